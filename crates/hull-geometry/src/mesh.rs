@@ -1,0 +1,157 @@
+//! The triangle mesh: flat arrays of points and facets.
+
+use crate::vector::{V3, area_vector, distance, norm};
+use rayon::prelude::*;
+
+pub type Point = V3;
+
+/// "No facet", "no point": the index that stands for nothing.
+pub const NONE: u32 = u32::MAX;
+
+/// Points and facets in flat arrays: 24 bytes a point, 12 bytes a facet.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Mesh {
+    pub points: Vec<Point>,
+    /// Corner indices into `points`, anticlockwise seen from outside.
+    pub triangles: Vec<[u32; 3]>,
+}
+
+/// The result of an operation that rebuilds facets.
+#[derive(Clone, Debug, Default)]
+pub struct Rebuilt {
+    pub mesh: Mesh,
+    /// For each facet of `mesh` the facet it came from, or [`NONE`] if it is new.
+    pub origin: Vec<u32>,
+}
+
+/// An axis-aligned box.
+#[derive(Clone, Copy, Debug, PartialEq, serde::Serialize, serde::Deserialize)]
+pub struct Bounds {
+    pub min: Point,
+    pub max: Point,
+}
+
+impl Bounds {
+    pub const EMPTY: Bounds = Bounds { min: [f64::INFINITY; 3], max: [f64::NEG_INFINITY; 3] };
+
+    pub fn including(self, p: Point) -> Bounds {
+        let mut b = self;
+        for (k, x) in p.into_iter().enumerate() {
+            b.min[k] = b.min[k].min(x);
+            b.max[k] = b.max[k].max(x);
+        }
+        b
+    }
+
+    pub fn union(self, other: Bounds) -> Bounds {
+        self.including(other.min).including(other.max)
+    }
+
+    pub fn of(points: impl IntoIterator<Item = Point>) -> Bounds {
+        points.into_iter().fold(Bounds::EMPTY, Bounds::including)
+    }
+
+    pub fn is_empty(&self) -> bool {
+        self.min[0] > self.max[0]
+    }
+
+    /// Edge lengths along x, y, z; zeros for an empty box.
+    pub fn size(&self) -> V3 {
+        if self.is_empty() { [0.0; 3] } else { crate::vector::sub(self.max, self.min) }
+    }
+
+    pub fn diagonal(&self) -> f64 {
+        norm(self.size())
+    }
+
+    pub fn centre(&self) -> Point {
+        if self.is_empty() { [0.0; 3] } else { crate::vector::lerp(self.min, self.max, 0.5) }
+    }
+
+    pub fn contains(&self, other: &Bounds) -> bool {
+        (0..3).all(|k| self.min[k] <= other.min[k] && other.max[k] <= self.max[k])
+    }
+}
+
+/// Whether three places span no area: the third lies on the line of the other two as exactly as the
+/// coordinates themselves can tell (height at most four rounding steps of the largest coordinate).
+pub fn spans_no_area([a, b, c]: [Point; 3]) -> bool {
+    let longest = distance(a, b).max(distance(b, c)).max(distance(c, a));
+    let largest = a.into_iter().chain(b).chain(c).fold(0.0_f64, |m, x| m.max(x.abs()));
+    norm(area_vector(a, b, c)) <= 4.0 * f64::EPSILON * largest * longest
+}
+
+impl Mesh {
+    pub fn corners(&self, facet: u32) -> [Point; 3] {
+        self.triangles[facet as usize].map(|p| self.points[p as usize])
+    }
+
+    /// Area vector of one facet (its length is twice the area).
+    pub fn area_vector(&self, facet: u32) -> V3 {
+        let [a, b, c] = self.corners(facet);
+        area_vector(a, b, c)
+    }
+
+    /// The box of all points that facets use.
+    pub fn bounds(&self) -> Bounds {
+        self.triangles
+            .par_chunks(1 << 14)
+            .map(|chunk| Bounds::of(chunk.iter().flatten().map(|&p| self.points[p as usize])))
+            .reduce(
+                || Bounds::EMPTY,
+                |a, b| {
+                    if b.is_empty() {
+                        a
+                    } else if a.is_empty() {
+                        b
+                    } else {
+                        a.union(b)
+                    }
+                },
+            )
+    }
+
+    /// A facet without area: two corners are one point, or they span none (see [`spans_no_area`]).
+    pub fn is_zero_area(&self, facet: u32) -> bool {
+        let [i, j, k] = self.triangles[facet as usize];
+        if i == j || j == k || k == i {
+            return true;
+        }
+        spans_no_area(self.corners(facet))
+    }
+
+    /// Drops points that no facet uses, keeping the order of the rest; returns how many went.
+    pub fn drop_unused_points(&mut self) -> usize {
+        let mut new_index = vec![NONE; self.points.len()];
+        for &p in self.triangles.iter().flatten() {
+            new_index[p as usize] = 0;
+        }
+        let mut kept = 0;
+        for (old, slot) in new_index.iter_mut().enumerate() {
+            if *slot != NONE {
+                *slot = kept as u32;
+                self.points[kept] = self.points[old];
+                kept += 1;
+            }
+        }
+        let dropped = self.points.len() - kept;
+        if dropped > 0 {
+            self.points.truncate(kept);
+            for p in self.triangles.iter_mut().flatten() {
+                *p = new_index[*p as usize];
+            }
+        }
+        dropped
+    }
+}
+
+impl Rebuilt {
+    /// The facets of `mesh` for which `keep` holds.
+    pub fn keeping(mesh: &Mesh, keep: impl Fn(u32) -> bool) -> Rebuilt {
+        let origin: Vec<u32> = (0..mesh.triangles.len() as u32).filter(|&f| keep(f)).collect();
+        let triangles = origin.iter().map(|&f| mesh.triangles[f as usize]).collect();
+        let mut mesh = Mesh { points: mesh.points.clone(), triangles };
+        mesh.drop_unused_points();
+        Rebuilt { mesh, origin }
+    }
+}

@@ -1,0 +1,56 @@
+//! Plain three-component vector arithmetic on arrays.
+
+/// A point or a vector.
+pub type V3 = [f64; 3];
+
+pub fn add(a: V3, b: V3) -> V3 {
+    [a[0] + b[0], a[1] + b[1], a[2] + b[2]]
+}
+
+pub fn sub(a: V3, b: V3) -> V3 {
+    [a[0] - b[0], a[1] - b[1], a[2] - b[2]]
+}
+
+pub fn scale(a: V3, s: f64) -> V3 {
+    [a[0] * s, a[1] * s, a[2] * s]
+}
+
+pub fn dot(a: V3, b: V3) -> f64 {
+    a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
+}
+
+pub fn cross(a: V3, b: V3) -> V3 {
+    [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]]
+}
+
+pub fn norm(a: V3) -> f64 {
+    dot(a, a).sqrt()
+}
+
+pub fn distance(a: V3, b: V3) -> f64 {
+    norm(sub(a, b))
+}
+
+pub fn lerp(a: V3, b: V3, t: f64) -> V3 {
+    add(a, scale(sub(b, a), t))
+}
+
+/// The vector of length one along `a`, or `None` if `a` has no length.
+pub fn unit(a: V3) -> Option<V3> {
+    let n = norm(a);
+    (n > 0.0 && n.is_finite()).then(|| scale(a, 1.0 / n))
+}
+
+/// Twice the area vector of the triangle `a b c`.
+pub fn area_vector(a: V3, b: V3, c: V3) -> V3 {
+    cross(sub(b, a), sub(c, a))
+}
+
+/// The point of the segment `a b` nearest to `p`, as its parameter in `0..=1` and its squared distance.
+pub fn nearest_on_segment(p: V3, a: V3, b: V3) -> (f64, f64) {
+    let ab = sub(b, a);
+    let length2 = dot(ab, ab);
+    let t = if length2 > 0.0 { (dot(sub(p, a), ab) / length2).clamp(0.0, 1.0) } else { 0.0 };
+    let d = sub(p, lerp(a, b, t));
+    (t, dot(d, d))
+}

@@ -1,0 +1,54 @@
+//! Progress and cancelling of long work.
+
+use std::sync::atomic::{AtomicBool, AtomicU32, Ordering::Relaxed};
+use std::sync::{Arc, Mutex};
+
+/// The work was cancelled; nothing has changed.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
+#[error("cancelled")]
+pub struct Cancelled;
+
+/// A handle passed down into long work: the work reports a fraction and a phrase through it and asks it
+/// whether to stop. Clones share one state; a default one never cancels.
+#[derive(Clone, Default)]
+pub struct Watch(Arc<State>);
+
+#[derive(Default)]
+struct State {
+    cancelled: AtomicBool,
+    fraction: AtomicU32,
+    phrase: Mutex<String>,
+}
+
+impl Watch {
+    /// Says how far the work has come (`0..=1`) and what it does now.
+    ///
+    /// # Errors
+    /// [`Cancelled`] if somebody asked for that.
+    pub fn report(&self, fraction: f64, phrase: &str) -> Result<(), Cancelled> {
+        self.0.fraction.store((fraction.clamp(0.0, 1.0) * 1e6) as u32, Relaxed);
+        let mut held = self.0.phrase.lock().unwrap_or_else(|e| e.into_inner());
+        if *held != phrase {
+            phrase.clone_into(&mut held);
+        }
+        drop(held);
+        self.check()
+    }
+
+    /// # Errors
+    /// [`Cancelled`] if somebody asked for that.
+    pub fn check(&self) -> Result<(), Cancelled> {
+        if self.0.cancelled.load(Relaxed) { Err(Cancelled) } else { Ok(()) }
+    }
+
+    /// Asks the work to stop at its next report.
+    pub fn cancel(&self) {
+        self.0.cancelled.store(true, Relaxed);
+    }
+
+    /// The last report: fraction in `0..=1` and phrase.
+    pub fn progress(&self) -> (f64, String) {
+        let phrase = self.0.phrase.lock().unwrap_or_else(|e| e.into_inner()).clone();
+        (f64::from(self.0.fraction.load(Relaxed)) / 1e6, phrase)
+    }
+}
