@@ -1,0 +1,99 @@
+//! Removing duplicate facets and facets without area.
+
+use crate::mesh::{Mesh, Rebuilt};
+use crate::topology::Topology;
+use crate::vector::distance;
+use crate::watch::{Cancelled, Watch};
+use std::collections::HashMap;
+
+/// Drops every facet that repeats an earlier one. Returns the rest and how many went.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn without_duplicates(mesh: &Mesh, watch: &Watch) -> Result<(Rebuilt, usize), Cancelled> {
+    let duplicates = Topology::of(mesh, watch)?.duplicates;
+    let rebuilt = Rebuilt::keeping(mesh, |f| duplicates.binary_search(&f).is_err());
+    Ok((rebuilt, duplicates.len()))
+}
+
+/// Drops facets without area. Where one has three distinct corners, the facet across its long edge is cut
+/// at the middle corner, so that no gap opens. Returns the rest and how many went.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn without_zero_area(mesh: &Mesh, watch: &Watch) -> Result<(Rebuilt, usize), Cancelled> {
+    let mut triangles = mesh.triangles.clone();
+    let mut origin: Vec<u32> = (0..triangles.len() as u32).collect();
+    let mut removed = 0;
+    // Cutting a neighbour may leave another facet without area: at most a few rounds are ever needed.
+    for _ in 0..8 {
+        watch.check()?;
+        let now = Mesh { points: mesh.points.clone(), triangles: triangles.clone() };
+        let flat: Vec<u32> = (0..triangles.len() as u32).filter(|&f| now.is_zero_area(f)).collect();
+        if flat.is_empty() {
+            break;
+        }
+        let mut across_edge: HashMap<[u32; 2], Vec<u32>> = HashMap::new();
+        for &f in &flat {
+            if let Some((a, b, _)) = long_edge(&now, f) {
+                across_edge.insert([a.min(b), a.max(b)], Vec::new());
+            }
+        }
+        for (f, t) in triangles.iter().enumerate() {
+            for k in 0..3 {
+                let (a, b) = (t[k], t[(k + 1) % 3]);
+                if let Some(list) = across_edge.get_mut(&[a.min(b), a.max(b)]) {
+                    list.push(f as u32);
+                }
+            }
+        }
+        let mut gone = vec![false; triangles.len()];
+        let mut cut = vec![false; triangles.len()];
+        for &f in &flat {
+            if cut[f as usize] {
+                continue;
+            }
+            gone[f as usize] = true;
+            removed += 1;
+            let Some((a, b, middle)) = long_edge(&now, f) else { continue };
+            let neighbour: Vec<u32> = across_edge[&[a.min(b), a.max(b)]].iter().copied().filter(|&g| g != f).collect();
+            if let [g] = neighbour[..]
+                && !gone[g as usize]
+                && !cut[g as usize]
+            {
+                cut[g as usize] = true;
+                let (first, second) = cut_at(triangles[g as usize], a, b, middle);
+                triangles[g as usize] = first;
+                triangles.push(second);
+                origin.push(origin[g as usize]);
+                gone.push(false);
+                cut.push(true);
+            }
+        }
+        let mut keep = gone.iter().map(|g| !g);
+        triangles.retain(|_| keep.next().unwrap_or(true));
+        let mut keep = gone.iter().map(|g| !g);
+        origin.retain(|_| keep.next().unwrap_or(true));
+    }
+    let mut order: Vec<usize> = (0..origin.len()).collect();
+    order.sort_by_key(|&i| origin[i]);
+    let mut mesh = Mesh { points: mesh.points.clone(), triangles: order.iter().map(|&i| triangles[i]).collect() };
+    mesh.drop_unused_points();
+    Ok((Rebuilt { mesh, origin: order.iter().map(|&i| origin[i]).collect() }, removed))
+}
+
+/// The long edge of a facet without area and the corner between its ends; `None` if corners coincide.
+fn long_edge(mesh: &Mesh, f: u32) -> Option<(u32, u32, u32)> {
+    let t = mesh.triangles[f as usize];
+    if t[0] == t[1] || t[1] == t[2] || t[2] == t[0] {
+        return None;
+    }
+    let length = |k: usize| distance(mesh.points[t[k] as usize], mesh.points[t[(k + 1) % 3] as usize]);
+    let k = (0..3).max_by(|&i, &j| length(i).total_cmp(&length(j)))?;
+    Some((t[k], t[(k + 1) % 3], t[(k + 2) % 3]))
+}
+
+/// Cuts a facet that has the edge `a b` at `middle`, keeping its direction.
+fn cut_at(t: [u32; 3], a: u32, b: u32, middle: u32) -> ([u32; 3], [u32; 3]) {
+    (t.map(|p| if p == b { middle } else { p }), t.map(|p| if p == a { middle } else { p }))
+}

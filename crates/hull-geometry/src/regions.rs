@@ -1,0 +1,85 @@
+//! Splitting a surface into regions by the angle between neighbouring facets.
+
+use crate::mesh::{Mesh, NONE};
+use crate::orient::runs_same_way;
+use crate::sets::Sets;
+use crate::topology::neighbours;
+use crate::vector::{cross, dot, norm, scale};
+use rayon::prelude::*;
+
+/// A surface's neighbourhood relation, for splitting it at several angles or from several facets.
+pub struct Regions<'a> {
+    mesh: &'a Mesh,
+    across: Vec<[u32; 3]>,
+}
+
+impl<'a> Regions<'a> {
+    pub fn new(mesh: &'a Mesh) -> Regions<'a> {
+        Regions { mesh, across: neighbours(mesh) }
+    }
+
+    /// Angle in degrees between the facets on both sides of an edge of `f`; 0 for coplanar ones.
+    fn angle(&self, f: u32, edge: usize) -> f64 {
+        let g = self.across[f as usize][edge];
+        let u = self.mesh.area_vector(f);
+        let turn = if runs_same_way(self.mesh, f, edge, g) { -1.0 } else { 1.0 };
+        let v = scale(self.mesh.area_vector(g), turn);
+        norm(cross(u, v)).atan2(dot(u, v)).to_degrees()
+    }
+
+    fn connected(&self, f: u32, edge: usize, angle: f64) -> Option<u32> {
+        let g = self.across[f as usize][edge];
+        (g != NONE && self.angle(f, edge) <= angle).then_some(g)
+    }
+
+    /// The region number of each facet, regions numbered by their lowest facet, and how many there are:
+    /// neighbouring facets belong together if the angle between them is at most `angle` degrees.
+    pub fn split(&self, angle: f64) -> (Vec<u32>, usize) {
+        let sets = Sets::new(self.mesh.triangles.len());
+        (0..self.mesh.triangles.len() as u32).into_par_iter().with_min_len(1 << 12).for_each(|f| {
+            for edge in 0..3 {
+                if self.across[f as usize][edge] > f
+                    && let Some(g) = self.connected(f, edge, angle)
+                {
+                    sets.unite(f, g);
+                }
+            }
+        });
+        sets.numbered(|_| false)
+    }
+
+    /// The facets reached from `seed` over edges of at most `angle` degrees, ascending.
+    pub fn grow(&self, seed: u32, angle: f64) -> Vec<u32> {
+        let mut reached = std::collections::BTreeSet::from([seed]);
+        let mut open = vec![seed];
+        while let Some(f) = open.pop() {
+            for edge in 0..3 {
+                if let Some(g) = self.connected(f, edge, angle)
+                    && reached.insert(g)
+                {
+                    open.push(g);
+                }
+            }
+        }
+        reached.into_iter().collect()
+    }
+
+    /// Edges between two facets worth drawing, as pairs of points: those at which the facets turn by more
+    /// than `angle` degrees or for which `differ` holds between the two.
+    pub fn outlines(&self, angle: f64, differ: impl Fn(u32, u32) -> bool + Sync) -> Vec<[u32; 2]> {
+        (0..self.mesh.triangles.len() as u32)
+            .into_par_iter()
+            .with_min_len(1 << 12)
+            .flat_map_iter(|f| {
+                let t = self.mesh.triangles[f as usize];
+                (0..3).map(move |e| (e, self.across[f as usize][e])).filter_map({
+                    let differ = &differ;
+                    move |(e, g)| {
+                        let drawn = g != NONE && f < g && (differ(f, g) || self.angle(f, e) > angle);
+                        drawn.then(|| [t[e], t[(e + 1) % 3]])
+                    }
+                })
+            })
+            .collect()
+    }
+}

@@ -1,0 +1,240 @@
+//! Properties of joining, topology, stitching, turning and filling on made-up dirt.
+
+use hull_geometry::join::join_equal_points;
+use hull_geometry::measure::mass;
+use hull_geometry::shapes::{cuboid, sphere, torn, torus};
+use hull_geometry::stitch::stitch;
+use hull_geometry::topology::{Topology, open_edges};
+use hull_geometry::triangulate::{face, flat, least_area};
+use hull_geometry::vector::area_vector;
+use hull_geometry::{Mesh, Rebuilt, Watch, cleanup, holes, orient, plot};
+use proptest::prelude::*;
+use std::collections::HashMap;
+
+fn watch() -> Watch {
+    Watch::default()
+}
+
+fn topology(mesh: &Mesh) -> Topology {
+    Topology::of(mesh, &watch()).unwrap()
+}
+
+/// Open, overshared and misdirected edges counted the plain way.
+fn edges_by_counting(mesh: &Mesh) -> [usize; 3] {
+    let mut runs: HashMap<[u32; 2], Vec<bool>> = HashMap::new();
+    for (f, t) in mesh.triangles.iter().enumerate() {
+        if !mesh.is_zero_area(f as u32) {
+            for k in 0..3 {
+                let (a, b) = (t[k], t[(k + 1) % 3]);
+                runs.entry([a.min(b), a.max(b)]).or_default().push(a < b);
+            }
+        }
+    }
+    let count = |test: fn(&[bool]) -> bool| runs.values().filter(|r| test(r)).count();
+    [count(|r| r.len() == 1), count(|r| r.len() > 2), count(|r| r.len() == 2 && r[0] == r[1])]
+}
+
+/// Facets over few points of a small lattice: every kind of defect comes up by itself.
+fn soup() -> impl Strategy<Value = Mesh> {
+    let corner = || (0..3u32, 0..3u32, 0..2u32);
+    prop::collection::vec((corner(), corner(), corner()), 1..60).prop_map(|facets| {
+        let mut mesh = Mesh::default();
+        for (a, b, c) in facets {
+            let first = mesh.points.len() as u32;
+            mesh.points.extend([a, b, c].map(|(x, y, z)| [f64::from(x), f64::from(y), f64::from(z)]));
+            mesh.triangles.push([first, first + 1, first + 2]);
+        }
+        join_equal_points(&mut mesh);
+        mesh
+    })
+}
+
+proptest! {
+    #[test]
+    fn topology_agrees_with_plain_counting(mesh in soup()) {
+        let t = topology(&mesh);
+        prop_assert_eq!([t.open.len(), t.overshared.len(), t.misdirected.len()], edges_by_counting(&mesh));
+        let mut seen = std::collections::HashSet::new();
+        let repeats = mesh.triangles.iter().enumerate().filter(|(f, t)| {
+            let mut key = **t;
+            key.sort_unstable();
+            !mesh.is_zero_area(*f as u32) && !seen.insert(key)
+        }).count();
+        prop_assert_eq!(t.duplicates.len(), repeats);
+    }
+
+    #[test]
+    fn topology_does_not_depend_on_the_thread_count(mesh in soup()) {
+        let alone = rayon_pool(1, || topology(&mesh));
+        let many = rayon_pool(5, || topology(&mesh));
+        prop_assert_eq!(alone.open, many.open);
+        prop_assert_eq!(alone.pinched, many.pinched);
+        prop_assert_eq!(alone.shell_of, many.shell_of);
+    }
+
+    #[test]
+    fn stitching_never_collapses_a_facet_or_adds_an_overshared_edge(mesh in soup(), tolerance in 0.01..3.0f64) {
+        // Facets without area take no part in topology until a corner moves; they are removed before.
+        let Rebuilt { mesh, .. } = Rebuilt::keeping(&mesh, |f| !mesh.is_zero_area(f));
+        let before = topology(&mesh);
+        let done = stitch(&mesh, tolerance, &watch()).unwrap();
+        let after = topology(&done.rebuilt.mesh);
+        prop_assert_eq!(after.zero_area.len(), 0);
+        prop_assert!(after.overshared.len() <= before.overshared.len());
+        prop_assert!(done.report.largest_move <= tolerance);
+    }
+
+    #[test]
+    fn a_torn_torus_is_closed_again_by_the_proposed_tolerance(patches in 2..12usize, gap in 1e-4..0.02f64) {
+        let whole = torus(5.0, 2.0, 40, 24);
+        let found = plot::tolerance_plot(&torn(&whole, patches, gap), &watch()).unwrap();
+        let proposal = found.proposal.expect("gaps far smaller than facets are always proposed for stitching");
+        let done = stitch(&torn(&whole, patches, gap), proposal.tolerance, &watch()).unwrap();
+        prop_assert!(topology(&done.rebuilt.mesh).is_closed());
+        prop_assert!(proposal.tolerance <= gap * 1.5 + 1e-9, "{} for gaps of {gap}", proposal.tolerance);
+        prop_assert_eq!(done.rebuilt.mesh.triangles.len(), whole.triangles.len());
+        let (a, b) = (mass(&whole, &whole.bounds()).volume, mass(&done.rebuilt.mesh, &whole.bounds()).volume);
+        prop_assert!((a - b).abs() < gap * 200.0);
+    }
+
+    #[test]
+    fn facets_turned_at_random_all_face_outward_again(turn in prop::collection::vec(any::<bool>(), 480)) {
+        let whole = torus(5.0, 2.0, 20, 12);
+        let mut mesh = whole.clone();
+        for (t, _) in mesh.triangles.iter_mut().zip(&turn).filter(|(_, turn)| **turn) {
+            t.swap(1, 2);
+        }
+        let found = orient::facets_to_turn(&mesh, &watch()).unwrap();
+        let expected: Vec<u32> = (0..480).filter(|&f| turn[f as usize]).collect();
+        prop_assert_eq!(found.turned, expected);
+    }
+
+    #[test]
+    fn a_star_shaped_polygon_is_triangulated_exactly(radii in prop::collection::vec(0.3..2.0f64, 3..40)) {
+        let n = radii.len();
+        let polygon: Vec<[f64; 3]> = radii.iter().enumerate().map(|(i, r)| {
+            let a = std::f64::consts::TAU * i as f64 / n as f64;
+            [r * a.cos(), r * a.sin(), 0.0]
+        }).collect();
+        let exact: f64 = (0..n).map(|i| {
+            let (p, q) = (polygon[i], polygon[(i + 1) % n]);
+            (p[0] * q[1] - p[1] * q[0]) / 2.0
+        }).sum();
+        for triangles in [face(&polygon), least_area(&polygon, |_, _| false).unwrap()] {
+            prop_assert_eq!(triangles.len(), n - 2);
+            let area: f64 = triangles.iter()
+                .map(|t| area_vector(polygon[t[0] as usize], polygon[t[1] as usize], polygon[t[2] as usize])[2] / 2.0)
+                .sum();
+            prop_assert!((area - exact).abs() < 1e-9, "signed areas add up to the polygon's");
+        }
+    }
+}
+
+fn rayon_pool<T: Send>(threads: usize, work: impl FnOnce() -> T + Send) -> T {
+    rayon::ThreadPoolBuilder::new().num_threads(threads).build().unwrap().install(work)
+}
+
+#[test]
+fn a_t_junction_is_closed_by_splitting_the_long_edge() {
+    // A unit square in two halves; the right one has a point in the middle of the common side.
+    let points = vec![
+        [0.0, 0.0, 0.0],
+        [1.0, 0.0, 0.0],
+        [1.0, 1.0, 0.0],
+        [0.0, 1.0, 0.0],
+        [1.002, 0.0, 0.0],
+        [2.0, 0.5, 0.0],
+        [1.001, 1.0, 0.0],
+        [1.001, 0.4, 0.0],
+    ];
+    let mesh = Mesh { points, triangles: vec![[0, 1, 2], [0, 2, 3], [4, 5, 7], [7, 5, 6]] };
+    let done = stitch(&mesh, 0.01, &watch()).unwrap();
+    assert_eq!(done.report.edges_split, 1);
+    assert_eq!(open_edges(&done.rebuilt.mesh).len(), 5, "only the outline is open");
+    assert_eq!(done.rebuilt.origin, [0, 0, 1, 2, 3]);
+}
+
+#[test]
+fn two_cubes_pinch_at_a_corner_and_overshare_at_an_edge() {
+    let beside = |by: [f64; 3]| {
+        let mut mesh = cuboid([1.0; 3]);
+        let mut other = cuboid([1.0; 3]);
+        hull_geometry::transform::translate(&mut other, by);
+        mesh.points.extend(other.points);
+        mesh.triangles.extend(other.triangles.iter().map(|t| t.map(|p| p + 8)));
+        join_equal_points(&mut mesh);
+        topology(&mesh)
+    };
+    let corner = beside([1.0, 1.0, 1.0]);
+    assert_eq!((corner.pinched.len(), corner.overshared.len(), corner.shells, corner.is_closed()), (1, 0, 2, true));
+    let edge = beside([1.0, 1.0, 0.0]);
+    assert_eq!((edge.overshared.len(), edge.overshared[0].facets, edge.shells, edge.is_closed()), (1, 4, 1, false));
+}
+
+#[test]
+fn a_cavity_is_turned_inward() {
+    let mut mesh = sphere(2.0, 24, 12);
+    let inner = sphere(1.0, 24, 12);
+    let first = mesh.points.len() as u32;
+    let outer_facets = mesh.triangles.len() as u32;
+    mesh.points.extend(inner.points);
+    mesh.triangles.extend(inner.triangles.iter().map(|t| t.map(|p| p + first)));
+    let found = orient::facets_to_turn(&mesh, &watch()).unwrap();
+    assert_eq!(found.turned, (outer_facets..mesh.triangles.len() as u32).collect::<Vec<_>>());
+}
+
+#[test]
+fn holes_are_filled_flat_and_least_area_without_oversharing() {
+    let whole = cuboid([2.0, 1.0, 1.0]);
+    let mesh = Mesh { triangles: whole.triangles[2..].to_vec(), ..whole.clone() };
+    let found = holes::find_holes(&mesh, &open_edges(&mesh));
+    let filled = holes::fill(&mesh, &found, &watch()).unwrap();
+    assert_eq!(filled.fillings, [(holes::Filling::Flat, 2)]);
+    assert!(topology(&filled.rebuilt.mesh).is_closed());
+    assert!((mass(&filled.rebuilt.mesh, &whole.bounds()).volume - 2.0).abs() < 1e-12);
+
+    let ball = sphere(1.0, 32, 16);
+    let open = Mesh {
+        triangles: ball
+            .triangles
+            .iter()
+            .copied()
+            .filter(|t| {
+                let c: f64 = t.iter().map(|&p| ball.points[p as usize][0]).sum();
+                c < 2.4
+            })
+            .collect(),
+        ..ball.clone()
+    };
+    let found = holes::find_holes(&open, &open_edges(&open));
+    let filled = holes::fill(&open, &found, &watch()).unwrap();
+    assert_eq!(filled.fillings[0].0, holes::Filling::LeastArea);
+    let t = topology(&filled.rebuilt.mesh);
+    assert!(t.is_closed() && t.misdirected.is_empty());
+}
+
+#[test]
+fn removing_a_flat_facet_leaves_no_gap() {
+    // A tetrahedron whose side 0-1 carries a fifth point through a facet without area.
+    let points = vec![[0.0; 3], [2.0, 0.0, 0.0], [0.0, 2.0, 0.0], [0.0, 0.0, 2.0], [1.0, 0.0, 0.0]];
+    let triangles = vec![[0, 2, 1], [0, 4, 3], [4, 1, 3], [0, 1, 4], [0, 3, 2], [1, 2, 3]];
+    let mesh = Mesh { points, triangles };
+    assert_eq!(topology(&mesh).zero_area, [3]);
+    let (rebuilt, gone) = cleanup::without_zero_area(&mesh, &watch()).unwrap();
+    assert_eq!(gone, 1);
+    assert!(topology(&rebuilt.mesh).is_closed());
+    assert!((mass(&rebuilt.mesh, &mesh.bounds()).volume - 8.0 / 6.0).abs() < 1e-12);
+}
+
+#[test]
+fn a_polygon_that_crosses_itself_is_not_called_flat() {
+    let bow = [[0.0, 0.0, 0.0], [1.0, 1.0, 0.0], [1.0, 0.0, 0.0], [0.0, 1.0, 0.0], [-0.5, 0.5, 0.0]];
+    assert_eq!(flat(&bow), None);
+}
+
+#[test]
+fn cancelling_stops_the_work() {
+    let w = watch();
+    w.cancel();
+    assert!(stitch(&torn(&torus(5.0, 2.0, 40, 24), 4, 0.01), 0.1, &w).is_err());
+}
