@@ -1,0 +1,146 @@
+//! File formats of Ready Hull: bytes in, received geometry out, and back.
+//!
+//! One module a format. A reader never panics and never reserves more memory than the bytes it was given
+//! can fill; what it cannot use is an error with its place, or counted in [`Received::skipped`].
+
+pub mod error;
+pub mod obj;
+pub mod ply;
+pub mod stl;
+pub mod text;
+
+pub use error::{Place, ReadError};
+
+use hull_geometry::{Mesh, Watch};
+use serde::{Deserialize, Serialize};
+use std::{fmt, str::FromStr};
+
+/// A file format.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Format {
+    StlAscii,
+    StlBinary,
+    Obj,
+    PlyAscii,
+    PlyBinaryLittle,
+    PlyBinaryBig,
+}
+
+impl fmt::Display for Format {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(match self {
+            Format::StlAscii => "STL, ASCII",
+            Format::StlBinary => "STL, binary",
+            Format::Obj => "OBJ",
+            Format::PlyAscii => "PLY, ASCII",
+            Format::PlyBinaryLittle => "PLY, binary little-endian",
+            Format::PlyBinaryBig => "PLY, binary big-endian",
+        })
+    }
+}
+
+/// The family of formats that a file's ending names.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Family {
+    Stl,
+    Obj,
+    Ply,
+}
+
+impl FromStr for Family {
+    type Err = String;
+
+    /// The family for a file name or path.
+    fn from_str(name: &str) -> Result<Family, String> {
+        let ending = name.rsplit_once('.').map_or("", |(_, e)| e).to_ascii_lowercase();
+        match ending.as_str() {
+            "stl" => Ok(Family::Stl),
+            "obj" => Ok(Family::Obj),
+            "ply" => Ok(Family::Ply),
+            _ => Err(format!("“{name}” does not end in .stl, .obj or .ply, the formats that can be read")),
+        }
+    }
+}
+
+/// What the file calls a set of facets.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Hash, Serialize, Deserialize)]
+pub struct Label {
+    /// Solid, object or group name; empty if the file gives none.
+    pub name: String,
+    pub material: Option<String>,
+}
+
+/// Something in the file that the reader could not use.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Skipped {
+    pub what: String,
+    pub count: usize,
+}
+
+/// The geometry of one file, in file units, with exactly equal points joined.
+#[derive(Clone, Debug)]
+pub struct Received {
+    pub format: Format,
+    pub mesh: Mesh,
+    /// Cell number of each facet, where the file has faces of more than three corners; else empty.
+    pub cell_of: Vec<u32>,
+    /// Index into `labels` of each facet; empty if all have label 0.
+    pub label_of: Vec<u32>,
+    pub labels: Vec<Label>,
+    /// Faces as the file counts them (a quad is one).
+    pub faces_in_file: usize,
+    /// Points as the file counts them.
+    pub points_in_file: usize,
+    pub skipped: Vec<Skipped>,
+}
+
+/// Reads a file whose name ends in a known ending.
+///
+/// # Errors
+/// [`ReadError`] with the file, the place and the reason.
+pub fn read(name: &str, bytes: &[u8], watch: &Watch) -> Result<Received, ReadError> {
+    let family: Family = name.parse().map_err(|reason| ReadError::whole(name, reason))?;
+    if bytes.is_empty() {
+        return Err(ReadError::whole(name, "the file is empty"));
+    }
+    let received = match family {
+        Family::Stl => stl::read(name, bytes, watch),
+        Family::Obj => obj::read(name, bytes, watch),
+        Family::Ply => ply::read(name, bytes, watch),
+    }?;
+    if received.mesh.triangles.is_empty() {
+        return Err(ReadError::whole(name, "the file holds no facets"));
+    }
+    Ok(received)
+}
+
+/// Collects labels in the order in which they first appear.
+#[derive(Default)]
+pub(crate) struct Labels {
+    labels: Vec<Label>,
+    number: std::collections::HashMap<Label, u32>,
+}
+
+impl Labels {
+    pub(crate) fn number(&mut self, label: &Label) -> u32 {
+        if let Some(&n) = self.number.get(label) {
+            return n;
+        }
+        let n = self.labels.len() as u32;
+        self.labels.push(label.clone());
+        self.number.insert(label.clone(), n);
+        n
+    }
+
+    /// The labels, and `label_of` emptied if it says nothing.
+    pub(crate) fn finish(self, label_of: Vec<u32>) -> (Vec<Label>, Vec<u32>) {
+        if self.labels.len() < 2 { (self.labels, Vec::new()) } else { (self.labels, label_of) }
+    }
+}
+
+/// Named facets of a mesh, for writing.
+pub struct Part<'a> {
+    pub name: &'a str,
+    pub facets: &'a [u32],
+}

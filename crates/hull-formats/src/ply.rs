@@ -1,0 +1,363 @@
+//! PLY, ASCII and binary in both byte orders (G. Turk, The PLY Polygon File Format, 1994).
+
+use crate::obj::part_polygons;
+use crate::text::{Words, shown};
+use crate::{Format, Label, Place, ReadError, Received, Skipped};
+use hull_geometry::join::join_equal_points;
+use hull_geometry::{Mesh, Point, Watch, triangulate};
+use std::collections::BTreeMap;
+use std::io::Write;
+
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Kind {
+    I8,
+    U8,
+    I16,
+    U16,
+    I32,
+    U32,
+    F32,
+    F64,
+}
+
+impl Kind {
+    fn of(word: &[u8]) -> Option<Kind> {
+        Some(match word {
+            b"char" | b"int8" => Kind::I8,
+            b"uchar" | b"uint8" => Kind::U8,
+            b"short" | b"int16" => Kind::I16,
+            b"ushort" | b"uint16" => Kind::U16,
+            b"int" | b"int32" => Kind::I32,
+            b"uint" | b"uint32" => Kind::U32,
+            b"float" | b"float32" => Kind::F32,
+            b"double" | b"float64" => Kind::F64,
+            _ => return None,
+        })
+    }
+
+    fn size(self) -> usize {
+        match self {
+            Kind::I8 | Kind::U8 => 1,
+            Kind::I16 | Kind::U16 => 2,
+            Kind::I32 | Kind::U32 | Kind::F32 => 4,
+            Kind::F64 => 8,
+        }
+    }
+}
+
+enum Property {
+    Scalar(String, Kind),
+    List(String, Kind, Kind),
+}
+
+struct Element {
+    name: String,
+    count: usize,
+    properties: Vec<Property>,
+}
+
+struct Header {
+    format: Format,
+    elements: Vec<Element>,
+    body: usize,
+}
+
+/// # Errors
+/// [`ReadError`], with the line (header, ASCII) or the byte (binary).
+pub fn read(name: &str, bytes: &[u8], watch: &Watch) -> Result<Received, ReadError> {
+    let header = header(name, bytes)?;
+    let mut words = Words::new(name, bytes);
+    words.at = header.body;
+    let mut source = match header.format {
+        Format::PlyAscii => Source::Text(words),
+        Format::PlyBinaryBig => Source::Binary { file: name, bytes, at: header.body, big: true },
+        _ => Source::Binary { file: name, bytes, at: header.body, big: false },
+    };
+    let mut file = File::default();
+    for element in &header.elements {
+        file.element(element, &mut source, bytes.len(), watch)?;
+    }
+    source.expect_end()?;
+    Ok(file.finish(header.format))
+}
+
+fn header(name: &str, bytes: &[u8]) -> Result<Header, ReadError> {
+    let mut words = Words::new(name, bytes);
+    if words.rest_of_line() != b"ply" {
+        return Err(ReadError::at(name, Place::Line(1), "a PLY file begins with “ply”"));
+    }
+    let mut format = None;
+    let mut elements: Vec<Element> = Vec::new();
+    loop {
+        words.at += 1;
+        if words.at >= bytes.len() {
+            words.at = bytes.len();
+            return Err(words.error("the header has no “end_header”: the file is cut off"));
+        }
+        let line = words.rest_of_line();
+        let parts: Vec<&[u8]> = line.split(|b| *b <= b' ').filter(|w| !w.is_empty()).collect();
+        match parts[..] {
+            [b"format", b"ascii", ..] => format = Some(Format::PlyAscii),
+            [b"format", b"binary_little_endian", ..] => format = Some(Format::PlyBinaryLittle),
+            [b"format", b"binary_big_endian", ..] => format = Some(Format::PlyBinaryBig),
+            [b"element", element, count] => {
+                let count = std::str::from_utf8(count).ok().and_then(|s| s.parse().ok());
+                let count = count.ok_or_else(|| words.error("an element's count must be a whole number"))?;
+                elements.push(Element { name: shown(element), count, properties: Vec::new() });
+            }
+            [b"property", b"list", count, item, property] => {
+                let (Some(count), Some(item)) = (Kind::of(count), Kind::of(item)) else {
+                    return Err(words.error("unknown number type in a list property"));
+                };
+                let element = elements.last_mut().ok_or_else(|| words.error("a property before any element"))?;
+                element.properties.push(Property::List(shown(property), count, item));
+            }
+            [b"property", kind, property] => {
+                let kind =
+                    Kind::of(kind).ok_or_else(|| words.error(format!("unknown number type “{}”", shown(kind))))?;
+                let element = elements.last_mut().ok_or_else(|| words.error("a property before any element"))?;
+                element.properties.push(Property::Scalar(shown(property), kind));
+            }
+            [b"comment" | b"obj_info", ..] | [] => {}
+            [b"end_header"] => break,
+            _ => return Err(words.error(format!("“{}” is not a PLY header line", shown(line)))),
+        }
+    }
+    let format = format
+        .ok_or_else(|| words.error("the header names no format (ascii, binary_little_endian, binary_big_endian)"))?;
+    Ok(Header { format, elements, body: (words.at + 1).min(bytes.len()) })
+}
+
+/// Where numbers come from.
+enum Source<'a> {
+    Text(Words<'a>),
+    Binary { file: &'a str, bytes: &'a [u8], at: usize, big: bool },
+}
+
+impl Source<'_> {
+    fn number(&mut self, kind: Kind) -> Result<f64, ReadError> {
+        match self {
+            Source::Text(words) => words.number(),
+            Source::Binary { file, bytes, at, big } => {
+                let size = kind.size();
+                let Some(raw) = bytes.get(*at..*at + size) else {
+                    return Err(ReadError::at(
+                        file,
+                        Place::Byte(*at),
+                        "the file ends before the elements that its header claims",
+                    ));
+                };
+                *at += size;
+                let mut b = [0u8; 8];
+                b[..size].copy_from_slice(raw);
+                if *big {
+                    b[..size].reverse();
+                }
+                let [b0, b1, b2, b3, ..] = b;
+                Ok(match kind {
+                    Kind::I8 => f64::from(b0 as i8),
+                    Kind::U8 => f64::from(b0),
+                    Kind::I16 => f64::from(i16::from_le_bytes([b0, b1])),
+                    Kind::U16 => f64::from(u16::from_le_bytes([b0, b1])),
+                    Kind::I32 => f64::from(i32::from_le_bytes([b0, b1, b2, b3])),
+                    Kind::U32 => f64::from(u32::from_le_bytes([b0, b1, b2, b3])),
+                    Kind::F32 => f64::from(f32::from_le_bytes([b0, b1, b2, b3])),
+                    Kind::F64 => f64::from_le_bytes(b),
+                })
+            }
+        }
+    }
+
+    fn error(&self, reason: impl Into<String>) -> ReadError {
+        match self {
+            Source::Text(words) => words.error(reason),
+            Source::Binary { file, at, .. } => ReadError::at(file, Place::Byte(*at), reason),
+        }
+    }
+
+    fn left(&self) -> usize {
+        match self {
+            Source::Text(words) => words.bytes.len() - words.at,
+            Source::Binary { bytes, at, .. } => bytes.len() - at,
+        }
+    }
+
+    fn expect_end(&mut self) -> Result<(), ReadError> {
+        let extra = match self {
+            Source::Text(words) => !words.word().is_empty(),
+            Source::Binary { bytes, at, .. } => *at < bytes.len(),
+        };
+        if extra { Err(self.error("more follows after the elements that the header claims")) } else { Ok(()) }
+    }
+}
+
+#[derive(Default)]
+struct File {
+    points: Vec<Point>,
+    triangles: Vec<[u32; 3]>,
+    cell_of: Vec<u32>,
+    faces: usize,
+    skipped: BTreeMap<String, usize>,
+}
+
+impl File {
+    fn element(
+        &mut self,
+        element: &Element,
+        source: &mut Source,
+        total: usize,
+        watch: &Watch,
+    ) -> Result<(), ReadError> {
+        let smallest: usize = element
+            .properties
+            .iter()
+            .map(|p| match (p, &source) {
+                (_, Source::Text(_)) => 1,
+                (Property::Scalar(_, kind) | Property::List(_, kind, _), _) => kind.size(),
+            })
+            .sum::<usize>()
+            .max(1);
+        if element.count > source.left() / smallest + 1 {
+            let reason = format!(
+                "the header claims {} of “{}”, more than the {} bytes left can hold",
+                element.count,
+                element.name,
+                source.left()
+            );
+            return Err(source.error(reason));
+        }
+        let role = match element.name.as_str() {
+            "vertex" => Role::Point,
+            "face" => Role::Face,
+            _ => Role::Other,
+        };
+        if role == Role::Other && element.count > 0 {
+            self.skipped.insert(format!("element “{}”", element.name), element.count);
+        }
+        let mut list = Vec::new();
+        for i in 0..element.count {
+            if i.is_multiple_of(16_384) {
+                watch.report(1.0 - source.left() as f64 / total as f64, "reading points and faces")?;
+            }
+            let mut point = [None; 3];
+            let mut corners = false;
+            for property in &element.properties {
+                match property {
+                    Property::Scalar(name, kind) => {
+                        let value = source.number(*kind)?;
+                        if let (Role::Point, Some(k)) = (role, ["x", "y", "z"].iter().position(|n| n == name)) {
+                            if !value.is_finite() {
+                                return Err(source.error(format!("{name} of point {i} is not finite")));
+                            }
+                            point[k] = Some(value);
+                        }
+                    }
+                    Property::List(name, count, item) => {
+                        let length = source.number(*count)?;
+                        let smallest = if matches!(source, Source::Text(_)) { 1 } else { item.size() };
+                        if !(0.0..=(source.left() / smallest + 1) as f64).contains(&length) || length.fract() != 0.0 {
+                            return Err(source.error(format!("a list of {length} numbers does not fit in the file")));
+                        }
+                        let wanted = role == Role::Face && (name == "vertex_indices" || name == "vertex_index");
+                        list.clear();
+                        for _ in 0..length as usize {
+                            let value = source.number(*item)?;
+                            if wanted {
+                                list.push(value);
+                            }
+                        }
+                        if wanted {
+                            corners = true;
+                            self.face(&list, source)?;
+                        }
+                    }
+                }
+            }
+            match role {
+                Role::Point => match point {
+                    [Some(x), Some(y), Some(z)] => self.points.push([x, y, z]),
+                    _ => return Err(source.error("the points have no x, y and z")),
+                },
+                Role::Face if !corners => return Err(source.error("the faces have no list “vertex_indices”")),
+                _ => {}
+            }
+        }
+        Ok(())
+    }
+
+    fn face(&mut self, list: &[f64], source: &Source) -> Result<(), ReadError> {
+        let have = self.points.len();
+        if let Some(wrong) = list.iter().find(|x| !(**x >= 0.0 && **x < have as f64 && x.fract() == 0.0)) {
+            return Err(source.error(format!("face {} names point {wrong}, but there are {have} points", self.faces)));
+        }
+        if list.len() < 3 {
+            return Err(source.error(format!("face {} has {} corners; it needs three", self.faces, list.len())));
+        }
+        let places: Vec<Point> = list.iter().map(|&p| self.points[p as usize]).collect();
+        for t in triangulate::face(&places) {
+            self.triangles.push(t.map(|k| list[k as usize] as u32));
+            self.cell_of.push(self.faces as u32);
+        }
+        self.faces += 1;
+        Ok(())
+    }
+
+    fn finish(self, format: Format) -> Received {
+        let points_in_file = self.points.len();
+        let all_triangles = self.faces == self.triangles.len();
+        let mut mesh = Mesh { points: self.points, triangles: self.triangles };
+        join_equal_points(&mut mesh);
+        Received {
+            format,
+            cell_of: if all_triangles { Vec::new() } else { self.cell_of },
+            label_of: Vec::new(),
+            labels: vec![Label::default()],
+            faces_in_file: self.faces,
+            points_in_file,
+            skipped: self.skipped.into_iter().map(|(what, count)| Skipped { what, count }).collect(),
+            mesh,
+        }
+    }
+}
+
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Role {
+    Point,
+    Face,
+    Other,
+}
+
+/// Writes a PLY file in double precision; cells are written as the polygons they came as.
+pub fn write(mesh: &Mesh, cell_of: &[u32], ascii: bool) -> Vec<u8> {
+    let all: Vec<u32> = (0..mesh.triangles.len() as u32).collect();
+    let polygons = part_polygons(mesh, cell_of, &all);
+    let format = if ascii { "ascii" } else { "binary_little_endian" };
+    let mut out = format!(
+        "ply\nformat {format} 1.0\nelement vertex {}\nproperty double x\nproperty double y\nproperty double z\n\
+         element face {}\nproperty list uint int vertex_indices\nend_header\n",
+        mesh.points.len(),
+        polygons.len()
+    )
+    .into_bytes();
+    for p in &mesh.points {
+        if ascii {
+            // Writing to memory cannot fail.
+            let _ = writeln!(out, "{} {} {}", p[0], p[1], p[2]);
+        } else {
+            p.iter().for_each(|x| out.extend_from_slice(&x.to_le_bytes()));
+        }
+    }
+    for polygon in polygons {
+        if ascii {
+            let _ = write!(out, "{}", polygon.len());
+            for p in polygon {
+                let _ = write!(out, " {p}");
+            }
+            out.push(b'\n');
+        } else {
+            out.extend_from_slice(&(polygon.len() as u32).to_le_bytes());
+            polygon.iter().for_each(|p| out.extend_from_slice(&p.to_le_bytes()));
+        }
+    }
+    out
+}

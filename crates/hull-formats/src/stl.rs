@@ -1,0 +1,258 @@
+//! STL, ASCII (with any number of solids) and binary.
+
+use crate::text::{Words, shown};
+use crate::{Format, Label, Labels, Part, Place, ReadError, Received, Skipped};
+use hull_geometry::join::{self, Joiner};
+use hull_geometry::vector::unit;
+use hull_geometry::{Mesh, Watch};
+use rayon::prelude::*;
+use std::io::Write;
+
+const HEADER: usize = 84;
+const RECORD: usize = 50;
+/// Facets whose corners are joined together.
+const TOGETHER: usize = 4096;
+
+/// Reads either form. A file is binary if its length is what its facet count asks for, whatever its first
+/// word; otherwise text that starts with `solid` is ASCII.
+///
+/// # Errors
+/// [`ReadError`], with the line (ASCII) or the byte (binary).
+pub fn read(name: &str, bytes: &[u8], watch: &Watch) -> Result<Received, ReadError> {
+    let claimed = claimed_facets(bytes);
+    if claimed.is_some_and(|n| n.checked_mul(RECORD).and_then(|b| b.checked_add(HEADER)) == Some(bytes.len())) {
+        return read_binary(name, bytes, watch);
+    }
+    if looks_like_text(bytes) {
+        return read_ascii(name, bytes, watch);
+    }
+    let Some(claimed) = claimed else {
+        return Err(ReadError::at(
+            name,
+            Place::Byte(bytes.len()),
+            format!(
+                "neither “solid” text nor the {HEADER}-byte header of a binary STL: the file is {} bytes long",
+                bytes.len()
+            ),
+        ));
+    };
+    let held = (bytes.len() - HEADER) / RECORD;
+    Err(ReadError::at(
+        name,
+        Place::Byte(80),
+        format!(
+            "the header claims {claimed} facets, but the file holds {held} of {RECORD} bytes each and {} bytes more",
+            (bytes.len() - HEADER) % RECORD
+        ),
+    ))
+}
+
+fn claimed_facets(bytes: &[u8]) -> Option<usize> {
+    let count = bytes.get(80..HEADER)?;
+    Some(u32::from_le_bytes([count[0], count[1], count[2], count[3]]) as usize)
+}
+
+fn looks_like_text(bytes: &[u8]) -> bool {
+    let start = bytes.trim_ascii_start();
+    let head = &start[..start.len().min(512)];
+    start.len() >= 5 && start[..5].eq_ignore_ascii_case(b"solid") && !head.contains(&0)
+}
+
+fn read_binary(name: &str, bytes: &[u8], watch: &Watch) -> Result<Received, ReadError> {
+    watch.report(0.0, "reading facets and joining equal points")?;
+    let records = &bytes[HEADER..];
+    let facets = records.len() / RECORD;
+    let share = facets.div_ceil(rayon::current_num_threads().max(1)).max(1);
+    let parts: Vec<(join::Part<[f32; 3]>, usize)> = records
+        .par_chunks(share * RECORD)
+        .enumerate()
+        .map(|(i, part)| read_records(name, part, HEADER + i * share * RECORD, watch))
+        .collect::<Result<_, _>>()?;
+    watch.report(0.8, "joining the parts")?;
+    let coloured: usize = parts.iter().map(|p| p.1).sum();
+    let mesh = join::merge(parts.into_iter().map(|p| p.0).collect());
+    let skipped = if coloured > 0 {
+        vec![Skipped { what: "facet attribute (two bytes without a standard meaning)".into(), count: coloured }]
+    } else {
+        Vec::new()
+    };
+    Ok(Received {
+        format: Format::StlBinary,
+        cell_of: Vec::new(),
+        label_of: Vec::new(),
+        labels: vec![Label::default()],
+        faces_in_file: facets,
+        points_in_file: facets * 3,
+        skipped,
+        mesh,
+    })
+}
+
+fn read_records(
+    name: &str,
+    records: &[u8],
+    offset: usize,
+    watch: &Watch,
+) -> Result<(join::Part<[f32; 3]>, usize), ReadError> {
+    let facets = records.len() / RECORD;
+    let mut joiner = Joiner::with_capacity(facets / 2 + 8);
+    let mut triangles = Vec::with_capacity(facets);
+    let mut coloured = 0;
+    let (mut corners, mut numbers) = (Vec::with_capacity(3 * TOGETHER), Vec::with_capacity(3 * TOGETHER));
+    for (block, records) in records.chunks(TOGETHER * RECORD).enumerate() {
+        watch.check()?;
+        corners.clear();
+        numbers.clear();
+        for (i, record) in records.chunks_exact(RECORD).enumerate() {
+            for k in 0..3 {
+                let at = 12 + k * 12;
+                let p: [f32; 3] = std::array::from_fn(|axis| {
+                    let b = at + axis * 4;
+                    f32::from_le_bytes([record[b], record[b + 1], record[b + 2], record[b + 3]])
+                });
+                if !(p[0].is_finite() && p[1].is_finite() && p[2].is_finite()) {
+                    let place = offset + (block * TOGETHER + i) * RECORD;
+                    let facet = (place - HEADER) / RECORD + 1;
+                    let reason = format!("corner {} of facet {facet} is not finite: {p:?}", k + 1);
+                    return Err(ReadError::at(name, Place::Byte(place + at), reason));
+                }
+                corners.push(p);
+            }
+            coloured += usize::from(record[48] != 0 || record[49] != 0);
+        }
+        joiner.number_all(&corners, &mut numbers);
+        triangles.extend_from_slice(numbers.as_chunks::<3>().0);
+    }
+    Ok((join::Part { points: joiner.into_points(), triangles }, coloured))
+}
+
+fn read_ascii(name: &str, bytes: &[u8], watch: &Watch) -> Result<Received, ReadError> {
+    let mut words = Words::new(name, bytes);
+    let mut joiner: Joiner<[f64; 3]> = Joiner::with_capacity(bytes.len() / 500 + 8);
+    let mut triangles = Vec::with_capacity(bytes.len() / 250);
+    let mut labels = Labels::default();
+    let mut label_of = Vec::new();
+    let mut current = 0;
+    let mut inside = false;
+    loop {
+        let word = words.word();
+        if word.eq_ignore_ascii_case(b"facet") && inside {
+            if triangles.len().is_multiple_of(16_384) {
+                watch.report(words.at as f64 / bytes.len() as f64, "reading facets and joining equal points")?;
+            }
+            triangles.push(facet(&mut words, &mut joiner)?);
+            label_of.push(current);
+        } else if word.eq_ignore_ascii_case(b"solid") && !inside {
+            let solid = String::from_utf8_lossy(words.rest_of_line()).into_owned();
+            current = labels.number(&Label { name: solid, material: None });
+            inside = true;
+        } else if word.eq_ignore_ascii_case(b"endsolid") && inside {
+            words.rest_of_line();
+            inside = false;
+        } else if word.is_empty() && !inside {
+            break;
+        } else if word.is_empty() {
+            return Err(words.error("the file ends without “endsolid”: it is cut off"));
+        } else {
+            let expected = if inside { "“facet” or “endsolid”" } else { "“solid”" };
+            return Err(words.error(format!("expected {expected}, found “{}”", shown(word))));
+        }
+    }
+    let (labels, label_of) = labels.finish(label_of);
+    Ok(Received {
+        format: Format::StlAscii,
+        cell_of: Vec::new(),
+        label_of,
+        labels,
+        faces_in_file: triangles.len(),
+        points_in_file: triangles.len() * 3,
+        skipped: Vec::new(),
+        mesh: Mesh { points: joiner.into_points(), triangles },
+    })
+}
+
+/// The rest of a facet after its first word. The normal is not used: the corners say it better.
+fn facet(words: &mut Words, joiner: &mut Joiner<[f64; 3]>) -> Result<[u32; 3], ReadError> {
+    expect(words, b"normal")?;
+    for _ in 0..3 {
+        words.word();
+    }
+    expect(words, b"outer")?;
+    expect(words, b"loop")?;
+    let mut t = [0; 3];
+    for corner in &mut t {
+        expect(words, b"vertex")?;
+        *corner = joiner.number([words.number()?, words.number()?, words.number()?]);
+    }
+    expect(words, b"endloop")?;
+    expect(words, b"endfacet")?;
+    Ok(t)
+}
+
+#[inline]
+fn expect(words: &mut Words, expected: &[u8]) -> Result<(), ReadError> {
+    let word = words.word();
+    if word.eq_ignore_ascii_case(expected) {
+        return Ok(());
+    }
+    let expected = String::from_utf8_lossy(expected);
+    Err(words.error(if word.is_empty() {
+        format!("the file ends inside a facet, before “{expected}”: it is cut off")
+    } else {
+        format!("expected “{expected}” in a facet, found “{}”", shown(word))
+    }))
+}
+
+/// A name as one word, for a `solid` line.
+pub fn solid_name(name: &str) -> String {
+    let word: String = name.trim().chars().map(|c| if c.is_whitespace() || c.is_control() { '_' } else { c }).collect();
+    if word.is_empty() { "unnamed".into() } else { word }
+}
+
+/// Writes ASCII, one `solid` block a part. Coordinates are written with the fewest digits that read back to
+/// the same number, so that equal points stay equal.
+pub fn write_ascii(mesh: &Mesh, parts: &[Part]) -> Vec<u8> {
+    let mut out = Vec::new();
+    for part in parts {
+        let name = solid_name(part.name);
+        let blocks: Vec<Vec<u8>> = part.facets.par_chunks(4096).map(|facets| ascii_facets(mesh, facets)).collect();
+        out.extend_from_slice(format!("solid {name}\n").as_bytes());
+        blocks.iter().for_each(|b| out.extend_from_slice(b));
+        out.extend_from_slice(format!("endsolid {name}\n").as_bytes());
+    }
+    out
+}
+
+fn ascii_facets(mesh: &Mesh, facets: &[u32]) -> Vec<u8> {
+    let mut out = Vec::with_capacity(facets.len() * 260);
+    for &f in facets {
+        let [nx, ny, nz] = normal(mesh, f);
+        // Writing to memory cannot fail.
+        let _ = writeln!(out, "  facet normal {nx:e} {ny:e} {nz:e}\n    outer loop");
+        for [x, y, z] in mesh.corners(f) {
+            let _ = writeln!(out, "      vertex {x} {y} {z}");
+        }
+        out.extend_from_slice(b"    endloop\n  endfacet\n");
+    }
+    out
+}
+
+/// Writes binary, in single precision.
+pub fn write_binary(mesh: &Mesh, facets: &[u32]) -> Vec<u8> {
+    let mut out = Vec::with_capacity(HEADER + facets.len() * RECORD);
+    out.extend_from_slice(b"binary STL");
+    out.resize(80, b' ');
+    out.extend_from_slice(&(facets.len() as u32).to_le_bytes());
+    for &f in facets {
+        let [a, b, c] = mesh.corners(f);
+        for x in [normal(mesh, f).map(f64::from), a, b, c].into_iter().flatten() {
+            out.extend_from_slice(&(x as f32).to_le_bytes());
+        }
+        out.extend_from_slice(&[0, 0]);
+    }
+    out
+}
+
+fn normal(mesh: &Mesh, f: u32) -> [f32; 3] {
+    unit(mesh.area_vector(f)).unwrap_or_default().map(|x| x as f32 + 0.0)
+}

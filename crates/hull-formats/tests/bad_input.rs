@@ -1,0 +1,200 @@
+//! Every reader with truncated, lying and random bytes: an error that names the place, never a panic.
+
+use hull_formats::{Place, ReadError, Received, obj, ply, read, stl};
+use hull_geometry::shapes::{cuboid, sphere};
+use hull_geometry::{Mesh, Watch};
+use proptest::prelude::*;
+
+fn attempt(name: &str, bytes: &[u8]) -> Result<Received, ReadError> {
+    read(name, bytes, &Watch::default())
+}
+
+fn all(mesh: &Mesh) -> Vec<u32> {
+    (0..mesh.triangles.len() as u32).collect()
+}
+
+fn part<'a>(name: &'a str, facets: &'a [u32]) -> hull_formats::Part<'a> {
+    hull_formats::Part { name, facets }
+}
+
+/// One file of each form, all of the same ball.
+fn samples() -> Vec<(&'static str, Vec<u8>)> {
+    let mesh = sphere(1.0, 8, 5);
+    let facets = all(&mesh);
+    let whole = [part("ball", &facets)];
+    vec![
+        ("a.stl", stl::write_ascii(&mesh, &whole)),
+        ("b.stl", stl::write_binary(&mesh, &facets)),
+        ("c.obj", obj::write(&mesh, &[], &whole)),
+        ("d.ply", ply::write(&mesh, &[], true)),
+        ("e.ply", ply::write(&mesh, &[], false)),
+        ("f.ply", big_endian_ply(&mesh)),
+    ]
+}
+
+fn big_endian_ply(mesh: &Mesh) -> Vec<u8> {
+    let mut out = format!(
+        "ply\nformat binary_big_endian 1.0\nelement vertex {}\nproperty double x\nproperty double y\nproperty double z\n\
+         element face {}\nproperty list uchar int vertex_indices\nend_header\n",
+        mesh.points.len(),
+        mesh.triangles.len()
+    )
+    .into_bytes();
+    mesh.points.iter().flatten().for_each(|x| out.extend(x.to_be_bytes()));
+    for t in &mesh.triangles {
+        out.push(3);
+        t.iter().for_each(|p| out.extend(p.to_be_bytes()));
+    }
+    out
+}
+
+fn place(error: ReadError) -> Place {
+    match error {
+        ReadError::Unusable { place, reason, .. } => {
+            assert!(!reason.is_empty());
+            place
+        }
+        ReadError::Cancelled(_) => panic!("nobody cancelled"),
+    }
+}
+
+#[test]
+fn every_form_reads_back_as_it_was_written() {
+    let mesh = sphere(1.0, 8, 5);
+    for (name, bytes) in samples() {
+        let got = attempt(name, &bytes).unwrap();
+        assert_eq!(
+            (got.mesh.triangles.len(), got.mesh.points.len()),
+            (mesh.triangles.len(), mesh.points.len()),
+            "{name}"
+        );
+        let volume = hull_geometry::measure::mass(&got.mesh, &got.mesh.bounds()).volume;
+        let exact = hull_geometry::measure::mass(&mesh, &mesh.bounds()).volume;
+        assert!((volume - exact).abs() < 1e-6, "{name}: {volume}");
+    }
+}
+
+#[test]
+fn a_file_cut_off_anywhere_is_an_error_with_a_place_or_still_whole() {
+    for (name, bytes) in samples() {
+        for cut in (0..bytes.len() - 1).step_by(7) {
+            match attempt(name, &bytes[..cut]) {
+                Err(e) => drop(place(e)),
+                // OBJ has no end mark, and the end of a last number or name does not show that more followed.
+                Ok(got) => {
+                    assert!(name == "c.obj" || bytes.len() - cut < 24, "{name} cut at {cut} gave {}", got.faces_in_file)
+                }
+            }
+        }
+    }
+}
+
+#[test]
+fn a_facet_count_that_lies_is_told_from_the_file_s_length() {
+    let mesh = cuboid([1.0; 3]);
+    for claimed in [0u32, 3, 11, 13, 20_000_000, u32::MAX] {
+        let mut bytes = stl::write_binary(&mesh, &all(&mesh));
+        bytes[80..84].copy_from_slice(&claimed.to_le_bytes());
+        assert_eq!(place(attempt("lie.stl", &bytes).unwrap_err()), Place::Byte(80));
+    }
+    for claimed in ["11", "13", "50000000", "18446744073709551615"] {
+        for binary in [false, true] {
+            let honest = ply::write(&mesh, &[], !binary);
+            let end = honest.windows(11).position(|w| w == b"end_header\n").unwrap();
+            let head = String::from_utf8(honest[..end].to_vec()).unwrap();
+            let lie = head.replace("element face 12", &format!("element face {claimed}"));
+            let bytes = [lie.as_bytes(), &honest[end..]].concat();
+            assert_ne!(place(attempt("lie.ply", &bytes).unwrap_err()), Place::Whole);
+        }
+    }
+}
+
+#[test]
+fn a_binary_file_that_begins_with_solid_is_read_as_binary() {
+    let mesh = cuboid([1.0; 3]);
+    let mut bytes = stl::write_binary(&mesh, &all(&mesh));
+    bytes[..14].copy_from_slice(b"solid of steel");
+    assert_eq!(attempt("a.stl", &bytes).unwrap().mesh.triangles.len(), 12);
+}
+
+#[test]
+fn numbers_that_are_none_and_indices_out_of_range_are_errors_with_their_line() {
+    let facet = "facet normal 0 0 1\nouter loop\nvertex 0 0 0\nvertex 1 0 0\nvertex 0 X 0\nendloop\nendfacet\n";
+    for bad in ["nan", "inf", "-inf", "1e999", "one"] {
+        let text = format!("solid s\n{}endsolid\n", facet.replace('X', bad));
+        assert_eq!(place(attempt("a.stl", text.as_bytes()).unwrap_err()), Place::Line(6), "{bad}");
+        let text = format!("v 0 0 0\nv 1 0 0\nv 0 {bad} 0\nf 1 2 3\n");
+        assert_eq!(place(attempt("a.obj", text.as_bytes()).unwrap_err()), Place::Line(3), "{bad}");
+    }
+    for face in ["f 1 2 4", "f 0 1 2", "f -4 1 2", "f 1 2", "f 1 2 9999999999999999999", "f a b c"] {
+        let text = format!("v 0 0 0\nv 1 0 0\nv 0 1 0\n{face}\n");
+        assert_eq!(place(attempt("a.obj", text.as_bytes()).unwrap_err()), Place::Line(4), "{face}");
+    }
+    let mut binary = stl::write_binary(&cuboid([1.0; 3]), &all(&cuboid([1.0; 3])));
+    binary[84 + 50 + 12..84 + 50 + 16].copy_from_slice(&f32::NAN.to_le_bytes());
+    assert_eq!(place(attempt("a.stl", &binary).unwrap_err()), Place::Byte(84 + 50 + 12));
+}
+
+#[test]
+fn empty_files_and_files_without_facets_say_so() {
+    let none = stl::write_binary(&Mesh::default(), &[]);
+    for (name, bytes) in [
+        ("a.stl", &b""[..]),
+        ("a.stl", b"solid a\nendsolid a\n"),
+        ("a.stl", &none),
+        ("a.obj", b"v 0 0 0\n"),
+        ("a.ply", b""),
+    ] {
+        assert!(attempt(name, bytes).unwrap_err().to_string().starts_with(&format!("{name}: the file")), "{name}");
+    }
+    assert!(attempt("a.step", b"x").unwrap_err().to_string().contains(".stl, .obj or .ply"));
+}
+
+#[test]
+fn every_solid_group_and_material_keeps_its_name() {
+    let mesh = cuboid([1.0; 3]);
+    let facets = all(&mesh);
+    let bytes = stl::write_ascii(&mesh, &[part("top", &facets[..5]), part("skirt", &facets[5..])]);
+    let got = attempt("a.stl", &bytes).unwrap();
+    assert_eq!(got.labels.iter().map(|l| l.name.as_str()).collect::<Vec<_>>(), ["top", "skirt"]);
+    assert_eq!(got.label_of.iter().filter(|l| **l == 1).count(), 7);
+    let text = "v 0 0 0\nv 1 0 0\nv 0 1 0\no hull\nusemtl steel\nf 1 2 3\ng keel\nf -3 -2 \\\n -1\n";
+    let got = attempt("a.obj", text.as_bytes()).unwrap();
+    let names: Vec<_> = got.labels.iter().map(|l| (l.name.as_str(), l.material.as_deref())).collect();
+    assert_eq!(names, [("hull", Some("steel")), ("keel", Some("steel"))]);
+}
+
+#[test]
+fn quads_and_polygons_survive_as_cells() {
+    let text = "v 0 0 0\nv 2 0 0\nv 2 1 0\nv 1 .2 0\nv 0 1 0\nv 0 0 1\nv 2 0 1\nf 1 2 3 4 5\nf 1 6 7 2\n";
+    let got = attempt("a.obj", text.as_bytes()).unwrap();
+    assert_eq!((got.faces_in_file, got.mesh.triangles.len()), (2, 5));
+    let facets = all(&got.mesh);
+    for bytes in [obj::write(&got.mesh, &got.cell_of, &[part("", &facets)]), ply::write(&got.mesh, &got.cell_of, false)]
+    {
+        let name = if bytes.starts_with(b"ply") { "a.ply" } else { "b.obj" };
+        let again = attempt(name, &bytes).unwrap();
+        assert_eq!((again.faces_in_file, again.mesh.triangles.len()), (2, 5), "{name}");
+    }
+}
+
+proptest! {
+    #[test]
+    fn random_bytes_never_panic(bytes in prop::collection::vec(any::<u8>(), 0..400), form in 0..6usize) {
+        let (name, head): (&str, &[u8]) = [
+            ("a.stl", &b""[..]), ("a.stl", b"solid x\nfacet normal 0 0 1\nouter loop\nvertex "), ("a.obj", b"v 0 0 0\nf "),
+            ("a.ply", b"ply\nformat ascii 1.0\nelement vertex 9\nproperty float x\nend_header\n"),
+            ("a.ply", b"ply\nformat binary_little_endian 1.0\nelement face 3\nproperty list uint int vertex_indices\nend_header\n"),
+            ("a.ply", b"ply\n"),
+        ][form];
+        let _ = attempt(name, &[head, &bytes].concat());
+    }
+
+    #[test]
+    fn flipped_bytes_never_panic(form in 0..6usize, at in any::<prop::sample::Index>(), value in any::<u8>()) {
+        let (name, mut bytes) = samples().swap_remove(form);
+        let at = at.index(bytes.len());
+        bytes[at] = value;
+        let _ = attempt(name, &bytes);
+    }
+}
