@@ -1,0 +1,261 @@
+//! The body: geometry with everything that is known about its facets.
+
+use hull_formats::{Label, Received, Skipped};
+use hull_geometry::transform::Matrix;
+use hull_geometry::{Mesh, NONE, Rebuilt, Unit};
+use serde::{Deserialize, Serialize};
+use std::str::FromStr;
+
+/// What a boundary is to the solver.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Role {
+    Inlet,
+    Outlet,
+    Wall,
+    Symmetry,
+    Support,
+    Load,
+    Contact,
+}
+
+impl Role {
+    pub const ALL: [Role; 7] =
+        [Role::Inlet, Role::Outlet, Role::Wall, Role::Symmetry, Role::Support, Role::Load, Role::Contact];
+
+    pub fn name(self) -> &'static str {
+        match self {
+            Role::Inlet => "inlet",
+            Role::Outlet => "outlet",
+            Role::Wall => "wall",
+            Role::Symmetry => "symmetry",
+            Role::Support => "support",
+            Role::Load => "load",
+            Role::Contact => "contact",
+        }
+    }
+
+    /// The role that a name speaks of: the one whose word it contains.
+    pub fn guess(name: &str) -> Option<Role> {
+        let name = name.to_lowercase();
+        let words: Vec<&str> = name.split(|c: char| !c.is_alphabetic()).collect();
+        Role::ALL.into_iter().find(|r| words.contains(&r.name()))
+    }
+}
+
+impl FromStr for Role {
+    type Err = String;
+
+    fn from_str(text: &str) -> Result<Role, String> {
+        Role::ALL.into_iter().find(|r| r.name() == text).ok_or_else(|| format!("“{text}” is not a role"))
+    }
+}
+
+/// A named region of a body.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Boundary {
+    pub name: String,
+    pub role: Option<Role>,
+    /// Where it came from: “file”, “picked”, “rest”.
+    pub from: String,
+}
+
+/// What is known about the file a body came from.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
+pub struct Source {
+    pub file: String,
+    pub format: String,
+    pub faces: usize,
+    pub points: usize,
+    pub skipped: Vec<Skipped>,
+}
+
+/// How file units became millimetres.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Scale {
+    Unit(Unit),
+    /// Millimetres in one file unit, from a measured distance.
+    Factor(f64),
+}
+
+impl Scale {
+    pub fn millimetres(self) -> f64 {
+        match self {
+            Scale::Unit(unit) => unit.millimetres(),
+            Scale::Factor(factor) => factor,
+        }
+    }
+}
+
+/// A requirement that somebody decided to let pass.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Waiver {
+    pub requirement: String,
+    pub reason: String,
+    pub by: String,
+}
+
+/// What is known of a body besides its arrays.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Facts {
+    pub source: Source,
+    /// `None` until the unit is set: geometry is in file units until then, in millimetres afterwards.
+    pub scale: Option<Scale>,
+    /// The file's axes that are up and forward now, once they were chosen.
+    pub axes: Option<[String; 2]>,
+    /// All turns so far, as one rotation (rows).
+    #[serde(default = "identity")]
+    pub rotation: Matrix,
+    /// How far the body was moved, summed, in millimetres.
+    pub moved: [f64; 3],
+    pub labels: Vec<Label>,
+    pub boundaries: Vec<Boundary>,
+    pub waivers: Vec<Waiver>,
+}
+
+fn identity() -> Matrix {
+    [[1.0, 0.0, 0.0], [0.0, 1.0, 0.0], [0.0, 0.0, 1.0]]
+}
+
+impl Default for Facts {
+    fn default() -> Facts {
+        Facts {
+            source: Source::default(),
+            scale: None,
+            axes: None,
+            rotation: identity(),
+            moved: [0.0; 3],
+            labels: Vec::new(),
+            boundaries: Vec::new(),
+            waivers: Vec::new(),
+        }
+    }
+}
+
+/// One thing being prepared.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Body {
+    pub facts: Facts,
+    pub mesh: Mesh,
+    /// Cell number of each facet; empty if every facet is its own cell.
+    pub cell_of: Vec<u32>,
+    /// Index into `facts.labels` of each facet; empty if all have label 0.
+    pub label_of: Vec<u32>,
+    /// Index into `facts.boundaries` of each facet; [`NONE`] where unnamed.
+    pub boundary_of: Vec<u32>,
+}
+
+impl Body {
+    /// The body as received. Names from the file arrive as boundaries, with a role where the name says one.
+    pub fn from_received(file: &str, received: Received) -> Body {
+        let names: Vec<String> = received.labels.iter().map(region_name).collect();
+        let mut boundaries: Vec<Boundary> = Vec::new();
+        let number: Vec<u32> = names
+            .iter()
+            .map(|name| {
+                if name.is_empty() {
+                    return NONE;
+                }
+                let known = boundaries.iter().position(|b| b.name == *name).unwrap_or_else(|| {
+                    let role = Role::guess(name);
+                    boundaries.push(Boundary { name: name.clone(), role, from: "file".into() });
+                    boundaries.len() - 1
+                });
+                known as u32
+            })
+            .collect();
+        let facets = received.mesh.triangles.len();
+        let label = |f: usize| received.label_of.get(f).copied().unwrap_or(0) as usize;
+        let boundary_of = (0..facets).map(|f| number.get(label(f)).copied().unwrap_or(NONE)).collect();
+        Body {
+            facts: Facts {
+                source: Source {
+                    file: file.into(),
+                    format: received.format.to_string(),
+                    faces: received.faces_in_file,
+                    points: received.points_in_file,
+                    skipped: received.skipped,
+                },
+                labels: received.labels,
+                boundaries,
+                ..Default::default()
+            },
+            mesh: received.mesh,
+            cell_of: received.cell_of,
+            label_of: received.label_of,
+            boundary_of,
+        }
+    }
+
+    pub fn label(&self, facet: u32) -> u32 {
+        self.label_of.get(facet as usize).copied().unwrap_or(0)
+    }
+
+    /// Takes rebuilt facets; labels, boundaries and cells follow from their origins. New facets get the
+    /// label `filled` and no boundary.
+    pub fn follow(&mut self, rebuilt: Rebuilt) {
+        let origin = &rebuilt.origin;
+        let fresh = origin.contains(&NONE);
+        let filled = if fresh { self.label_named("filled") } else { 0 };
+        if fresh || !self.label_of.is_empty() {
+            self.label_of = origin.iter().map(|&o| if o == NONE { filled } else { self.label(o) }).collect();
+        }
+        self.boundary_of =
+            origin.iter().map(|&o| if o == NONE { NONE } else { self.boundary_of[o as usize] }).collect();
+        if !self.cell_of.is_empty() {
+            let mut next = self.cell_of.iter().max().map_or(0, |m| m + 1);
+            self.cell_of = origin
+                .iter()
+                .map(|&o| {
+                    if o != NONE {
+                        return self.cell_of[o as usize];
+                    }
+                    next += 1;
+                    next - 1
+                })
+                .collect();
+        }
+        self.mesh = rebuilt.mesh;
+    }
+
+    fn label_named(&mut self, name: &str) -> u32 {
+        let labels = &mut self.facts.labels;
+        let at = labels.iter().position(|l| l.name == name && l.material.is_none()).unwrap_or_else(|| {
+            labels.push(Label { name: name.into(), material: None });
+            labels.len() - 1
+        });
+        at as u32
+    }
+
+    /// The facets of boundary `number` ([`NONE`]: the unnamed ones), ascending.
+    pub fn facets_of(&self, number: u32) -> Vec<u32> {
+        (0..self.boundary_of.len() as u32).filter(|&f| self.boundary_of[f as usize] == number).collect()
+    }
+
+    /// Forgets boundaries that have no facets.
+    pub fn drop_empty_boundaries(&mut self) {
+        let mut used = vec![false; self.facts.boundaries.len()];
+        for &b in self.boundary_of.iter().filter(|b| **b != NONE) {
+            used[b as usize] = true;
+        }
+        let mut number = vec![NONE; used.len()];
+        for (kept, (i, _)) in used.iter().enumerate().filter(|(_, u)| **u).enumerate() {
+            number[i] = kept as u32;
+        }
+        let mut keep = used.iter();
+        self.facts.boundaries.retain(|_| *keep.next().unwrap_or(&true));
+        for b in self.boundary_of.iter_mut().filter(|b| **b != NONE) {
+            *b = number[*b as usize];
+        }
+    }
+}
+
+/// The name under which a label arrives as a region.
+fn region_name(label: &Label) -> String {
+    match &label.material {
+        Some(material) if label.name.is_empty() => material.clone(),
+        Some(material) if label.name != *material => format!("{} {material}", label.name),
+        _ => label.name.clone(),
+    }
+}

@@ -1,0 +1,81 @@
+//! Destinations: what a kind of solver asks of a body, read from TOML.
+
+use hull_geometry::Unit;
+use serde::{Deserialize, Serialize};
+
+/// What a requirement measures.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Measure {
+    /// Entities that the reader skipped.
+    Skipped,
+    Unit,
+    /// Longest side of the box, mm.
+    Length,
+    Axes,
+    DuplicateTriangles,
+    ZeroAreaTriangles,
+    OpenEdges,
+    OversharedEdges,
+    PinchedPoints,
+    FacetsToTurn,
+    /// Degrees.
+    SmallestAngle,
+    /// Per cent of the area.
+    NamedArea,
+    BoundariesWithoutRole,
+    Inlets,
+    Outlets,
+}
+
+/// One condition.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Requirement {
+    pub id: String,
+    /// Its place in the order of work.
+    pub group: String,
+    pub phrase: String,
+    pub measure: Measure,
+    #[serde(default)]
+    pub at_least: Option<f64>,
+    #[serde(default)]
+    pub at_most: Option<f64>,
+    pub why: String,
+}
+
+/// The kind of solver a body is bound for.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Destination {
+    pub name: String,
+    pub title: String,
+    pub about: String,
+    /// Unit of the files handed over.
+    pub unit: Unit,
+    /// Shortest and longest usual length, mm.
+    pub usual_length: [f64; 2],
+    #[serde(rename = "requirement")]
+    pub requirements: Vec<Requirement>,
+}
+
+impl Destination {
+    /// # Errors
+    /// A sentence with the line and what is wrong there.
+    pub fn from_toml(text: &str) -> Result<Destination, String> {
+        toml::from_str(text).map_err(|e| format!("not a destination: {e}"))
+    }
+
+    /// The destinations that ship with Ready Hull.
+    pub fn shipped() -> Vec<Destination> {
+        // The file is part of the program and tested.
+        vec![Destination::from_toml(include_str!("../../../destinations/fluid.toml")).expect("shipped destination")]
+    }
+
+    pub fn named(name: &str) -> Result<Destination, String> {
+        let shipped = Destination::shipped();
+        let names: Vec<&str> = shipped.iter().map(|d| d.name.as_str()).collect();
+        let unknown = format!("“{name}” is not a destination; there is: {}", names.join(", "));
+        shipped.iter().find(|d| d.name == name).cloned().ok_or(unknown)
+    }
+}

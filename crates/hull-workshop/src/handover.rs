@@ -1,0 +1,377 @@
+//! The handover: files for the solver, read back and compared, with a manifest and the sheet as a page.
+
+use crate::numbers::{count, fixed, short};
+use crate::prepare::Prepared;
+use crate::{Destination, Role};
+use askama::Template;
+use hull_formats::{Part, stl};
+use hull_geometry::join;
+use hull_geometry::mesh::Bounds;
+use hull_geometry::topology::Topology;
+use hull_geometry::{Mesh, Point, Unit, Watch, measure, transform};
+use serde::{Deserialize, Serialize};
+use sha2::{Digest, Sha256};
+use std::io::{Cursor, Write};
+
+/// How the surface is written.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Form {
+    /// One file, one named `solid` block a boundary.
+    Ascii,
+    /// One file a boundary, single precision.
+    Binary,
+}
+
+/// One written file.
+#[derive(Clone, Debug, Serialize, Deserialize, PartialEq)]
+pub struct FileEntry {
+    pub name: String,
+    pub bytes: usize,
+    pub sha256: String,
+    pub boundaries: Vec<String>,
+}
+
+#[derive(Clone, Debug, Serialize, Deserialize, PartialEq)]
+pub struct BoundaryEntry {
+    pub name: String,
+    pub role: Option<Role>,
+    pub facets: usize,
+    /// In the solver's unit, squared.
+    pub area: f64,
+    pub normal: Option<Point>,
+}
+
+/// One figure as it was sent and as it was read back from the files.
+#[derive(Clone, Debug, Serialize, Deserialize, PartialEq)]
+pub struct Comparison {
+    pub figure: String,
+    pub sent: String,
+    pub read_back: String,
+    pub same: bool,
+}
+
+#[derive(Clone, Debug, Serialize, Deserialize, PartialEq)]
+pub struct Manifest {
+    pub made_by: String,
+    pub body: String,
+    pub source: String,
+    pub destination: String,
+    pub unit: Unit,
+    /// The file's axes that became up (+z) and forward (+x).
+    pub axes: Option<[String; 2]>,
+    pub ready: bool,
+    pub files: Vec<FileEntry>,
+    pub boundaries: Vec<BoundaryEntry>,
+    pub comparison: Vec<Comparison>,
+    pub requirements: Vec<crate::Row>,
+    pub steps: Vec<LogEntry>,
+}
+
+impl BoundaryEntry {
+    fn normal_text(&self) -> String {
+        self.normal.map_or_else(|| "–".into(), |n| n.map(|x| fixed(x, 2)).join(" "))
+    }
+}
+
+#[derive(Clone, Debug, Serialize, Deserialize, PartialEq)]
+pub struct LogEntry {
+    pub title: String,
+    pub step: crate::Step,
+    pub changed: String,
+}
+
+/// A finished handover.
+#[derive(Clone, Debug)]
+pub struct Handover {
+    pub manifest: Manifest,
+    /// Every file of the package, in order, with its bytes.
+    pub files: Vec<(String, Vec<u8>)>,
+    /// The package.
+    pub zip: Vec<u8>,
+}
+
+#[derive(Debug, thiserror::Error)]
+pub enum HandoverError {
+    /// The phrases of the requirements that are short.
+    #[error("not ready: {}", .0.join("; "))]
+    Short(Vec<String>),
+    #[error("the files read back differently: {0}")]
+    Different(String),
+    #[error("{0}")]
+    Failed(String),
+}
+
+#[derive(Template)]
+#[template(path = "sheet.html")]
+struct SheetPage<'a> {
+    manifest: &'a Manifest,
+    summary: String,
+    picture: &'a str,
+    size: String,
+}
+
+/// Writes, reads back, compares and packs.
+///
+/// # Errors
+/// [`HandoverError`]: requirements are short, or what was written does not read back as it was sent.
+pub fn hand_over(
+    name: &str,
+    p: &Prepared,
+    to: &Destination,
+    form: Form,
+    watch: &Watch,
+) -> Result<Handover, HandoverError> {
+    let short_of: Vec<String> =
+        p.sheet.short().map(|r| format!("{} ({}, limit {})", r.phrase, r.measured, r.limit)).collect();
+    if !short_of.is_empty() {
+        return Err(HandoverError::Short(short_of));
+    }
+    let failed = |e: hull_geometry::Cancelled| HandoverError::Failed(e.to_string());
+    watch.report(0.1, "writing the surface").map_err(failed)?;
+    let factor = 1.0 / to.unit.millimetres();
+    let mut mesh = p.body.mesh.clone();
+    transform::enlarge(&mut mesh, factor);
+    let stem = file_stem(name);
+    let groups = groups(p);
+    let mut files = written(&stem, &mesh, &groups, form);
+    watch.report(0.5, "reading the files back").map_err(failed)?;
+    let comparison = compare(&mesh, &files, &groups, form, watch)?;
+    if let Some(wrong) = comparison.iter().find(|c| !c.same) {
+        let reason = format!("{}: sent {}, read back {}", wrong.figure, wrong.sent, wrong.read_back);
+        return Err(HandoverError::Different(reason));
+    }
+    watch.report(0.8, "packing").map_err(failed)?;
+    let facts = &p.body.facts;
+    let manifest = Manifest {
+        made_by: format!("Ready Hull {}", env!("CARGO_PKG_VERSION")),
+        body: name.into(),
+        source: facts.source.file.clone(),
+        destination: to.name.clone(),
+        unit: to.unit,
+        axes: facts.axes.clone(),
+        ready: true,
+        files: files.iter().map(|f| entry(f, &groups, form)).collect(),
+        boundaries: p
+            .survey
+            .boundaries
+            .iter()
+            .zip(&groups)
+            .map(|(b, g)| BoundaryEntry {
+                name: g.name.clone(),
+                role: facts.boundaries.iter().find(|x| x.name == g.name).and_then(|x| x.role),
+                facets: b.facets,
+                area: b.area * factor * factor,
+                normal: b.normal,
+            })
+            .collect(),
+        comparison,
+        requirements: p.sheet.rows.clone(),
+        steps: p
+            .log
+            .iter()
+            .map(|(s, c)| LogEntry { title: s.title(), step: s.clone(), changed: c.sentence.clone() })
+            .collect(),
+    };
+    let size = mesh.bounds().size();
+    let page = SheetPage {
+        manifest: &manifest,
+        summary: p.sheet.summary(),
+        picture: &crate::picture::picture(&p.body, 560.0, 300.0),
+        size: size.map(short).join(" × "),
+    };
+    let page = page.render().map_err(|e| HandoverError::Failed(e.to_string()))?;
+    let json = serde_json::to_vec_pretty(&manifest).map_err(|e| HandoverError::Failed(e.to_string()))?;
+    files.push(("manifest.json".into(), json));
+    files.push(("readiness-sheet.html".into(), page.into_bytes()));
+    let zip = pack(&files).map_err(|e| HandoverError::Failed(e.to_string()))?;
+    Ok(Handover { manifest, files, zip })
+}
+
+/// A boundary with its facets. Facets left unnamed by a waiver form the last one.
+struct Group {
+    name: String,
+    facets: Vec<u32>,
+}
+
+fn groups(p: &Prepared) -> Vec<Group> {
+    let named = p.body.facts.boundaries.len();
+    p.survey
+        .boundaries
+        .iter()
+        .enumerate()
+        .map(|(i, b)| Group {
+            name: b.name.clone().unwrap_or_else(|| "unnamed".into()),
+            facets: p.body.facets_of(if i < named { i as u32 } else { hull_geometry::NONE }),
+        })
+        .collect()
+}
+
+fn written(stem: &str, mesh: &Mesh, groups: &[Group], form: Form) -> Vec<(String, Vec<u8>)> {
+    match form {
+        Form::Ascii => {
+            let parts: Vec<Part> = groups.iter().map(|g| Part { name: &g.name, facets: &g.facets }).collect();
+            vec![(format!("{stem}.stl"), stl::write_ascii(mesh, &parts))]
+        }
+        Form::Binary => {
+            let names = distinct(groups.iter().map(|g| file_stem(&g.name)).collect());
+            groups
+                .iter()
+                .zip(names)
+                .map(|(g, name)| (format!("{stem}-{name}.stl"), stl::write_binary(mesh, &g.facets)))
+                .collect()
+        }
+    }
+}
+
+/// Different boundary names can give the same file name; a number keeps them apart.
+fn distinct(mut names: Vec<String>) -> Vec<String> {
+    for i in 1..names.len() {
+        if names[..i].contains(&names[i]) {
+            names[i] = format!("{}-{}", names[i], i + 1);
+        }
+    }
+    names
+}
+
+/// A name that is safe in a file name everywhere: letters, digits, `-` and `_`.
+pub fn file_stem(name: &str) -> String {
+    let stem: String = name
+        .chars()
+        .map(|c| if c.is_ascii_alphanumeric() || c == '_' { c.to_ascii_lowercase() } else { '-' })
+        .collect();
+    let stem = stem.trim_matches('-');
+    if stem.is_empty() { "body".into() } else { stem.into() }
+}
+
+fn compare(
+    sent: &Mesh,
+    files: &[(String, Vec<u8>)],
+    groups: &[Group],
+    form: Form,
+    watch: &Watch,
+) -> Result<Vec<Comparison>, HandoverError> {
+    let failed = |e: hull_formats::ReadError| HandoverError::Different(e.to_string());
+    let mut parts = Vec::new();
+    let mut names = Vec::new();
+    let mut per_boundary = Vec::new();
+    for (name, bytes) in files {
+        let read = hull_formats::read(name, bytes, watch).map_err(failed)?;
+        match form {
+            Form::Ascii => {
+                names.extend(read.labels.iter().map(|l| l.name.clone()));
+                let mut facets = vec![0usize; read.labels.len()];
+                for f in 0..read.mesh.triangles.len() {
+                    facets[read.label_of.get(f).copied().unwrap_or(0) as usize] += 1;
+                }
+                per_boundary.extend(facets);
+            }
+            Form::Binary => per_boundary.push(read.mesh.triangles.len()),
+        }
+        parts.push(join::Part { points: read.mesh.points, triangles: read.mesh.triangles });
+    }
+    let back = join::merge(parts);
+    let cancelled = |e: hull_geometry::Cancelled| HandoverError::Failed(e.to_string());
+    let (a, b) = (Topology::of(sent, watch).map_err(cancelled)?, Topology::of(&back, watch).map_err(cancelled)?);
+    let (box_a, box_b) = (sent.bounds(), back.bounds());
+    let (mass_a, mass_b) = (measure::mass(sent, &box_a), measure::mass(&back, &box_b));
+    // What single precision can lose, against the size of the body and its place.
+    let precision = if form == Form::Binary { 1e-6 } else { 1e-12 };
+    let reach = box_a.min.into_iter().chain(box_a.max).fold(0.0_f64, |m, x| m.max(x.abs()));
+    let near = |x: f64, y: f64, scale: f64| (x - y).abs() <= precision * scale.max(f64::MIN_POSITIVE);
+    let number = |figure: &str, x: usize, y: usize| Comparison {
+        figure: figure.into(),
+        sent: count(x),
+        read_back: count(y),
+        same: x == y,
+    };
+    let shown = |b: &Bounds| b.min.into_iter().chain(b.max).map(|x| fixed(x, 6)).collect::<Vec<_>>().join(", ");
+    let mut rows = vec![
+        number("facets", sent.triangles.len(), back.triangles.len()),
+        number("points", a.used_points, b.used_points),
+        number("open edges", a.open.len(), b.open.len()),
+        number("shells", a.shells, b.shells),
+        Comparison {
+            figure: "closed".into(),
+            sent: yes(a.is_closed()),
+            read_back: yes(b.is_closed()),
+            same: a.is_closed() == b.is_closed(),
+        },
+        Comparison {
+            figure: "box".into(),
+            sent: shown(&box_a),
+            read_back: shown(&box_b),
+            same: box_a
+                .min
+                .iter()
+                .chain(&box_a.max)
+                .zip(box_b.min.iter().chain(&box_b.max))
+                .all(|(x, y)| near(*x, *y, reach)),
+        },
+        Comparison {
+            figure: "area".into(),
+            sent: format!("{:.9e}", mass_a.area),
+            read_back: format!("{:.9e}", mass_b.area),
+            same: near(mass_a.area, mass_b.area, 4.0 * mass_a.area.max(reach * box_a.diagonal())),
+        },
+        Comparison {
+            figure: "volume".into(),
+            sent: format!("{:.9e}", mass_a.volume),
+            read_back: format!("{:.9e}", mass_b.volume),
+            same: near(mass_a.volume, mass_b.volume, 4.0 * mass_a.volume.abs().max(reach * box_a.diagonal().powi(2))),
+        },
+    ];
+    let facets: Vec<usize> = groups.iter().map(|g| g.facets.len()).collect();
+    rows.push(Comparison {
+        figure: "facets of each boundary".into(),
+        sent: facets.iter().map(|n| count(*n)).collect::<Vec<_>>().join(", "),
+        read_back: per_boundary.iter().map(|n| count(*n)).collect::<Vec<_>>().join(", "),
+        same: facets == per_boundary,
+    });
+    if form == Form::Ascii {
+        let sent: Vec<String> = groups.iter().map(|g| stl::solid_name(&g.name)).collect();
+        rows.push(Comparison {
+            figure: "boundary names".into(),
+            same: sent == names,
+            sent: sent.join(", "),
+            read_back: names.join(", "),
+        });
+    }
+    Ok(rows)
+}
+
+fn yes(x: bool) -> String {
+    if x { "yes".into() } else { "no".into() }
+}
+
+fn entry(file: &(String, Vec<u8>), groups: &[Group], form: Form) -> FileEntry {
+    let boundaries = match form {
+        Form::Ascii => groups.iter().map(|g| g.name.clone()).collect(),
+        Form::Binary => {
+            let names = distinct(groups.iter().map(|g| file_stem(&g.name)).collect());
+            groups
+                .iter()
+                .zip(names)
+                .filter(|(_, n)| file.0.ends_with(&format!("-{n}.stl")))
+                .map(|(g, _)| g.name.clone())
+                .collect()
+        }
+    };
+    FileEntry { name: file.0.clone(), bytes: file.1.len(), sha256: hex(&file.1), boundaries }
+}
+
+/// SHA-256 in hexadecimal.
+pub fn hex(bytes: &[u8]) -> String {
+    Sha256::digest(bytes).iter().map(|b| format!("{b:02x}")).collect()
+}
+
+/// A zip with the same bytes for the same files: no times in it.
+fn pack(files: &[(String, Vec<u8>)]) -> zip::result::ZipResult<Vec<u8>> {
+    let mut zip = zip::ZipWriter::new(Cursor::new(Vec::new()));
+    let options = zip::write::SimpleFileOptions::default().large_file(true);
+    for (name, bytes) in files {
+        zip.start_file(name, options)?;
+        zip.write_all(bytes)?;
+    }
+    Ok(zip.finish()?.into_inner())
+}

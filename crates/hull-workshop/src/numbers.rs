@@ -1,0 +1,46 @@
+//! Numbers as people read them: thin spaces between thousands, enough digits and no more.
+
+/// A whole number with thin spaces between thousands.
+pub fn count(n: usize) -> String {
+    group(&n.to_string())
+}
+
+fn group(digits: &str) -> String {
+    let (whole, rest) = digits.split_once('.').map_or((digits, None), |(w, r)| (w, Some(r)));
+    let mut out = String::new();
+    for (i, c) in whole.chars().enumerate() {
+        if i > 0 && (whole.len() - i) % 3 == 0 && c != '-' && !out.ends_with('−') {
+            out.push('\u{2009}');
+        }
+        out.push(if c == '-' { '−' } else { c });
+    }
+    if let Some(rest) = rest {
+        out.push('.');
+        out.push_str(rest);
+    }
+    out
+}
+
+/// A number with `places` decimals.
+pub fn fixed(x: f64, places: usize) -> String {
+    let text = format!("{x:.places$}");
+    // No “−0.0”.
+    group(if text.trim_start_matches('-').chars().all(|c| c == '0' || c == '.') {
+        text.trim_start_matches('-')
+    } else {
+        &text
+    })
+}
+
+/// A number with about four significant digits.
+pub fn short(x: f64) -> String {
+    if x == 0.0 || !x.is_finite() {
+        return if x == 0.0 { "0".into() } else { "–".into() };
+    }
+    let size = x.abs().log10().floor() as i32;
+    if !(-4..9).contains(&size) {
+        return format!("{x:.3e}");
+    }
+    let text = fixed(x, (3 - size).clamp(0, 8) as usize);
+    if text.contains('.') { text.trim_end_matches('0').trim_end_matches('.').to_string() } else { text }
+}

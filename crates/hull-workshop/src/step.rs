@@ -1,0 +1,383 @@
+//! Steps: the only way a body changes.
+
+use crate::body::{Boundary, Scale, Waiver};
+use crate::numbers::{count, short};
+use crate::selection::Selection;
+use crate::{Body, Role};
+use hull_geometry::topology::Topology;
+use hull_geometry::transform::{self, Axis};
+use hull_geometry::vector::{distance, dot, sub};
+use hull_geometry::{Cancelled, NONE, Point, Rebuilt, Unit, Watch, cleanup, holes, measure, orient, stitch};
+use serde::{Deserialize, Serialize};
+
+/// Which point of the body is put somewhere.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Anchor {
+    /// The corner of the box with the smallest coordinates.
+    MinimumCorner,
+    /// The middle of the box.
+    Centre,
+    /// The centre of the enclosed volume, or of the area if the surface is open.
+    Centroid,
+    /// The origin of the body's own coordinates: `at` is a plain translation.
+    Origin,
+}
+
+/// One operation with all its parameters. Lengths are in millimetres.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(tag = "step", rename_all = "snake_case")]
+pub enum Step {
+    /// The file's coordinates are in this unit.
+    SetUnit {
+        unit: Unit,
+    },
+    /// A distance that measures `measured` in file units is `should_be` millimetres.
+    SetSize {
+        measured: f64,
+        should_be: f64,
+    },
+    /// The body's `up` axis becomes +z and its `forward` axis +x: a proper rotation, never a mirror.
+    Orient {
+        up: Axis,
+        forward: Axis,
+    },
+    /// Moves the body so that its anchor comes to `at`.
+    Place {
+        anchor: Anchor,
+        at: Point,
+    },
+    Stitch {
+        tolerance: f64,
+    },
+    TurnOutward,
+    /// Fills every hole with a perimeter of at most `up_to`, but not those whose centre is nearest to a
+    /// place in `except`.
+    FillHoles {
+        up_to: f64,
+        #[serde(default, skip_serializing_if = "Vec::is_empty")]
+        except: Vec<Point>,
+    },
+    RemoveDuplicates,
+    RemoveZeroArea,
+    NameBoundary {
+        name: String,
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        role: Option<Role>,
+        pick: Selection,
+    },
+    SetRole {
+        name: String,
+        role: Role,
+    },
+    /// Takes a boundary's name away; its facets are unnamed again.
+    DropBoundary {
+        name: String,
+    },
+    /// Lets a short requirement pass.
+    Waive {
+        requirement: String,
+        reason: String,
+        by: String,
+    },
+    Unwaive {
+        requirement: String,
+    },
+}
+
+/// What a step changed.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
+pub struct Change {
+    /// In figures, as one sentence.
+    pub sentence: String,
+    /// The furthest that any point moved other than with the whole body, in millimetres.
+    #[serde(default)]
+    pub largest_move: f64,
+}
+
+/// Why a step cannot be applied. The body is as it was.
+#[derive(Clone, Debug, PartialEq, thiserror::Error)]
+pub enum StepError {
+    #[error(transparent)]
+    Cancelled(#[from] Cancelled),
+    #[error("{0}")]
+    Refused(String),
+}
+
+fn refused(sentence: impl Into<String>) -> StepError {
+    StepError::Refused(sentence.into())
+}
+
+impl Step {
+    /// The step in two or three words.
+    pub fn title(&self) -> String {
+        match self {
+            Step::SetUnit { unit } => format!("Unit: {}", unit.name()),
+            Step::SetSize { .. } => "Size from a measured distance".into(),
+            Step::Orient { .. } => "Axes".into(),
+            Step::Place { .. } => "Place".into(),
+            Step::Stitch { tolerance } => format!("Stitch at {} mm", short(*tolerance)),
+            Step::TurnOutward => "Turn facets outward".into(),
+            Step::FillHoles { .. } => "Fill holes".into(),
+            Step::RemoveDuplicates => "Remove duplicate facets".into(),
+            Step::RemoveZeroArea => "Remove facets without area".into(),
+            Step::NameBoundary { name, .. } => format!("Name “{name}”"),
+            Step::SetRole { name, role } => format!("“{name}” is {}", role.name()),
+            Step::DropBoundary { name } => format!("Take the name “{name}” away"),
+            Step::Waive { requirement, .. } => format!("Waive {}", requirement.replace('_', " ")),
+            Step::Unwaive { requirement } => format!("Ask again for {}", requirement.replace('_', " ")),
+        }
+    }
+
+    /// Whether the step moves or rebuilds facets (and not only names them).
+    pub fn changes_shape(&self) -> bool {
+        !matches!(
+            self,
+            Step::NameBoundary { .. }
+                | Step::SetRole { .. }
+                | Step::DropBoundary { .. }
+                | Step::Waive { .. }
+                | Step::Unwaive { .. }
+        )
+    }
+}
+
+/// Applies one step. The same body and step give the same bytes, whatever the thread count.
+///
+/// # Errors
+/// [`StepError`]: cancelled, or refused with a sentence that says what to do.
+pub fn apply(body: &Body, step: &Step, watch: &Watch) -> Result<(Body, Change), StepError> {
+    let mut body = body.clone();
+    let mut change = Change::default();
+    change.sentence = match step {
+        Step::SetUnit { unit } => set_scale(&mut body, Scale::Unit(*unit))?,
+        Step::SetSize { measured, should_be } => {
+            let factor = should_be / measured;
+            if !(factor.is_finite() && factor > 0.0) {
+                return Err(refused("Both the measured distance and what it should be must be greater than zero."));
+            }
+            set_scale(&mut body, Scale::Factor(factor))?
+        }
+        Step::Orient { up, forward } => turn_axes(&mut body, *up, *forward)?,
+        Step::Place { anchor, at } => place(&mut body, *anchor, *at)?,
+        Step::Stitch { tolerance } => close_gaps(&mut body, *tolerance, &mut change, watch)?,
+        Step::TurnOutward => turn_outward(&mut body, watch)?,
+        Step::FillHoles { up_to, except } => fill_holes(&mut body, *up_to, except, watch)?,
+        Step::RemoveDuplicates => {
+            let (rebuilt, gone) = cleanup::without_duplicates(&body.mesh, watch)?;
+            shrink(&mut body, rebuilt, gone, "duplicate facets")?
+        }
+        Step::RemoveZeroArea => {
+            let (rebuilt, gone) = cleanup::without_zero_area(&body.mesh, watch)?;
+            shrink(&mut body, rebuilt, gone, "facets without area")?
+        }
+        Step::NameBoundary { name, role, pick } => name_boundary(&mut body, name, *role, pick)?,
+        Step::SetRole { name, role } => {
+            let boundary = body.facts.boundaries.iter_mut().find(|b| b.name == *name);
+            boundary.ok_or_else(|| refused(format!("There is no boundary “{name}”.")))?.role = Some(*role);
+            format!("“{name}” is {} now.", role.name())
+        }
+        Step::DropBoundary { name } => {
+            let number = body.facts.boundaries.iter().position(|b| b.name == *name);
+            let number = number.ok_or_else(|| refused(format!("There is no boundary “{name}”.")))? as u32;
+            let facets = body.facets_of(number);
+            for &f in &facets {
+                body.boundary_of[f as usize] = NONE;
+            }
+            body.drop_empty_boundaries();
+            format!("{} facets have no name now.", count(facets.len()))
+        }
+        Step::Waive { requirement, reason, by } => {
+            if reason.trim().is_empty() || by.trim().is_empty() {
+                return Err(refused("A waiver needs a reason and the name of who decided."));
+            }
+            let waiver =
+                Waiver { requirement: requirement.clone(), reason: reason.trim().into(), by: by.trim().into() };
+            body.facts.waivers.retain(|w| w.requirement != *requirement);
+            body.facts.waivers.push(waiver);
+            format!("Waived by {}: {}", by.trim(), reason.trim())
+        }
+        Step::Unwaive { requirement } => {
+            body.facts.waivers.retain(|w| w.requirement != *requirement);
+            "The waiver is withdrawn.".into()
+        }
+    };
+    Ok((body, change))
+}
+
+fn set_scale(body: &mut Body, scale: Scale) -> Result<String, StepError> {
+    // A unit that was set before is taken back first: people correct themselves.
+    let factor = scale.millimetres() / body.facts.scale.map_or(1.0, Scale::millimetres);
+    transform::enlarge(&mut body.mesh, factor);
+    for x in &mut body.facts.moved {
+        *x *= factor;
+    }
+    body.facts.scale = Some(scale);
+    let size = body.mesh.bounds().size();
+    Ok(format!("The body is {} × {} × {} mm now.", short(size[0]), short(size[1]), short(size[2])))
+}
+
+fn turn_axes(body: &mut Body, up: Axis, forward: Axis) -> Result<String, StepError> {
+    let m = transform::rotation(up, forward)
+        .ok_or_else(|| refused("Up and forward lie along one line; choose two different axes."))?;
+    transform::rotate(&mut body.mesh, &m);
+    body.facts.moved = transform::apply(&m, body.facts.moved);
+    let r = transform::product(&m, &body.facts.rotation);
+    body.facts.rotation = r;
+    let of_file = |row: usize| {
+        let turned = Axis::ALL.into_iter().find(|a| dot(a.direction(), r[row]) > 0.5);
+        turned.unwrap_or(Axis::PlusX).symbol().to_string()
+    };
+    let axes = [of_file(2), of_file(0)];
+    let sentence = format!("The file's {} is up (+z) and its {} is forward (+x).", axes[0], axes[1]);
+    body.facts.axes = Some(axes);
+    Ok(sentence)
+}
+
+fn place(body: &mut Body, anchor: Anchor, at: Point) -> Result<String, StepError> {
+    if at.iter().any(|x| !x.is_finite()) {
+        return Err(refused("The place must be three numbers."));
+    }
+    let bounds = body.mesh.bounds();
+    let from = match anchor {
+        Anchor::MinimumCorner => bounds.min,
+        Anchor::Centre => bounds.centre(),
+        Anchor::Centroid => {
+            let mass = measure::mass(&body.mesh, &bounds);
+            let closed = Topology::of(&body.mesh, &Watch::default())?.is_closed() && mass.volume != 0.0;
+            if closed { mass.centroid } else { measure::area_centroid(&body.mesh) }
+        }
+        Anchor::Origin => [0.0; 3],
+    };
+    let by = sub(at, from);
+    transform::translate(&mut body.mesh, by);
+    body.facts.moved = hull_geometry::vector::add(body.facts.moved, by);
+    Ok(format!("Moved by {}, {}, {}.", short(by[0]), short(by[1]), short(by[2])))
+}
+
+fn close_gaps(body: &mut Body, tolerance: f64, change: &mut Change, watch: &Watch) -> Result<String, StepError> {
+    if !(tolerance > 0.0 && tolerance.is_finite()) {
+        return Err(refused("The tolerance must be a length greater than zero."));
+    }
+    let done = stitch::stitch(&body.mesh, tolerance, watch)?;
+    let r = done.report;
+    body.follow(done.rebuilt);
+    change.largest_move = r.largest_move;
+    Ok(format!(
+        "{} of {} open edges closed; {} points joined, {} put on a neighbour's edge; no point moved further than {} mm.",
+        count(r.open_before.saturating_sub(r.open_after)),
+        count(r.open_before),
+        count(r.points_joined),
+        count(r.edges_split),
+        short(r.largest_move),
+    ))
+}
+
+fn turn_outward(body: &mut Body, watch: &Watch) -> Result<String, StepError> {
+    let found = orient::facets_to_turn(&body.mesh, watch)?;
+    for &f in &found.turned {
+        body.mesh.triangles[f as usize].swap(1, 2);
+    }
+    Ok(match found.one_sided {
+        0 => format!("{} facets turned.", count(found.turned.len())),
+        n => format!("{} facets turned; {n} shells are one-sided and cannot face one way.", count(found.turned.len())),
+    })
+}
+
+/// The holes of a body that a limit and exceptions leave to fill, and all holes.
+pub fn holes_to_fill(body: &Body, up_to: f64, except: &[Point]) -> (Vec<holes::Hole>, Vec<holes::Hole>) {
+    let open = hull_geometry::stitch::Rim::of(&body.mesh);
+    let found = holes::find_holes(&body.mesh, &open.open_in_whole());
+    let kept: Vec<usize> = except
+        .iter()
+        .filter_map(|p| {
+            (0..found.len()).min_by(|&a, &b| distance(found[a].centre, *p).total_cmp(&distance(found[b].centre, *p)))
+        })
+        .collect();
+    let chosen = found
+        .iter()
+        .enumerate()
+        .filter(|(i, h)| h.perimeter <= up_to && !kept.contains(i))
+        .map(|(_, h)| h.clone())
+        .collect();
+    (chosen, found)
+}
+
+fn fill_holes(body: &mut Body, up_to: f64, except: &[Point], watch: &Watch) -> Result<String, StepError> {
+    let (chosen, all) = holes_to_fill(body, up_to, except);
+    if chosen.is_empty() {
+        return Err(refused(format!(
+            "No hole has a perimeter of at most {} mm; there are {}.",
+            short(up_to),
+            all.len()
+        )));
+    }
+    let filled = holes::fill(&body.mesh, &chosen, watch)?;
+    // A cap inherits the boundary around it where that is one and the same.
+    let around: Vec<u32> = chosen.iter().map(|h| boundary_around(body, h)).collect();
+    let first = body.mesh.triangles.len();
+    body.follow(filled.rebuilt);
+    for (i, &hole) in filled.hole_of.iter().enumerate() {
+        body.boundary_of[first + i] = around[hole as usize];
+    }
+    let failed = filled.fillings.iter().filter(|f| f.0 == holes::Filling::NotFilled).count();
+    let flat = filled.fillings.iter().filter(|f| f.0 == holes::Filling::Flat).count();
+    let mut sentence = format!(
+        "{} of {} holes filled ({flat} flat) with {} facets.",
+        count(chosen.len() - failed),
+        count(all.len()),
+        count(filled.hole_of.len())
+    );
+    if failed > 0 {
+        sentence += &format!(" {failed} could not be filled without an edge shared by three.");
+    }
+    Ok(sentence)
+}
+
+fn boundary_around(body: &Body, hole: &holes::Hole) -> u32 {
+    let rim: std::collections::HashSet<u32> = hole.points.iter().copied().collect();
+    let mut around = body
+        .mesh
+        .triangles
+        .iter()
+        .zip(&body.boundary_of)
+        .filter(|(t, _)| t.iter().filter(|p| rim.contains(p)).count() >= 2)
+        .map(|(_, b)| *b);
+    let first = around.next().unwrap_or(NONE);
+    if around.all(|b| b == first) { first } else { NONE }
+}
+
+fn shrink(body: &mut Body, rebuilt: Rebuilt, gone: usize, what: &str) -> Result<String, StepError> {
+    if rebuilt.mesh.triangles.is_empty() {
+        return Err(refused("Nothing would be left."));
+    }
+    body.follow(rebuilt);
+    body.drop_empty_boundaries();
+    Ok(format!("{} {what} removed.", count(gone)))
+}
+
+fn name_boundary(body: &mut Body, name: &str, role: Option<Role>, pick: &Selection) -> Result<String, StepError> {
+    let name = name.trim();
+    if name.is_empty() || name.len() > 80 || name.chars().any(char::is_control) {
+        return Err(refused("A boundary needs a name of one to eighty characters."));
+    }
+    let facets = pick.facets(body);
+    if facets.is_empty() {
+        return Err(refused("No facet is picked. Choose “Pick faces” and click in the view."));
+    }
+    let boundaries = &mut body.facts.boundaries;
+    let number = boundaries.iter().position(|b| b.name == name).unwrap_or_else(|| {
+        let rest = pick.include.iter().all(|p| matches!(p, crate::selection::Pick::Unnamed));
+        let from = if rest { "the rest" } else { "picked" };
+        boundaries.push(Boundary { name: name.into(), role: None, from: from.into() });
+        boundaries.len() - 1
+    });
+    if role.is_some() || boundaries[number].role.is_none() {
+        boundaries[number].role = role.or_else(|| Role::guess(name));
+    }
+    for &f in &facets {
+        body.boundary_of[f as usize] = number as u32;
+    }
+    body.drop_empty_boundaries();
+    Ok(format!("“{name}” has {} more facets.", count(facets.len())))
+}
