@@ -1,0 +1,4 @@
+fn main() {
+    // Embedded migrations are read when this crate is compiled.
+    println!("cargo:rerun-if-changed=migrations");
+}

@@ -1,0 +1,1 @@
+DROP TABLE handovers, jobs, revisions, bodies, chunks, projects;

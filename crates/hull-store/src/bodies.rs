@@ -1,0 +1,325 @@
+//! Bodies and their revisions.
+
+use crate::blobs::Blob;
+use crate::jobs::{JobEnd, finish};
+use crate::schema::{bodies, revisions};
+use crate::{Result, Store, StoreError};
+use chrono::{DateTime, Utc};
+use diesel::prelude::*;
+use hull_geometry::Mesh;
+use hull_workshop::body::Facts;
+use hull_workshop::survey::Lines;
+use hull_workshop::{Body, Change, Step, Survey, picture, view};
+use serde::{Deserialize, Serialize};
+use serde_json::{Value, json};
+
+#[derive(Clone, Debug, Queryable, Selectable)]
+#[diesel(table_name = bodies)]
+pub struct BodyRow {
+    pub id: i32,
+    pub project_id: i32,
+    pub name: String,
+    pub destination: String,
+    pub head: Option<i32>,
+    pub tip: Option<i32>,
+}
+
+#[derive(Queryable, Selectable)]
+#[diesel(table_name = revisions)]
+struct RevisionRow {
+    id: i32,
+    body_id: i32,
+    parent: Option<i32>,
+    step: Option<Value>,
+    change: Value,
+    facts: Value,
+    survey: Value,
+    blobs: Value,
+    preview: bool,
+    created_at: DateTime<Utc>,
+}
+
+/// One state of a body, without its arrays.
+#[derive(Clone, Debug)]
+pub struct Revision {
+    pub id: i32,
+    pub body_id: i32,
+    pub parent: Option<i32>,
+    /// `None`: as received.
+    pub step: Option<Step>,
+    pub change: Change,
+    pub facts: Facts,
+    pub survey: Survey,
+    pub blobs: Blobs,
+    pub preview: bool,
+    pub created_at: DateTime<Utc>,
+}
+
+/// Where a revision's arrays are.
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
+pub struct Blobs {
+    pub points: Blob,
+    pub triangles: Blob,
+    pub cells: Blob,
+    pub labels: Blob,
+    pub boundaries: Blob,
+    /// What the view draws at rest and while it moves.
+    pub view: Blob,
+    pub moving: Blob,
+}
+
+impl RevisionRow {
+    fn read(self) -> Result<Revision> {
+        Ok(Revision {
+            id: self.id,
+            body_id: self.body_id,
+            parent: self.parent,
+            step: self.step.map(serde_json::from_value).transpose()?,
+            change: serde_json::from_value(self.change)?,
+            facts: serde_json::from_value(self.facts)?,
+            survey: serde_json::from_value(self.survey)?,
+            blobs: serde_json::from_value(self.blobs)?,
+            preview: self.preview,
+            created_at: self.created_at,
+        })
+    }
+}
+
+/// A computed state, ready to be written.
+pub struct NewRevision<'a> {
+    pub step: Option<&'a Step>,
+    pub change: &'a Change,
+    pub body: &'a Body,
+    pub survey: &'a Survey,
+    pub lines: &'a Lines,
+}
+
+impl Store {
+    pub fn bodies(&self, project: i32) -> Result<Vec<BodyRow>> {
+        Ok(bodies::table
+            .filter(bodies::project_id.eq(project))
+            .order(bodies::id.asc())
+            .select(BodyRow::as_select())
+            .load(&mut self.connection()?)?)
+    }
+
+    pub fn body(&self, id: i32) -> Result<BodyRow> {
+        let found = bodies::table.find(id).select(BodyRow::as_select()).first(&mut self.connection()?).optional()?;
+        found.ok_or_else(|| StoreError::Missing(format!("Body {id}")))
+    }
+
+    pub fn revision(&self, id: i32) -> Result<Revision> {
+        let found =
+            revisions::table.find(id).select(RevisionRow::as_select()).first(&mut self.connection()?).optional()?;
+        found.ok_or_else(|| StoreError::Missing(format!("State {id}")))?.read()
+    }
+
+    pub fn picture(&self, revision: i32) -> Result<String> {
+        let found =
+            revisions::table.find(revision).select(revisions::picture).first(&mut self.connection()?).optional()?;
+        found.ok_or_else(|| StoreError::Missing(format!("State {revision}")))
+    }
+
+    /// Every state of a body that is in its logbook, oldest first.
+    pub fn revisions(&self, body: i32) -> Result<Vec<Revision>> {
+        let rows: Vec<RevisionRow> = revisions::table
+            .filter(revisions::body_id.eq(body).and(revisions::preview.eq(false)))
+            .order(revisions::id.asc())
+            .select(RevisionRow::as_select())
+            .load(&mut self.connection()?)?;
+        rows.into_iter().map(RevisionRow::read).collect()
+    }
+
+    /// The states from as received to `to`, in order.
+    pub fn line_to(&self, body: i32, to: i32) -> Result<Vec<Revision>> {
+        let all = self.revisions(body)?;
+        let mut line = Vec::new();
+        let mut at = Some(to);
+        while let Some(id) = at {
+            let revision = all.iter().find(|r| r.id == id);
+            let revision = revision.ok_or_else(|| StoreError::Missing(format!("State {id}")))?;
+            line.push(revision.clone());
+            at = revision.parent;
+        }
+        line.reverse();
+        Ok(line)
+    }
+
+    /// The preview of a body, if one was computed.
+    pub fn preview(&self, body: i32) -> Result<Option<Revision>> {
+        let row: Option<RevisionRow> = revisions::table
+            .filter(revisions::body_id.eq(body).and(revisions::preview.eq(true)))
+            .order(revisions::id.desc())
+            .select(RevisionRow::as_select())
+            .first(&mut self.connection()?)
+            .optional()?;
+        row.map(RevisionRow::read).transpose()
+    }
+
+    /// The body with its arrays.
+    pub fn load(&self, revision: &Revision) -> Result<Body> {
+        let b = &revision.blobs;
+        let body = Body {
+            facts: revision.facts.clone(),
+            mesh: Mesh {
+                points: arrays_of_f64(&self.blob(&b.points)?),
+                triangles: arrays_of_u32(&self.blob(&b.triangles)?),
+            },
+            cell_of: numbers(&self.blob(&b.cells)?),
+            label_of: numbers(&self.blob(&b.labels)?),
+            boundary_of: numbers(&self.blob(&b.boundaries)?),
+        };
+        let points = body.mesh.points.len() as u32;
+        if body.boundary_of.len() != body.mesh.triangles.len()
+            || body.mesh.triangles.iter().flatten().any(|p| *p >= points)
+        {
+            return Err(StoreError::Damaged(format!("the arrays of state {} do not fit together", revision.id)));
+        }
+        Ok(body)
+    }
+
+    fn store_arrays(&self, new: &NewRevision) -> Result<Blobs> {
+        let bytes = |n: &[u32]| n.iter().flat_map(|x| x.to_le_bytes()).collect::<Vec<u8>>();
+        let mesh = &new.body.mesh;
+        let points: Vec<u8> = mesh.points.iter().flatten().flat_map(|x| x.to_le_bytes()).collect();
+        Ok(Blobs {
+            points: self.put_blob(&points)?,
+            triangles: self.put_blob(&bytes(mesh.triangles.as_flattened()))?,
+            cells: self.put_blob(&bytes(&new.body.cell_of))?,
+            labels: self.put_blob(&bytes(&new.body.label_of))?,
+            boundaries: self.put_blob(&bytes(&new.body.boundary_of))?,
+            view: self.put_blob(&view::full(new.body, new.lines))?,
+            moving: self.put_blob(&view::moving(new.body))?,
+        })
+    }
+
+    /// Writes a received body and ends the job that read it, in one transaction. Returns the body's number.
+    pub fn add_body(
+        &self,
+        job: (i32, &str),
+        project: i32,
+        name: &str,
+        destination: &str,
+        new: &NewRevision,
+        summary: Value,
+    ) -> Result<i32> {
+        let blobs = self.store_arrays(new)?;
+        self.connection()?.transaction(|c| {
+            let body: i32 = diesel::insert_into(bodies::table)
+                .values((bodies::project_id.eq(project), bodies::name.eq(name), bodies::destination.eq(destination)))
+                .returning(bodies::id)
+                .get_result(c)?;
+            let id = insert(c, body, None, new, &blobs, false)?;
+            diesel::update(bodies::table.find(body)).set((bodies::head.eq(id), bodies::tip.eq(id))).execute(c)?;
+            let mut summary = summary;
+            summary["body"] = json!(body);
+            finish(c, job.0, job.1, JobEnd::Done(summary))?;
+            Ok(body)
+        })
+    }
+
+    /// Writes the state after a step and ends the job that computed it, in one transaction. A preview takes
+    /// the place of the last one and moves nothing; otherwise the body goes to the new state, if it is
+    /// still at the state the step was applied to.
+    pub fn add_revision(&self, job: (i32, &str), parent: &Revision, new: &NewRevision, preview: bool) -> Result<i32> {
+        let blobs = self.store_arrays(new)?;
+        self.connection()?.transaction(|c| {
+            diesel::delete(
+                revisions::table.filter(revisions::body_id.eq(parent.body_id).and(revisions::preview.eq(true))),
+            )
+            .execute(c)?;
+            let id = insert(c, parent.body_id, Some(parent.id), new, &blobs, preview)?;
+            if !preview {
+                advance(c, parent.body_id, parent.id, id)?;
+            }
+            finish(c, job.0, job.1, JobEnd::Done(json!({ "revision": id })))?;
+            Ok(id)
+        })
+    }
+
+    /// Makes the preview part of the logbook, if it is the given step on the state the body is at.
+    pub fn keep_preview(&self, body: i32, step: &Step) -> Result<Option<i32>> {
+        let Some(found) = self.preview(body)? else { return Ok(None) };
+        let (Some(parent), true) = (found.parent, found.step.as_ref() == Some(step)) else { return Ok(None) };
+        if self.body(body)?.head != Some(parent) {
+            return Ok(None);
+        }
+        self.connection()?.transaction(|c| {
+            diesel::update(revisions::table.find(found.id)).set(revisions::preview.eq(false)).execute(c)?;
+            advance(c, body, parent, found.id)?;
+            Ok(Some(found.id))
+        })
+    }
+
+    pub fn drop_preview(&self, body: i32) -> Result<()> {
+        diesel::delete(revisions::table.filter(revisions::body_id.eq(body).and(revisions::preview.eq(true))))
+            .execute(&mut self.connection()?)?;
+        Ok(())
+    }
+
+    /// Goes to a state of the logbook. Going to one that is not on the present line makes its line the
+    /// present one.
+    pub fn go_to(&self, body: i32, revision: i32) -> Result<()> {
+        let row = self.body(body)?;
+        let on_line = match row.tip {
+            Some(tip) => self.line_to(body, tip)?.iter().any(|r| r.id == revision),
+            None => false,
+        };
+        self.line_to(body, revision)?;
+        let target = diesel::update(bodies::table.find(body));
+        let connection = &mut self.connection()?;
+        if on_line {
+            target.set(bodies::head.eq(revision)).execute(connection)?;
+        } else {
+            target.set((bodies::head.eq(revision), bodies::tip.eq(revision))).execute(connection)?;
+        }
+        Ok(())
+    }
+}
+
+fn advance(c: &mut diesel::PgConnection, body: i32, from: i32, to: i32) -> Result<()> {
+    let moved = diesel::update(bodies::table.find(body).filter(bodies::head.eq(from)))
+        .set((bodies::head.eq(to), bodies::tip.eq(to)))
+        .execute(c)?;
+    if moved == 1 {
+        return Ok(());
+    }
+    Err(StoreError::Refused("The body has changed meanwhile; look at it again and repeat the step.".into()))
+}
+
+fn insert(
+    c: &mut diesel::PgConnection,
+    body: i32,
+    parent: Option<i32>,
+    new: &NewRevision,
+    blobs: &Blobs,
+    preview: bool,
+) -> Result<i32> {
+    Ok(diesel::insert_into(revisions::table)
+        .values((
+            revisions::body_id.eq(body),
+            revisions::parent.eq(parent),
+            revisions::step.eq(new.step.map(serde_json::to_value).transpose()?),
+            revisions::change.eq(serde_json::to_value(new.change)?),
+            revisions::facts.eq(serde_json::to_value(&new.body.facts)?),
+            revisions::survey.eq(serde_json::to_value(new.survey)?),
+            revisions::blobs.eq(serde_json::to_value(blobs)?),
+            revisions::picture.eq(picture::picture(new.body, 240.0, 150.0)),
+            revisions::preview.eq(preview),
+        ))
+        .returning(revisions::id)
+        .get_result(c)?)
+}
+
+fn numbers(bytes: &[u8]) -> Vec<u32> {
+    bytes.as_chunks::<4>().0.iter().map(|b| u32::from_le_bytes(*b)).collect()
+}
+
+fn arrays_of_u32(bytes: &[u8]) -> Vec<[u32; 3]> {
+    numbers(bytes).as_chunks::<3>().0.to_vec()
+}
+
+fn arrays_of_f64(bytes: &[u8]) -> Vec<[f64; 3]> {
+    let all: Vec<f64> = bytes.as_chunks::<8>().0.iter().map(|b| f64::from_le_bytes(*b)).collect();
+    all.as_chunks::<3>().0.to_vec()
+}

@@ -1,0 +1,92 @@
+//! Handovers that were made.
+
+use crate::blobs::Blob;
+use crate::jobs::{JobEnd, finish};
+use crate::schema::handovers;
+use crate::{Result, Store, StoreError};
+use chrono::{DateTime, Utc};
+use diesel::prelude::*;
+use hull_workshop::handover::Manifest;
+use serde_json::{Value, json};
+
+#[derive(Queryable, Selectable)]
+#[diesel(table_name = handovers)]
+struct Row {
+    id: i32,
+    body_id: i32,
+    revision_id: i32,
+    name: String,
+    manifest: Value,
+    zip: Value,
+    created_at: DateTime<Utc>,
+}
+
+#[derive(Clone, Debug)]
+pub struct HandoverRecord {
+    pub id: i32,
+    pub body_id: i32,
+    pub revision_id: i32,
+    /// Name of the zip.
+    pub name: String,
+    pub manifest: Manifest,
+    pub zip: Blob,
+    pub created_at: DateTime<Utc>,
+}
+
+impl Row {
+    fn read(self) -> Result<HandoverRecord> {
+        Ok(HandoverRecord {
+            id: self.id,
+            body_id: self.body_id,
+            revision_id: self.revision_id,
+            name: self.name,
+            manifest: serde_json::from_value(self.manifest)?,
+            zip: serde_json::from_value(self.zip)?,
+            created_at: self.created_at,
+        })
+    }
+}
+
+impl Store {
+    /// Keeps a handover and ends the job that made it, in one transaction.
+    pub fn add_handover(
+        &self,
+        job: (i32, &str),
+        body: i32,
+        revision: i32,
+        name: &str,
+        manifest: &Manifest,
+        zip: &[u8],
+    ) -> Result<i32> {
+        let zip = serde_json::to_value(self.put_blob(zip)?)?;
+        self.connection()?.transaction(|c| {
+            let id: i32 = diesel::insert_into(handovers::table)
+                .values((
+                    handovers::body_id.eq(body),
+                    handovers::revision_id.eq(revision),
+                    handovers::name.eq(name),
+                    handovers::manifest.eq(serde_json::to_value(manifest)?),
+                    handovers::zip.eq(zip),
+                ))
+                .returning(handovers::id)
+                .get_result(c)?;
+            finish(c, job.0, job.1, JobEnd::Done(json!({ "handover": id })))?;
+            Ok(id)
+        })
+    }
+
+    pub fn handover(&self, id: i32) -> Result<HandoverRecord> {
+        let row = handovers::table.find(id).select(Row::as_select()).first(&mut self.connection()?).optional()?;
+        row.ok_or_else(|| StoreError::Missing(format!("Handover {id}")))?.read()
+    }
+
+    /// The handovers of a body, newest first.
+    pub fn handovers(&self, body: i32) -> Result<Vec<HandoverRecord>> {
+        let rows: Vec<Row> = handovers::table
+            .filter(handovers::body_id.eq(body))
+            .order(handovers::id.desc())
+            .select(Row::as_select())
+            .load(&mut self.connection()?)?;
+        rows.into_iter().map(Row::read).collect()
+    }
+}

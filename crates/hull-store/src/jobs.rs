@@ -1,0 +1,172 @@
+//! The job queue: claimed with `SKIP LOCKED` under a lease, so that a dead worker's job runs again.
+
+use crate::schema::jobs;
+use crate::{Result, Store, StoreError};
+use diesel::dsl::{now, sql};
+use diesel::pg::PgConnection;
+use diesel::prelude::*;
+use diesel::sql_types::Timestamptz;
+use serde_json::Value;
+
+/// Seconds after which a worker that has not been heard of loses its job.
+pub const LEASE: i32 = 15;
+/// A job that has killed this many workers is not tried again.
+const ATTEMPTS: i32 = 3;
+
+#[derive(Clone, Debug, Queryable, Selectable)]
+pub struct Job {
+    pub id: i32,
+    pub kind: String,
+    pub payload: Value,
+    pub project_id: i32,
+    pub body_id: Option<i32>,
+    pub state: String,
+    pub fraction: f64,
+    pub phrase: String,
+    pub attempts: i32,
+    pub result: Option<Value>,
+    pub error: Option<String>,
+}
+
+impl Job {
+    pub fn is_over(&self) -> bool {
+        matches!(self.state.as_str(), "done" | "failed" | "cancelled")
+    }
+}
+
+fn lease() -> diesel::expression::SqlLiteral<Timestamptz> {
+    sql::<Timestamptz>(&format!("now() + interval '{LEASE} seconds'"))
+}
+
+impl Store {
+    pub fn enqueue(&self, kind: &str, payload: Value, project: i32, body: Option<i32>) -> Result<i32> {
+        Ok(diesel::insert_into(jobs::table)
+            .values((
+                jobs::kind.eq(kind),
+                jobs::payload.eq(payload),
+                jobs::project_id.eq(project),
+                jobs::body_id.eq(body),
+            ))
+            .returning(jobs::id)
+            .get_result(&mut self.connection()?)?)
+    }
+
+    pub fn job(&self, id: i32) -> Result<Job> {
+        let found = jobs::table.find(id).select(Job::as_select()).first(&mut self.connection()?).optional()?;
+        found.ok_or_else(|| StoreError::Missing(format!("Job {id}")))
+    }
+
+    /// Jobs of a project that are not over, and those that failed last, newest first.
+    pub fn jobs_of_project(&self, project: i32, kind: &str) -> Result<Vec<Job>> {
+        Ok(jobs::table
+            .filter(jobs::project_id.eq(project))
+            .filter(jobs::kind.eq(kind))
+            .filter(jobs::state.ne("cancelled"))
+            .order(jobs::id.desc())
+            .limit(30)
+            .select(Job::as_select())
+            .load(&mut self.connection()?)?)
+    }
+
+    /// The job of a body that is queued or running.
+    pub fn open_job_of_body(&self, body: i32) -> Result<Option<Job>> {
+        Ok(jobs::table
+            .filter(jobs::body_id.eq(body))
+            .filter(jobs::state.eq_any(["queued", "running"]))
+            .order(jobs::id.asc())
+            .select(Job::as_select())
+            .first(&mut self.connection()?)
+            .optional()?)
+    }
+
+    /// Takes the oldest job that is queued or whose worker has gone silent.
+    pub fn claim(&self, worker: &str) -> Result<Option<Job>> {
+        let connection = &mut self.connection()?;
+        connection.transaction(|c| {
+            let waiting = jobs::state.eq("queued").or(jobs::state.eq("running").and(jobs::lease_until.lt(now)));
+            let found: Option<(i32, i32)> = jobs::table
+                .filter(waiting)
+                .order(jobs::id.asc())
+                .select((jobs::id, jobs::attempts))
+                .for_update()
+                .skip_locked()
+                .first(c)
+                .optional()?;
+            let Some((id, attempts)) = found else { return Ok(None) };
+            if attempts >= ATTEMPTS {
+                let reason = format!("given up after {ATTEMPTS} workers stopped in the middle of it");
+                diesel::update(jobs::table.find(id))
+                    .set((jobs::state.eq("failed"), jobs::error.eq(reason)))
+                    .execute(c)?;
+                return Ok(None);
+            }
+            let job = diesel::update(jobs::table.find(id))
+                .set((
+                    jobs::state.eq("running"),
+                    jobs::worker.eq(worker),
+                    jobs::lease_until.eq(lease().nullable()),
+                    jobs::attempts.eq(attempts + 1),
+                ))
+                .returning(Job::as_returning())
+                .get_result(c)?;
+            Ok(Some(job))
+        })
+    }
+
+    /// Renews the lease and reports progress. Returns whether the worker should stop: somebody cancelled
+    /// the job, or it is no longer this worker's.
+    pub fn heartbeat(&self, id: i32, worker: &str, fraction: f64, phrase: &str) -> Result<bool> {
+        let cancel: Option<bool> = diesel::update(jobs::table.find(id))
+            .filter(jobs::worker.eq(worker).and(jobs::state.eq("running")))
+            .set((jobs::fraction.eq(fraction), jobs::phrase.eq(phrase), jobs::lease_until.eq(lease().nullable())))
+            .returning(jobs::cancel)
+            .get_result(&mut self.connection()?)
+            .optional()?;
+        Ok(cancel.unwrap_or(true))
+    }
+
+    /// Asks for a job to be stopped; one that has not begun ends at once.
+    pub fn cancel_job(&self, id: i32) -> Result<()> {
+        let connection = &mut self.connection()?;
+        diesel::update(jobs::table.find(id)).set(jobs::cancel.eq(true)).execute(connection)?;
+        diesel::update(jobs::table.find(id))
+            .filter(jobs::state.eq("queued"))
+            .set(jobs::state.eq("cancelled"))
+            .execute(connection)?;
+        Ok(())
+    }
+
+    /// Ends a job that changed nothing.
+    pub fn end_job(&self, id: i32, worker: &str, end: JobEnd) -> Result<()> {
+        let connection = &mut self.connection()?;
+        finish(connection, id, worker, end)
+    }
+}
+
+/// How a job ended.
+pub enum JobEnd {
+    Done(Value),
+    Failed(String),
+    Cancelled,
+}
+
+/// Ends a job within a transaction. Refused if the job is no longer this worker's: then another worker does
+/// it, and what this one computed must not be kept.
+pub(crate) fn finish(connection: &mut PgConnection, id: i32, worker: &str, end: JobEnd) -> Result<()> {
+    let (state, result, error) = match end {
+        JobEnd::Done(result) => ("done", Some(result), None),
+        JobEnd::Failed(error) => ("failed", None, Some(error)),
+        JobEnd::Cancelled => ("cancelled", None, None),
+    };
+    let changed = diesel::update(jobs::table.find(id))
+        .filter(jobs::worker.eq(worker).and(jobs::state.eq("running")))
+        .set((
+            jobs::state.eq(state),
+            jobs::result.eq(result),
+            jobs::error.eq(error),
+            jobs::fraction.eq(1.0),
+            jobs::lease_until.eq(None::<chrono::DateTime<chrono::Utc>>),
+        ))
+        .execute(connection)?;
+    if changed == 1 { Ok(()) } else { Err(StoreError::Refused(format!("job {id} went to another worker"))) }
+}

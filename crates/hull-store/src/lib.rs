@@ -1,0 +1,69 @@
+//! Everything that is kept: projects, bodies, revisions, geometry, jobs and handovers, in PostgreSQL.
+
+pub mod blobs;
+pub mod bodies;
+pub mod handovers;
+pub mod jobs;
+pub mod projects;
+mod schema;
+
+use diesel::pg::PgConnection;
+use diesel::r2d2::{ConnectionManager, Pool, PooledConnection};
+use diesel_migrations::{EmbeddedMigrations, MigrationHarness, embed_migrations};
+use std::path::PathBuf;
+
+const MIGRATIONS: EmbeddedMigrations = embed_migrations!();
+
+/// Why the store could not do something.
+#[derive(Debug, thiserror::Error)]
+pub enum StoreError {
+    #[error("{0} does not exist (any more)")]
+    Missing(String),
+    /// What people can mend themselves, as a sentence.
+    #[error("{0}")]
+    Refused(String),
+    #[error("the database: {0}")]
+    Database(#[from] diesel::result::Error),
+    #[error("the database cannot be reached: {0}")]
+    Unreachable(#[from] diesel::r2d2::PoolError),
+    #[error("stored data is damaged: {0}")]
+    Damaged(String),
+}
+
+impl From<serde_json::Error> for StoreError {
+    fn from(e: serde_json::Error) -> StoreError {
+        StoreError::Damaged(e.to_string())
+    }
+}
+
+pub type Result<T> = std::result::Result<T, StoreError>;
+
+/// The store: a pool of connections and a folder of cached chunks that may be deleted at any time.
+#[derive(Clone)]
+pub struct Store {
+    pool: Pool<ConnectionManager<PgConnection>>,
+    cache: PathBuf,
+}
+
+impl Store {
+    /// Connects and brings the tables up to date.
+    ///
+    /// # Errors
+    /// If the database cannot be reached or a migration fails.
+    pub fn open(url: &str, cache: PathBuf) -> Result<Store> {
+        let pool = Pool::builder()
+            .max_size(12)
+            .connection_timeout(std::time::Duration::from_secs(10))
+            .build(ConnectionManager::new(url))?;
+        let store = Store { pool, cache };
+        store
+            .connection()?
+            .run_pending_migrations(MIGRATIONS)
+            .map_err(|e| StoreError::Damaged(format!("a migration failed: {e}")))?;
+        Ok(store)
+    }
+
+    fn connection(&self) -> Result<PooledConnection<ConnectionManager<PgConnection>>> {
+        Ok(self.pool.get()?)
+    }
+}

@@ -1,0 +1,150 @@
+//! The store against a real PostgreSQL. `scripts/test` starts one and sets HULL_TEST_DATABASE_URL.
+
+use hull_formats::{Format, Label, Received};
+use hull_geometry::shapes::torus;
+use hull_geometry::{Unit, Watch};
+use hull_store::Store;
+use hull_store::blobs::CHUNK;
+use hull_store::bodies::NewRevision;
+use hull_store::jobs::JobEnd;
+use hull_workshop::survey::survey;
+use hull_workshop::{Body, Change, Step, apply};
+use serde_json::json;
+use std::collections::HashSet;
+use std::sync::atomic::{AtomicUsize, Ordering::Relaxed};
+
+fn store() -> Store {
+    let url = std::env::var("HULL_TEST_DATABASE_URL").expect("run scripts/test, which starts a database for the tests");
+    Store::open(&url, std::env::temp_dir().join(format!("hull-test-cache-{}", std::process::id()))).unwrap()
+}
+
+fn name(what: &str) -> String {
+    static NEXT: AtomicUsize = AtomicUsize::new(0);
+    format!("{what} {} {}", std::process::id(), NEXT.fetch_add(1, Relaxed))
+}
+
+fn body() -> Body {
+    let mesh = torus(5.0, 2.0, 30, 20);
+    let n = mesh.triangles.len();
+    let got = Received {
+        format: Format::StlBinary,
+        cell_of: Vec::new(),
+        label_of: Vec::new(),
+        labels: vec![Label::default()],
+        faces_in_file: n,
+        points_in_file: 3 * n,
+        skipped: Vec::new(),
+        mesh,
+    };
+    Body::from_received("torus.stl", got)
+}
+
+/// Adds a job of a kind of its own and claims it, putting other tests' jobs aside.
+fn claimed(store: &Store, project: i32, body: Option<i32>, worker: &str) -> i32 {
+    let wanted = store.enqueue("test", json!({}), project, body).unwrap();
+    loop {
+        if store.claim(worker).unwrap().expect("the job just added waits").id == wanted {
+            return wanted;
+        }
+    }
+}
+
+#[test]
+fn a_body_goes_back_and_forth_and_its_arrays_come_back_bit_by_bit() {
+    let _alone = alone();
+    let store = store();
+    let project = store.create_project(&name("logbook")).unwrap();
+    let first = body();
+    let (surveyed, lines) = survey(&first, &Watch::default()).unwrap();
+    let change = Change::default();
+    let new = NewRevision { step: None, change: &change, body: &first, survey: &surveyed, lines: &lines };
+    let job = claimed(&store, project.id, None, "w");
+    let id = store.add_body((job, "w"), project.id, "Torus", "fluid", &new, json!({})).unwrap();
+    let received = store.revision(store.body(id).unwrap().head.unwrap()).unwrap();
+    assert_eq!(store.load(&received).unwrap(), first);
+
+    let mut heads = vec![received.id];
+    for unit in [Unit::In, Unit::Cm] {
+        let step = Step::SetUnit { unit };
+        let parent = store.revision(*heads.last().unwrap()).unwrap();
+        let (after, change) = apply(&store.load(&parent).unwrap(), &step, &Watch::default()).unwrap();
+        let (s, l) = survey(&after, &Watch::default()).unwrap();
+        let new = NewRevision { step: Some(&step), change: &change, body: &after, survey: &s, lines: &l };
+        let job = claimed(&store, project.id, Some(id), "w");
+        heads.push(store.add_revision((job, "w"), &parent, &new, false).unwrap());
+        assert_eq!(store.load(&store.revision(heads[heads.len() - 1]).unwrap()).unwrap(), after);
+        let job = claimed(&store, project.id, Some(id), "w");
+        assert!(store.add_revision((job, "w"), &received, &new, false).is_err(), "the body moved on");
+    }
+    store.go_to(id, heads[1]).unwrap();
+    let row = store.body(id).unwrap();
+    assert_eq!((row.head, row.tip), (Some(heads[1]), Some(heads[2])), "going back keeps what lies ahead");
+    store.go_to(id, heads[2]).unwrap();
+    assert_eq!(store.line_to(id, heads[2]).unwrap().len(), 3);
+}
+
+#[test]
+fn a_worker_that_lost_its_job_keeps_nothing() {
+    let _alone = alone();
+    let store = store();
+    let project = store.create_project(&name("lease")).unwrap();
+    let job = claimed(&store, project.id, None, "first");
+    assert!(store.heartbeat(job, "second", 0.5, "x").unwrap(), "a stranger is told to stop");
+    assert!(!store.heartbeat(job, "first", 0.5, "x").unwrap());
+    let b = body();
+    let (s, l) = survey(&b, &Watch::default()).unwrap();
+    let change = Change::default();
+    let new = NewRevision { step: None, change: &change, body: &b, survey: &s, lines: &l };
+    assert!(store.add_body((job, "second"), project.id, "Twice", "fluid", &new, json!({})).is_err());
+    assert!(store.bodies(project.id).unwrap().is_empty(), "the transaction is undone as a whole");
+    store.cancel_job(job).unwrap();
+    assert!(store.heartbeat(job, "first", 0.6, "x").unwrap(), "cancelling reaches the worker");
+    store.end_job(job, "first", JobEnd::Cancelled).unwrap();
+    assert_eq!(store.job(job).unwrap().state, "cancelled");
+}
+
+#[test]
+fn many_workers_take_every_job_once() {
+    let _alone = alone();
+    let store = store();
+    let project = store.create_project(&name("queue")).unwrap();
+    let jobs: HashSet<i32> = (0..60).map(|_| store.enqueue("test", json!({}), project.id, None).unwrap()).collect();
+    let taken: Vec<i32> = std::thread::scope(|scope| {
+        let workers: Vec<_> = (0..4)
+            .map(|w| {
+                let store = store.clone();
+                scope.spawn(move || {
+                    let worker = format!("w{w}");
+                    std::iter::from_fn(|| store.claim(&worker).unwrap()).map(|j| j.id).collect::<Vec<_>>()
+                })
+            })
+            .collect();
+        workers.into_iter().flat_map(|w| w.join().unwrap()).collect()
+    });
+    let ours: Vec<i32> = taken.into_iter().filter(|id| jobs.contains(id)).collect();
+    assert_eq!(ours.len(), 60);
+    assert_eq!(ours.into_iter().collect::<HashSet<_>>(), jobs);
+}
+
+#[test]
+fn blobs_survive_without_the_cache_and_damage_is_noticed() {
+    let store = store();
+    let bytes: Vec<u8> = (0..CHUNK + 1000).map(|i| ((i * i) >> 7) as u8).collect();
+    let mut blob = store.put_blob(&bytes).unwrap();
+    assert_eq!(blob.chunks.len(), 2);
+    assert!(store.blob(&blob).unwrap() == bytes);
+    let cache = std::env::temp_dir().join(format!("hull-test-cache-{}", std::process::id()));
+    let path = cache.join(&blob.chunks[1][..2]).join(&blob.chunks[1]);
+    std::fs::write(&path, b"rubbish").unwrap();
+    assert!(store.blob(&blob).unwrap() == bytes, "a damaged cache is passed over");
+    std::fs::remove_dir_all(&cache).unwrap();
+    assert!(store.blob(&blob).unwrap() == bytes);
+    blob.size += 1;
+    assert!(store.blob(&blob).is_err());
+}
+
+/// The queue is one for all: tests that claim from it run one after the other.
+fn alone() -> std::sync::MutexGuard<'static, ()> {
+    static LOCK: std::sync::Mutex<()> = std::sync::Mutex::new(());
+    LOCK.lock().unwrap_or_else(|e| e.into_inner())
+}
