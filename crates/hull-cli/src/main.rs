@@ -1,0 +1,115 @@
+//! `hull`: the work of Ready Hull from a shell. Exit code 0 ready, 1 short, 2 unusable input.
+
+mod check;
+mod convert;
+mod input;
+mod prepare;
+mod routine;
+
+use clap::{Parser, Subcommand};
+use hull_geometry::Unit;
+use std::path::PathBuf;
+use std::process::ExitCode;
+
+/// Turns design and scanned geometry into clean models for solvers.
+#[derive(Parser)]
+#[command(name = "hull", version)]
+struct Cli {
+    #[command(subcommand)]
+    command: Command,
+}
+
+#[derive(Subcommand)]
+enum Command {
+    /// Measure files: open, overshared and misdirected edges, shells, volume, area, size.
+    Check {
+        #[arg(required = true)]
+        files: Vec<PathBuf>,
+        /// The unit of the files: mm, cm, m, in or ft. Figures stay in it.
+        #[arg(long)]
+        unit: Option<Unit>,
+        /// One JSON object a file, one a line.
+        #[arg(long)]
+        json: bool,
+    },
+    /// Take files through a routine to a handover for a destination.
+    Prepare {
+        #[arg(required = true)]
+        files: Vec<PathBuf>,
+        /// The steps: a file that `hull routine export` wrote.
+        #[arg(long)]
+        routine: PathBuf,
+        #[arg(long, default_value = "fluid")]
+        destination: String,
+        /// Folder for the handover; with several files, one folder a file inside it.
+        #[arg(long)]
+        out: PathBuf,
+        /// Write one binary STL a boundary instead of one ASCII file.
+        #[arg(long)]
+        binary: bool,
+    },
+    /// Read one format and write another (.stl, .obj, .ply).
+    Convert {
+        input: PathBuf,
+        output: PathBuf,
+        #[arg(long, requires = "to")]
+        from: Option<Unit>,
+        #[arg(long, requires = "from")]
+        to: Option<Unit>,
+        /// Write text instead of binary (STL, PLY).
+        #[arg(long)]
+        ascii: bool,
+    },
+    /// Routines: steps to replay on other bodies.
+    Routine {
+        #[command(subcommand)]
+        command: RoutineCommand,
+    },
+}
+
+#[derive(Subcommand)]
+enum RoutineCommand {
+    /// Write the logbook of a body of a project as a routine.
+    Export {
+        /// Name or number of the project.
+        #[arg(long)]
+        project: String,
+        /// Name or number of the body; may be left out if the project has one.
+        #[arg(long)]
+        body: Option<String>,
+        /// Where the project is; HULL_DATABASE_URL, or the file .data/database-url that scripts/start
+        /// writes, if left out.
+        #[arg(long)]
+        database: Option<String>,
+        /// File to write; standard output if left out.
+        #[arg(long, short)]
+        output: Option<PathBuf>,
+    },
+}
+
+/// How a command ended without an error.
+pub enum End {
+    Ready,
+    Short,
+}
+
+fn main() -> ExitCode {
+    let result = match Cli::parse().command {
+        Command::Check { files, unit, json } => check::run(&files, unit, json),
+        Command::Prepare { files, routine, destination, out, binary } => {
+            prepare::run(&files, &routine, &destination, &out, binary)
+        }
+        Command::Convert { input, output, from, to, ascii } => convert::run(&input, &output, from.zip(to), ascii),
+        Command::Routine { command: RoutineCommand::Export { project, body, database, output } } => {
+            routine::export(&project, body.as_deref(), database, output.as_deref())
+        }
+    };
+    match result {
+        Ok(End::Ready) => ExitCode::SUCCESS,
+        Ok(End::Short) => ExitCode::from(1),
+        Err(error) => {
+            eprintln!("hull: {error:#}");
+            ExitCode::from(2)
+        }
+    }
+}

@@ -1,0 +1,66 @@
+//! `hull prepare`.
+
+use crate::{End, input};
+use anyhow::{Context, Result, anyhow};
+use hull_geometry::Watch;
+use hull_workshop::handover::{Form, HandoverError, file_stem, hand_over};
+use hull_workshop::prepare::prepare;
+use hull_workshop::routine::Routine;
+use hull_workshop::{Body, Destination};
+use std::path::{Path, PathBuf};
+
+pub fn run(files: &[PathBuf], routine: &Path, destination: &str, out: &Path, binary: bool) -> Result<End> {
+    let routine_text = input::text(routine)?;
+    let routine = Routine::from_toml(&routine_text).map_err(|e| anyhow!("{}: {e}", routine.display()))?;
+    let destination = find_destination(destination)?;
+    let form = if binary { Form::Binary } else { Form::Ascii };
+    let mut ready = true;
+    for path in files {
+        let folder = if files.len() == 1 { out.to_path_buf() } else { out.join(file_stem(&stem(path))) };
+        ready &= one(path, &routine, &destination, &folder, form)?;
+    }
+    Ok(if ready { End::Ready } else { End::Short })
+}
+
+/// A destination by name, or a TOML file of one.
+fn find_destination(name: &str) -> Result<Destination> {
+    if name.ends_with(".toml") {
+        let text = input::text(Path::new(name))?;
+        return Destination::from_toml(&text).map_err(|e| anyhow!("{name}: {e}"));
+    }
+    Destination::named(name).map_err(|e| anyhow!(e))
+}
+
+fn stem(path: &Path) -> String {
+    path.file_stem().unwrap_or(path.as_os_str()).to_string_lossy().into_owned()
+}
+
+fn one(path: &Path, routine: &Routine, destination: &Destination, out: &Path, form: Form) -> Result<bool> {
+    let watch = Watch::default();
+    let body = Body::from_received(&input::file_name(path), input::receive(path)?);
+    let prepared = prepare(body, &routine.steps, destination, &watch)
+        .map_err(|(step, e)| anyhow!("{}: step {step} of the routine: {e}", path.display()))?;
+    for (step, change) in &prepared.log {
+        println!("{}: {}", step.title(), change.sentence);
+    }
+    println!("{}: {}", destination.title, prepared.sheet.summary());
+    match hand_over(&stem(path), &prepared, destination, form, &watch) {
+        Ok(handover) => {
+            std::fs::create_dir_all(out).with_context(|| format!("cannot make {}", out.display()))?;
+            let zip = format!("{}-handover.zip", file_stem(&stem(path)));
+            let files = handover.files.iter().map(|(n, b)| (n.as_str(), b)).chain([(zip.as_str(), &handover.zip)]);
+            for (name, bytes) in files {
+                let to = out.join(name);
+                std::fs::write(&to, bytes).with_context(|| format!("cannot write {}", to.display()))?;
+                println!("wrote {}", to.display());
+            }
+            Ok(true)
+        }
+        Err(HandoverError::Short(list)) => {
+            eprintln!("{}: not ready for {}:", path.display(), destination.title);
+            list.iter().for_each(|row| eprintln!("  short: {row}"));
+            Ok(false)
+        }
+        Err(other) => Err(other.into()),
+    }
+}

@@ -1,0 +1,129 @@
+//! The commands as a shell sees them: exit codes, JSON, files.
+
+use hull_formats::{Part, obj, stl};
+use hull_geometry::shapes::{cuboid, torn};
+use std::path::Path;
+use std::process::{Command, Output};
+
+fn hull(args: &[&str], folder: &Path) -> Output {
+    Command::new(env!("CARGO_BIN_EXE_hull")).args(args).current_dir(folder).output().unwrap()
+}
+
+fn code(output: &Output) -> i32 {
+    output.status.code().unwrap()
+}
+
+fn folder_with(name: &str, bytes: &[u8]) -> tempfile::TempDir {
+    let folder = tempfile::tempdir().unwrap();
+    std::fs::write(folder.path().join(name), bytes).unwrap();
+    folder
+}
+
+fn cube() -> Vec<u8> {
+    stl::write_binary(&cuboid([2.0, 3.0, 4.0]), &(0..12).collect::<Vec<_>>())
+}
+
+#[test]
+fn check_prints_one_object_with_its_fields_and_says_ready() {
+    let folder = folder_with("cube.stl", &cube());
+    let out = hull(&["check", "cube.stl", "--json"], folder.path());
+    assert_eq!(code(&out), 0);
+    let o: serde_json::Value = serde_json::from_slice(&out.stdout).unwrap();
+    let zero = [
+        "open_edges",
+        "open_loops",
+        "overshared_edges",
+        "pinched_points",
+        "misdirected_edges",
+        "duplicate_triangles",
+        "zero_area_triangles",
+    ];
+    assert!(zero.iter().all(|k| o[*k] == 0), "{o}");
+    assert_eq!(
+        (&o["triangles"], &o["points"], &o["shells"], &o["closed"]),
+        (&12.into(), &8.into(), &1.into(), &true.into())
+    );
+    assert_eq!((o["volume"].as_f64(), o["area"].as_f64()), (Some(24.0), Some(52.0)));
+    assert_eq!(o["bbox"], serde_json::json!({ "min": [0.0, 0.0, 0.0], "max": [2.0, 3.0, 4.0] }));
+    assert!(o["unit"].is_null());
+    let inches = hull(&["check", "cube.stl", "--json", "--unit", "in"], folder.path());
+    assert_eq!(serde_json::from_slice::<serde_json::Value>(&inches.stdout).unwrap()["unit"], "in");
+}
+
+#[test]
+fn short_is_one_and_unusable_is_two_with_file_place_and_reason() {
+    let mesh = torn(&cuboid([2.0, 3.0, 4.0]), 6, 0.01);
+    let folder = folder_with("torn.stl", &stl::write_binary(&mesh, &(0..12).collect::<Vec<_>>()));
+    let out = hull(&["check", "torn.stl"], folder.path());
+    assert_eq!(code(&out), 1);
+    assert!(String::from_utf8_lossy(&out.stdout).contains("24 open edges"));
+    std::fs::write(folder.path().join("cut.stl"), &cube()[..300]).unwrap();
+    let out = hull(&["check", "cut.stl"], folder.path());
+    assert_eq!(code(&out), 2);
+    let said = String::from_utf8_lossy(&out.stderr).into_owned();
+    assert!(said.contains("cut.stl, byte 80") && said.contains("claims 12 facets"), "{said}");
+    assert_eq!(code(&hull(&["check", "none.stl"], folder.path())), 2);
+    assert_eq!(code(&hull(&["check"], folder.path())), 2);
+}
+
+#[test]
+fn prepare_refuses_with_a_list_and_then_hands_over() {
+    let folder = folder_with("cube.stl", &cube());
+    let routine = |more: &str| {
+        let text = format!(
+            "name = \"cube\"\n[[steps]]\nstep = \"set_unit\"\nunit = \"cm\"\n[[steps]]\nstep = \"orient\"\nup = \"+z\"\nforward = \"+x\"\n{more}"
+        );
+        std::fs::write(folder.path().join("r.toml"), text).unwrap();
+    };
+    let go = || {
+        hull(&["prepare", "cube.stl", "--routine", "r.toml", "--destination", "fluid", "--out", "ho"], folder.path())
+    };
+    routine("");
+    let out = go();
+    assert_eq!(code(&out), 1);
+    assert!(String::from_utf8_lossy(&out.stderr).contains("short: Every facet is in a boundary (0.0 %, limit 100 %)"));
+    assert!(!folder.path().join("ho").exists());
+    let grow = |name: &str, at: &str| {
+        format!(
+            "[[steps]]\nstep = \"name_boundary\"\nname = \"{name}\"\npick = {{ include = [{{ grow = {{ at = {at}, angle = 10.0 }} }}] }}\n"
+        )
+    };
+    let rest = "[[steps]]\nstep = \"name_boundary\"\nname = \"wall\"\npick = { include = [\"unnamed\"] }\n";
+    routine(&(grow("inlet", "[0.0, 15.0, 20.0]") + &grow("outlet", "[20.0, 15.0, 20.0]") + rest));
+    let out = go();
+    assert_eq!(code(&out), 0, "{}", String::from_utf8_lossy(&out.stderr));
+    let manifest: serde_json::Value =
+        serde_json::from_slice(&std::fs::read(folder.path().join("ho/manifest.json")).unwrap()).unwrap();
+    assert_eq!((&manifest["unit"], &manifest["ready"]), (&"m".into(), &true.into()));
+    assert_eq!(manifest["boundaries"][0]["normal"], serde_json::json!([-1.0, 0.0, 0.0]));
+    let check = hull(&["check", "ho/cube.stl", "--json"], folder.path());
+    let read: serde_json::Value = serde_json::from_slice(&check.stdout).unwrap();
+    assert!((read["volume"].as_f64().unwrap() - 24e-6).abs() < 1e-18, "24 cm³ in m³");
+    routine("[[steps]]\nstep = \"stitch\"\ntolerance = -1.0\n");
+    let out = go();
+    assert_eq!(code(&out), 2);
+    assert!(String::from_utf8_lossy(&out.stderr).contains("step 3 of the routine"));
+}
+
+#[test]
+fn convert_changes_unit_and_format_and_keeps_names() {
+    let mesh = cuboid([2.0, 3.0, 4.0]);
+    let facets: Vec<u32> = (0..12).collect();
+    let bytes = obj::write(
+        &mesh,
+        &[],
+        &[Part { name: "top", facets: &facets[..4] }, Part { name: "skirt", facets: &facets[4..] }],
+    );
+    let folder = folder_with("cube.obj", &bytes);
+    assert_eq!(
+        code(&hull(&["convert", "cube.obj", "cube.stl", "--from", "in", "--to", "m", "--ascii"], folder.path())),
+        0
+    );
+    let text = std::fs::read_to_string(folder.path().join("cube.stl")).unwrap();
+    assert!(text.contains("solid top\n") && text.contains("endsolid skirt\n"));
+    let out = hull(&["check", "cube.stl", "--json"], folder.path());
+    let o: serde_json::Value = serde_json::from_slice(&out.stdout).unwrap();
+    assert!((o["volume"].as_f64().unwrap() - 24.0 * 0.0254f64.powi(3)).abs() < 1e-15);
+    assert_eq!(code(&hull(&["convert", "cube.obj", "cube.stl", "--from", "in"], folder.path())), 2);
+    assert_eq!(code(&hull(&["convert", "cube.obj", "cube.xyz"], folder.path())), 2);
+}
