@@ -1,0 +1,52 @@
+//! What stands in an open row of the sheet, ready to draw.
+
+use hull_geometry::plot::TolerancePlot;
+use hull_workshop::numbers::{count, short};
+
+/// The plot of open edges left against tolerance, in the coordinates of a 356 by 96 drawing.
+pub struct Plot {
+    /// SVG points of the two step lines.
+    pub open: String,
+    pub lost: String,
+    pub top: String,
+    pub middle: String,
+    /// Where and what the labels of the tolerance axis are.
+    pub ticks: Vec<(f64, String)>,
+    pub proposal: Option<f64>,
+}
+
+const LEFT: f64 = 38.0;
+const RIGHT: f64 = 350.0;
+const TOP: f64 = 8.0;
+const BOTTOM: f64 = 70.0;
+
+pub fn plot(found: &TolerancePlot) -> Option<Plot> {
+    let (first, last) = (found.trials.first()?, found.trials.last()?);
+    let (low, high) = (first.tolerance.log10(), last.tolerance.log10());
+    let x = |t: f64| LEFT + (t.log10() - low) / (high - low) * (RIGHT - LEFT);
+    let most = found.trials.iter().map(|t| t.report.open_before).max().unwrap_or(1).max(1) as f64;
+    let y = |n: usize| BOTTOM - n as f64 / most * (BOTTOM - TOP);
+    let steps = |value: &dyn Fn(usize) -> usize| {
+        let mut points = String::new();
+        for (i, trial) in found.trials.iter().enumerate() {
+            let before = value(i.saturating_sub(1));
+            points +=
+                &format!("{:.1},{:.1} {:.1},{:.1} ", x(trial.tolerance), y(before), x(trial.tolerance), y(value(i)));
+        }
+        points
+    };
+    let ticks = (low.ceil() as i32..=high.floor() as i32)
+        .map(|power| (x(10f64.powi(power)), short(10f64.powi(power))))
+        .collect();
+    Some(Plot {
+        open: steps(&|i| found.trials[i].report.open_after),
+        lost: steps(&|i| {
+            let r = found.trials[i].report;
+            (r.refused_collapse + r.refused_overshare).min(most as usize)
+        }),
+        top: count(most as usize),
+        middle: count((most / 2.0) as usize),
+        ticks,
+        proposal: found.proposal.map(|p| x(p.tolerance)),
+    })
+}

@@ -1,0 +1,110 @@
+//! Forms into steps.
+
+use crate::error::PageError;
+use hull_geometry::Unit;
+use hull_geometry::transform::Axis;
+use hull_workshop::Step;
+use hull_workshop::selection::{Pick, Selection};
+use hull_workshop::step::Anchor;
+
+/// The fields of a posted form, in order.
+pub type Fields = Vec<(String, String)>;
+
+fn text<'a>(fields: &'a Fields, name: &str) -> &'a str {
+    fields.iter().find(|f| f.0 == name).map_or("", |f| f.1.trim())
+}
+
+fn number(fields: &Fields, name: &str, what: &str) -> Result<f64, PageError> {
+    let typed = text(fields, name).replace(['\u{2009}', ' '], "").replace(',', ".").replace('−', "-");
+    typed
+        .parse()
+        .ok()
+        .filter(|x: &f64| x.is_finite())
+        .ok_or_else(|| PageError::refused(format!("{what} must be a number; “{}” is not.", text(fields, name))))
+}
+
+fn axis(fields: &Fields, name: &str) -> Result<Axis, PageError> {
+    let symbol = text(fields, name);
+    Axis::ALL
+        .into_iter()
+        .find(|a| a.symbol() == symbol)
+        .ok_or_else(|| PageError::refused(format!("“{symbol}” is not an axis.")))
+}
+
+/// The step that a form asks for.
+///
+/// # Errors
+/// A sentence that says which field is wrong.
+pub fn step(fields: &Fields) -> Result<Step, PageError> {
+    let refuse = PageError::refused;
+    Ok(match text(fields, "step") {
+        "set_unit" => Step::SetUnit { unit: text(fields, "unit").parse::<Unit>().map_err(refuse)? },
+        "set_size" => Step::SetSize {
+            measured: number(fields, "measured", "The measured distance")?,
+            should_be: number(fields, "should_be", "What it should be")?,
+        },
+        "orient" => Step::Orient { up: axis(fields, "up")?, forward: axis(fields, "forward")? },
+        "place" => Step::Place {
+            anchor: match text(fields, "anchor") {
+                "centre" => Anchor::Centre,
+                "centroid" => Anchor::Centroid,
+                "origin" => Anchor::Origin,
+                _ => Anchor::MinimumCorner,
+            },
+            at: [number(fields, "x", "x")?, number(fields, "y", "y")?, number(fields, "z", "z")?],
+        },
+        "stitch" => Step::Stitch { tolerance: number(fields, "tolerance", "The tolerance")? },
+        "turn_outward" => Step::TurnOutward,
+        "fill_holes" => fill_holes(fields)?,
+        "remove_duplicates" => Step::RemoveDuplicates,
+        "remove_zero_area" => Step::RemoveZeroArea,
+        "name_boundary" => Step::NameBoundary {
+            name: text(fields, "name").into(),
+            role: Some(text(fields, "role")).filter(|r| !r.is_empty()).map(str::parse).transpose().map_err(refuse)?,
+            pick: selection(fields)?,
+        },
+        "set_role" => {
+            Step::SetRole { name: text(fields, "name").into(), role: text(fields, "role").parse().map_err(refuse)? }
+        }
+        "drop_boundary" => Step::DropBoundary { name: text(fields, "name").into() },
+        "waive" => Step::Waive {
+            requirement: text(fields, "requirement").into(),
+            reason: text(fields, "reason").into(),
+            by: text(fields, "by").into(),
+        },
+        "unwaive" => Step::Unwaive { requirement: text(fields, "requirement").into() },
+        other => return Err(PageError::refused(format!("“{other}” is not a step."))),
+    })
+}
+
+/// Every hole is listed with its centre; ticked ones come as `fill`, all as `hole`.
+fn fill_holes(fields: &Fields) -> Result<Step, PageError> {
+    let of = |name: &str| fields.iter().filter(|f| f.0 == name).map(|f| f.1.clone()).collect::<Vec<_>>();
+    let ticked = of("fill");
+    let parse = |text: &String| -> Result<[f64; 4], PageError> {
+        serde_json::from_str(text).map_err(|e| PageError::refused(format!("a hole is not given as numbers: {e}")))
+    };
+    let wanted = ticked.iter().map(parse).collect::<Result<Vec<_>, _>>()?;
+    if wanted.is_empty() {
+        return Err(PageError::refused("Tick at least one hole to fill."));
+    }
+    let largest = wanted.iter().map(|h| h[3]).fold(0.0, f64::max);
+    let mut except = Vec::new();
+    for hole in of("hole").iter().filter(|h| !ticked.contains(h)) {
+        let [x, y, z, perimeter] = parse(hole)?;
+        if perimeter <= largest {
+            except.push([x, y, z]);
+        }
+    }
+    // Up to the next thousandth: the perimeter itself must not fall out by rounding.
+    Ok(Step::FillHoles { up_to: (largest * 1000.0).ceil() / 1000.0 + 0.001, except })
+}
+
+fn selection(fields: &Fields) -> Result<Selection, PageError> {
+    match text(fields, "pick") {
+        "" => Ok(Selection { include: vec![Pick::Unnamed], exclude: Vec::new() }),
+        json => {
+            serde_json::from_str(json).map_err(|e| PageError::refused(format!("The picked faces cannot be read: {e}")))
+        }
+    }
+}

@@ -1,0 +1,244 @@
+//! The pages around the workspace: projects, manifest, destination, handover; and plain data.
+
+use crate::error::{PageError, PageResult};
+use crate::show::{count, short, two};
+use actix_web::http::StatusCode;
+use actix_web::http::header::{CACHE_CONTROL, CONTENT_DISPOSITION, LOCATION};
+use actix_web::{HttpResponse, get, post, web};
+use askama::Template;
+use hull_geometry::vector::norm;
+use hull_store::Store;
+use hull_store::bodies::Revision;
+use hull_store::handovers::HandoverRecord;
+use hull_store::jobs::Job;
+use hull_store::projects::Project;
+use hull_workshop::handover::file_stem;
+use hull_workshop::routine::Routine;
+use hull_workshop::selection::Selection;
+use hull_workshop::{Destination, Sheet};
+use serde::Deserialize;
+
+fn html(page: &impl Template) -> PageResult {
+    Ok(HttpResponse::Ok().content_type("text/html; charset=utf-8").body(page.render()?))
+}
+
+/// Everything else.
+pub async fn missing() -> PageResult {
+    Err(PageError { status: StatusCode::NOT_FOUND, sentence: "There is no such page.".into() })
+}
+
+struct ProjectCard {
+    project: Project,
+    bodies: usize,
+    picture: Option<i32>,
+}
+
+#[derive(Template)]
+#[template(path = "projects.html")]
+struct ProjectsPage {
+    cards: Vec<ProjectCard>,
+}
+
+#[get("/")]
+pub async fn projects_page(store: web::Data<Store>) -> PageResult {
+    let cards = web::block(move || -> hull_store::Result<_> {
+        store
+            .projects()?
+            .into_iter()
+            .map(|project| {
+                let bodies = store.bodies(project.id)?;
+                Ok(ProjectCard { project, bodies: bodies.len(), picture: bodies.iter().find_map(|b| b.head) })
+            })
+            .collect::<hull_store::Result<Vec<_>>>()
+    })
+    .await??;
+    html(&ProjectsPage { cards })
+}
+
+#[derive(Deserialize)]
+pub struct NewProject {
+    name: String,
+}
+
+#[post("/projects")]
+pub async fn create_project(store: web::Data<Store>, form: web::Form<NewProject>) -> PageResult {
+    let project = web::block(move || store.create_project(&form.name)).await??;
+    Ok(HttpResponse::SeeOther().insert_header((LOCATION, format!("/projects/{}", project.id))).finish())
+}
+
+/// A body's line on the manifest page.
+struct Line {
+    id: i32,
+    name: String,
+    revision: Revision,
+    sheet: Sheet,
+    destination: Destination,
+}
+
+#[derive(Template)]
+#[template(path = "project.html")]
+struct ProjectPage {
+    project: Project,
+    lines: Vec<Line>,
+    jobs: Vec<Job>,
+}
+
+impl ProjectPage {
+    fn is_busy(&self) -> bool {
+        self.jobs.iter().any(|j| !j.is_over())
+    }
+}
+
+fn job_name(job: &Job) -> &str {
+    job.payload["name"].as_str().unwrap_or("file")
+}
+
+/// The summary of a file that was read.
+fn arrival(job: &Job) -> Option<String> {
+    let r = job.result.as_ref()?;
+    let n = |key: &str| count(r[key].as_u64().unwrap_or(0) as usize);
+    let size: Vec<String> = r["size"].as_array()?.iter().map(|x| short(x.as_f64().unwrap_or(0.0))).collect();
+    let skipped: Vec<String> = r["skipped"]
+        .as_array()?
+        .iter()
+        .map(|s| format!("{} × {}", s["count"].as_u64().unwrap_or(0), s["what"].as_str().unwrap_or("")))
+        .collect();
+    let skipped = if skipped.is_empty() { "nothing skipped".into() } else { format!("skipped {}", skipped.join(", ")) };
+    Some(format!(
+        "{}: {} faces ({} facets), {} points, {} shells, {} named regions, {} file units, {skipped}",
+        r["format"].as_str()?,
+        n("faces"),
+        n("facets"),
+        n("points"),
+        n("shells"),
+        n("named"),
+        size.join(" × "),
+    ))
+}
+
+#[get("/projects/{project}")]
+pub async fn manifest(store: web::Data<Store>, id: web::Path<i32>) -> PageResult {
+    let page = web::block(move || -> PageResult<ProjectPage> {
+        let project = store.project(*id)?;
+        let mut lines = Vec::new();
+        for body in store.bodies(project.id)? {
+            let Some(head) = body.head else { continue };
+            let revision = store.revision(head)?;
+            let destination = Destination::named(&body.destination).map_err(PageError::refused)?;
+            let sheet = Sheet::of(&revision.facts, &revision.survey, &destination);
+            lines.push(Line { id: body.id, name: body.name, revision, sheet, destination });
+        }
+        let jobs = store.jobs_of_project(project.id, "receive")?;
+        Ok(ProjectPage { project, lines, jobs })
+    })
+    .await??;
+    html(&page)
+}
+
+#[derive(Template)]
+#[template(path = "destination.html")]
+struct DestinationPage {
+    destination: Destination,
+}
+
+#[get("/destinations/{name}")]
+pub async fn destination_page(name: web::Path<String>) -> PageResult {
+    let destination =
+        Destination::named(&name).map_err(|sentence| PageError { status: StatusCode::NOT_FOUND, sentence })?;
+    html(&DestinationPage { destination })
+}
+
+#[get("/pictures/{revision}.svg")]
+pub async fn picture_svg(store: web::Data<Store>, id: web::Path<i32>) -> PageResult {
+    let svg = web::block(move || store.picture(*id)).await??;
+    Ok(immutable().content_type("image/svg+xml").body(svg))
+}
+
+/// States never change, so what is made from one may be kept for ever.
+fn immutable() -> actix_web::HttpResponseBuilder {
+    let mut response = HttpResponse::Ok();
+    response.insert_header((CACHE_CONTROL, "private, max-age=31536000, immutable"));
+    response
+}
+
+#[get("/geometry/{revision}/{which}")]
+pub async fn geometry_bytes(store: web::Data<Store>, path: web::Path<(i32, String)>) -> PageResult {
+    let (id, which) = path.into_inner();
+    let bytes = web::block(move || -> hull_store::Result<_> {
+        let blobs = store.revision(id)?.blobs;
+        store.blob(if which == "moving" { &blobs.moving } else { &blobs.view })
+    })
+    .await??;
+    Ok(immutable().content_type("application/octet-stream").body(bytes))
+}
+
+#[post("/jobs/{job}/cancel")]
+pub async fn cancel(store: web::Data<Store>, id: web::Path<i32>) -> PageResult {
+    web::block(move || store.cancel_job(*id)).await??;
+    Ok(HttpResponse::NoContent().finish())
+}
+
+#[derive(Template)]
+#[template(path = "handover.html")]
+struct HandoverPage {
+    record: HandoverRecord,
+    project: Project,
+}
+
+#[get("/handovers/{id}")]
+pub async fn handover_page(store: web::Data<Store>, id: web::Path<i32>) -> PageResult {
+    let (record, project) = web::block(move || -> hull_store::Result<_> {
+        let record = store.handover(*id)?;
+        let project = store.project(store.body(record.body_id)?.project_id)?;
+        Ok((record, project))
+    })
+    .await??;
+    html(&HandoverPage { record, project })
+}
+
+fn attachment(name: &str) -> (actix_web::http::header::HeaderName, String) {
+    (CONTENT_DISPOSITION, format!("attachment; filename=\"{name}\""))
+}
+
+#[get("/handovers/{id}/zip")]
+pub async fn handover_zip(store: web::Data<Store>, id: web::Path<i32>) -> PageResult {
+    let (name, bytes) = web::block(move || -> hull_store::Result<_> {
+        let record = store.handover(*id)?;
+        Ok((record.name, store.blob(&record.zip)?))
+    })
+    .await??;
+    Ok(HttpResponse::Ok().content_type("application/zip").insert_header(attachment(&name)).body(bytes))
+}
+
+/// The facets that a selection means on a state: u32 little-endian numbers, with their area in a header.
+#[post("/revisions/{revision}/selection")]
+pub async fn selected(store: web::Data<Store>, id: web::Path<i32>, selection: web::Json<Selection>) -> PageResult {
+    let (facets, area) = web::block(move || -> hull_store::Result<_> {
+        let body = store.load(&store.revision(*id)?)?;
+        let facets = selection.facets(&body);
+        let area: f64 = facets.iter().map(|&f| norm(body.mesh.area_vector(f)) / 2.0).sum();
+        Ok((facets.iter().flat_map(|f| f.to_le_bytes()).collect::<Vec<u8>>(), area))
+    })
+    .await??;
+    Ok(HttpResponse::Ok()
+        .content_type("application/octet-stream")
+        .insert_header(("X-Area", area.to_string()))
+        .body(facets))
+}
+
+/// The logbook of a body up to where it is now, as a routine.
+#[get("/bodies/{body}/routine.toml")]
+pub async fn routine_toml(store: web::Data<Store>, id: web::Path<i32>) -> PageResult {
+    let (name, text) = web::block(move || -> PageResult<_> {
+        let body = store.body(*id)?;
+        let line = store.line_to(body.id, body.head.unwrap_or_default())?;
+        let routine = Routine {
+            name: body.name.clone(),
+            made_from: line.first().map(|r| r.facts.source.file.clone()),
+            steps: line.into_iter().filter_map(|r| r.step).collect(),
+        };
+        Ok((format!("{}.toml", file_stem(&body.name)), routine.to_toml().map_err(PageError::refused)?))
+    })
+    .await??;
+    Ok(HttpResponse::Ok().content_type("application/toml").insert_header(attachment(&name)).body(text))
+}

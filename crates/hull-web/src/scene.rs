@@ -1,0 +1,60 @@
+//! What the view needs to know besides the geometry.
+
+use hull_store::bodies::Revision;
+use hull_workshop::body::Scale;
+use hull_workshop::survey::Finding;
+use serde::Serialize;
+
+/// A boundary's flag in the view.
+#[derive(Serialize)]
+struct Flag<'a> {
+    name: &'a str,
+    at: [f64; 3],
+}
+
+/// How the body as received comes to lie over the body as it is now: scale, then turn, then move.
+#[derive(Serialize)]
+struct Placement {
+    scale: f64,
+    rotation: [[f64; 3]; 3],
+    moved: [f64; 3],
+}
+
+#[derive(Serialize)]
+struct Scene<'a> {
+    body: i32,
+    /// The state to draw.
+    revision: i32,
+    /// The state as received, for comparing.
+    received: i32,
+    preview: bool,
+    unit: &'a str,
+    boundaries: Vec<Flag<'a>>,
+    findings: &'a [Finding],
+    placement: Placement,
+}
+
+/// The scene as JSON that is safe inside a script element.
+pub fn json(shown: &Revision, received: i32) -> String {
+    let facts = &shown.facts;
+    let scene = Scene {
+        body: shown.body_id,
+        revision: shown.id,
+        received,
+        preview: shown.preview,
+        unit: if facts.scale.is_some() { "mm" } else { "units" },
+        boundaries: shown
+            .survey
+            .boundaries
+            .iter()
+            .filter_map(|b| Some(Flag { name: b.name.as_deref()?, at: b.at }))
+            .collect(),
+        findings: &shown.survey.findings,
+        placement: Placement {
+            scale: facts.scale.map_or(1.0, Scale::millimetres),
+            rotation: facts.rotation,
+            moved: facts.moved,
+        },
+    };
+    serde_json::to_string(&scene).unwrap_or_else(|_| "null".into()).replace('<', "\\u003c")
+}

@@ -1,0 +1,45 @@
+//! Routes and the HTTP server.
+
+use crate::{assets, pages, upload, workspace};
+use actix_web::{App, HttpServer, middleware, web};
+use hull_store::Store;
+use std::net::SocketAddr;
+
+/// Serves until the process is told to stop.
+///
+/// # Errors
+/// If the address cannot be had.
+#[actix_web::main]
+pub async fn run(store: Store, listen: SocketAddr) -> std::io::Result<()> {
+    let store = web::Data::new(store);
+    let server = HttpServer::new(move || {
+        App::new()
+            .app_data(store.clone())
+            .app_data(web::FormConfig::default().limit(8 << 20))
+            .wrap(middleware::DefaultHeaders::new().add(("X-Content-Type-Options", "nosniff")))
+            .service(assets::asset)
+            .service(upload::receive)
+            .service(pages::projects_page)
+            .service(pages::create_project)
+            .service(pages::manifest)
+            .service(pages::destination_page)
+            .service(pages::picture_svg)
+            .service(pages::geometry_bytes)
+            .service(pages::selected)
+            .service(pages::cancel)
+            .service(pages::handover_page)
+            .service(pages::handover_zip)
+            .service(pages::routine_toml)
+            .service(workspace::show)
+            .service(workspace::apply_step)
+            .service(workspace::preview_step)
+            .service(workspace::drop_preview)
+            .service(workspace::go_to)
+            .service(workspace::hand_over)
+            .default_service(web::to(pages::missing))
+    })
+    .workers(2)
+    .bind(listen)?;
+    tracing::info!("Ready Hull is at http://{listen}");
+    server.run().await
+}

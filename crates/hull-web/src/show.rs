@@ -1,0 +1,77 @@
+//! Numbers in templates, whether the template hands over a value or a reference to one.
+
+use hull_workshop::numbers;
+
+/// A whole number or a reference to one.
+pub trait Whole {
+    fn whole(&self) -> usize;
+}
+
+impl Whole for usize {
+    fn whole(&self) -> usize {
+        *self
+    }
+}
+
+impl<T: Whole> Whole for &T {
+    fn whole(&self) -> usize {
+        (**self).whole()
+    }
+}
+
+/// A real number or a reference to one.
+pub trait Real {
+    fn real(&self) -> f64;
+}
+
+impl Real for f64 {
+    fn real(&self) -> f64 {
+        *self
+    }
+}
+
+impl<T: Real> Real for &T {
+    fn real(&self) -> f64 {
+        (**self).real()
+    }
+}
+
+/// The number of a row in the database, or a reference to one.
+pub trait Id {
+    fn id(&self) -> i32;
+}
+
+impl Id for i32 {
+    fn id(&self) -> i32 {
+        *self
+    }
+}
+
+impl<T: Id> Id for &T {
+    fn id(&self) -> i32 {
+        (**self).id()
+    }
+}
+
+pub fn count(n: impl Whole) -> String {
+    numbers::count(n.whole())
+}
+
+pub fn short(x: impl Real) -> String {
+    numbers::short(x.real())
+}
+
+pub fn fixed(x: impl Real, places: usize) -> String {
+    numbers::fixed(x.real(), places)
+}
+
+/// Two decimals.
+pub fn two(x: f64) -> String {
+    numbers::fixed(x, 2)
+}
+
+/// “1 shell”, “8 shells”.
+pub fn counted(n: impl Whole, what: &str) -> String {
+    let n = n.whole();
+    format!("{} {what}{}", numbers::count(n), if n == 1 { "" } else { "s" })
+}

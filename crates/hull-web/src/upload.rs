@@ -1,0 +1,83 @@
+//! Files coming in: streamed to the store chunk by chunk, then read by a job.
+
+use crate::error::{PageError, PageResult};
+use actix_web::{HttpResponse, put, web};
+use futures_util::StreamExt;
+use hull_formats::Family;
+use hull_store::Store;
+use hull_store::blobs::{Blob, CHUNK};
+use serde::Deserialize;
+use serde_json::json;
+use std::path::Path;
+
+/// Larger files are refused: they would not fit in the memory of the worker that reads them.
+const LARGEST: u64 = 4 << 30;
+
+#[derive(Deserialize)]
+pub struct Named {
+    name: String,
+}
+
+/// `PUT /projects/{id}/files?name=part.stl` with the file as the body.
+#[put("/projects/{project}/files")]
+pub async fn receive(
+    store: web::Data<Store>,
+    project: web::Path<i32>,
+    query: web::Query<Named>,
+    mut payload: web::Payload,
+) -> PageResult {
+    let project = project.into_inner();
+    let name = query.into_inner().name;
+    name.parse::<Family>().map_err(PageError::refused)?;
+    {
+        let store = store.clone();
+        web::block(move || store.project(project)).await??;
+    }
+    let mut blob = Blob::default();
+    let mut pending: Vec<u8> = Vec::with_capacity(CHUNK);
+    while let Some(part) = payload.next().await {
+        let part =
+            part.map_err(|e| PageError::refused(format!("“{name}” did not arrive whole: {e}. Send it again.")))?;
+        blob.size += part.len() as u64;
+        if blob.size > LARGEST {
+            return Err(PageError::refused(format!("“{name}” is larger than 4 GB; split it or reduce it first.")));
+        }
+        let mut rest = &part[..];
+        while pending.len() + rest.len() >= CHUNK {
+            let (now, later) = rest.split_at(CHUNK - pending.len());
+            pending.extend_from_slice(now);
+            rest = later;
+            let full = std::mem::replace(&mut pending, Vec::with_capacity(CHUNK));
+            blob.chunks.push(keep(&store, full).await?);
+        }
+        pending.extend_from_slice(rest);
+    }
+    if !pending.is_empty() {
+        blob.chunks.push(keep(&store, pending).await?);
+    }
+    let job =
+        web::block(move || store.enqueue("receive", json!({ "name": name, "blob": blob }), project, None)).await??;
+    Ok(HttpResponse::Accepted().json(json!({ "job": job })))
+}
+
+async fn keep(store: &web::Data<Store>, chunk: Vec<u8>) -> PageResult<String> {
+    let store = store.clone();
+    Ok(web::block(move || store.put_chunk(&chunk)).await??)
+}
+
+/// Makes the demo project with every file of a folder, unless there is one of its name.
+pub fn demo(store: &Store, folder: &Path) -> anyhow::Result<()> {
+    const NAME: &str = "Pipit survey catamaran";
+    if store.projects()?.iter().any(|p| p.name == NAME) {
+        return Ok(());
+    }
+    let project = store.create_project(NAME)?;
+    let mut files: Vec<_> = std::fs::read_dir(folder)?.collect::<Result<_, _>>()?;
+    files.sort_by_key(std::fs::DirEntry::file_name);
+    for file in files {
+        let name = file.file_name().to_string_lossy().into_owned();
+        let blob = store.put_blob(&std::fs::read(file.path())?)?;
+        store.enqueue("receive", json!({ "name": name, "blob": blob }), project.id, None)?;
+    }
+    Ok(())
+}

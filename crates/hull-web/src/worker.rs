@@ -1,0 +1,176 @@
+//! The worker loop: takes jobs from the queue and does them.
+
+use anyhow::{Context, Result, anyhow};
+use hull_geometry::Watch;
+use hull_store::blobs::Blob;
+use hull_store::bodies::NewRevision;
+use hull_store::jobs::{Job, JobEnd};
+use hull_store::{Store, StoreError};
+use hull_workshop::handover::{Form, file_stem, hand_over};
+use hull_workshop::prepare::Prepared;
+use hull_workshop::survey::survey;
+use hull_workshop::{Body, Change, Destination, Sheet, Step, StepError, apply};
+use serde_json::json;
+use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering::Relaxed};
+use std::thread::{self, JoinHandle};
+use std::time::Duration;
+
+const IDLE: Duration = Duration::from_millis(120);
+const HEARTBEAT: Duration = Duration::from_millis(200);
+
+/// Running workers.
+pub struct Crew {
+    stop: Arc<AtomicBool>,
+    threads: Vec<JoinHandle<()>>,
+}
+
+impl Crew {
+    /// Lets every worker finish the job it has and waits for it.
+    pub fn stop(self) {
+        self.stop.store(true, Relaxed);
+        self.wait();
+    }
+
+    pub fn wait(self) {
+        for thread in self.threads {
+            let _ = thread.join();
+        }
+    }
+}
+
+/// Starts `n` workers.
+pub fn start(store: &Store, n: usize) -> Crew {
+    let stop = Arc::new(AtomicBool::new(false));
+    let threads = (0..n)
+        .map(|i| {
+            let (store, stop) = (store.clone(), stop.clone());
+            let name = format!("{}-{i}", std::process::id());
+            thread::spawn(move || {
+                while !stop.load(Relaxed) {
+                    match store.claim(&name) {
+                        Ok(Some(job)) => run(&store, &name, job),
+                        Ok(None) => thread::sleep(IDLE),
+                        Err(e) => {
+                            tracing::warn!("no jobs to be had: {e}");
+                            thread::sleep(Duration::from_secs(1));
+                        }
+                    }
+                }
+            })
+        })
+        .collect();
+    Crew { stop, threads }
+}
+
+fn run(store: &Store, worker: &str, job: Job) {
+    let watch = Watch::default();
+    let over = Arc::new(AtomicBool::new(false));
+    let beat = {
+        let (store, worker, watch, over, id) = (store.clone(), worker.to_string(), watch.clone(), over.clone(), job.id);
+        thread::spawn(move || {
+            while !over.load(Relaxed) {
+                thread::park_timeout(HEARTBEAT);
+                let (fraction, phrase) = watch.progress();
+                if !over.load(Relaxed) && matches!(store.heartbeat(id, &worker, fraction, &phrase), Ok(true)) {
+                    watch.cancel();
+                }
+            }
+        })
+    };
+    // A defect in one job must not take the worker with it; the job is told as failed.
+    let outcome =
+        std::panic::catch_unwind(std::panic::AssertUnwindSafe(|| perform(store, (job.id, worker), &job, &watch)));
+    over.store(true, Relaxed);
+    beat.thread().unpark();
+    let _ = beat.join();
+    let end = match outcome {
+        Ok(Ok(())) => return,
+        Ok(Err(e)) if e.is::<hull_geometry::Cancelled>() => JobEnd::Cancelled,
+        Ok(Err(e)) => JobEnd::Failed(format!("{e:#}")),
+        Err(_) => JobEnd::Failed("A defect in the program stopped this job. Nothing was changed.".into()),
+    };
+    if let Err(e) = store.end_job(job.id, worker, end) {
+        tracing::warn!("job {}: {e}", job.id);
+    }
+}
+
+fn perform(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<()> {
+    match job.kind.as_str() {
+        "receive" => receive(store, at, job, watch),
+        "step" => step(store, at, job, watch, false),
+        "preview" => step(store, at, job, watch, true),
+        "handover" => make_handover(store, at, job, watch),
+        other => Err(anyhow!("no worker knows jobs of the kind “{other}”")),
+    }
+}
+
+fn receive(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<()> {
+    let name = job.payload["name"].as_str().unwrap_or_default();
+    let blob: Blob = serde_json::from_value(job.payload["blob"].clone())?;
+    watch.report(0.0, "fetching the file")?;
+    let bytes = store.blob(&blob)?;
+    let received = hull_formats::read(name, &bytes, watch).map_err(unwrap_cancel)?;
+    drop(bytes);
+    let size = received.mesh.bounds().size();
+    let named = received.labels.iter().filter(|l| !l.name.is_empty() || l.material.is_some()).count();
+    let body = Body::from_received(name, received);
+    watch.report(0.5, "surveying")?;
+    let (survey, lines) = survey(&body, watch)?;
+    let title = name.rsplit_once('.').map_or(name, |(stem, _)| stem).replace(['-', '_'], " ");
+    let mut letters = title.chars();
+    let title: String =
+        letters.next().map(|c| c.to_uppercase().collect::<String>()).unwrap_or_default() + letters.as_str();
+    let change = Change { sentence: format!("{} facets received.", body.mesh.triangles.len()), ..Default::default() };
+    let summary = json!({
+        "format": body.facts.source.format, "faces": body.facts.source.faces, "facets": body.mesh.triangles.len(),
+        "points": body.facts.source.points, "shells": survey.figures.shells, "named": named, "size": size,
+        "skipped": body.facts.source.skipped,
+    });
+    let new = NewRevision { step: None, change: &change, body: &body, survey: &survey, lines: &lines };
+    store.add_body(at, job.project_id, &title, "fluid", &new, summary)?;
+    Ok(())
+}
+
+fn unwrap_cancel(e: hull_formats::ReadError) -> anyhow::Error {
+    match e {
+        hull_formats::ReadError::Cancelled(c) => c.into(),
+        other => other.into(),
+    }
+}
+
+fn step(store: &Store, at: (i32, &str), job: &Job, watch: &Watch, preview: bool) -> Result<()> {
+    let step: Step = serde_json::from_value(job.payload["step"].clone())?;
+    let parent = store.revision(job.payload["on"].as_i64().unwrap_or_default() as i32)?;
+    watch.report(0.0, "fetching the body")?;
+    let body = store.load(&parent)?;
+    let (body, change) = apply(&body, &step, watch).map_err(|e| match e {
+        StepError::Cancelled(c) => anyhow::Error::from(c),
+        other => other.into(),
+    })?;
+    watch.report(0.5, "surveying the result")?;
+    let (survey, lines) = survey(&body, watch)?;
+    watch.report(0.95, "keeping the result")?;
+    let new = NewRevision { step: Some(&step), change: &change, body: &body, survey: &survey, lines: &lines };
+    store.add_revision(at, &parent, &new, preview)?;
+    Ok(())
+}
+
+fn make_handover(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<()> {
+    let form: Form = serde_json::from_value(job.payload["form"].clone())?;
+    let row = store.body(job.body_id.context("a handover without a body")?)?;
+    let head = row.head.context("the body has not been read yet")?;
+    let line = store.line_to(row.id, head)?;
+    let revision = line.last().ok_or_else(|| StoreError::Missing("The body's state".into()))?;
+    let destination = Destination::named(&row.destination).map_err(|e| anyhow!(e))?;
+    let prepared = Prepared {
+        body: store.load(revision)?,
+        survey: revision.survey.clone(),
+        sheet: Sheet::of(&revision.facts, &revision.survey, &destination),
+        log: line.iter().filter_map(|r| Some((r.step.clone()?, r.change.clone()))).collect(),
+    };
+    let made = hand_over(&row.name, &prepared, &destination, form, watch)?;
+    let zip = format!("{}-handover.zip", file_stem(&row.name));
+    store.add_handover(at, row.id, head, &zip, &made.manifest, &made.zip)?;
+    Ok(())
+}

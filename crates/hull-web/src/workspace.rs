@@ -1,0 +1,456 @@
+//! The workspace: one body, its sheet, the view and the drawer.
+
+use crate::error::{PageError, PageResult};
+use crate::evidence::{Plot, plot};
+use crate::form::{self, Fields};
+use crate::scene;
+use crate::show::{Id, Real, Whole, count, counted, fixed, short};
+use actix_web::http::header::LOCATION;
+use actix_web::{HttpRequest, HttpResponse, get, post, rt, web};
+use askama::Template;
+use hull_geometry::transform::Axis;
+use hull_store::Store;
+use hull_store::bodies::{BodyRow, Revision};
+use hull_store::handovers::HandoverRecord;
+use hull_store::jobs::Job;
+use hull_store::projects::Project;
+use hull_workshop::destination::Measure;
+use hull_workshop::size::{Candidate, candidates};
+use hull_workshop::survey::Kind;
+use hull_workshop::{Destination, Role, Row, Sheet, Step, Verdict};
+use serde::Deserialize;
+use serde_json::json;
+use std::time::Duration;
+
+/// How long an answer waits for its job before it shows progress instead.
+const PATIENCE: Duration = Duration::from_millis(1500);
+
+#[derive(Clone, Debug, Default, Deserialize)]
+pub struct Place {
+    #[serde(default)]
+    row: Option<String>,
+    #[serde(default)]
+    tab: Option<String>,
+}
+
+/// A body's tag in the top band.
+struct Tag {
+    id: i32,
+    name: String,
+    verdict: Verdict,
+}
+
+struct LogLine {
+    revision: Revision,
+    number: usize,
+    title: String,
+    here: bool,
+    ahead: bool,
+}
+
+#[derive(Template)]
+#[template(path = "workspace.html")]
+struct Workspace {
+    project: Project,
+    tags: Vec<Tag>,
+    body: BodyRow,
+    destination: Destination,
+    sheet: Sheet,
+    open: Option<Row>,
+    tab: String,
+    shown: Revision,
+    preview: bool,
+    /// The state the body is at; `shown` is that, or a preview of what a step would make of it.
+    now: Revision,
+    plot: Option<Plot>,
+    candidates: Vec<Candidate>,
+    log: Vec<LogLine>,
+    aside: Vec<LogLine>,
+    handovers: Vec<HandoverRecord>,
+    job: Option<Job>,
+    notice: Option<String>,
+    scene: String,
+    back: Option<i32>,
+    forward: Option<i32>,
+}
+
+impl Workspace {
+    fn at(&self, row: &str) -> String {
+        format!("/bodies/{}?row={row}&tab={}", self.body.id, self.tab)
+    }
+
+    fn on_tab(&self, tab: &str) -> String {
+        format!("/bodies/{}?row={}&tab={tab}", self.body.id, self.open.as_ref().map_or("", |r| &r.id))
+    }
+
+    fn at_open(&self) -> String {
+        self.on_tab(&self.tab)
+    }
+
+    fn post(&self, what: &str) -> String {
+        format!("/bodies/{}/{what}?row={}&tab={}", self.body.id, self.open.as_ref().map_or("", |r| &r.id), self.tab)
+    }
+
+    fn is_open(&self, row: &Row) -> bool {
+        self.open.as_ref().is_some_and(|o| o.id == row.id)
+    }
+
+    fn short_rows(&self) -> usize {
+        self.sheet.short().count()
+    }
+
+    fn unit(&self) -> &'static str {
+        if self.shown.facts.scale.is_some() { "mm" } else { "file units" }
+    }
+
+    /// The findings behind the open row, with their numbers in the whole list.
+    fn places(&self) -> Vec<usize> {
+        let kind = match self.open.as_ref().map(|r| r.measure) {
+            Some(Measure::OpenEdges) => Kind::OpenEdges,
+            Some(Measure::OversharedEdges) => Kind::OversharedEdges,
+            Some(Measure::PinchedPoints) => Kind::PinchedPoints,
+            Some(Measure::FacetsToTurn) => Kind::MisdirectedEdges,
+            Some(Measure::DuplicateTriangles) => Kind::DuplicateTriangles,
+            Some(Measure::ZeroAreaTriangles) => Kind::ZeroAreaTriangles,
+            Some(Measure::SmallestAngle) => Kind::SmallestAngle,
+            _ => return Vec::new(),
+        };
+        let findings = self.shown.survey.findings.iter().enumerate();
+        findings.filter(|(_, f)| f.kind == kind).map(|(i, _)| i).collect()
+    }
+
+    fn size(&self) -> String {
+        self.shown.survey.figures.bbox.size().map(short).join(" × ")
+    }
+
+    /// What stands in the tolerance field: the previewed tolerance, or the proposed one.
+    fn tolerance(&self) -> String {
+        match (&self.shown.step, self.preview, &self.now.survey.plot.proposal) {
+            (Some(Step::Stitch { tolerance }), true, _) => tolerance.to_string(),
+            (_, _, Some(proposal)) => proposal.tolerance.to_string(),
+            _ => String::new(),
+        }
+    }
+
+    /// The largest hole that is proposed to be filled: a twentieth of the body's diagonal across, or the
+    /// only hole there is.
+    fn proposes(&self, perimeter: impl Real) -> bool {
+        let limit = self.shown.survey.figures.bbox.diagonal() * 0.2;
+        perimeter.real() <= limit
+    }
+
+    fn hole_value(&self, h: &hull_workshop::survey::HoleFigures) -> String {
+        format!("[{},{},{},{}]", h.at[0], h.at[1], h.at[2], h.perimeter)
+    }
+
+    /// Where to post to go to a state; the logbook stays open if it is.
+    fn go(&self, revision: impl Id) -> String {
+        format!("/bodies/{}/goto/{}?tab={}", self.body.id, revision.id(), self.tab)
+    }
+
+    fn has(&self, n: impl Whole) -> bool {
+        n.whole() > 0
+    }
+
+    fn begins_group(&self, row: impl Whole) -> bool {
+        let at = row.whole();
+        at == 0 || self.sheet.rows[at - 1].group != self.sheet.rows[at].group
+    }
+
+    fn has_role(&self, boundary: &str, role: &Role) -> bool {
+        self.shown.facts.boundaries.iter().any(|b| b.name == boundary && b.role == Some(*role))
+    }
+
+    fn lacks_role(&self, boundary: &str) -> bool {
+        self.shown.facts.boundaries.iter().any(|b| b.name == boundary && b.role.is_none())
+    }
+
+    fn letter(&self, i: impl Whole) -> String {
+        letter(i.whole())
+    }
+}
+
+/// A, B, … Z, AA, AB, …
+fn letter(i: usize) -> String {
+    let last = char::from(b'A' + (i % 26) as u8);
+    if i < 26 { last.to_string() } else { format!("{}{last}", letter(i / 26 - 1)) }
+}
+
+/// A finding's kind in words.
+pub fn kind_name(kind: &Kind) -> &'static str {
+    match kind {
+        Kind::OpenEdges => "open edges",
+        Kind::OversharedEdges => "edges shared by three",
+        Kind::MisdirectedEdges => "opposite directions",
+        Kind::PinchedPoints => "pinched point",
+        Kind::DuplicateTriangles => "duplicate",
+        Kind::ZeroAreaTriangles => "no area",
+        Kind::SmallestAngle => "smallest angle",
+    }
+}
+
+/// A step's parameters as people may read them.
+pub fn parameters(step: &Step) -> String {
+    serde_json::to_string(step).unwrap_or_default()
+}
+
+fn roles() -> [Role; 7] {
+    Role::ALL
+}
+
+/// Renders the workspace of a body as it is now.
+pub(crate) fn render(store: &Store, id: i32, place: &Place, notice: Option<String>) -> PageResult<String> {
+    let body = store.body(id)?;
+    let project = store.project(body.project_id)?;
+    let destination = Destination::named(&body.destination).map_err(PageError::refused)?;
+    let (Some(head), Some(tip)) = (body.head, body.tip) else {
+        return Err(PageError::refused("The body has not been read yet."));
+    };
+    let line = store.line_to(id, tip)?;
+    let at = line.iter().position(|r| r.id == head).unwrap_or(line.len() - 1);
+    let now = line[at].clone();
+    let preview = store.preview(id)?.filter(|p| p.parent == Some(head));
+    let sheet = Sheet::of(&now.facts, &now.survey, &destination);
+    let open = open_row(&sheet, place.row.as_deref());
+    let mut tags = Vec::new();
+    let mut others = Vec::new();
+    for other in store.bodies(project.id)? {
+        let Some(revision) = other.head.map(|h| store.revision(h)).transpose()? else { continue };
+        let of = Destination::named(&other.destination).map_err(PageError::refused)?;
+        let verdict =
+            if Sheet::of(&revision.facts, &revision.survey, &of).is_ready() { Verdict::Met } else { Verdict::Short };
+        if other.id != id
+            && let Some(hull_workshop::body::Scale::Unit(unit)) = revision.facts.scale
+        {
+            others.push((unit, revision.survey.figures.bbox.size().into_iter().fold(0.0, f64::max)));
+        }
+        tags.push(Tag { id: other.id, name: other.name, verdict });
+    }
+    let file_size = line[0].survey.figures.bbox.size();
+    let on_line: Vec<i32> = line.iter().map(|r| r.id).collect();
+    let entry = |i: usize, r: Revision| LogLine {
+        number: i,
+        title: r.step.as_ref().map_or("As received".into(), Step::title),
+        here: r.id == head,
+        ahead: i > at,
+        revision: r,
+    };
+    let aside =
+        store.revisions(id)?.into_iter().filter(|r| !on_line.contains(&r.id)).map(|r| entry(0, r)).collect::<Vec<_>>();
+    let received = line[0].id;
+    let is_preview = preview.is_some();
+    let shown = preview.unwrap_or_else(|| now.clone());
+    let page = Workspace {
+        candidates: candidates(file_size, &destination, &others),
+        plot: plot(&now.survey.plot),
+        scene: scene::json(&shown, received),
+        handovers: store.handovers(id)?,
+        job: store.open_job_of_body(id)?,
+        tab: place
+            .tab
+            .clone()
+            .filter(|t| ["findings", "boundaries", "logbook", "figures"].contains(&t.as_str()))
+            .unwrap_or("findings".into()),
+        back: at.checked_sub(1).map(|i| line[i].id),
+        forward: line.get(at + 1).map(|r| r.id),
+        log: line.into_iter().enumerate().map(|(i, r)| entry(i, r)).collect(),
+        now,
+        preview: is_preview,
+        shown,
+        project,
+        tags,
+        body,
+        destination,
+        sheet,
+        open,
+        aside,
+        notice,
+    };
+    Ok(page.render()?)
+}
+
+/// The row asked for, or the first that is short; `none` opens no row.
+fn open_row(sheet: &Sheet, wanted: Option<&str>) -> Option<Row> {
+    let asked = wanted.filter(|w| !w.is_empty());
+    if asked == Some("none") {
+        return None;
+    }
+    asked.and_then(|w| sheet.rows.iter().find(|r| r.id == w)).or_else(|| sheet.short().next()).cloned()
+}
+
+/// After a step: stays at the row while it is short, then goes on to the next one that is.
+fn next_row(store: &Store, id: i32, place: &Place) -> PageResult<Place> {
+    let body = store.body(id)?;
+    let Some(head) = body.head else { return Ok(place.clone()) };
+    let now = store.revision(head)?;
+    let destination = Destination::named(&body.destination).map_err(PageError::refused)?;
+    let sheet = Sheet::of(&now.facts, &now.survey, &destination);
+    let at = sheet.rows.iter().position(|r| Some(&r.id) == place.row.as_ref()).unwrap_or(0);
+    let still = |r: &&Row| r.verdict == Verdict::Short || (r.verdict == Verdict::NotYet);
+    let next = sheet.rows[at..].iter().find(still).or_else(|| sheet.short().next());
+    Ok(Place { row: Some(next.map_or("none".into(), |r| r.id.clone())), tab: place.tab.clone() })
+}
+
+fn html(body: String) -> HttpResponse {
+    HttpResponse::Ok().content_type("text/html; charset=utf-8").body(body)
+}
+
+/// Answers a form: htmx gets the page to swap parts of, a plain browser is sent to it.
+async fn answer(
+    store: web::Data<Store>,
+    request: &HttpRequest,
+    id: i32,
+    place: Place,
+    notice: Option<String>,
+) -> PageResult {
+    let url = format!(
+        "/bodies/{id}?row={}&tab={}",
+        place.row.as_deref().unwrap_or_default(),
+        place.tab.as_deref().unwrap_or_default()
+    );
+    if notice.is_none() && !request.headers().contains_key("HX-Request") {
+        return Ok(HttpResponse::SeeOther().insert_header((LOCATION, url)).finish());
+    }
+    let page = web::block(move || render(&store, id, &place, notice)).await??;
+    Ok(HttpResponse::Ok().content_type("text/html; charset=utf-8").insert_header(("HX-Push-Url", url)).body(page))
+}
+
+/// Waits a moment for a job; `None` if it is still at work.
+async fn settled(store: &web::Data<Store>, job: i32) -> PageResult<Option<Job>> {
+    let begun = std::time::Instant::now();
+    loop {
+        let store = store.clone();
+        let found = web::block(move || store.job(job)).await??;
+        if found.is_over() {
+            return Ok(Some(found));
+        }
+        if begun.elapsed() > PATIENCE {
+            return Ok(None);
+        }
+        rt::time::sleep(Duration::from_millis(20)).await;
+    }
+}
+
+#[get("/bodies/{body}")]
+pub async fn show(store: web::Data<Store>, id: web::Path<i32>, place: web::Query<Place>) -> PageResult {
+    let page = web::block(move || render(&store, *id, &place, None)).await??;
+    Ok(html(page))
+}
+
+#[post("/bodies/{body}/steps")]
+pub async fn apply_step(
+    store: web::Data<Store>,
+    request: HttpRequest,
+    id: web::Path<i32>,
+    place: web::Query<Place>,
+    fields: web::Form<Fields>,
+) -> PageResult {
+    let (id, place) = (id.into_inner(), place.into_inner());
+    let step = match form::step(&fields) {
+        Ok(step) => step,
+        Err(e) => return answer(store, &request, id, place, Some(e.sentence)).await,
+    };
+    let kept = {
+        let (store, step) = (store.clone(), step.clone());
+        web::block(move || store.keep_preview(id, &step)).await??
+    };
+    if kept.is_none()
+        && let Some(notice) = run(&store, "step", id, &step).await?
+    {
+        return answer(store, &request, id, place, Some(notice)).await;
+    }
+    let place = {
+        let store = store.clone();
+        web::block(move || next_row(&store, id, &place)).await??
+    };
+    answer(store, &request, id, place, None).await
+}
+
+/// Queues a step; returns why it failed, if it did so at once.
+async fn run(store: &web::Data<Store>, kind: &'static str, id: i32, step: &Step) -> PageResult<Option<String>> {
+    let (queue, step) = (store.clone(), step.clone());
+    let job = web::block(move || {
+        if queue.open_job_of_body(id)?.is_some() {
+            return Err(hull_store::StoreError::Refused(
+                "A step is at work on this body; wait for it or cancel it.".into(),
+            ));
+        }
+        let body = queue.body(id)?;
+        queue.enqueue(kind, json!({ "step": step, "on": body.head }), body.project_id, Some(id))
+    })
+    .await?;
+    match job {
+        Ok(job) => Ok(settled(store, job).await?.and_then(|j| j.error)),
+        Err(hull_store::StoreError::Refused(sentence)) => Ok(Some(sentence)),
+        Err(other) => Err(other.into()),
+    }
+}
+
+#[post("/bodies/{body}/previews")]
+pub async fn preview_step(
+    store: web::Data<Store>,
+    request: HttpRequest,
+    id: web::Path<i32>,
+    place: web::Query<Place>,
+    fields: web::Form<Fields>,
+) -> PageResult {
+    let id = id.into_inner();
+    let notice = match form::step(&fields) {
+        Ok(step) => run(&store, "preview", id, &step).await?,
+        Err(e) => Some(e.sentence),
+    };
+    answer(store, &request, id, place.into_inner(), notice).await
+}
+
+#[post("/bodies/{body}/previews/drop")]
+pub async fn drop_preview(
+    store: web::Data<Store>,
+    request: HttpRequest,
+    id: web::Path<i32>,
+    place: web::Query<Place>,
+) -> PageResult {
+    let id = id.into_inner();
+    let dropped = store.clone();
+    web::block(move || dropped.drop_preview(id)).await??;
+    answer(store, &request, id, place.into_inner(), None).await
+}
+
+#[post("/bodies/{body}/goto/{revision}")]
+pub async fn go_to(
+    store: web::Data<Store>,
+    request: HttpRequest,
+    path: web::Path<(i32, i32)>,
+    place: web::Query<Place>,
+) -> PageResult {
+    let (id, revision) = path.into_inner();
+    let moved = store.clone();
+    web::block(move || moved.go_to(id, revision)).await??;
+    answer(store, &request, id, Place { row: None, tab: place.into_inner().tab }, None).await
+}
+
+#[derive(Deserialize)]
+pub struct HandoverForm {
+    form: hull_workshop::handover::Form,
+}
+
+#[post("/bodies/{body}/handovers")]
+pub async fn hand_over(
+    store: web::Data<Store>,
+    request: HttpRequest,
+    id: web::Path<i32>,
+    place: web::Query<Place>,
+    form: web::Form<HandoverForm>,
+) -> PageResult {
+    let id = id.into_inner();
+    let queue = store.clone();
+    let job = web::block(move || {
+        let body = queue.body(id)?;
+        queue.enqueue("handover", json!({ "form": form.form }), body.project_id, Some(id))
+    })
+    .await??;
+    let done = settled(&store, job).await?;
+    if let Some(made) = done.as_ref().and_then(|j| j.result.as_ref()).and_then(|r| r["handover"].as_i64()) {
+        return Ok(HttpResponse::SeeOther().insert_header((LOCATION, format!("/handovers/{made}"))).finish());
+    }
+    answer(store, &request, id, place.into_inner(), done.and_then(|j| j.error)).await
+}
