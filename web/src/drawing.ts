@@ -1,0 +1,207 @@
+// A body as three.js objects: shaded facets by boundary, facet edges, outlines, findings' lines.
+import {
+  BufferAttribute,
+  BufferGeometry,
+  Color,
+  DoubleSide,
+  Group,
+  LineBasicMaterial,
+  LineSegments,
+  Mesh,
+  Points,
+  PointsMaterial,
+  ShaderMaterial,
+  Vector3,
+  Vector4,
+} from "three";
+import { LineMaterial } from "three/examples/jsm/lines/LineMaterial.js";
+import { LineSegments2 } from "three/examples/jsm/lines/LineSegments2.js";
+import { LineSegmentsGeometry } from "three/examples/jsm/lines/LineSegmentsGeometry.js";
+import { type Geometry, grouped, UNNAMED } from "./geometry";
+
+export const PALETTE = [0x54949c, 0xcd9e54, 0xd6d0c0, 0xb07a8c, 0x7e8e62, 0x6f7fa8];
+const BARE = 0xe4dfd2;
+const PICKED = 0x1c2b3a;
+/** Groups for facets that are picked, and for none. */
+export const PICK_GROUP = 0xfffffffe;
+/** Bodies with more facets are drawn without the edges of every facet. */
+const EDGES_UP_TO = 40_000;
+/** Wide dashed lines cost a quad a segment; beyond this many they are drawn thin. */
+const WIDE_UP_TO = 20_000;
+
+/** The plane that cuts the view: points with dot(p, xyz) > w are not drawn. */
+export const cut = { value: new Vector4(0, 0, 0, 1) };
+
+const vertexShader = `
+  varying vec3 vWorld; varying vec3 vView;
+  void main() {
+    vec4 world = modelMatrix * vec4(position, 1.0);
+    vec4 seen = viewMatrix * world;
+    vWorld = world.xyz; vView = seen.xyz;
+    gl_Position = projectionMatrix * seen;
+  }`;
+
+const fragmentShader = `
+  uniform vec3 base; uniform vec4 cut; uniform float hatch;
+  varying vec3 vWorld; varying vec3 vView;
+  void main() {
+    if (dot(vWorld, cut.xyz) > cut.w) discard;
+    vec3 n = normalize(cross(dFdx(vView), dFdy(vView)));
+    float light = 0.52 + 0.5 * clamp(dot(n, normalize(vec3(-0.35, 0.6, 0.9))), 0.0, 1.0);
+    vec3 colour = base;
+    float stripe = step(0.5, fract((gl_FragCoord.x + gl_FragCoord.y) / 9.0));
+    if (hatch > 0.5) colour *= 1.0 - 0.16 * stripe;
+    if (!gl_FrontFacing) colour = mix(vec3(0.30, 0.29, 0.24), vec3(0.40, 0.38, 0.31), stripe);
+    gl_FragColor = vec4(colour * light, 1.0);
+    #include <colorspace_fragment>
+  }`;
+
+function material(key: number): ShaderMaterial {
+  const plain = key === UNNAMED ? BARE : key === PICK_GROUP ? PICKED : PALETTE[key % PALETTE.length];
+  const hatch = key !== UNNAMED && key !== PICK_GROUP && Math.floor(key / PALETTE.length) % 2 === 1;
+  return new ShaderMaterial({
+    vertexShader,
+    fragmentShader,
+    side: DoubleSide,
+    uniforms: { base: { value: new Color(plain) }, cut, hatch: { value: hatch ? 1 : 0 } },
+    polygonOffset: true,
+    polygonOffsetFactor: 1,
+    polygonOffsetUnits: 1,
+  });
+}
+
+export class Drawing {
+  readonly root = new Group();
+  readonly surface: Mesh;
+  private order: Uint32Array = new Uint32Array();
+
+  constructor(readonly geometry: Geometry) {
+    const shape = new BufferGeometry();
+    shape.setAttribute("position", new BufferAttribute(geometry.points, 3));
+    this.surface = new Mesh(shape);
+    this.root.add(this.surface);
+    this.colourBy(geometry.boundary);
+    if (geometry.facets.length / 3 <= EDGES_UP_TO) this.addThin(facetEdges(geometry.facets), 0x1c2b3a, 0.12);
+    this.addThin(geometry.outlines, 0x1c2b3a, 0.75);
+    this.addWide(geometry.open, 0x7a2e6e, true, 2.6);
+    this.addWide(geometry.overshared, 0xa86a00, false, 4.2);
+    this.addWide(geometry.overshared, 0xfbf9f3, false, 1.4);
+    this.addWide(geometry.misdirected, 0x6f7fa8, true, 2);
+  }
+
+  /** Facets of one key get one colour. */
+  colourBy(group: Uint32Array): void {
+    const { order, groups } = grouped(group);
+    const source = this.geometry.facets;
+    const index = new Uint32Array(source.length);
+    for (let i = 0; i < order.length; i++) {
+      const f = order[i] * 3;
+      index[3 * i] = source[f];
+      index[3 * i + 1] = source[f + 1];
+      index[3 * i + 2] = source[f + 2];
+    }
+    this.order = order;
+    const shape = this.surface.geometry;
+    shape.setIndex(new BufferAttribute(index, 1));
+    shape.clearGroups();
+    groups.forEach((g, i) => shape.addGroup(g.start * 3, g.count * 3, i));
+    this.surface.material = groups.map((g) => material(g.key));
+  }
+
+  /** The server's number of the facet drawn at `i`. */
+  facet(i: number): number {
+    return this.order[i];
+  }
+
+  private lines(segments: Uint32Array): Float32Array {
+    const out = new Float32Array(segments.length * 3);
+    for (let i = 0; i < segments.length; i++)
+      out.set(this.geometry.points.subarray(segments[i] * 3, segments[i] * 3 + 3), i * 3);
+    return out;
+  }
+
+  private addThin(segments: Uint32Array, colour: number, opacity: number): void {
+    if (segments.length === 0) return;
+    const shape = new BufferGeometry();
+    shape.setAttribute("position", new BufferAttribute(this.geometry.points, 3));
+    shape.setIndex(new BufferAttribute(segments, 1));
+    this.root.add(
+      new LineSegments(shape, clipped(new LineBasicMaterial({ color: colour, transparent: true, opacity }))),
+    );
+  }
+
+  private addWide(segments: Uint32Array, colour: number, dashed: boolean, width: number): void {
+    if (segments.length === 0) return;
+    if (segments.length / 2 > WIDE_UP_TO) return this.addThin(segments, colour, 1);
+    const shape = new LineSegmentsGeometry();
+    shape.setPositions(this.lines(segments));
+    const look = new LineMaterial({ color: colour, linewidth: width, dashed, dashSize: 5, gapSize: 3 });
+    const wide = new LineSegments2(shape, look);
+    if (dashed) wide.computeLineDistances();
+    wide.userData.dashed = dashed;
+    this.root.add(wide);
+    if (dashed && colour === 0x7a2e6e) this.addDots(segments, colour);
+  }
+
+  /** Dots at the ends of open edges, so that they are told from other lines without colour. */
+  private addDots(segments: Uint32Array, colour: number): void {
+    const shape = new BufferGeometry();
+    shape.setAttribute("position", new BufferAttribute(this.lines(segments), 3));
+    this.root.add(new Points(shape, new PointsMaterial({ color: colour, size: 4, sizeAttenuation: false })));
+  }
+
+  /** Dashes keep their length on the screen. */
+  setPixel(size: number): void {
+    for (const child of this.root.children)
+      if (child instanceof LineSegments2 && child.userData.dashed) {
+        child.material.dashSize = 6 * size;
+        child.material.gapSize = 4 * size;
+      }
+  }
+
+  centre(): Vector3 {
+    const { min, max } = this.geometry;
+    return new Vector3((min[0] + max[0]) / 2, (min[1] + max[1]) / 2, (min[2] + max[2]) / 2);
+  }
+
+  dispose(): void {
+    this.root.traverse((o) => {
+      const drawn = o as Partial<Mesh>;
+      drawn.geometry?.dispose();
+      for (const m of [drawn.material ?? []].flat()) m.dispose();
+    });
+  }
+}
+
+function clipped(look: LineBasicMaterial): LineBasicMaterial {
+  look.onBeforeCompile = (shader) => {
+    shader.uniforms.cut = cut;
+    shader.vertexShader = shader.vertexShader
+      .replace("void main() {", "varying vec3 vWorld;\nvoid main() {")
+      .replace(
+        "#include <project_vertex>",
+        "#include <project_vertex>\nvWorld = (modelMatrix * vec4(position, 1.0)).xyz;",
+      );
+    shader.fragmentShader = shader.fragmentShader.replace(
+      "void main() {",
+      "uniform vec4 cut;\nvarying vec3 vWorld;\nvoid main() {\nif (dot(vWorld, cut.xyz) > cut.w) discard;",
+    );
+  };
+  return look;
+}
+
+function facetEdges(facets: Uint32Array): Uint32Array {
+  const seen = new Set<number>();
+  const out: number[] = [];
+  for (let i = 0; i < facets.length; i += 3)
+    for (let k = 0; k < 3; k++) {
+      const a = facets[i + k];
+      const b = facets[i + ((k + 1) % 3)];
+      const key = Math.min(a, b) * 2 ** 26 + Math.max(a, b);
+      if (!seen.has(key)) {
+        seen.add(key);
+        out.push(a, b);
+      }
+    }
+  return new Uint32Array(out);
+}

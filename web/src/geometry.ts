@@ -1,0 +1,81 @@
+// The binary geometry of the server (see view.rs in hull-workshop) into arrays for drawing.
+
+const MAGIC = 0x31564852; // "RHV1"
+const STEPS = 2 ** 21 - 1;
+export const UNNAMED = 0xffffffff;
+
+export interface Geometry {
+  points: Float32Array;
+  /** Three point numbers a facet, in the server's order. */
+  facets: Uint32Array;
+  /** Boundary number of each facet, UNNAMED for none. */
+  boundary: Uint32Array;
+  open: Uint32Array;
+  overshared: Uint32Array;
+  misdirected: Uint32Array;
+  outlines: Uint32Array;
+  min: [number, number, number];
+  max: [number, number, number];
+}
+
+export function decode(buffer: ArrayBuffer): Geometry {
+  const words = new Uint32Array(buffer);
+  const floats = new Float32Array(buffer);
+  if (words[0] !== MAGIC) throw new Error("The geometry that the server sent cannot be read.");
+  const [points, facets, runs] = words.subarray(1, 4);
+  const segments = words.subarray(4, 8);
+  const min = [...floats.subarray(8, 11)] as [number, number, number];
+  const max = [...floats.subarray(11, 14)] as [number, number, number];
+  let at = 16;
+  const take = (n: number) => words.subarray(at, (at += n));
+  const packed = take(points * 2);
+  const place = new Float32Array(points * 3);
+  const step = [0, 1, 2].map((k) => (max[k] - min[k]) / STEPS);
+  for (let i = 0; i < points; i++) {
+    const low = packed[2 * i];
+    const high = packed[2 * i + 1];
+    place[3 * i] = min[0] + (low & 0x1fffff) * step[0];
+    place[3 * i + 1] = min[1] + ((low >>> 21) | ((high & 0x3ff) << 11)) * step[1];
+    place[3 * i + 2] = min[2] + ((high >>> 10) & 0x1fffff) * step[2];
+  }
+  const corners = take(facets * 3);
+  const boundary = new Uint32Array(facets);
+  const table = take(runs * 2);
+  for (let r = 0, f = 0; r < runs; r++) {
+    boundary.fill(table[2 * r + 1], f, f + table[2 * r]);
+    f += table[2 * r];
+  }
+  const [open, overshared, misdirected, outlines] = [...segments].map((n) => take(n * 2));
+  return { points: place, facets: corners, boundary, open, overshared, misdirected, outlines, min, max };
+}
+
+export async function fetchGeometry(revision: number, which: "view" | "moving"): Promise<Geometry> {
+  const answer = await fetch(`/geometry/${revision}/${which}`);
+  if (!answer.ok) throw new Error("The geometry of this state cannot be fetched.");
+  return decode(await answer.arrayBuffer());
+}
+
+/** Facets ordered by group, with where each group begins; `order[i]` is the facet drawn i-th. */
+export function grouped(group: Uint32Array): {
+  order: Uint32Array;
+  groups: { key: number; start: number; count: number }[];
+} {
+  const counts = new Map<number, number>();
+  for (const key of group) counts.set(key, (counts.get(key) ?? 0) + 1);
+  const keys = [...counts.keys()].sort((a, b) => a - b);
+  const next = new Map<number, number>();
+  let start = 0;
+  const groups = keys.map((key) => {
+    const count = counts.get(key)!;
+    next.set(key, start);
+    start += count;
+    return { key, start: start - count, count };
+  });
+  const order = new Uint32Array(group.length);
+  for (let f = 0; f < group.length; f++) {
+    const at = next.get(group[f])!;
+    order[at] = f;
+    next.set(group[f], at + 1);
+  }
+  return { order, groups };
+}

@@ -1,0 +1,155 @@
+// What is drawn over the body: flags of boundaries, the visited finding, the measured distance, the scale
+// bar and the axes dial.
+import { Vector3 } from "three";
+import { PALETTE } from "./drawing";
+import { letter, type Finding, type Place, type Scene, short } from "./scene";
+import type { View } from "./view";
+
+const NS = "http://www.w3.org/2000/svg";
+const INK = "#1C2B3A";
+
+type Attributes = Record<string, string | number>;
+
+export class Overlay {
+  readonly svg: SVGSVGElement;
+  finding: Finding | null = null;
+  measured: Place[] = [];
+  wipe: number | null = null;
+
+  constructor(frame: HTMLElement) {
+    this.svg = document.createElementNS(NS, "svg");
+    this.svg.setAttribute("class", "overlay");
+    frame.append(this.svg);
+  }
+
+  private add(tag: string, attributes: Attributes, text?: string): SVGElement {
+    const element = document.createElementNS(NS, tag);
+    for (const [k, v] of Object.entries(attributes)) element.setAttribute(k, String(v));
+    if (text !== undefined) element.textContent = text;
+    this.svg.append(element);
+    return element;
+  }
+
+  private text(x: number, y: number, text: string, more: Attributes = {}): void {
+    this.add("text", { x, y, fill: INK, "font-size": 12, "font-family": "Archivo", ...more }, text);
+  }
+
+  draw(view: View, scene: Scene): void {
+    this.svg.replaceChildren();
+    const { clientWidth: width, clientHeight: height } = view.frame;
+    scene.boundaries.slice(0, 14).forEach((b, i) => this.flag(view, b, i, width, height));
+    if (this.finding) this.callout(view, this.finding, scene.unit);
+    this.measure(view, scene.unit);
+    this.scaleBar(view, scene.unit, height);
+    this.dial(view, width, height);
+    if (this.wipe !== null) {
+      const x = Math.round(width * this.wipe);
+      this.add("path", { d: `M${x} 0V${height}`, stroke: INK });
+      this.text(x - 8, height - 56, "as received", { "text-anchor": "end" });
+      this.text(x + 8, height - 56, "now");
+    }
+  }
+
+  private flag(view: View, b: { name: string; at: Place }, i: number, width: number, height: number): void {
+    const [x, y] = view.screen(b.at);
+    const [dx, dy] = [x - width / 2, y - height / 2];
+    const length = Math.hypot(dx, dy) || 1;
+    const label = `${letter(i)}  ${b.name}`;
+    const wide = 18 + label.length * 6.6;
+    const lx = Math.min(width - wide - 8, Math.max(8, x + (dx / length) * 84 - (dx < 0 ? wide : 0)));
+    const ly = Math.min(height - 66, Math.max(86, y + (dy / length) * 60));
+    const fill = `#${PALETTE[i % PALETTE.length].toString(16)}`;
+    this.add("path", { d: `M${x} ${y}L${dx < 0 ? lx + wide : lx} ${ly + 11}`, stroke: INK, fill: "none" });
+    this.add("rect", { x: lx, y: ly, width: wide, height: 22, fill, stroke: INK });
+    this.text(lx + 9, ly + 15, label, { "font-weight": 650, fill: "#0B1116", "xml:space": "preserve" });
+  }
+
+  private callout(view: View, f: Finding, unit: string): void {
+    const [x, y] = view.screen(f.at);
+    const radius = Math.max(9, Math.min(90, f.radius / view.pixel()));
+    this.add("circle", {
+      cx: x,
+      cy: y,
+      r: radius,
+      fill: "none",
+      stroke: "#7A2E6E",
+      "stroke-width": 1.4,
+      "stroke-dasharray": "2 3",
+    });
+    this.add("circle", { cx: x, cy: y, r: 3.5, fill: "#7A2E6E" });
+    const wide = Math.max(120, f.text.length * 6.3 + 20);
+    const left = x > view.frame.clientWidth / 2 ? x - wide - radius - 20 : x + radius + 20;
+    this.add("path", { d: `M${x} ${y}L${left > x ? left : left + wide} ${y + 63}`, stroke: INK });
+    this.add("rect", { x: left, y: y + 44, width: wide, height: 40, fill: "#FBF9F3", stroke: "#7A2E6E" });
+    this.text(left + 10, y + 60, f.kind.replaceAll("_", " "), { "font-weight": 650 });
+    const place = f.at.map((v) => short(v)).join("  ");
+    this.text(left + 10, y + 76, f.text.length > 4 ? f.text : `${place} ${unit}`, {
+      fill: "#5C6470",
+      "font-size": 11.5,
+    });
+  }
+
+  private measure(view: View, unit: string): void {
+    const ends = this.measured.map((p) => view.screen(p));
+    ends.forEach(([cx, cy]) => this.add("circle", { cx, cy, r: 4, fill: "#0F6B6B" }));
+    if (ends.length < 2) return;
+    const [[x1, y1], [x2, y2]] = ends;
+    this.add("path", { d: `M${x1} ${y1}L${x2} ${y2}`, stroke: "#0F6B6B", "stroke-width": 1.6 });
+    const text = `${short(distance(this.measured))} ${unit}`;
+    const [x, y] = [(x1 + x2) / 2, (y1 + y2) / 2];
+    this.add("rect", {
+      x: x - 4,
+      y: y - 13,
+      width: text.length * 7.2 + 10,
+      height: 20,
+      fill: "#FBF9F3",
+      stroke: "#0F6B6B",
+    });
+    this.text(x + 2, y + 1, text, { "font-family": "Spline Sans Mono", "font-weight": 600 });
+  }
+
+  /** A chart's scale bar: four alternating fields of a round length. */
+  private scaleBar(view: View, unit: string, height: number): void {
+    const wanted = 44 * view.pixel();
+    const power = 10 ** Math.floor(Math.log10(wanted));
+    const field = [1, 2, 2.5, 5, 10].map((k) => k * power).find((f) => f >= wanted) ?? wanted;
+    const w = field / view.pixel();
+    const [x0, y0] = [18, height - 22];
+    for (let i = 0; i < 4; i++)
+      this.add("rect", { x: x0 + i * w, y: y0, width: w, height: 6, fill: i % 2 ? "#FBF9F3" : INK, stroke: INK });
+    const mono = { "font-family": "Spline Sans Mono", "font-size": 10 };
+    this.text(x0, y0 - 5, "0", mono);
+    this.text(x0 + w, y0 - 5, short(field), { ...mono, "text-anchor": "middle" });
+    this.text(x0 + 2 * w, y0 - 5, short(2 * field), { ...mono, "text-anchor": "middle" });
+    this.text(x0 + 4 * w, y0 - 5, `${short(4 * field)} ${unit}`, { ...mono, "text-anchor": "middle" });
+  }
+
+  /** The axes, like a compass card. */
+  private dial(view: View, width: number, height: number): void {
+    const [cx, cy] = [width - 50, height - 48];
+    this.add("circle", { cx, cy, r: 34, fill: "#FBF9F3", stroke: INK });
+    for (let i = 0; i < 24; i++) {
+      const [s, c] = [Math.sin((i * Math.PI) / 12), Math.cos((i * Math.PI) / 12)];
+      this.add("path", { d: `M${cx + 31 * s} ${cy + 31 * c}L${cx + 34 * s} ${cy + 34 * c}`, stroke: "#8B8676" });
+    }
+    (["x", "y", "z"] as const).forEach((name, k) => {
+      const v = new Vector3().setComponent(k, 1).transformDirection(view.camera.matrixWorldInverse);
+      const [x, y] = [cx + v.x * 20, cy - v.y * 20];
+      this.add("path", {
+        d: `M${cx} ${cy}L${x} ${y}`,
+        stroke: INK,
+        "stroke-width": 1.8,
+        opacity: v.z < -0.2 ? 0.45 : 1,
+      });
+      this.text(cx + v.x * 27, cy - v.y * 27 + 3, name, {
+        "text-anchor": "middle",
+        "font-size": 10,
+        "font-weight": 700,
+      });
+    });
+  }
+}
+
+export function distance([a, b]: Place[]): number {
+  return Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]);
+}

@@ -1,0 +1,63 @@
+// Dropping files on a project: each is sent as it is, with progress and a way to stop.
+
+export function attachUpload(form: HTMLFormElement): void {
+  const project = form.dataset.project ?? "";
+  const list = form.querySelector<HTMLUListElement>("#sending")!;
+  const input = form.querySelector<HTMLInputElement>("input[type=file]")!;
+  const sendAll = (files: FileList | null) => {
+    for (const file of files ?? []) send(project, file, list);
+  };
+  input.addEventListener("change", () => {
+    sendAll(input.files);
+    input.value = "";
+  });
+  for (const kind of ["dragenter", "dragover"])
+    form.addEventListener(kind, (e) => {
+      e.preventDefault();
+      form.classList.add("over");
+    });
+  for (const kind of ["dragleave", "drop"]) form.addEventListener(kind, () => form.classList.remove("over"));
+  form.addEventListener("drop", (e) => {
+    e.preventDefault();
+    sendAll(e.dataTransfer?.files ?? null);
+  });
+}
+
+function send(project: string, file: File, list: HTMLUListElement): void {
+  const line = document.createElement("li");
+  line.className = "job";
+  const [name, meter, phrase, stop] = ["b", "span", "span", "button"].map((tag) => document.createElement(tag));
+  name.textContent = file.name;
+  meter.className = "meter";
+  const fill = meter.appendChild(document.createElement("i"));
+  phrase.textContent = "sending";
+  stop.textContent = "Cancel";
+  stop.setAttribute("type", "button");
+  line.append(name, meter, phrase, stop);
+  list.append(line);
+
+  const request = new XMLHttpRequest();
+  const fail = (reason: string) => {
+    line.classList.add("failed");
+    phrase.textContent = reason;
+    meter.remove();
+    stop.textContent = "Dismiss";
+  };
+  stop.addEventListener("click", () => {
+    request.abort();
+    line.remove();
+  });
+  request.upload.addEventListener("progress", (e) => (fill.style.width = `${(100 * e.loaded) / e.total}%`));
+  request.addEventListener("load", () => {
+    if (request.status === 202) {
+      line.remove();
+      document.body.dispatchEvent(new Event("arrived"));
+    } else {
+      const page = new DOMParser().parseFromString(request.responseText, "text/html");
+      fail(page.querySelector("#notice")?.textContent ?? `The server answered ${request.status}.`);
+    }
+  });
+  request.addEventListener("error", () => fail("The connection broke off. Send the file again."));
+  request.open("PUT", `/projects/${project}/files?name=${encodeURIComponent(file.name)}`);
+  request.send(file);
+}

@@ -1,0 +1,298 @@
+// The view: camera, drawing on demand, a reduced body while the camera moves, wiping, cutting, picking.
+import { Box3, Matrix4, OrthographicCamera, Raycaster, Scene, Vector2, Vector3, WebGLRenderer } from "three";
+import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
+import { acceleratedRaycast, MeshBVH } from "three-mesh-bvh";
+import { cut, Drawing } from "./drawing";
+import { fetchGeometry, type Geometry } from "./geometry";
+import type { Place, Scene as Facts } from "./scene";
+
+/** Facets up to which the whole body is drawn while the camera moves. */
+const MOVING_UP_TO = 50_000;
+/** Milliseconds after the last movement until the whole body is drawn again. */
+const REST = 220;
+
+export const STANDARD: Record<string, Place> = {
+  corner: [0.55, -0.75, 0.5],
+  fore: [1, 0, 0],
+  aft: [-1, 0, 0],
+  port: [0, 1, 0],
+  starboard: [0, -1, 0],
+  above: [0, 0, 1],
+  below: [0, 0, -1],
+};
+
+function isSoftware(): boolean {
+  const gl = document.createElement("canvas").getContext("webgl2");
+  const info = gl?.getExtension("WEBGL_debug_renderer_info");
+  const name = info ? String(gl?.getParameter(info.UNMASKED_RENDERER_WEBGL)) : "";
+  gl?.getExtension("WEBGL_lose_context")?.loseContext();
+  return /swiftshader|llvmpipe|software/i.test(name);
+}
+
+export class View {
+  readonly camera = new OrthographicCamera();
+  readonly controls: OrbitControls;
+  private readonly renderer: WebGLRenderer;
+  private readonly scene = new Scene();
+  private readonly before = new Scene();
+  private now: Drawing | null = null;
+  private moving: Drawing | null = null;
+  private received: Drawing | null = null;
+  private shown: { revision: number; received: number } | null = null;
+  private bvh: MeshBVH | null = null;
+  private wipe: number | null = null;
+  private lastMove = 0;
+  private pending = false;
+  private resting = 0;
+
+  constructor(
+    readonly frame: HTMLElement,
+    private readonly drawn: () => void,
+  ) {
+    // Antialiasing doubles the cost of a frame where the processor draws it.
+    this.renderer = new WebGLRenderer({ antialias: !isSoftware(), alpha: true });
+    this.renderer.setClearColor(0, 0);
+    this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
+    this.renderer.autoClear = false;
+    this.renderer.domElement.tabIndex = 0;
+    this.renderer.domElement.setAttribute("aria-label", "The body; drag to turn, wheel to zoom");
+    frame.append(this.renderer.domElement);
+    this.camera.up.set(0, 0, 1);
+    this.controls = new OrbitControls(this.camera, this.renderer.domElement);
+    this.controls.zoomToCursor = true;
+    this.controls.enableDamping = false;
+    this.controls.addEventListener("change", () => {
+      this.lastMove = performance.now();
+      this.redraw();
+    });
+    new ResizeObserver(() => this.resize()).observe(frame);
+    this.resize();
+  }
+
+  get canvas(): HTMLCanvasElement {
+    return this.renderer.domElement;
+  }
+
+  get drawing(): Drawing | null {
+    return this.now;
+  }
+
+  async show(facts: Facts): Promise<void> {
+    if (this.shown?.revision === facts.revision) return;
+    const old = this.now?.geometry;
+    this.shown = { revision: facts.revision, received: facts.received };
+    const geometry = await fetchGeometry(facts.revision, "view");
+    if (this.shown.revision !== facts.revision) return;
+    const small = geometry.facets.length / 3 > MOVING_UP_TO ? await fetchGeometry(facts.revision, "moving") : null;
+    this.replace(geometry, small);
+    this.received?.dispose();
+    this.received = null;
+    this.before.clear();
+    if (!old || this.hasMoved(geometry, old)) this.look("corner");
+    if (this.wipe !== null) await this.setWipe(this.wipe, facts);
+    this.redraw();
+  }
+
+  private replace(geometry: Geometry, small: Geometry | null): void {
+    for (const old of [this.now, this.moving]) {
+      if (old) this.scene.remove(old.root);
+      old?.dispose();
+    }
+    this.now = new Drawing(geometry);
+    this.moving = small ? new Drawing(small) : null;
+    this.bvh = null;
+    this.scene.add(this.now.root);
+    if (this.moving) this.scene.add(this.moving.root);
+  }
+
+  /** A unit, axes or a place that was set can put the body far from where the camera looks. */
+  private hasMoved(g: Geometry, old: Geometry): boolean {
+    const apart = (a: Place, b: Place) => Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]);
+    return apart(g.min, old.min) + apart(g.max, old.max) > 0.02 * apart(g.min, g.max);
+  }
+
+  private extent(): number {
+    const g = this.now?.geometry;
+    return g ? Math.hypot(g.max[0] - g.min[0], g.max[1] - g.min[1], g.max[2] - g.min[2]) : 1;
+  }
+
+  /** Length of one screen pixel in the body's unit. */
+  pixel(): number {
+    return (this.camera.top - this.camera.bottom) / this.camera.zoom / Math.max(1, this.frame.clientHeight);
+  }
+
+  look(name: string): void {
+    const from = STANDARD[name];
+    if (!from || !this.now) return;
+    const centre = this.now.centre();
+    const reach = this.extent() || 1;
+    // Straight from above or below, up on the screen must be another axis than z.
+    const direction = new Vector3(...from).normalize();
+    if (Math.abs(direction.z) > 0.999) direction.set(-1e-4, 0, direction.z).normalize();
+    this.camera.position.copy(centre).addScaledVector(direction, reach * 2);
+    this.camera.near = reach * 0.01;
+    this.camera.far = reach * 8;
+    this.camera.zoom = 1;
+    this.controls.target.copy(centre);
+    this.camera.lookAt(centre);
+    this.camera.updateMatrixWorld();
+    this.fitZoom();
+    this.controls.update();
+    this.redraw();
+  }
+
+  private fitZoom(): void {
+    const g = this.now!.geometry;
+    const box = new Box3();
+    for (let i = 0; i < 8; i++) {
+      const corner = new Vector3(i & 1 ? g.max[0] : g.min[0], i & 2 ? g.max[1] : g.min[1], i & 4 ? g.max[2] : g.min[2]);
+      box.expandByPoint(corner.applyMatrix4(this.camera.matrixWorldInverse));
+    }
+    const size = box.getSize(new Vector3());
+    const aspect = this.frame.clientWidth / Math.max(1, this.frame.clientHeight);
+    const half = Math.max(size.y, size.x / aspect, 1e-9) * 0.66;
+    this.setFrustum(half);
+  }
+
+  private setFrustum(half: number): void {
+    const aspect = this.frame.clientWidth / Math.max(1, this.frame.clientHeight);
+    Object.assign(this.camera, { top: half, bottom: -half, left: -half * aspect, right: half * aspect });
+    this.camera.updateProjectionMatrix();
+  }
+
+  /** Moves so that a place of this radius fills a good part of the view. */
+  flyTo(at: Place, radius: number, side?: Place): void {
+    const target = new Vector3(...at);
+    const from = this.controls.target.clone();
+    const reach = this.camera.position.distanceTo(from);
+    const gaze = this.camera.position.clone().sub(from).normalize();
+    const end = gaze.clone();
+    // A place on the far side is looked at from its own side, a little from above.
+    if (side && gaze.dot(new Vector3(...side)) < 0.3)
+      end
+        .set(...side)
+        .add(new Vector3(0.15, -0.1, 0.3))
+        .normalize();
+    const zoom = this.camera.zoom;
+    const half = Math.max(radius * 1.8, this.extent() / 40);
+    const wanted = Math.min(this.camera.top / half, 60);
+    const begun = performance.now();
+    const tick = () => {
+      const t = Math.min(1, (performance.now() - begun) / 320);
+      const ease = t * t * (3 - 2 * t);
+      this.controls.target.lerpVectors(from, target, ease);
+      const turned = gaze.clone().lerp(end, ease);
+      if (turned.length() < 0.05) turned.copy(end);
+      this.camera.position.copy(this.controls.target).addScaledVector(turned.normalize(), reach);
+      this.camera.zoom = zoom * (wanted / zoom) ** ease;
+      this.camera.updateProjectionMatrix();
+      this.controls.update();
+      this.lastMove = performance.now();
+      this.redraw();
+      if (t < 1) requestAnimationFrame(tick);
+    };
+    tick();
+  }
+
+  private resize(): void {
+    const { clientWidth: width, clientHeight: height } = this.frame;
+    if (width === 0 || height === 0) return;
+    this.renderer.setSize(width, height);
+    this.setFrustum(this.camera.top);
+    this.redraw();
+  }
+
+  redraw(): void {
+    if (this.pending) return;
+    this.pending = true;
+    requestAnimationFrame(() => {
+      this.pending = false;
+      this.draw();
+    });
+  }
+
+  private draw(): void {
+    const busy = this.moving !== null && performance.now() - this.lastMove < REST;
+    if (this.now) this.now.root.visible = !busy;
+    if (this.moving) this.moving.root.visible = busy;
+    if (busy) {
+      clearTimeout(this.resting);
+      this.resting = window.setTimeout(() => this.redraw(), REST + 20);
+    }
+    for (const d of [this.now, this.received]) d?.setPixel(this.pixel());
+    const { clientWidth: width, clientHeight: height } = this.frame;
+    this.renderer.setScissorTest(false);
+    this.renderer.clear();
+    if (this.wipe !== null && this.received) {
+      const x = Math.round(width * this.wipe);
+      this.renderer.setScissorTest(true);
+      this.renderer.setScissor(0, 0, x, height);
+      this.renderer.render(this.before, this.camera);
+      this.renderer.setScissor(x, 0, width - x, height);
+    }
+    this.renderer.render(this.scene, this.camera);
+    this.frame.dataset.drawn = String(this.shown?.revision ?? "");
+    this.drawn();
+  }
+
+  /** Shows the body as received left of a part of the view's width; `null` for only what is now. */
+  async setWipe(part: number | null, facts: Facts): Promise<void> {
+    this.wipe = part;
+    if (part !== null && !this.received) {
+      const drawing = new Drawing(await fetchGeometry(facts.received, "view"));
+      const { scale, rotation: r, moved: m } = facts.placement;
+      const turn = new Matrix4().set(
+        r[0][0], r[0][1], r[0][2], m[0],
+        r[1][0], r[1][1], r[1][2], m[1],
+        r[2][0], r[2][1], r[2][2], m[2],
+        0, 0, 0, 1,
+      ); // prettier-ignore
+      drawing.root.applyMatrix4(turn.multiply(new Matrix4().makeScale(scale, scale, scale)));
+      this.received = drawing;
+      this.before.add(drawing.root);
+    }
+    this.redraw();
+  }
+
+  /** Cuts away everything beyond a part of the box along an axis; `null` cuts nothing. */
+  setCut(axis: number, part: number | null): void {
+    const g = this.now?.geometry;
+    if (part === null || !g) cut.value.set(0, 0, 0, 1);
+    else {
+      const at = g.min[axis] + (g.max[axis] - g.min[axis]) * part;
+      cut.value.set(axis === 0 ? 1 : 0, axis === 1 ? 1 : 0, axis === 2 ? 1 : 0, at);
+    }
+    this.redraw();
+  }
+
+  /** The place of the surface under a point of the screen. */
+  pick(x: number, y: number): { at: Place; facet: number } | null {
+    if (!this.now) return null;
+    const surface = this.now.surface;
+    // The tree keeps its own order of facets, so that the drawn order stays as it is.
+    this.bvh ??= new MeshBVH(surface.geometry, { indirect: true });
+    surface.geometry.boundsTree = this.bvh;
+    surface.raycast = acceleratedRaycast;
+    const frame = this.canvas.getBoundingClientRect();
+    const point = new Vector2(((x - frame.left) / frame.width) * 2 - 1, 1 - ((y - frame.top) / frame.height) * 2);
+    const ray = new Raycaster();
+    ray.setFromCamera(point, this.camera);
+    const hit = ray
+      .intersectObject(surface, false)
+      .find((h) => h.point.dot(new Vector3().copy(cut.value)) <= cut.value.w);
+    if (!hit || hit.faceIndex == null) return null;
+    return { at: hit.point.toArray() as Place, facet: this.now.facet(hit.faceIndex) };
+  }
+
+  colourBy(group: Uint32Array): void {
+    this.now?.colourBy(group);
+    this.bvh = null;
+    this.redraw();
+  }
+
+  /** Where a place of the body is on the screen, in pixels of the frame. */
+  screen(at: Place): [number, number] {
+    const p = new Vector3(...at).project(this.camera);
+    return [((p.x + 1) / 2) * this.frame.clientWidth, ((1 - p.y) / 2) * this.frame.clientHeight];
+  }
+}
