@@ -1,0 +1,31 @@
+// Parts made in the tests, so that what they are is known.
+
+type Point = [number, number, number];
+
+const QUADS = [
+  [0, 2, 3, 1],
+  [4, 5, 7, 6],
+  [0, 1, 5, 4],
+  [2, 6, 7, 3],
+  [0, 4, 6, 2],
+  [1, 3, 7, 5],
+];
+
+/** ASCII STL of a box in loose sides: `gap` apart, the side numbers in `left` out, those in `turned` inside out. */
+export function looseBox(size: Point, gap: number, left: number[] = [], turned: number[] = []): Buffer {
+  const corner = (i: number): Point => [i & 1 ? size[0] : 0, i & 2 ? size[1] : 0, i & 4 ? size[2] : 0];
+  let text = "solid\n";
+  QUADS.forEach((quad, side) => {
+    if (left.includes(side)) return;
+    const [a, b, c, d] = quad.map((i) => corner(i).map((x, k) => x + gap * Math.sin(side * 3 + k)) as Point);
+    for (const t of [
+      [a, b, c],
+      [a, c, d],
+    ]) {
+      const facet = turned.includes(side) ? [t[0], t[2], t[1]] : t;
+      const vertices = facet.map((p) => `vertex ${p.join(" ")}`).join("\n");
+      text += `facet normal 0 0 0\nouter loop\n${vertices}\nendloop\nendfacet\n`;
+    }
+  });
+  return Buffer.from(`${text}endsolid\n`);
+}

@@ -1,0 +1,228 @@
+import { execFileSync } from "node:child_process";
+import { mkdtempSync, readFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { expect, type Page, test } from "@playwright/test";
+import { looseBox } from "./parts";
+
+const hull = process.env.HULL_BINARY!;
+
+test.beforeEach(({ page }) => {
+  // Whatever the page says on the console is a defect, unless a test expects it.
+  page.on("console", (m) => {
+    if (m.type() === "error" && !/422|404/.test(m.text())) throw new Error(m.text());
+  });
+  page.on("pageerror", (e) => {
+    throw e;
+  });
+});
+
+const opened = (page: Page) => page.locator(".row.opened .phrase");
+
+async function newProject(page: Page, name: string): Promise<void> {
+  await page.goto("/");
+  await page.getByLabel("Name").fill(`${name} ${Date.now()}`);
+  await page.getByRole("button", { name: "Make the project" }).click();
+  await expect(page.locator(".empty")).toContainText("No body yet");
+}
+
+async function send(page: Page, name: string, bytes: Buffer): Promise<void> {
+  await page.locator("input[type=file]").setInputFiles({ name, mimeType: "model/stl", buffer: bytes });
+}
+
+/** Waits until the view has drawn the state that the page is at. */
+async function drawn(page: Page): Promise<void> {
+  await expect
+    .poll(async () => {
+      const scene = JSON.parse((await page.locator("#scene").textContent()) ?? "{}") as { revision: number };
+      return (await page.locator("#view").getAttribute("data-drawn")) === String(scene.revision);
+    })
+    .toBe(true);
+  await page.waitForTimeout(400);
+}
+
+/** Clicks faces from a standard view: the middle of the view is the middle of the body. */
+async function pickFrom(page: Page, from: string, dx = 0, dy = 0): Promise<void> {
+  await page.getByRole("button", { name: from, exact: true }).click();
+  await page.getByRole("toolbar").getByRole("button", { name: "Pick faces" }).click();
+  await page.waitForTimeout(500);
+  const box = (await page.locator("#view canvas").boundingBox())!;
+  await page.mouse.click(box.x + box.width / 2 + dx, box.y + box.height / 2 + dy);
+  await expect(page.locator("#picked")).toContainText("Picked:");
+}
+
+async function nameIt(page: Page, name: string): Promise<void> {
+  await page.locator("#naming input[name=name]").fill(name);
+  await page.locator("#name-it").click();
+  await expect(page.locator("#naming input[name=name]")).toHaveCount(name === "wall" ? 0 : 1);
+  await drawn(page);
+}
+
+test("the demo manifold goes to a handover, and its logbook replays in the shell", async ({ page }) => {
+  await page.goto("/");
+  await page.getByText("Pipit survey catamaran").click();
+  await page.getByRole("link", { name: "Raw water manifold" }).first().click();
+  await expect(opened(page)).toHaveText("Unit is known");
+  await expect(page.locator("#to-handover")).toContainText("short");
+  await page.getByRole("button", { name: "in", exact: true }).click();
+  await expect(opened(page)).toHaveText("Axes are chosen");
+  await page.locator("#sheet select[name=up]").selectOption("+y");
+  await page.getByRole("button", { name: "Set axes" }).click();
+
+  await expect(opened(page)).toHaveText("Closed: no open edges");
+  await expect(page.locator(".evidence")).toContainText("Stitching at");
+  await expect(page.locator(".plot polyline")).toHaveCount(2);
+  await page.keyboard.press("j");
+  await expect(page.locator("#place-now")).toHaveText("1");
+  await expect(page.locator(".overlay circle").first()).toBeVisible();
+  await page.keyboard.press("j");
+  await expect(page.locator("#place-now")).toHaveText("2");
+  await page.locator(".evidence").getByRole("button", { name: "Preview" }).first().click();
+  await expect(page.locator(".preview-bar")).toContainText("open edges closed");
+  await expect(page.locator(".row.opened .v")).toHaveText("775");
+  await page.getByRole("button", { name: "Stitch", exact: true }).click();
+  await expect(page.locator(".row.opened .v")).toHaveText("11");
+  await page.getByRole("button", { name: "Fill the ticked" }).click();
+  await expect(opened(page)).toHaveText("All facets face outward");
+  await page
+    .locator(".evidence")
+    .getByRole("button", { name: /^Turn \d/ })
+    .click();
+
+  await expect(opened(page)).toHaveText("Every facet is in a boundary");
+  await drawn(page);
+  await pickFrom(page, "fore", 70, 90);
+  await nameIt(page, "inlet");
+  await pickFrom(page, "aft", -70, 90);
+  await nameIt(page, "outlet");
+  await nameIt(page, "wall");
+  await expect(page.locator(".sheet-head span")).toHaveText("15 met");
+
+  await page.getByRole("link", { name: "Boundaries" }).click();
+  await expect(page.locator(".drawer .boundary")).toHaveCount(3);
+  await page.getByRole("button", { name: "Hand over" }).click();
+  await expect(page.locator("h1")).toContainText("Handed over");
+  await expect(page.locator("td.xm")).toHaveCount(10);
+
+  const folder = mkdtempSync(join(tmpdir(), "hull-"));
+  const download = page.waitForEvent("download");
+  await page.getByRole("link", { name: /^Download/ }).click();
+  await (await download).saveAs(join(folder, "handover.zip"));
+  execFileSync("python3", ["-m", "zipfile", "-e", join(folder, "handover.zip"), folder]);
+  const manifest = JSON.parse(readFileSync(join(folder, "manifest.json"), "utf8"));
+  expect(manifest.boundaries.map((b: { name: string }) => b.name)).toEqual(["inlet", "outlet", "wall"]);
+  const figures = JSON.parse(
+    execFileSync(hull, ["check", join(folder, "raw-water-manifold.stl"), "--json"]).toString(),
+  );
+  expect(figures).toMatchObject({ closed: true, open_edges: 0, misdirected_edges: 0, shells: 1 });
+  expect(figures.volume).toBeGreaterThan(0.0015);
+
+  const routine = join(folder, "routine.toml");
+  const database = process.env.HULL_DATABASE_URL!;
+  execFileSync(hull, [
+    "routine",
+    "export",
+    "--project",
+    "Pipit survey catamaran",
+    "--database",
+    database,
+    "-o",
+    routine,
+  ]);
+  const part = process.env.HULL_DEMO_PART!;
+  execFileSync(hull, ["prepare", part, "--routine", routine, "--destination", "fluid", "--out", join(folder, "shell")]);
+  const again = JSON.parse(readFileSync(join(folder, "shell", "manifest.json"), "utf8"));
+  expect(again.files[0].sha256).toBe(manifest.files[0].sha256);
+});
+
+test("a box of loose sides, one missing and one inside out, is sized by a measured distance and prepared", async ({
+  page,
+}) => {
+  await newProject(page, "box");
+  await send(page, "loose-box.stl", looseBox([4, 3, 2], 0.002, [3], [1]));
+  await page.getByRole("link", { name: "Loose box" }).first().click();
+  await expect(page.locator("#figures")).toContainText("not closed");
+  await page.locator("input[name=measured]").fill("4");
+  await page.locator("input[name=should_be]").fill("nonsense");
+  await page.getByRole("button", { name: "Set the size" }).click();
+  await expect(page.locator("#notice")).toContainText("“nonsense” is not");
+  await page.locator("input[name=measured]").fill("4");
+  await page.locator("input[name=should_be]").fill("400");
+  await page.getByRole("button", { name: "Set the size" }).click();
+  await expect(page.locator("#figures")).toContainText("400");
+  await page.locator("select[name=anchor]").selectOption("centre");
+  await page.getByRole("button", { name: "Move" }).click();
+  await page.getByRole("button", { name: "Set axes" }).click();
+  await page.getByRole("button", { name: "Stitch", exact: true }).click();
+  await expect(page.locator(".holes tbody tr")).toHaveCount(1);
+  await page.getByRole("button", { name: "Fill the ticked" }).click();
+  await page
+    .locator(".evidence")
+    .getByRole("button", { name: /^Turn \d/ })
+    .click();
+  await expect(opened(page)).toHaveText("Every facet is in a boundary");
+
+  // The logbook: back, forward, and a reload in between.
+  await page.getByRole("link", { name: "Logbook" }).click();
+  await expect(page.locator("tr.here td").first()).toHaveText("6");
+  await page.getByRole("button", { name: "Back a step" }).click();
+  await expect(page.locator("tr.here td").first()).toHaveText("5");
+  await page.reload();
+  await expect(page.locator("tr.here td").first()).toHaveText("5");
+  await page.getByRole("button", { name: "Forward a step" }).click();
+  await expect(page.locator("tr.here td").first()).toHaveText("6");
+
+  await drawn(page);
+  await page.keyboard.press("w");
+  await expect(page.locator("#wipe-slider")).toBeVisible();
+  await page.keyboard.press("w");
+  await page.keyboard.press("c");
+  await expect(page.locator("#cut-slider")).toBeVisible();
+  await page.keyboard.press("c");
+  await page.keyboard.press("?");
+  await expect(page.locator(".keys")).toContainText("measure between two points");
+  await page.keyboard.press("?");
+
+  await pickFrom(page, "fore");
+  await nameIt(page, "inlet");
+  await pickFrom(page, "aft");
+  await nameIt(page, "outlet");
+  await nameIt(page, "wall");
+  await page.getByLabel("Binary STL").check();
+  await page.getByRole("button", { name: "Hand over" }).click();
+  await expect(page.locator("h1")).toContainText("Handed over");
+  await expect(page.getByText("loose-box-inlet.stl")).toBeVisible();
+});
+
+test("files that cannot be read say why and leave the project as it was", async ({ page }) => {
+  await newProject(page, "bad files");
+  await send(page, "cut.stl", looseBox([1, 1, 1], 0).subarray(0, 700));
+  await expect(page.locator(".job.failed")).toContainText("cut off");
+  await send(page, "drawing.pdf", Buffer.from("x"));
+  await expect(page.locator("#sending .failed")).toContainText(".stl, .obj or .ply");
+  await send(page, "good.stl", looseBox([1, 1, 1], 0));
+  await expect(page.locator("table.manifest tbody tr")).toHaveCount(1);
+  await expect(page.locator(".arrival")).toContainText("12 faces");
+});
+
+test("a short requirement can be waived with a reason, and the waiver withdrawn", async ({ page }) => {
+  await newProject(page, "waiver");
+  await send(page, "box.stl", looseBox([1, 1, 1], 0));
+  await page.getByRole("link", { name: "Box" }).first().click();
+  await page.goto(`${page.url()}?row=outlet_present`);
+  await page.getByText("Waive this requirement").click();
+  await page.getByLabel("Reason").fill("a vessel without an outlet");
+  await page.getByLabel("Your name").fill("R. Teal");
+  await page.getByRole("button", { name: "Waive", exact: true }).click();
+  await page.locator("#row-outlet_present").click();
+  await expect(page.locator(".evidence")).toContainText("a vessel without an outlet (R. Teal)");
+  await page.getByRole("button", { name: "Withdraw the waiver" }).click();
+  await expect(page.locator("#row-outlet_present .w")).toHaveText("short");
+});
+
+test("the pages hold within their addresses, and unknown ones say so", async ({ page, request }) => {
+  expect((await request.get("/nowhere")).status()).toBe(404);
+  expect((await request.get("/bodies/999999")).status()).toBe(404);
+  await page.goto("/destinations/fluid");
+  await expect(page.locator("tbody tr")).toHaveCount(15);
+});
