@@ -1,0 +1,101 @@
+"""Compares `hull` with independent general-purpose libraries: trimesh (volume, area, closed, bodies) and meshio
+(files). Usage: compare.py HULL_BINARY. Exits 1 at the first difference."""
+
+import json
+import pathlib
+import subprocess
+import sys
+import tempfile
+
+import meshio
+import numpy as np
+import trimesh
+
+from shapes import torus, write_binary_stl
+
+hull = sys.argv[1]
+checks = 0
+
+
+def same(what, ours, theirs, relative=0.0):
+    global checks
+    checks += 1
+    if not abs(ours - theirs) <= relative * max(abs(theirs), 1e-300):
+        sys.exit(f"{what}: hull says {ours}, the other {theirs}")
+
+
+def check(path):
+    out = subprocess.run([hull, "check", str(path), "--json"], capture_output=True, text=True)
+    if out.returncode == 2:
+        sys.exit(out.stderr)
+    return json.loads(out.stdout)
+
+
+def cases(rng):
+    points, facets = torus(24, 16)
+    yield "clean", points, facets
+    keep = rng.random(len(facets)) > 0.1
+    yield "holes", points, facets[keep]
+    turned = facets.copy()
+    which = rng.random(len(facets)) < 0.3
+    turned[which] = turned[which][:, ::-1]
+    yield "turned", points, turned
+    yield "inside out", points, facets[:, ::-1]
+    yield "duplicates", points, np.concatenate([facets, facets[rng.choice(len(facets), 20)]])
+    two = np.concatenate([points, points + [20, 0, 0]])
+    yield "two bodies", two, np.concatenate([facets, facets + len(points)])
+    yield "loose facets", points[facets].reshape(-1, 3) + np.repeat(rng.normal(0, 0.01, (len(facets), 3)), 3, 0), np.arange(
+        3 * len(facets)).reshape(-1, 3)
+
+
+def compare_figures(folder):
+    rng = np.random.default_rng(7)
+    for name, points, facets in cases(rng):
+        path = folder / "part.stl"
+        write_binary_stl(path, points, facets)
+        ours = check(path)
+        mesh = trimesh.load(path, process=False)
+        mesh.merge_vertices()
+        same(f"{name}: points", ours["points"], len(mesh.vertices))
+        same(f"{name}: triangles", ours["triangles"], len(mesh.faces))
+        same(f"{name}: area", ours["area"], mesh.area, 1e-6)
+        same(f"{name}: closed", ours["closed"], mesh.is_watertight)
+        # Volume means something only where neighbours face the same way.
+        if mesh.is_watertight and mesh.is_winding_consistent:
+            same(f"{name}: volume", ours["volume"], mesh.volume, 1e-5)
+        edges = np.sort(mesh.edges, 1)
+        _, counts = np.unique(edges, axis=0, return_counts=True)
+        same(f"{name}: open edges", ours["open_edges"], int((counts == 1).sum()))
+        same(f"{name}: overshared edges", ours["overshared_edges"], int((counts > 2).sum()))
+        # Bodies there are sets of facets joined through edges of exactly two facets.
+        if not (counts > 2).any():
+            same(f"{name}: shells", ours["shells"], mesh.body_count)
+        for k in ("min", "max"):
+            same(f"{name}: box", 0.0, float(np.abs(np.array(ours["bbox"][k]) - mesh.bounds[int(k == "max")]).max()))
+
+
+def compare_files(folder):
+    points, facets = torus(12, 8)
+    source = folder / "torus.stl"
+    write_binary_stl(source, points, facets)
+    for name, ascii in [("a.stl", True), ("b.stl", False), ("c.obj", False), ("d.ply", True), ("e.ply", False)]:
+        path = folder / name
+        subprocess.run([hull, "convert", source, path, *(["--ascii"] if ascii else [])], check=True)
+        read = meshio.read(path)
+        same(f"{name}: facets read by meshio", sum(len(c.data) for c in read.cells), len(facets))
+        same(f"{name}: extent read by meshio", 0.0, float(np.abs(np.ptp(read.points, 0) - np.ptp(points.astype("f4"), 0)).max().round(6)))
+    mesh = meshio.Mesh(points, [("triangle", facets)])
+    written = [("f.stl", dict(binary=True)), ("g.stl", dict(binary=False)), ("h.obj", {}), ("i.ply", dict(binary=True)), ("j.ply", dict(binary=False))]
+    for name, options in written:
+        meshio.write(folder / name, mesh, **options)
+        ours = check(folder / name)
+        same(f"{name}: facets written by meshio", ours["triangles"], len(facets))
+        same(f"{name}: closed", ours["closed"], True)
+        same(f"{name}: volume", ours["volume"], trimesh.Trimesh(points, facets).volume, 1e-5)
+
+
+with tempfile.TemporaryDirectory() as name:
+    folder = pathlib.Path(name)
+    compare_figures(folder)
+    compare_files(folder)
+print(f"{checks} passed, 0 failed")
