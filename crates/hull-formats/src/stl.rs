@@ -123,7 +123,7 @@ fn read_records(
         joiner.number_all(&corners, &mut numbers);
         triangles.extend_from_slice(numbers.as_chunks::<3>().0);
     }
-    Ok((join::Part { points: joiner.into_points(), triangles }, coloured))
+    Ok((join::Part { points: joiner, triangles }, coloured))
 }
 
 fn read_ascii(name: &str, bytes: &[u8], watch: &Watch) -> Result<Received, ReadError> {

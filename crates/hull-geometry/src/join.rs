@@ -1,7 +1,8 @@
 //! Joining points that are exactly equal.
 //!
-//! An open-addressing table of point numbers per part of the input, merged in input order, so that points
-//! are numbered by first appearance whatever the number of parts or threads.
+//! An open-addressing table of point numbers per part of the input (8 bytes a slot), behind a small table of
+//! the points seen lately. Parts are merged in input order, so that points are numbered by first appearance
+//! whatever the number of parts or threads.
 
 use crate::mesh::{Mesh, NONE, Point};
 use rayon::prelude::*;
@@ -15,6 +16,7 @@ pub trait Coordinates: Copy + Send + Sync {
     fn widened(self) -> Point;
 }
 
+#[inline]
 fn mix(words: [u64; 3]) -> u64 {
     let mut h = 0x9e37_79b9_7f4a_7c15_u64;
     for w in words {
@@ -25,59 +27,82 @@ fn mix(words: [u64; 3]) -> u64 {
 }
 
 impl Coordinates for [f32; 3] {
+    #[inline]
     fn settled(self) -> Self {
         self.map(|x| x + 0.0)
     }
+    #[inline]
     fn same(self, other: Self) -> bool {
         self.map(f32::to_bits) == other.map(f32::to_bits)
     }
+    #[inline]
     fn hash(self) -> u64 {
         mix(self.map(|x| u64::from(x.to_bits())))
     }
+    #[inline]
     fn widened(self) -> Point {
         self.map(f64::from)
     }
 }
 
 impl Coordinates for [f64; 3] {
+    #[inline]
     fn settled(self) -> Self {
         self.map(|x| x + 0.0)
     }
+    #[inline]
     fn same(self, other: Self) -> bool {
         self.map(f64::to_bits) == other.map(f64::to_bits)
     }
+    #[inline]
     fn hash(self) -> u64 {
         mix(self.map(f64::to_bits))
     }
+    #[inline]
     fn widened(self) -> Point {
         self
     }
 }
 
-/// Points looked up together: their slots are touched first, so that the waits for memory overlap.
-const BATCH: usize = 48;
+/// Points that are looked up together: the slots of those not seen lately are touched first, so that the
+/// waits for memory overlap.
+const BATCH: usize = 256;
+
+/// How many points seen lately are kept at hand. Most corners were seen a few facets before; this much stays
+/// in the processor's own cache, where the whole table does not.
+const RECENT: usize = 1 << 13;
+
+/// A slot of the table: the number of a point ([`NONE`]: empty) and the upper half of its hash.
+#[derive(Clone, Copy)]
+struct Slot {
+    number: u32,
+    tag: u32,
+}
+
+const EMPTY: Slot = Slot { number: NONE, tag: 0 };
 
 /// Numbers distinct points in the order in which they first appear.
 pub struct Joiner<P> {
-    /// A point and its number ([`NONE`]: empty). The point stands in its slot, so that a look-up waits for
-    /// memory once.
-    slots: Vec<(P, u32)>,
+    slots: Vec<Slot>,
     points: Vec<P>,
-    empty: P,
+    recent: Vec<(P, u32)>,
 }
 
 impl<P: Coordinates + Default> Joiner<P> {
     /// A joiner with room for about `expected` distinct points before it grows.
     pub fn with_capacity(expected: usize) -> Self {
-        let empty = P::default();
-        let slots = vec![(empty, NONE); (expected * 2).next_power_of_two().max(64)];
-        Joiner { slots, points: Vec::with_capacity(expected), empty }
+        Joiner {
+            slots: vec![EMPTY; (expected + expected / 2).next_power_of_two().max(64)],
+            points: Vec::with_capacity(expected),
+            recent: vec![(P::default(), NONE); RECENT],
+        }
     }
 
     /// The number of `point`, a new one if it has not been seen.
     pub fn number(&mut self, point: P) -> u32 {
         let point = point.settled();
-        self.number_hashed(point, point.hash())
+        let hash = point.hash();
+        self.seen_lately(point, hash).unwrap_or_else(|| self.number_hashed(point, hash))
     }
 
     /// The numbers of many points, in order.
@@ -86,46 +111,75 @@ impl<P: Coordinates + Default> Joiner<P> {
         for batch in points.chunks(BATCH) {
             let mask = self.slots.len() - 1;
             let mut touched = 0;
+            let first = numbers.len();
             for (hash, point) in hashes.iter_mut().zip(batch) {
-                *hash = point.settled().hash();
-                touched ^= self.slots[*hash as usize & mask].1;
+                let point = point.settled();
+                *hash = point.hash();
+                let known = self.seen_lately(point, *hash).unwrap_or_else(|| {
+                    touched ^= self.slots[*hash as usize & mask].tag;
+                    NONE
+                });
+                numbers.push(known);
             }
             std::hint::black_box(touched);
-            for (hash, point) in hashes.iter().zip(batch) {
-                let number = self.number_hashed(point.settled(), *hash);
-                numbers.push(number);
+            for ((number, hash), point) in numbers[first..].iter_mut().zip(&hashes).zip(batch) {
+                if *number == NONE {
+                    *number = self.number_hashed(point.settled(), *hash);
+                }
             }
         }
     }
 
+    #[inline]
+    fn seen_lately(&self, point: P, hash: u64) -> Option<u32> {
+        let (held, number) = self.recent[hash as usize % RECENT];
+        (number != NONE && held.same(point)).then_some(number)
+    }
+
     fn number_hashed(&mut self, point: P, hash: u64) -> u32 {
+        let number = match self.find(point, hash) {
+            Ok(number) => number,
+            Err(slot) => {
+                let number = self.points.len() as u32;
+                self.slots[slot] = Slot { number, tag: (hash >> 32) as u32 };
+                self.points.push(point);
+                if self.points.len() * 3 > self.slots.len() * 2 {
+                    self.grow();
+                }
+                number
+            }
+        };
+        self.recent[hash as usize % RECENT] = (point, number);
+        number
+    }
+
+    /// The number of a point, or the slot where it would go.
+    #[inline]
+    fn find(&self, point: P, hash: u64) -> Result<u32, usize> {
         let mask = self.slots.len() - 1;
         let mut at = hash as usize & mask;
         loop {
-            match self.slots[at] {
-                (_, NONE) => break,
-                (held, number) if held.same(point) => return number,
-                _ => at = (at + 1) & mask,
+            let slot = self.slots[at];
+            if slot.number == NONE {
+                return Err(at);
             }
+            if slot.tag == (hash >> 32) as u32 && self.points[slot.number as usize].same(point) {
+                return Ok(slot.number);
+            }
+            at = (at + 1) & mask;
         }
-        let number = self.points.len() as u32;
-        self.slots[at] = (point, number);
-        self.points.push(point);
-        if self.points.len() * 3 > self.slots.len() * 2 {
-            self.grow();
-        }
-        number
     }
 
     fn grow(&mut self) {
         let mask = self.slots.len() * 2 - 1;
-        self.slots = vec![(self.empty, NONE); mask + 1];
-        for (number, &point) in self.points.iter().enumerate() {
-            let mut at = point.hash() as usize & mask;
-            while self.slots[at].1 != NONE {
+        self.slots = vec![EMPTY; mask + 1];
+        for (number, point) in self.points.iter().enumerate() {
+            let hash = point.hash();
+            let mut at = hash as usize & mask;
+            while self.slots[at].number != NONE {
                 at = (at + 1) & mask;
             }
-            self.slots[at] = (point, number as u32);
+            self.slots[at] = Slot { number: number as u32, tag: (hash >> 32) as u32 };
         }
     }
 
@@ -137,56 +191,70 @@ impl<P: Coordinates + Default> Joiner<P> {
 
 /// Facets of one part of an input, with points numbered within the part.
 pub struct Part<P> {
-    pub points: Vec<P>,
+    pub points: Joiner<P>,
     pub triangles: Vec<[u32; 3]>,
 }
 
 /// Puts parts one behind the other and joins their equal points. Points are numbered by first appearance.
 pub fn merge<P: Coordinates + Default>(parts: Vec<Part<P>>) -> Mesh {
-    let total: usize = parts.iter().map(|p| p.triangles.len()).sum();
-    let single = parts.len() == 1;
-    let mut mesh = Mesh { points: Vec::new(), triangles: Vec::with_capacity(total) };
-    let mut joiner =
-        Joiner::with_capacity(if single { 0 } else { parts.iter().map(|p| p.points.len()).max().unwrap_or(0) });
-    for part in parts {
-        if single {
-            mesh.points = part.points.into_iter().map(P::widened).collect();
-            mesh.triangles = part.triangles;
-            return mesh;
+    let (joiners, triangles): (Vec<_>, Vec<_>) = parts.into_iter().map(|p| (p.points, p.triangles)).unzip();
+    let (points, numbers) = number_across(joiners);
+    let mut all = Vec::new();
+    for (i, (triangles, numbers)) in triangles.into_iter().zip(numbers).enumerate() {
+        if i == 0 {
+            // The first part's points keep their numbers.
+            all = triangles;
+        } else {
+            all.par_extend(triangles.into_par_iter().map(|t| t.map(|p| numbers[p as usize])));
         }
-        let mut number = Vec::with_capacity(part.points.len());
-        joiner.number_all(&part.points, &mut number);
-        mesh.triangles.par_extend(part.triangles.into_par_iter().map(|t| t.map(|p| number[p as usize])));
     }
-    mesh.points = joiner.into_points().into_iter().map(P::widened).collect();
-    mesh
+    Mesh { points, triangles: all }
+}
+
+/// Joins the equal points of several joiners: all points by first appearance, and for each joiner the new
+/// number of each of its points.
+///
+/// Each point is looked up in the tables of the joiners before its own, all at once: with as many joiners as
+/// threads the time does not grow with their number.
+fn number_across<P: Coordinates + Default>(joiners: Vec<Joiner<P>>) -> (Vec<Point>, Vec<Vec<u32>>) {
+    let mut numbers: Vec<Vec<u32>> = Vec::with_capacity(joiners.len());
+    let mut points: Vec<Point> = Vec::with_capacity(joiners.iter().map(|j| j.points.len()).sum());
+    for (i, joiner) in joiners.iter().enumerate() {
+        let known = |point: &P| {
+            let hash = point.hash();
+            joiners[..i].iter().zip(&numbers).find_map(|(j, n)| Some(n[j.find(*point, hash).ok()? as usize]))
+        };
+        let mut mine: Vec<u32> = joiner.points.par_iter().map(|p| known(p).unwrap_or(NONE)).collect();
+        for (number, point) in mine.iter_mut().zip(&joiner.points) {
+            if *number == NONE {
+                *number = points.len() as u32;
+                points.push(point.widened());
+            }
+        }
+        numbers.push(mine);
+    }
+    (points, numbers)
 }
 
 /// Joins the equal points of a mesh. Returns how many points went.
 pub fn join_equal_points(mesh: &mut Mesh) -> usize {
-    let parts = rayon::current_num_threads().max(1);
-    let length = mesh.points.len().div_ceil(parts).max(1);
-    let joined: Vec<(Vec<Point>, Vec<u32>)> = mesh
+    let length = mesh.points.len().div_ceil(rayon::current_num_threads().max(1)).max(1);
+    let (joiners, within): (Vec<_>, Vec<_>) = mesh
         .points
         .par_chunks(length)
         .map(|chunk| {
             let mut joiner = Joiner::with_capacity(chunk.len() / 4);
             let mut numbers = Vec::with_capacity(chunk.len());
             joiner.number_all(chunk, &mut numbers);
-            (joiner.into_points(), numbers)
+            (joiner, numbers)
         })
-        .collect();
-    let before = mesh.points.len();
-    let mut all = Joiner::with_capacity(joined.iter().map(|j| j.0.len()).max().unwrap_or(0));
-    let mut number = Vec::with_capacity(before);
-    for (points, numbers) in joined {
-        let mut global = Vec::with_capacity(points.len());
-        all.number_all(&points, &mut global);
-        number.extend(numbers.into_iter().map(|n| global[n as usize]));
-    }
-    mesh.points = all.into_points();
-    if mesh.points.len() < before {
+        .unzip();
+    let (points, across) = number_across(joiners);
+    let gone = mesh.points.len() - points.len();
+    if gone > 0 {
+        let number: Vec<u32> = within.iter().zip(&across).flat_map(|(w, a)| w.iter().map(|&n| a[n as usize])).collect();
         mesh.triangles.par_iter_mut().flatten().for_each(|p| *p = number[*p as usize]);
     }
-    before - mesh.points.len()
+    mesh.points = points;
+    gone
 }

@@ -1,6 +1,6 @@
 //! The triangle mesh: flat arrays of points and facets.
 
-use crate::vector::{V3, area_vector, distance, norm};
+use crate::vector::{V3, area_vector, dot, norm, sub};
 use rayon::prelude::*;
 
 pub type Point = V3;
@@ -75,18 +75,23 @@ impl Bounds {
 
 /// Whether three places span no area: the third lies on the line of the other two as exactly as the
 /// coordinates themselves can tell (height at most four rounding steps of the largest coordinate).
+#[inline]
 pub fn spans_no_area([a, b, c]: [Point; 3]) -> bool {
-    let longest = distance(a, b).max(distance(b, c)).max(distance(c, a));
+    let normal = area_vector(a, b, c);
+    let [ab, bc, ca] = [sub(b, a), sub(c, b), sub(a, c)].map(|e| dot(e, e));
     let largest = a.into_iter().chain(b).chain(c).fold(0.0_f64, |m, x| m.max(x.abs()));
-    norm(area_vector(a, b, c)) <= 4.0 * f64::EPSILON * largest * longest
+    let step = 4.0 * f64::EPSILON * largest;
+    dot(normal, normal) <= step * step * ab.max(bc).max(ca)
 }
 
 impl Mesh {
+    #[inline]
     pub fn corners(&self, facet: u32) -> [Point; 3] {
         self.triangles[facet as usize].map(|p| self.points[p as usize])
     }
 
     /// Area vector of one facet (its length is twice the area).
+    #[inline]
     pub fn area_vector(&self, facet: u32) -> V3 {
         let [a, b, c] = self.corners(facet);
         area_vector(a, b, c)
@@ -112,12 +117,20 @@ impl Mesh {
     }
 
     /// A facet without area: two corners are one point, or they span none (see [`spans_no_area`]).
+    #[inline]
     pub fn is_zero_area(&self, facet: u32) -> bool {
         let [i, j, k] = self.triangles[facet as usize];
         if i == j || j == k || k == i {
             return true;
         }
         spans_no_area(self.corners(facet))
+    }
+
+    /// Puts another mesh behind this one; nothing is joined.
+    pub fn append(&mut self, other: &Mesh) {
+        let first = self.points.len() as u32;
+        self.points.extend_from_slice(&other.points);
+        self.triangles.extend(other.triangles.iter().map(|t| t.map(|p| first + p)));
     }
 
     /// Drops points that no facet uses, keeping the order of the rest; returns how many went.

@@ -114,11 +114,16 @@ fn stars(mesh: &Mesh, corners: &Corners, sets: &Sets) -> Stars {
             let mut spokes = Vec::new();
             let mut fans = Fans::default();
             for point in c * chunk..(c * chunk + chunk).min(n) {
-                corners.spokes(mesh, point, &mut spokes);
-                if spokes.is_empty() {
+                let facets = corners.at(point);
+                if facets.is_empty() {
                     continue;
                 }
                 found.used += 1;
+                if let Some(ring) = ClosedFan::at(mesh, point, facets) {
+                    ring.edges().filter(|e| e.other > point).for_each(|e| sets.unite(e.facets[0], e.facets[1]));
+                    continue;
+                }
+                corners.spokes(mesh, point, &mut spokes);
                 for run in spokes.chunk_by(|a, b| a.other == b.other) {
                     if run[0].other > point {
                         record_edge(point, run, &mut found);
@@ -134,6 +139,62 @@ fn stars(mesh: &Mesh, corners: &Corners, sets: &Sets) -> Stars {
             found
         })
         .reduce(Stars::default, Stars::append)
+}
+
+/// Most points are like this: every edge has two facets that run it opposite ways, and all facets form one
+/// closed fan. Such a point is told apart without sorting.
+struct ClosedFan {
+    /// Facets in turn, each with the other end of the edge it shares with the one before.
+    ring: [(u32, u32); ClosedFan::LARGEST],
+    length: usize,
+}
+
+/// An edge from the middle of a fan, and its facets: the one that runs it outward first.
+struct FanEdge {
+    other: u32,
+    facets: [u32; 2],
+}
+
+impl ClosedFan {
+    const LARGEST: usize = 10;
+
+    #[inline]
+    fn at(mesh: &Mesh, point: u32, facets: &[u32]) -> Option<ClosedFan> {
+        // Two facets that fill a ring are the same facet twice.
+        if !(3..=ClosedFan::LARGEST).contains(&facets.len()) {
+            return None;
+        }
+        let mut ends = [(NONE, NONE); ClosedFan::LARGEST];
+        for (end, &f) in ends.iter_mut().zip(facets) {
+            let [a, b, c] = mesh.triangles[f as usize];
+            *end = if a == point {
+                (b, c)
+            } else if b == point {
+                (c, a)
+            } else {
+                (a, b)
+            };
+        }
+        let ends = &ends[..facets.len()];
+        let mut ring = [(NONE, NONE); ClosedFan::LARGEST];
+        let mut at = 0;
+        for (i, slot) in ring[..facets.len()].iter_mut().enumerate() {
+            // Back at the first facet too soon: there is more than one fan.
+            if at == 0 && i > 0 {
+                return None;
+            }
+            *slot = (facets[at], ends[at].0);
+            at = ends.iter().position(|e| e.0 == ends[at].1)?;
+        }
+        (at == 0).then_some(ClosedFan { ring, length: facets.len() })
+    }
+
+    fn edges(&self) -> impl Iterator<Item = FanEdge> + '_ {
+        (0..self.length).map(|i| {
+            let before = if i == 0 { self.length - 1 } else { i - 1 };
+            FanEdge { other: self.ring[i].1, facets: [self.ring[i].0, self.ring[before].0] }
+        })
+    }
 }
 
 fn record_edge(point: u32, run: &[Spoke], found: &mut Stars) {
@@ -247,6 +308,13 @@ pub fn neighbours(mesh: &Mesh) -> Vec<[u32; 3]> {
         across[f as usize][edge].store(value, Relaxed);
     };
     (0..n).into_par_iter().with_min_len(1 << 12).for_each_init(Vec::new, |spokes, point| {
+        if let Some(ring) = ClosedFan::at(mesh, point, corners.at(point)) {
+            for edge in ring.edges().filter(|e| e.other > point) {
+                set(edge.facets[0], point, true, edge.facets[1]);
+                set(edge.facets[1], point, false, edge.facets[0]);
+            }
+            return;
+        }
         corners.spokes(mesh, point, spokes);
         for run in spokes.chunk_by(|a, b| a.other == b.other) {
             if let [a, b] = run
@@ -266,6 +334,9 @@ pub fn open_edges(mesh: &Mesh) -> Vec<OpenEdge> {
     let mut spokes = Vec::new();
     let mut open = Vec::new();
     for point in 0..mesh.points.len() as u32 {
+        if ClosedFan::at(mesh, point, corners.at(point)).is_some() {
+            continue;
+        }
         corners.spokes(mesh, point, &mut spokes);
         for run in spokes.chunk_by(|a, b| a.other == b.other) {
             if let [only] = run

@@ -3,50 +3,61 @@
 /// A point or a vector.
 pub type V3 = [f64; 3];
 
+#[inline]
 pub fn add(a: V3, b: V3) -> V3 {
     [a[0] + b[0], a[1] + b[1], a[2] + b[2]]
 }
 
+#[inline]
 pub fn sub(a: V3, b: V3) -> V3 {
     [a[0] - b[0], a[1] - b[1], a[2] - b[2]]
 }
 
+#[inline]
 pub fn scale(a: V3, s: f64) -> V3 {
     [a[0] * s, a[1] * s, a[2] * s]
 }
 
+#[inline]
 pub fn dot(a: V3, b: V3) -> f64 {
     a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
 }
 
+#[inline]
 pub fn cross(a: V3, b: V3) -> V3 {
     [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]]
 }
 
+#[inline]
 pub fn norm(a: V3) -> f64 {
     dot(a, a).sqrt()
 }
 
+#[inline]
 pub fn distance(a: V3, b: V3) -> f64 {
     norm(sub(a, b))
 }
 
+#[inline]
 pub fn lerp(a: V3, b: V3, t: f64) -> V3 {
     add(a, scale(sub(b, a), t))
 }
 
 /// The vector of length one along `a`, or `None` if `a` has no length.
+#[inline]
 pub fn unit(a: V3) -> Option<V3> {
     let n = norm(a);
     (n > 0.0 && n.is_finite()).then(|| scale(a, 1.0 / n))
 }
 
 /// Twice the area vector of the triangle `a b c`.
+#[inline]
 pub fn area_vector(a: V3, b: V3, c: V3) -> V3 {
     cross(sub(b, a), sub(c, a))
 }
 
 /// The point of the segment `a b` nearest to `p`, as its parameter in `0..=1` and its squared distance.
+#[inline]
 pub fn nearest_on_segment(p: V3, a: V3, b: V3) -> (f64, f64) {
     let ab = sub(b, a);
     let length2 = dot(ab, ab);

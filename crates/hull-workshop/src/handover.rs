@@ -5,7 +5,7 @@ use crate::prepare::Prepared;
 use crate::{Destination, Role};
 use askama::Template;
 use hull_formats::{Part, stl};
-use hull_geometry::join;
+use hull_geometry::join::join_equal_points;
 use hull_geometry::mesh::Bounds;
 use hull_geometry::topology::Topology;
 use hull_geometry::{Mesh, Point, Unit, Watch, measure, transform};
@@ -252,7 +252,7 @@ fn compare(
     watch: &Watch,
 ) -> Result<Vec<Comparison>, HandoverError> {
     let failed = |e: hull_formats::ReadError| HandoverError::Different(e.to_string());
-    let mut parts = Vec::new();
+    let mut back = Mesh::default();
     let mut names = Vec::new();
     let mut per_boundary = Vec::new();
     for (name, bytes) in files {
@@ -268,9 +268,9 @@ fn compare(
             }
             Form::Binary => per_boundary.push(read.mesh.triangles.len()),
         }
-        parts.push(join::Part { points: read.mesh.points, triangles: read.mesh.triangles });
+        back.append(&read.mesh);
     }
-    let back = join::merge(parts);
+    join_equal_points(&mut back);
     let cancelled = |e: hull_geometry::Cancelled| HandoverError::Failed(e.to_string());
     let (a, b) = (Topology::of(sent, watch).map_err(cancelled)?, Topology::of(&back, watch).map_err(cancelled)?);
     let (box_a, box_b) = (sent.bounds(), back.bounds());

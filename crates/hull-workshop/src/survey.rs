@@ -154,7 +154,7 @@ pub fn figures(mesh: &Mesh, unit: Option<Unit>, watch: &Watch) -> Result<(Figure
         area: mass.area,
         bbox,
         unit,
-        open_length: loops.iter().map(|l| l.length).sum(),
+        open_length: loops.iter().fold(0.0, |sum, l| sum + l.length),
         unused_points: mesh.points.len().saturating_sub(topology.used_points),
         smallest_edge: edge.map(|e| e.0),
         smallest_angle: angle.map(|a| a.0),
