@@ -84,6 +84,14 @@ npm_packages() { # folder
   cp "$1/package-lock.json" "$stamp"
 }
 
+# Installs the independent libraries that results are compared with.
+python_packages() {
+  [ -f "$root/.venv/.installed" ] && cmp -s "$root/.venv/.installed" "$root/outside/requirements.txt" && return
+  python3 -m venv "$root/.venv"
+  "$root/.venv/bin/pip" install --quiet --disable-pip-version-check -r "$root/outside/requirements.txt"
+  cp "$root/outside/requirements.txt" "$root/.venv/.installed"
+}
+
 build_front_end() {
   npm_packages "$root/web"
   (cd "$root/web" && node build.mjs 2>/dev/null)

@@ -1,6 +1,6 @@
 // Picking faces for a boundary: picks are places with an angle; the server says which facets they mean.
 import { PICK_GROUP } from "./drawing";
-import { type Place, readScene, short } from "./scene";
+import { type Place, readScene, type Scene, short } from "./scene";
 import type { View } from "./view";
 
 type Pick = { grow: { at: Place; angle: number } };
@@ -38,18 +38,19 @@ export class Naming {
   /** Colours what is picked and says how much it is. Also called when the form was drawn anew. */
   async show(): Promise<void> {
     const field = document.querySelector<HTMLInputElement>("#pick");
-    const note = document.querySelector("#picked");
     const button = document.querySelector("#name-it");
     const drawing = this.view.drawing;
     const scene = readScene();
     if (!drawing || !scene) return;
-    if (this.include.length === 0) {
-      if (field) field.value = "";
-      if (button) button.textContent = "Name the rest";
-      this.view.colourBy(drawing.geometry.boundary);
-      return;
-    }
+    const group = (await this.tints(scene.revision)) ?? drawing.geometry.boundary.slice();
     const selection = JSON.stringify({ include: this.include, exclude: this.exclude });
+    if (field) field.value = this.include.length > 0 ? selection : "";
+    if (button) button.textContent = this.include.length > 0 ? "Name the picked" : "Name the rest";
+    if (this.include.length > 0) await this.paintPicked(scene, selection, group);
+    this.view.colourBy(group);
+  }
+
+  private async paintPicked(scene: Scene, selection: string, group: Uint32Array): Promise<void> {
     const answer = await fetch(`/revisions/${scene.revision}/selection`, {
       method: "POST",
       headers: { "Content-Type": "application/json" },
@@ -57,13 +58,25 @@ export class Naming {
     });
     if (!answer.ok) return;
     const facets = new Uint32Array(await answer.arrayBuffer());
-    const group = drawing.geometry.boundary.slice();
     for (const f of facets) group[f] = PICK_GROUP;
-    this.view.colourBy(group);
-    if (field) field.value = selection;
-    if (button) button.textContent = "Name the picked";
     const area = Number(answer.headers.get("X-Area"));
+    const note = document.querySelector("#picked");
     if (note)
       note.textContent = `Picked: ${short(facets.length)} facets, ${short(area)} ${scene.unit}². Shift adds, Alt takes away.`;
+  }
+
+  /** The tint of each facet's region while “Show regions” is ticked. */
+  private async tints(revision: number): Promise<Uint32Array | null> {
+    const count = document.querySelector("#regions-count");
+    const wanted = document.querySelector<HTMLInputElement>("#regions")?.checked === true;
+    if (!wanted) {
+      if (count) count.textContent = "";
+      return null;
+    }
+    const answer = await fetch(`/revisions/${revision}/regions?angle=${this.angle()}`);
+    if (!answer.ok) return null;
+    const regions = Number(answer.headers.get("X-Regions"));
+    if (count) count.textContent = `${short(regions)} ${regions === 1 ? "region" : "regions"}`;
+    return Uint32Array.from(new Uint8Array(await answer.arrayBuffer()));
   }
 }

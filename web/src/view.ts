@@ -39,6 +39,8 @@ export class View {
   private moving: Drawing | null = null;
   private received: Drawing | null = null;
   private shown: { revision: number; received: number } | null = null;
+  /** The state that `now` is of; `shown` may still be on its way. */
+  private revision = 0;
   private bvh: MeshBVH | null = null;
   private wipe: number | null = null;
   private lastMove = 0;
@@ -85,6 +87,7 @@ export class View {
     if (this.shown.revision !== facts.revision) return;
     const small = geometry.facets.length / 3 > MOVING_UP_TO ? await fetchGeometry(facts.revision, "moving") : null;
     this.replace(geometry, small);
+    this.revision = facts.revision;
     this.received?.dispose();
     this.received = null;
     this.before.clear();
@@ -231,8 +234,17 @@ export class View {
       this.renderer.setScissor(x, 0, width - x, height);
     }
     this.renderer.render(this.scene, this.camera);
-    this.frame.dataset.drawn = String(this.shown?.revision ?? "");
+    this.tell(busy);
     this.drawn();
+  }
+
+  /** What was drawn, for whoever watches the page: tests, and the measure of the first picture. */
+  private tell(busy: boolean): void {
+    const drawing = busy ? this.moving : this.now;
+    if (!drawing) return;
+    if (this.frame.dataset.drawn === undefined) performance.mark("first picture");
+    this.frame.dataset.drawn = String(this.revision);
+    this.frame.dataset.facets = String(drawing.geometry.facets.length / 3);
   }
 
   /** Shows the body as received left of a part of the view's width; `null` for only what is now. */

@@ -5,6 +5,9 @@ import { notify } from "./requests";
 import { type Place, readScene, type Scene, short } from "./scene";
 import { STANDARD, View } from "./view";
 
+/** Whether the drawer was left folded. */
+const FOLDED = "drawer folded";
+
 type Mode = "turn" | "pick" | "measure";
 
 const KEYS: [string, string][] = [
@@ -95,8 +98,10 @@ export function attachWorkspace(frame: HTMLElement): void {
   };
 
   const fold = () => {
-    document.querySelector(".workspace")!.classList.toggle("folded");
+    const folded = document.querySelector(".workspace")!.classList.toggle("folded");
+    localStorage.setItem(FOLDED, String(folded));
   };
+  if (localStorage.getItem(FOLDED) === "true") fold();
 
   const click = async (event: PointerEvent) => {
     const hit = view.pick(event.clientX, event.clientY);
@@ -143,6 +148,9 @@ export function attachWorkspace(frame: HTMLElement): void {
     if (on("#cut")) setCut(sliders.cut.hidden === true);
     if (on("#keys-button")) toggleKeys(frame);
     if (on("#fold")) fold();
+  });
+  document.addEventListener("change", (event) => {
+    if (event.target instanceof Element && event.target.matches("#regions, #angle")) void naming.show();
   });
   sliders.cut.addEventListener("input", () => setCut(true));
   sliders.wipe.addEventListener("input", () => {

@@ -48,6 +48,37 @@ impl<'a> Regions<'a> {
         sets.numbered(|_| false)
     }
 
+    /// A tint for each facet, so that touching regions of [`Regions::split`] can be told apart: each region
+    /// takes the lowest of `tints` tints (at least one) that no touching region of a lower number has, or
+    /// one by its number where all are taken. With the tints, the number of regions.
+    pub fn tints(&self, angle: f64, tints: u8) -> (Vec<u8>, usize) {
+        let (region_of, regions) = self.split(angle);
+        let mut touching: Vec<(u32, u32)> = (0..self.mesh.triangles.len() as u32)
+            .into_par_iter()
+            .with_min_len(1 << 12)
+            .flat_map_iter(|f| {
+                let mine = region_of[f as usize];
+                self.across[f as usize].into_iter().filter(|&g| g != NONE).filter_map({
+                    let region_of = &region_of;
+                    move |g| (region_of[g as usize] < mine).then(|| (mine, region_of[g as usize]))
+                })
+            })
+            .collect();
+        touching.par_sort_unstable();
+        touching.dedup();
+        let mut tint = vec![0u8; regions];
+        let mut next = touching.iter().peekable();
+        for region in 0..regions as u32 {
+            let mut taken = [false; 256];
+            while let Some((_, lower)) = next.next_if(|pair| pair.0 == region) {
+                taken[tint[*lower as usize] as usize] = true;
+            }
+            let by_number = (region % u32::from(tints.max(1))) as u8;
+            tint[region as usize] = (0..tints).find(|&t| !taken[t as usize]).unwrap_or(by_number);
+        }
+        (region_of.into_iter().map(|r| tint[r as usize]).collect(), regions)
+    }
+
     /// The facets reached from `seed` over edges of at most `angle` degrees, ascending.
     pub fn grow(&self, seed: u32, angle: f64) -> Vec<u32> {
         let mut reached = std::collections::BTreeSet::from([seed]);

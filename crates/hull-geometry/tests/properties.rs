@@ -2,6 +2,7 @@
 
 use hull_geometry::join::join_equal_points;
 use hull_geometry::measure::mass;
+use hull_geometry::regions::Regions;
 use hull_geometry::shapes::{cuboid, sphere, torn, torus};
 use hull_geometry::stitch::stitch;
 use hull_geometry::topology::{Topology, open_edges};
@@ -34,6 +35,54 @@ fn edges_by_counting(mesh: &Mesh) -> [usize; 3] {
     [count(|r| r.len() == 1), count(|r| r.len() > 2), count(|r| r.len() == 2 && r[0] == r[1])]
 }
 
+/// Shells (sets of facets connected through edges) and pinched points, by plain search.
+fn shells_and_pinched_by_search(mesh: &Mesh) -> (usize, Vec<u32>) {
+    let facets: Vec<u32> = (0..mesh.triangles.len() as u32).filter(|&f| !mesh.is_zero_area(f)).collect();
+    let shared = |f: u32, g: u32| {
+        let g = mesh.triangles[g as usize];
+        mesh.triangles[f as usize].into_iter().filter(|p| g.contains(p)).collect::<Vec<u32>>()
+    };
+    let sets = |members: &[u32], joined: &dyn Fn(u32, u32) -> bool| {
+        let (mut left, mut count) = (members.to_vec(), 0);
+        while let Some(first) = left.pop() {
+            let mut reached = vec![first];
+            while let Some(f) = reached.pop() {
+                let (near, far) = left.iter().copied().partition(|&g| joined(f, g));
+                (left, reached) = (far, [reached, near].concat());
+            }
+            count += 1;
+        }
+        count
+    };
+    let shells = sets(&facets, &|f, g| shared(f, g).len() >= 2);
+    let pinched = (0..mesh.points.len() as u32).filter(|&p| {
+        let star: Vec<u32> = facets.iter().copied().filter(|&f| mesh.triangles[f as usize].contains(&p)).collect();
+        sets(&star, &|f, g| shared(f, g).len() >= 2 && shared(f, g).contains(&p)) > 1
+    });
+    (shells, pinched.collect())
+}
+
+/// Two touching closed surfaces from which facets were taken, turned and doubled.
+fn damaged() -> impl Strategy<Value = Mesh> {
+    (prop::collection::vec((0..84usize, 0..3u8), 0..12), 0..3usize).prop_map(|(damage, corner)| {
+        let mut mesh = torus(2.0, 1.0, 6, 6);
+        let mut block = cuboid([1.0; 3]);
+        let at = mesh.points[corner];
+        hull_geometry::transform::translate(&mut block, at);
+        mesh.append(&block);
+        join_equal_points(&mut mesh);
+        for (f, what) in damage {
+            let f = f % mesh.triangles.len();
+            match what {
+                0 => drop(mesh.triangles.swap_remove(f)),
+                1 => mesh.triangles[f].swap(0, 1),
+                _ => mesh.triangles.push(mesh.triangles[f]),
+            }
+        }
+        mesh
+    })
+}
+
 /// Facets over few points of a small lattice: every kind of defect comes up by itself.
 fn soup() -> impl Strategy<Value = Mesh> {
     let corner = || (0..3u32, 0..3u32, 0..2u32);
@@ -51,8 +100,9 @@ fn soup() -> impl Strategy<Value = Mesh> {
 
 proptest! {
     #[test]
-    fn topology_agrees_with_plain_counting(mesh in soup()) {
+    fn topology_agrees_with_plain_counting(mesh in prop_oneof![soup(), damaged()]) {
         let t = topology(&mesh);
+        prop_assert_eq!((t.shells, t.pinched.clone()), shells_and_pinched_by_search(&mesh));
         prop_assert_eq!([t.open.len(), t.overshared.len(), t.misdirected.len()], edges_by_counting(&mesh));
         let mut seen = std::collections::HashSet::new();
         let repeats = mesh.triangles.iter().enumerate().filter(|(f, t)| {
@@ -160,8 +210,7 @@ fn two_cubes_pinch_at_a_corner_and_overshare_at_an_edge() {
         let mut mesh = cuboid([1.0; 3]);
         let mut other = cuboid([1.0; 3]);
         hull_geometry::transform::translate(&mut other, by);
-        mesh.points.extend(other.points);
-        mesh.triangles.extend(other.triangles.iter().map(|t| t.map(|p| p + 8)));
+        mesh.append(&other);
         join_equal_points(&mut mesh);
         topology(&mesh)
     };
@@ -172,13 +221,27 @@ fn two_cubes_pinch_at_a_corner_and_overshare_at_an_edge() {
 }
 
 #[test]
+fn a_box_falls_into_its_sides_and_touching_sides_differ_in_tint() {
+    let mesh = cuboid([3.0, 2.0, 1.0]);
+    let regions = Regions::new(&mesh);
+    let (tint, count) = regions.tints(89.0, 12);
+    assert_eq!(count, 6);
+    let side = |f: usize| mesh.area_vector(f as u32).map(|x| x.signum() * f64::from(x != 0.0));
+    for f in 0..12 {
+        for g in 0..12 {
+            let opposite = hull_geometry::vector::dot(side(f), side(g)) != 0.0;
+            assert_eq!(tint[f] == tint[g], opposite, "three tints are enough: only opposite sides share one");
+        }
+    }
+    assert_eq!(regions.tints(90.5, 12).1, 1, "at the angle of its edges a box is one region");
+    assert_eq!(regions.grow(0, 89.0).len(), 2);
+}
+
+#[test]
 fn a_cavity_is_turned_inward() {
     let mut mesh = sphere(2.0, 24, 12);
-    let inner = sphere(1.0, 24, 12);
-    let first = mesh.points.len() as u32;
     let outer_facets = mesh.triangles.len() as u32;
-    mesh.points.extend(inner.points);
-    mesh.triangles.extend(inner.triangles.iter().map(|t| t.map(|p| p + first)));
+    mesh.append(&sphere(1.0, 24, 12));
     let found = orient::facets_to_turn(&mesh, &watch()).unwrap();
     assert_eq!(found.turned, (outer_facets..mesh.triangles.len() as u32).collect::<Vec<_>>());
 }

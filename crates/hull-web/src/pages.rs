@@ -6,6 +6,7 @@ use actix_web::http::StatusCode;
 use actix_web::http::header::{CACHE_CONTROL, CONTENT_DISPOSITION, LOCATION};
 use actix_web::{HttpResponse, get, post, web};
 use askama::Template;
+use hull_geometry::regions::Regions;
 use hull_geometry::vector::norm;
 use hull_store::Store;
 use hull_store::bodies::Revision;
@@ -17,6 +18,9 @@ use hull_workshop::routine::Routine;
 use hull_workshop::selection::Selection;
 use hull_workshop::{Destination, Sheet};
 use serde::Deserialize;
+
+/// As many as the view has fills for.
+const REGION_TINTS: u8 = 12;
 
 fn html(page: &impl Template) -> PageResult {
     Ok(HttpResponse::Ok().content_type("text/html; charset=utf-8").body(page.render()?))
@@ -224,6 +228,27 @@ pub async fn selected(store: web::Data<Store>, id: web::Path<i32>, selection: we
         .content_type("application/octet-stream")
         .insert_header(("X-Area", area.to_string()))
         .body(facets))
+}
+
+#[derive(Deserialize)]
+pub struct UpTo {
+    /// Degrees between neighbouring facets.
+    angle: f64,
+}
+
+/// The regions of a state up to an angle: one byte a facet, a tint that tells touching regions apart, with
+/// the number of regions in a header.
+#[get("/revisions/{revision}/regions")]
+pub async fn regions(store: web::Data<Store>, id: web::Path<i32>, up_to: web::Query<UpTo>) -> PageResult {
+    let (tints, regions) = web::block(move || -> hull_store::Result<_> {
+        let body = store.load(&store.revision(*id)?)?;
+        Ok(Regions::new(&body.mesh).tints(up_to.angle, REGION_TINTS))
+    })
+    .await??;
+    Ok(HttpResponse::Ok()
+        .content_type("application/octet-stream")
+        .insert_header(("X-Regions", regions.to_string()))
+        .body(tints))
 }
 
 /// The logbook of a body up to where it is now, as a routine.

@@ -26,6 +26,7 @@ pub async fn run(store: Store, listen: SocketAddr) -> std::io::Result<()> {
             .service(pages::picture_svg)
             .service(pages::geometry_bytes)
             .service(pages::selected)
+            .service(pages::regions)
             .service(pages::cancel)
             .service(pages::handover_page)
             .service(pages::handover_zip)

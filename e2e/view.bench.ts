@@ -1,0 +1,137 @@
+// Measures the pages and the view, and prints table rows for docs/performance.md.
+import { readFileSync } from "node:fs";
+import { type APIRequestContext, expect, type Page, test } from "@playwright/test";
+
+const row = (what: string, figure: string) => console.log(`| ${what} | ${figure} |`);
+const median = (times: number[]) => times.sort((a, b) => a - b)[times.length >> 1];
+
+async function repeated(times: number, work: () => Promise<number>): Promise<number> {
+  const all: number[] = [];
+  for (let i = 0; i < times; i++) all.push(await work());
+  return median(all);
+}
+
+/** Binary STL of a torus of 2·u·v facets. */
+function torus(u: number, v: number): Buffer {
+  const out = Buffer.alloc(84 + 100 * u * v);
+  out.writeUInt32LE(2 * u * v, 80);
+  const corner = (i: number, j: number) => {
+    const [a, b] = [((i % u) * 2 * Math.PI) / u, ((j % v) * 2 * Math.PI) / v];
+    const r = 500 + 200 * Math.cos(b);
+    return [r * Math.cos(a), r * Math.sin(a), 200 * Math.sin(b)];
+  };
+  let at = 84;
+  for (let i = 0; i < u; i++)
+    for (let j = 0; j < v; j++) {
+      const [p, q, s, t] = [corner(i, j), corner(i + 1, j), corner(i + 1, j + 1), corner(i, j + 1)];
+      for (const facet of [
+        [p, q, s],
+        [p, s, t],
+      ]) {
+        facet.flat().forEach((x, k) => out.writeFloatLE(x, at + 12 + 4 * k));
+        at += 50;
+      }
+    }
+  return out;
+}
+
+async function bodyFrom(page: Page, request: APIRequestContext, name: string, bytes: Buffer): Promise<string> {
+  await page.goto("/");
+  await page.getByLabel("Name").fill(`bench ${Date.now()}`);
+  await page.getByRole("button", { name: "Make the project" }).click();
+  await page.waitForURL(/projects\/\d+/);
+  const project = new URL(page.url()).pathname;
+  expect((await request.put(`${project}/files?name=${name}`, { data: bytes })).status()).toBe(202);
+  const link = page.locator('table.manifest tbody a[href^="/bodies/"]').first();
+  await expect
+    .poll(async () => (await page.reload(), link.count()), { timeout: 300_000, intervals: [2000] })
+    .toBeGreaterThan(0);
+  return (await link.getAttribute("href"))!;
+}
+
+const revisionOf = async (page: Page): Promise<number> =>
+  JSON.parse((await page.locator("#scene").textContent())!).revision;
+
+test("a million facets", async ({ page, request }) => {
+  const [u, v] = [1000, 500];
+  const body = await bodyFrom(page, request, "million.stl", torus(u, v));
+  const began = Date.now();
+  await page.goto(body);
+  await expect(page.locator("#view")).toHaveAttribute("data-drawn", /\d/, { timeout: 120_000 });
+  row(
+    "1 M facets: from the address to the first picture, software rendering",
+    `${((Date.now() - began) / 1000).toFixed(1)} s`,
+  );
+  const payload = await (await request.get(`/geometry/${await revisionOf(page)}/view`)).body();
+  row("1 M facets: geometry sent", `${(payload.length / (2 * u * v)).toFixed(1)} bytes a facet`);
+
+  const box = (await page.locator("#view canvas").boundingBox())!;
+  await page.mouse.move(box.x + 300, box.y + 300);
+  await page.mouse.down();
+  // Frames between two waits of the page for the next frame, while the mouse turns the body.
+  const frames: number[] = [];
+  let drawn = 0;
+  for (let i = 1; i <= 20; i++) {
+    await page.mouse.move(box.x + 300 + 8 * i, box.y + 300 + 3 * i);
+    frames.push(
+      await page.evaluate(
+        () =>
+          new Promise<number>((resolve) => {
+            const t = performance.now();
+            requestAnimationFrame(() => requestAnimationFrame(() => resolve((performance.now() - t) / 2)));
+          }),
+      ),
+    );
+    drawn = Number(await page.locator("#view").getAttribute("data-facets"));
+  }
+  await page.mouse.up();
+  row("1 M facets: facets drawn while the camera moves", String(drawn));
+  row("1 M facets: median frame while the camera moves", `${median(frames).toFixed(0)} ms`);
+  await expect(page.locator("#view")).toHaveAttribute("data-facets", String(2 * u * v), { timeout: 30_000 });
+});
+
+test("the demo's page, geometry and first picture", async ({ page, request, browser }) => {
+  await page.goto("/");
+  await page.getByText("Pipit survey catamaran").click();
+  const link = page.getByRole("link", { name: "Raw water manifold" }).first();
+  const body = (await link.getAttribute("href"))!;
+  await page.goto(body);
+  const revision = await revisionOf(page);
+  const fetched = (address: string) =>
+    repeated(15, async () => {
+      const t = performance.now();
+      await (await request.get(address)).body();
+      return performance.now() - t;
+    });
+  row("demo: page of the workspace, server and transfer, median of 15", `${(await fetched(body)).toFixed(0)} ms`);
+  row("demo: its geometry, median of 15", `${(await fetched(`/geometry/${revision}/view`)).toFixed(0)} ms`);
+
+  const first = async (address: string, prepare?: (page: Page) => Promise<void>) =>
+    repeated(5, async () => {
+      const fresh = await browser.newPage();
+      await prepare?.(fresh);
+      await fresh.goto(address);
+      const time = await fresh.waitForFunction(() => performance.getEntriesByName("first picture")[0]?.startTime);
+      const value = (await time.jsonValue()) as number;
+      await fresh.close();
+      return value;
+    });
+  const empty = await first("/empty", async (fresh) => {
+    const three = readFileSync("../web/node_modules/three/build/three.module.min.js");
+    const core = readFileSync("../web/node_modules/three/build/three.core.min.js");
+    await fresh.route("**/three.module.min.js", (r) => r.fulfill({ body: three, contentType: "text/javascript" }));
+    await fresh.route("**/three.core.min.js", (r) => r.fulfill({ body: core, contentType: "text/javascript" }));
+    await fresh.route("**/empty", (r) => r.fulfill({ body: EMPTY, contentType: "text/html" }));
+  });
+  const ours = await first(body);
+  row("demo: first picture, from navigation", `${ours.toFixed(0)} ms`);
+  row("an empty three.js scene in the same browser", `${empty.toFixed(0)} ms; ratio ${(ours / empty).toFixed(2)}`);
+});
+
+const EMPTY = `<!doctype html><body style="margin:0"><script type="module">
+import { Scene, OrthographicCamera, WebGLRenderer } from "./three.module.min.js";
+const renderer = new WebGLRenderer();
+renderer.setSize(920, 620);
+document.body.append(renderer.domElement);
+requestAnimationFrame(() => { renderer.render(new Scene(), new OrthographicCamera()); performance.mark("first picture"); });
+</script></body>`;

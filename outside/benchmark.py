@@ -1,0 +1,78 @@
+"""Times `hull` against independent libraries and plain reading, whole processes, the best of several runs.
+Usage: benchmark.py HULL_BINARY READ_AND_SUM_BINARY. Prints a table; see docs/performance.md."""
+
+import os
+import pathlib
+import subprocess
+import sys
+import tempfile
+import time
+
+import numpy as np
+
+from shapes import torus, write_ascii_stl, write_binary_stl
+
+hull, read_and_sum = sys.argv[1:3]
+
+TRIMESH = """
+import sys, trimesh
+mesh = trimesh.load(sys.argv[1])
+print(mesh.is_watertight, mesh.body_count)
+"""
+
+
+def timed(command, runs, **environment):
+    """Best wall time in seconds and largest peak memory in bytes of several runs of a command."""
+    best, peak = float("inf"), 0
+    for _ in range(runs):
+        began = time.perf_counter()
+        process = subprocess.Popen(command, stdout=subprocess.DEVNULL, env=os.environ | environment)
+        _, status, usage = os.wait4(process.pid, 0)
+        process.returncode = os.waitstatus_to_exitcode(status)
+        if process.returncode == 2:
+            sys.exit(f"{command[0]} failed")
+        best = min(best, time.perf_counter() - began)
+        peak = max(peak, usage.ru_maxrss * 1024)
+    return best, peak
+
+
+def row(what, figure):
+    print(f"| {what} | {figure} |", flush=True)
+
+
+def large_binary(folder, name, order):
+    points, facets = torus(2500, 1000)
+    path = folder / f"{name}.stl"
+    write_binary_stl(path, points, facets[order(len(facets))])
+    ours, peak = timed([hull, "check", path], 5)
+    plain, _ = timed([read_and_sum, path], 5)
+    row(f"`hull check`, binary STL of 5 million triangles, {name}", f"{ours:.2f} s, {peak / len(facets):.0f} bytes a triangle")
+    row("reading the same file and summing its bytes", f"{plain:.2f} s; ratio {ours / plain:.1f}")
+    return path, ours
+
+
+def against_trimesh(path, ours):
+    theirs, peak = timed([sys.executable, "-c", TRIMESH, path], 1)
+    row("trimesh: load, is_watertight, body_count", f"{theirs:.1f} s, {peak / 5e6:.0f} bytes a triangle; {theirs / ours:.0f} times ours")
+
+
+def large_ascii(folder):
+    points, facets = torus(700, 500)
+    path = folder / "ascii.stl"
+    write_ascii_stl(path, points, facets)
+    size = path.stat().st_size / 1e6
+    ours, _ = timed([hull, "check", path], 5, RAYON_NUM_THREADS="1")
+    lines, _ = timed(["wc", "-l", path], 5)
+    row(f"`hull check`, ASCII STL of {size:.0f} MB, one thread, survey included", f"{ours:.2f} s, {size / ours:.0f} MB/s")
+    row("counting its lines (`wc -l`)", f"{lines:.3f} s; ratio {ours / lines:.1f}")
+
+
+with tempfile.TemporaryDirectory() as folder:
+    folder = pathlib.Path(folder)
+    print("| what | figure |\n|---|---|")
+    path, ours = large_binary(folder, "in order", np.arange)
+    against_trimesh(path, ours)
+    path.unlink()
+    path, _ = large_binary(folder, "shuffled", np.random.default_rng(1).permutation)
+    path.unlink()
+    large_ascii(folder)
