@@ -117,10 +117,10 @@ test("the demo's page, geometry and first picture", async ({ page, request, brow
       return value;
     });
   const empty = await first("/empty", async (fresh) => {
-    const three = readFileSync("../web/node_modules/three/build/three.module.min.js");
-    const core = readFileSync("../web/node_modules/three/build/three.core.min.js");
-    await fresh.route("**/three.module.min.js", (r) => r.fulfill({ body: three, contentType: "text/javascript" }));
-    await fresh.route("**/three.core.min.js", (r) => r.fulfill({ body: core, contentType: "text/javascript" }));
+    const three = readFileSync("../web/node_modules/three/build/three.module.js");
+    const core = readFileSync("../web/node_modules/three/build/three.core.js");
+    await fresh.route("**/three.module.js", (r) => r.fulfill({ body: three, contentType: "text/javascript" }));
+    await fresh.route("**/three.core.js", (r) => r.fulfill({ body: core, contentType: "text/javascript" }));
     await fresh.route("**/empty", (r) => r.fulfill({ body: EMPTY, contentType: "text/html" }));
   });
   const ours = await first(body);
@@ -129,7 +129,7 @@ test("the demo's page, geometry and first picture", async ({ page, request, brow
 });
 
 const EMPTY = `<!doctype html><body style="margin:0"><script type="module">
-import { Scene, OrthographicCamera, WebGLRenderer } from "./three.module.min.js";
+import { Scene, OrthographicCamera, WebGLRenderer } from "./three.module.js";
 const renderer = new WebGLRenderer();
 renderer.setSize(920, 620);
 document.body.append(renderer.domElement);

@@ -2,61 +2,10 @@ import { execFileSync } from "node:child_process";
 import { mkdtempSync, readFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { expect, type Page, test } from "@playwright/test";
+import { drawn, expect, nameIt, newProject, opened, pickFrom, send, test } from "./pages";
 import { looseBox } from "./parts";
 
-const hull = process.env.HULL_BINARY!;
-
-test.beforeEach(({ page }) => {
-  // Whatever the page says on the console is a defect, unless a test expects it.
-  page.on("console", (m) => {
-    if (m.type() === "error" && !/422|404/.test(m.text())) throw new Error(m.text());
-  });
-  page.on("pageerror", (e) => {
-    throw e;
-  });
-});
-
-const opened = (page: Page) => page.locator(".row.opened .phrase");
-
-async function newProject(page: Page, name: string): Promise<void> {
-  await page.goto("/");
-  await page.getByLabel("Name").fill(`${name} ${Date.now()}`);
-  await page.getByRole("button", { name: "Make the project" }).click();
-  await expect(page.locator(".empty")).toContainText("No body yet");
-}
-
-async function send(page: Page, name: string, bytes: Buffer): Promise<void> {
-  await page.locator("input[type=file]").setInputFiles({ name, mimeType: "model/stl", buffer: bytes });
-}
-
-/** Waits until the view has drawn the state that the page is at. */
-async function drawn(page: Page): Promise<void> {
-  await expect
-    .poll(async () => {
-      const scene = JSON.parse((await page.locator("#scene").textContent()) ?? "{}") as { revision: number };
-      return (await page.locator("#view").getAttribute("data-drawn")) === String(scene.revision);
-    })
-    .toBe(true);
-  await page.waitForTimeout(400);
-}
-
-/** Clicks faces from a standard view: the middle of the view is the middle of the body. */
-async function pickFrom(page: Page, from: string, dx = 0, dy = 0): Promise<void> {
-  await page.getByRole("button", { name: from, exact: true }).click();
-  await page.getByRole("toolbar").getByRole("button", { name: "Pick faces" }).click();
-  await page.waitForTimeout(500);
-  const box = (await page.locator("#view canvas").boundingBox())!;
-  await page.mouse.click(box.x + box.width / 2 + dx, box.y + box.height / 2 + dy);
-  await expect(page.locator("#picked")).toContainText("Picked:");
-}
-
-async function nameIt(page: Page, name: string): Promise<void> {
-  await page.locator("#naming input[name=name]").fill(name);
-  await page.locator("#name-it").click();
-  await expect(page.locator("#naming input[name=name]")).toHaveCount(name === "wall" ? 0 : 1);
-  await drawn(page);
-}
+const hull = join(process.env.HULL_BINARIES!, "hull");
 
 test("the demo manifold goes to a handover, and its logbook replays in the shell", async ({ page }) => {
   await page.goto("/");

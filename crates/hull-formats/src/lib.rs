@@ -95,6 +95,23 @@ pub struct Received {
     pub skipped: Vec<Skipped>,
 }
 
+impl Received {
+    /// A file of nothing but triangles, each with three points of its own, and no names.
+    pub fn plain(format: Format, mesh: Mesh) -> Received {
+        let facets = mesh.triangles.len();
+        Received {
+            format,
+            mesh,
+            cell_of: Vec::new(),
+            label_of: Vec::new(),
+            labels: vec![Label::default()],
+            faces_in_file: facets,
+            points_in_file: facets * 3,
+            skipped: Vec::new(),
+        }
+    }
+}
+
 /// Reads a file whose name ends in a known ending.
 ///
 /// # Errors

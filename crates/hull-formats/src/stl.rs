@@ -76,16 +76,7 @@ fn read_binary(name: &str, bytes: &[u8], watch: &Watch) -> Result<Received, Read
     } else {
         Vec::new()
     };
-    Ok(Received {
-        format: Format::StlBinary,
-        cell_of: Vec::new(),
-        label_of: Vec::new(),
-        labels: vec![Label::default()],
-        faces_in_file: facets,
-        points_in_file: facets * 3,
-        skipped,
-        mesh,
-    })
+    Ok(Received { skipped, ..Received::plain(Format::StlBinary, mesh) })
 }
 
 fn read_records(
@@ -159,16 +150,8 @@ fn read_ascii(name: &str, bytes: &[u8], watch: &Watch) -> Result<Received, ReadE
         }
     }
     let (labels, label_of) = labels.finish(label_of);
-    Ok(Received {
-        format: Format::StlAscii,
-        cell_of: Vec::new(),
-        label_of,
-        labels,
-        faces_in_file: triangles.len(),
-        points_in_file: triangles.len() * 3,
-        skipped: Vec::new(),
-        mesh: Mesh { points: joiner.into_points(), triangles },
-    })
+    let mesh = Mesh { points: joiner.into_points(), triangles };
+    Ok(Received { label_of, labels, ..Received::plain(Format::StlAscii, mesh) })
 }
 
 /// The rest of a facet after its first word. The normal is not used: the corners say it better.

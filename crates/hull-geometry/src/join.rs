@@ -70,7 +70,7 @@ const BATCH: usize = 256;
 
 /// How many points seen lately are kept at hand. Most corners were seen a few facets before; this much stays
 /// in the processor's own cache, where the whole table does not.
-const RECENT: usize = 1 << 13;
+const RECENT: usize = 1 << 12;
 
 /// A slot of the table: the number of a point ([`NONE`]: empty) and the upper half of its hash.
 #[derive(Clone, Copy)]

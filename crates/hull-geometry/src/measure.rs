@@ -84,17 +84,46 @@ pub fn mass(mesh: &Mesh, bounds: &Bounds) -> Mass {
     parts.into_iter().fold(Sums::default(), Sums::with).mass(origin)
 }
 
-/// Area and signed volume of each of `groups` sets of facets; facets in group [`NONE`] are left out.
-pub fn area_and_volume_by_group(mesh: &Mesh, group_of: &[u32], groups: usize, origin: Point) -> Vec<(f64, f64)> {
-    let mut sums = vec![(0.0, 0.0); groups];
-    for (t, &group) in mesh.triangles.iter().zip(group_of) {
-        if group != NONE {
-            let [a, b, c] = t.map(|p| sub(mesh.points[p as usize], origin));
-            let sum = &mut sums[group as usize];
-            sum.0 += norm(cross(sub(b, a), sub(c, a))) / 2.0;
-            sum.1 += dot(a, cross(b, c)) / 6.0;
-        }
+/// Figures of one group of facets.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+pub struct GroupFigures {
+    pub facets: usize,
+    pub area: f64,
+    /// Signed; taken about the given origin, so that for an open group it is only a share.
+    pub volume: f64,
+}
+
+impl GroupFigures {
+    fn add(&mut self, other: GroupFigures) {
+        self.facets += other.facets;
+        self.area += other.area;
+        self.volume += other.volume;
     }
+}
+
+/// Figures of each of `groups` sets of facets; facets in group [`NONE`] are left out.
+pub fn figures_by_group(mesh: &Mesh, group_of: &[u32], groups: usize, origin: Point) -> Vec<GroupFigures> {
+    let of_facet = |t: &[u32; 3]| {
+        let [a, b, c] = t.map(|p| sub(mesh.points[p as usize], origin));
+        let area = norm(cross(sub(b, a), sub(c, a))) / 2.0;
+        GroupFigures { facets: 1, area, volume: dot(a, cross(b, c)) / 6.0 }
+    };
+    // Runs of one group are summed in their chunk, and the runs in order.
+    let runs: Vec<Vec<(u32, GroupFigures)>> = (mesh.triangles.par_chunks(CHUNK), group_of.par_chunks(CHUNK))
+        .into_par_iter()
+        .map(|(triangles, group_of)| {
+            let mut runs: Vec<(u32, GroupFigures)> = Vec::new();
+            for (t, &group) in triangles.iter().zip(group_of).filter(|(_, group)| **group != NONE) {
+                match runs.last_mut() {
+                    Some((last, sum)) if *last == group => sum.add(of_facet(t)),
+                    _ => runs.push((group, of_facet(t))),
+                }
+            }
+            runs
+        })
+        .collect();
+    let mut sums = vec![GroupFigures::default(); groups];
+    runs.into_iter().flatten().for_each(|(group, sum)| sums[group as usize].add(sum));
     sums
 }
 

@@ -1,6 +1,6 @@
 //! The store against a real PostgreSQL. `scripts/test` starts one and sets HULL_TEST_DATABASE_URL.
 
-use hull_formats::{Format, Label, Received};
+use hull_formats::{Format, Received};
 use hull_geometry::shapes::torus;
 use hull_geometry::{Unit, Watch};
 use hull_store::Store;
@@ -24,19 +24,7 @@ fn name(what: &str) -> String {
 }
 
 fn body() -> Body {
-    let mesh = torus(5.0, 2.0, 30, 20);
-    let n = mesh.triangles.len();
-    let got = Received {
-        format: Format::StlBinary,
-        cell_of: Vec::new(),
-        label_of: Vec::new(),
-        labels: vec![Label::default()],
-        faces_in_file: n,
-        points_in_file: 3 * n,
-        skipped: Vec::new(),
-        mesh,
-    };
-    Body::from_received("torus.stl", got)
+    Body::from_received("torus.stl", Received::plain(Format::StlBinary, torus(5.0, 2.0, 30, 20)))
 }
 
 /// Adds a job of a kind of its own and claims it, putting other tests' jobs aside.

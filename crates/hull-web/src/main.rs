@@ -4,6 +4,7 @@ mod assets;
 mod error;
 mod evidence;
 mod form;
+mod guard;
 mod pages;
 mod scene;
 mod server;

@@ -1,6 +1,6 @@
 //! Routes and the HTTP server.
 
-use crate::{assets, pages, upload, workspace};
+use crate::{assets, guard, pages, upload, workspace};
 use actix_web::{App, HttpServer, middleware, web};
 use hull_store::Store;
 use std::net::SocketAddr;
@@ -17,6 +17,7 @@ pub async fn run(store: Store, listen: SocketAddr) -> std::io::Result<()> {
             .app_data(store.clone())
             .app_data(web::FormConfig::default().limit(8 << 20))
             .wrap(middleware::DefaultHeaders::new().add(("X-Content-Type-Options", "nosniff")))
+            .wrap(middleware::from_fn(guard::only_from_here))
             .service(assets::asset)
             .service(upload::receive)
             .service(pages::projects_page)

@@ -125,14 +125,13 @@ pub fn figures(mesh: &Mesh, unit: Option<Unit>, watch: &Watch) -> Result<(Figure
     watch.report(0.5, "measuring areas and volumes")?;
     let bbox = mesh.bounds();
     let mass = measure::mass(mesh, &bbox);
-    let per_shell = measure::area_and_volume_by_group(mesh, &topology.shell_of, topology.shells, bbox.centre());
+    let per_shell = measure::figures_by_group(mesh, &topology.shell_of, topology.shells, bbox.centre());
     let (edge, angle) = measure::shortest_edge_and_smallest_angle(mesh, &topology.shell_of);
     let loops = open_loops(mesh, &topology.open);
-    let mut shells: Vec<ShellFigures> =
-        per_shell.into_iter().map(|(area, volume)| ShellFigures { facets: 0, area, volume, closed: true }).collect();
-    for &s in topology.shell_of.iter().filter(|s| **s != NONE) {
-        shells[s as usize].facets += 1;
-    }
+    let mut shells: Vec<ShellFigures> = per_shell
+        .into_iter()
+        .map(|g| ShellFigures { facets: g.facets, area: g.area, volume: g.volume, closed: true })
+        .collect();
     for e in &topology.open {
         shells[topology.shell_of[e.facet as usize] as usize].closed = false;
     }

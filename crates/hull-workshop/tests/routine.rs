@@ -1,6 +1,6 @@
 //! The whole way of a dirty part through the rules of the job.
 
-use hull_formats::{Format, Label, Received};
+use hull_formats::{Format, Received};
 use hull_geometry::shapes::{cuboid, torn, torus};
 use hull_geometry::transform::{Axis, enlarge};
 use hull_geometry::{Unit, Watch, measure};
@@ -16,18 +16,7 @@ fn fluid() -> Destination {
 }
 
 fn received(mesh: hull_geometry::Mesh) -> Body {
-    let facets = mesh.triangles.len();
-    let got = Received {
-        format: Format::StlBinary,
-        cell_of: Vec::new(),
-        label_of: Vec::new(),
-        labels: vec![Label::default()],
-        faces_in_file: facets,
-        points_in_file: facets * 3,
-        skipped: Vec::new(),
-        mesh,
-    };
-    Body::from_received("part.stl", got)
+    Body::from_received("part.stl", Received::plain(Format::StlBinary, mesh))
 }
 
 /// A box 10 by 6 by 4 inches whose sides do not quite meet.

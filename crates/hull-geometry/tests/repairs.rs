@@ -1,0 +1,234 @@
+//! Properties of moving, joining, cleaning, filling, reducing and searching on made-up surfaces.
+
+use hull_geometry::join::join_equal_points;
+use hull_geometry::measure::{Mass, figures_by_group, mass};
+use hull_geometry::nearest::{nearest_facet, nearest_on_triangle};
+use hull_geometry::reduce::reduced;
+use hull_geometry::shapes::{cone, cuboid, sphere, torus};
+use hull_geometry::topology::{Topology, neighbours, open_edges};
+use hull_geometry::transform::{Axis, apply, enlarge, product, rotate, rotation, translate};
+use hull_geometry::vector::{cross, distance, dot, lerp};
+use hull_geometry::{Mesh, NONE, Point, Watch, cleanup, holes};
+use proptest::prelude::*;
+
+fn watch() -> Watch {
+    Watch::default()
+}
+
+fn topology(mesh: &Mesh) -> Topology {
+    Topology::of(mesh, &watch()).unwrap()
+}
+
+fn whole(mesh: &Mesh) -> Mass {
+    mass(mesh, &mesh.bounds())
+}
+
+fn near(a: f64, b: f64, relative: f64) -> bool {
+    (a - b).abs() <= relative * a.abs().max(b.abs())
+}
+
+/// A closed surface of one of several kinds, somewhere.
+fn closed() -> impl Strategy<Value = Mesh> {
+    (0..4usize, prop::array::uniform3(-50.0..50.0f64)).prop_map(|(kind, at)| {
+        let mut mesh = match kind {
+            0 => cuboid([3.0, 2.0, 1.0]),
+            1 => sphere(2.0, 14, 9),
+            2 => cone(1.0, 3.0, 17),
+            _ => torus(3.0, 1.0, 15, 9),
+        };
+        translate(&mut mesh, at);
+        mesh
+    })
+}
+
+fn place() -> impl Strategy<Value = Point> {
+    prop::array::uniform3(-4.0..4.0f64)
+}
+
+#[test]
+fn every_pair_of_axes_gives_a_rotation_and_never_a_mirror() {
+    for up in Axis::ALL {
+        for forward in Axis::ALL {
+            let aligned = dot(up.direction(), forward.direction()) != 0.0;
+            let Some(m) = rotation(up, forward) else {
+                assert!(aligned, "{} and {} stand square to each other", up.symbol(), forward.symbol());
+                continue;
+            };
+            assert!(!aligned);
+            assert_eq!(apply(&m, up.direction()), [0.0, 0.0, 1.0]);
+            assert_eq!(apply(&m, forward.direction()), [1.0, 0.0, 0.0]);
+            assert_eq!(dot(m[0], cross(m[1], m[2])), 1.0, "a determinant of one: not a mirror");
+            let back: [[f64; 3]; 3] = std::array::from_fn(|i| std::array::from_fn(|j| m[j][i]));
+            assert_eq!(product(&m, &back), [[1.0, 0.0, 0.0], [0.0, 1.0, 0.0], [0.0, 0.0, 1.0]]);
+        }
+    }
+}
+
+proptest! {
+    #[test]
+    fn moving_turning_and_enlarging_change_figures_as_they_must(mesh in closed(), factor in 0.01..100.0f64, axes in (0..6usize, 0..6usize)) {
+        let before = whole(&mesh);
+        let mut after = mesh.clone();
+        if let Some(m) = rotation(Axis::ALL[axes.0], Axis::ALL[axes.1]) {
+            rotate(&mut after, &m);
+            let turned = whole(&after);
+            prop_assert!(near(turned.volume, before.volume, 1e-9) && near(turned.area, before.area, 1e-12));
+            prop_assert!(distance(turned.centroid, apply(&m, before.centroid)) < 1e-9);
+            // The trace of the inertia tensor does not depend on the axes.
+            let trace = |m: &Mass| m.inertia[0] + m.inertia[1] + m.inertia[2];
+            prop_assert!(near(trace(&turned), trace(&before), 1e-8));
+        }
+        enlarge(&mut after, factor);
+        let larger = whole(&after);
+        prop_assert!(near(larger.volume, before.volume * factor.powi(3), 1e-9));
+        prop_assert!(near(larger.area, before.area * factor.powi(2), 1e-12));
+    }
+
+    #[test]
+    fn joining_undoes_taking_a_mesh_apart(mesh in closed(), seed in any::<u64>()) {
+        // Every facet with its own three points, the facets in any order.
+        let mut order: Vec<usize> = (0..mesh.triangles.len()).collect();
+        order.sort_by_key(|&f| (f as u64 ^ seed).wrapping_mul(0x9e37_79b9_7f4a_7c15));
+        let corner = |f: &usize| mesh.triangles[*f].map(|p| mesh.points[p as usize]);
+        let mut loose = Mesh {
+            points: order.iter().flat_map(corner).collect(),
+            triangles: (0..order.len() as u32).map(|f| [3 * f, 3 * f + 1, 3 * f + 2]).collect(),
+        };
+        let gone = join_equal_points(&mut loose);
+        prop_assert_eq!(loose.points.len(), mesh.points.len());
+        prop_assert_eq!(gone, 3 * mesh.triangles.len() - mesh.points.len());
+        for (f, &from) in order.iter().enumerate() {
+            prop_assert_eq!(loose.corners(f as u32), corner(&from), "facets keep their order and corners");
+        }
+        let mut seen = 0;
+        for &p in loose.triangles.iter().flatten() {
+            prop_assert!(p <= seen, "points are numbered by first appearance");
+            seen = seen.max(p + 1);
+        }
+    }
+
+    #[test]
+    fn joining_gives_the_same_mesh_whatever_the_thread_count(picks in prop::collection::vec(0..9u8, 3..400)) {
+        let points: Vec<Point> = picks.iter().map(|&p| [f64::from(p % 3), f64::from(p / 3), -0.0]).collect();
+        let triangles = (0..points.len() as u32 / 3).map(|f| [3 * f, 3 * f + 1, 3 * f + 2]).collect();
+        let mesh = Mesh { points, triangles };
+        let joined = |threads| {
+            rayon::ThreadPoolBuilder::new().num_threads(threads).build().unwrap().install(|| {
+                let mut mesh = mesh.clone();
+                join_equal_points(&mut mesh);
+                mesh
+            })
+        };
+        let one = joined(1);
+        for threads in [2, 3, 7] {
+            prop_assert_eq!(&joined(threads), &one);
+        }
+    }
+
+    #[test]
+    fn holes_of_any_outline_are_filled_to_a_closed_surface(out in prop::collection::btree_set(0..270usize, 1..25)) {
+        let ring = torus(3.0, 1.0, 15, 9);
+        let open = Mesh {
+            triangles: (0..270).filter(|f| !out.contains(f)).map(|f| ring.triangles[f]).collect(),
+            points: ring.points.clone(),
+        };
+        let before = topology(&open);
+        // Where holes touch at a point their loops may be walked more than one way.
+        prop_assume!(before.pinched.is_empty());
+        let found = holes::find_holes(&open, &open_edges(&open));
+        let filled = holes::fill(&open, &found, &watch()).unwrap();
+        let after = topology(&filled.rebuilt.mesh);
+        prop_assert!(after.is_closed() && after.misdirected.is_empty() && after.pinched.is_empty());
+        prop_assert!(filled.rebuilt.mesh.triangles.starts_with(&open.triangles), "what was there stays");
+        prop_assert_eq!(filled.rebuilt.mesh.triangles.len(), 270, "a patch of a disc has as many facets as went");
+    }
+
+    #[test]
+    fn duplicates_go_and_nothing_else(mesh in closed(), again in prop::collection::vec(any::<prop::sample::Index>(), 0..20)) {
+        let mut doubled = mesh.clone();
+        for (i, f) in again.iter().enumerate() {
+            let [a, b, c] = mesh.triangles[f.index(mesh.triangles.len())];
+            doubled.triangles.push(if i % 2 == 0 { [b, c, a] } else { [c, b, a] });
+        }
+        let (rebuilt, gone) = cleanup::without_duplicates(&doubled, &watch()).unwrap();
+        prop_assert_eq!(gone, again.len());
+        prop_assert_eq!(rebuilt.mesh, mesh);
+    }
+
+    #[test]
+    fn facets_without_area_go_without_opening_a_gap(mesh in closed(), cuts in prop::collection::vec((any::<prop::sample::Index>(), 0.1..0.9f64), 1..6)) {
+        let mut cut = mesh.clone();
+        for (f, t) in cuts {
+            // A point on an edge, tied in by a facet without area: the neighbours do not know it.
+            let f = f.index(cut.triangles.len());
+            let [a, b, c] = cut.triangles[f];
+            let at = lerp(cut.points[a as usize], cut.points[b as usize], t);
+            let p = cut.points.len() as u32;
+            cut.points.push(at);
+            cut.triangles[f] = [a, p, c];
+            cut.triangles.extend([[p, b, c], [a, b, p]]);
+        }
+        let (rebuilt, _) = cleanup::without_zero_area(&cut, &watch()).unwrap();
+        let after = topology(&rebuilt.mesh);
+        prop_assert!(after.is_closed() && after.zero_area.is_empty() && after.misdirected.is_empty());
+        prop_assert!(near(whole(&rebuilt.mesh).volume, whole(&mesh).volume, 1e-9));
+    }
+
+    #[test]
+    fn a_reduced_body_keeps_to_its_limit_and_to_the_box(target in 60..2000usize) {
+        let ball = sphere(10.0, 60, 40);
+        let small = reduced(&ball, target);
+        prop_assert!(small.mesh.triangles.len() <= target);
+        prop_assert!(small.mesh.triangles.len() * 8 > target.min(ball.triangles.len()), "not far fewer than allowed");
+        for p in &small.mesh.points {
+            prop_assert!(distance(*p, [0.0; 3]) <= 10.0 + 1e-9, "means of points of a ball lie within it");
+        }
+        for (t, &from) in small.mesh.triangles.iter().zip(&small.origin) {
+            prop_assert!((from as usize) < ball.triangles.len() && t[0] != t[1] && t[1] != t[2] && t[2] != t[0]);
+        }
+    }
+
+    #[test]
+    fn no_point_of_a_facet_is_nearer_than_the_nearest(a in place(), b in place(), c in place(), p in place(), u in 0.0..1.0f64, v in 0.0..1.0f64) {
+        let found = nearest_on_triangle(p, [a, b, c]);
+        let (u, v) = if u + v > 1.0 { (1.0 - u, 1.0 - v) } else { (u, v) };
+        let other = lerp(a, b, u).iter().zip(lerp(a, c, v)).zip(a).map(|((x, y), o)| x + y - o).collect::<Vec<_>>();
+        prop_assert!(distance(found, p) <= distance([other[0], other[1], other[2]], p) + 1e-9);
+    }
+
+    #[test]
+    fn the_nearest_facet_is_found_as_by_trying_all(mesh in closed(), p in place()) {
+        let (facet, far) = nearest_facet(&mesh, p).unwrap();
+        let of = |f: u32| distance(nearest_on_triangle(p, mesh.corners(f)), p);
+        let least = (0..mesh.triangles.len() as u32).map(of).fold(f64::INFINITY, f64::min);
+        prop_assert!((far - least).abs() < 1e-9 && (of(facet) - least).abs() < 1e-9);
+    }
+
+    #[test]
+    fn groups_add_up_to_the_whole(mesh in closed(), keys in prop::collection::vec(0..4u32, 300)) {
+        let group_of: Vec<u32> = (0..mesh.triangles.len()).map(|f| if keys[f % 300] == 3 { NONE } else { keys[f % 300] }).collect();
+        let groups = figures_by_group(&mesh, &group_of, 3, mesh.bounds().centre());
+        for (number, group) in groups.iter().enumerate() {
+            let mine: Vec<u32> = (0..group_of.len() as u32).filter(|&f| group_of[f as usize] == number as u32).collect();
+            prop_assert_eq!(group.facets, mine.len());
+            let area: f64 = mine.iter().map(|&f| hull_geometry::vector::norm(mesh.area_vector(f)) / 2.0).sum();
+            prop_assert!((group.area - area).abs() < 1e-9);
+        }
+        let all = figures_by_group(&mesh, &vec![0; group_of.len()], 1, mesh.bounds().centre());
+        prop_assert!(near(all[0].volume, whole(&mesh).volume, 1e-9));
+    }
+
+    #[test]
+    fn neighbours_are_mutual_and_none_only_at_open_edges(mesh in closed(), out in any::<prop::sample::Index>()) {
+        let mut open = mesh.clone();
+        open.triangles.swap_remove(out.index(mesh.triangles.len()));
+        let across = neighbours(&open);
+        let alone = across.iter().flatten().filter(|&&g| g == NONE).count();
+        prop_assert_eq!(alone, 3, "the three edges of the facet that went");
+        for (f, edges) in across.iter().enumerate() {
+            for &g in edges.iter().filter(|&&g| g != NONE) {
+                prop_assert!(across[g as usize].contains(&(f as u32)));
+            }
+        }
+    }
+}

@@ -1,0 +1,165 @@
+//! What the survey says of a body, where it says it, and what the view and the pictures are sent.
+
+use hull_formats::{Format, Label, Received};
+use hull_geometry::nearest::nearest_facet;
+use hull_geometry::shapes::{cuboid, sphere, torn, torus};
+use hull_geometry::transform::translate;
+use hull_geometry::vector::distance;
+use hull_geometry::{Mesh, NONE, Unit, Watch};
+use hull_workshop::survey::{Kind, survey};
+use hull_workshop::{Body, Role, Step, apply, picture, view};
+use proptest::prelude::*;
+
+fn body(mesh: Mesh) -> Body {
+    Body::from_received("part.stl", Received::plain(Format::StlBinary, mesh))
+}
+
+fn two_words(bytes: &[u8]) -> Vec<u32> {
+    bytes.as_chunks::<4>().0.iter().map(|w| u32::from_le_bytes(*w)).collect()
+}
+
+#[test]
+fn every_defect_is_counted_and_found_where_it_was_made() {
+    // A box with a missing facet, a repeated one, one turned over and one without area; a box that touches
+    // it in a corner only; a far box inside out.
+    let mut mesh = cuboid([2.0; 3]);
+    let mut touching = cuboid([1.0; 3]);
+    translate(&mut touching, [2.0; 3]);
+    let mut far = cuboid([1.0; 3]);
+    translate(&mut far, [50.0, 0.0, 0.0]);
+    far.triangles.iter_mut().for_each(|t| t.swap(0, 1));
+    mesh.append(&touching);
+    mesh.append(&far);
+    hull_geometry::join::join_equal_points(&mut mesh);
+    let missing = mesh.triangles.remove(0);
+    mesh.triangles[3].swap(0, 1);
+    let turned = mesh.triangles[3];
+    let doubled = *mesh.triangles.last().unwrap();
+    mesh.triangles.push(doubled);
+    mesh.triangles.push([doubled[0], doubled[0], doubled[1]]);
+    let body = body(mesh);
+    let (found, lines) = survey(&body, &Watch::default()).unwrap();
+    let f = &found.figures;
+    assert_eq!((f.open_edges, f.open_loops, f.pinched_points, f.misdirected_edges), (3, 1, 1, 3));
+    assert_eq!((f.duplicate_triangles, f.zero_area_triangles, f.overshared_edges, f.shells), (1, 1, 3, 3));
+    assert!(!f.closed && f.facets_to_turn.is_none(), "inside and outside cannot be told yet");
+    assert_eq!((lines.open.len(), lines.misdirected.len(), lines.overshared.len()), (3, 3, 3));
+    let at = |kind: Kind| found.findings.iter().find(|x| x.kind == kind).unwrap().at;
+    let corners = |t: [u32; 3]| t.map(|p| body.mesh.points[p as usize]);
+    let beside = |place: [f64; 3], t: [u32; 3]| {
+        hull_geometry::nearest::nearest_on_triangle(place, corners(t))
+            .iter()
+            .zip(place)
+            .all(|(a, b)| (a - b).abs() < 1e-9)
+    };
+    assert!(beside(at(Kind::OpenEdges), missing));
+    assert!(beside(at(Kind::MisdirectedEdges), turned));
+    assert!(beside(at(Kind::DuplicateTriangles), doubled));
+    assert_eq!(at(Kind::PinchedPoints), [2.0; 3]);
+    for finding in &found.findings {
+        assert!(nearest_facet(&body.mesh, finding.at).unwrap().1 < 1e-9, "{finding:?} lies on the surface");
+    }
+}
+
+#[test]
+fn a_body_inside_out_says_how_many_facets_to_turn() {
+    let mut inside_out = sphere(10.0, 20, 12);
+    inside_out.triangles.iter_mut().for_each(|t| t.swap(0, 1));
+    let facets = inside_out.triangles.len();
+    let body = body(inside_out);
+    let (found, _) = survey(&body, &Watch::default()).unwrap();
+    assert!(found.figures.closed && found.figures.volume < 0.0);
+    assert_eq!(found.figures.facets_to_turn, Some(facets));
+    let (turned, change) = apply(&body, &Step::TurnOutward, &Watch::default()).unwrap();
+    let (after, _) = survey(&turned, &Watch::default()).unwrap();
+    assert_eq!((after.figures.facets_to_turn, after.figures.volume), (Some(0), -found.figures.volume));
+    assert!(change.sentence.contains(&facets.to_string()), "{}", change.sentence);
+}
+
+#[test]
+fn the_unnamed_part_shrinks_as_names_are_given_and_roles_follow_from_names() {
+    let body = body(cuboid([1.0, 1.0, 2.0]));
+    let part = |b: &Body| survey(b, &Watch::default()).unwrap().0.unnamed_part();
+    assert_eq!(part(&body), 1.0);
+    let side = |at: [f64; 3]| hull_workshop::selection::Selection {
+        include: vec![hull_workshop::selection::Pick::Grow { at, angle: 10.0 }],
+        exclude: vec![],
+    };
+    let step = Step::NameBoundary { name: "Inlet port".into(), role: None, pick: side([0.5, 0.5, 0.0]) };
+    let (body, _) = apply(&body, &step, &Watch::default()).unwrap();
+    assert!((part(&body) - 0.9).abs() < 1e-12, "one square metre of ten has a name");
+    assert_eq!(body.facts.boundaries[0].role, Some(Role::Inlet));
+    // The same facets under another name: they move, and the boundary left empty goes.
+    let step = Step::NameBoundary { name: "outlet".into(), role: None, pick: side([0.5, 0.5, 0.0]) };
+    let (body, _) = apply(&body, &step, &Watch::default()).unwrap();
+    assert_eq!(body.facts.boundaries.iter().map(|b| b.name.as_str()).collect::<Vec<_>>(), ["outlet"]);
+}
+
+#[test]
+fn names_of_the_file_arrive_as_boundaries() {
+    let mut got = Received::plain(Format::StlAscii, cuboid([1.0; 3]));
+    let label = |name: &str| Label { name: name.into(), material: None };
+    got.labels = vec![label("cooling_inlet"), label(""), label("Wall")];
+    got.label_of = (0..12).map(|f| f / 4).collect();
+    let body = Body::from_received("a.stl", got);
+    let named: Vec<_> = body.facts.boundaries.iter().map(|b| (b.name.as_str(), b.role)).collect();
+    assert_eq!(named, [("cooling_inlet", Some(Role::Inlet)), ("Wall", Some(Role::Wall))]);
+    assert_eq!(body.boundary_of, [0, 0, 0, 0, NONE, NONE, NONE, NONE, 1, 1, 1, 1]);
+}
+
+#[test]
+fn a_picture_shows_every_body_within_its_frame() {
+    for mesh in [cuboid([100.0, 1.0, 1.0]), torus(5.0, 2.0, 30, 20), Mesh::default()] {
+        let svg = picture::picture(&body(mesh.clone()), 200.0, 120.0);
+        assert!(svg.starts_with("<svg") && svg.ends_with("</svg>"));
+        let shapes: Vec<&str> = svg.split(" d=\"M").skip(1).map(|s| s.split('"').next().unwrap()).collect();
+        assert_eq!(shapes.is_empty(), mesh.triangles.is_empty());
+        for number in shapes.iter().flat_map(|s| s.split(|c: char| !c.is_ascii_digit() && c != '.' && c != '-')) {
+            let x: f64 = if number.is_empty() { 0.0 } else { number.parse().unwrap() };
+            assert!((0.0..=200.0).contains(&x), "{x} lies outside");
+        }
+    }
+}
+
+proptest! {
+    /// The payload decoded as the page decodes it (web/src/geometry.ts).
+    #[test]
+    fn the_view_is_sent_every_facet_and_points_to_a_step_of_the_box(
+        size in prop::array::uniform3(0.001..1000.0f64), at in prop::array::uniform3(-1e5..1e5f64), patches in 1..5usize,
+    ) {
+        let mut mesh = torn(&cuboid(size), patches, size[0] * 0.01);
+        translate(&mut mesh, at);
+        let (body, _) = apply(&body(mesh), &Step::SetUnit { unit: Unit::Mm }, &Watch::default()).unwrap();
+        let (found, lines) = survey(&body, &Watch::default()).unwrap();
+        let words = two_words(&view::full(&body, &lines));
+        prop_assert_eq!(words[0], u32::from_le_bytes(*b"RHV1"));
+        let (points, facets, runs) = (words[1] as usize, words[2] as usize, words[3] as usize);
+        prop_assert_eq!((points, facets, words[4] as usize), (body.mesh.points.len(), 12, found.figures.open_edges));
+        let float = |i: usize| f64::from(f32::from_bits(words[i]));
+        for (i, p) in body.mesh.points.iter().enumerate() {
+            let packed = u64::from(words[16 + 2 * i]) | u64::from(words[17 + 2 * i]) << 32;
+            for k in 0..3 {
+                let (min, max) = (float(8 + k), float(11 + k));
+                let shown = min + ((packed >> (21 * k)) & 0x1f_ffff) as f64 / 2_097_151.0 * (max - min);
+                // Half a step of the box, and what single precision takes from its corners.
+                let allowed = (max - min) / 2_097_151.0 + p[k].abs().max(max.abs()).max(min.abs()) * 1.2e-7;
+                prop_assert!((shown - p[k]).abs() <= allowed, "{} for {}", shown, p[k]);
+            }
+        }
+        let corners = &words[16 + 2 * points..16 + 2 * points + 36];
+        prop_assert_eq!(corners, body.mesh.triangles.as_flattened());
+        let segments: usize = words[4..8].iter().map(|&n| n as usize).sum();
+        prop_assert_eq!(words.len(), 16 + 2 * points + 3 * facets + 2 * runs + 2 * segments);
+    }
+}
+
+#[test]
+fn a_large_body_is_sent_within_twenty_bytes_a_facet_and_reduced_for_moving() {
+    let large = body(torus(50.0, 20.0, 400, 200));
+    let (_, lines) = survey(&large, &Watch::default()).unwrap();
+    assert!(view::full(&large, &lines).len() <= 20 * 160_000);
+    let moving = two_words(&view::moving(&large));
+    assert!(moving[2] as usize <= view::MOVING_FACETS && moving[2] > 10_000, "{} facets", moving[2]);
+    let far = f64::from(f32::from_bits(moving[11]));
+    assert!(distance([far, 0.0, 0.0], [70.0, 0.0, 0.0]) < 2.0, "as large as the body");
+}

@@ -1,0 +1,86 @@
+// The pages as tests use them.
+import { type APIRequestContext, test as base, expect, type Page } from "@playwright/test";
+
+export { expect };
+
+/** A page on whose console any error is a defect, but for refusals, which tests ask for. */
+export const test = base.extend({
+  page: async ({ page }, use) => {
+    page.on("console", (m) => {
+      if (m.type() === "error" && !/422|404/.test(m.text())) throw new Error(m.text());
+    });
+    page.on("pageerror", (e) => {
+      throw e;
+    });
+    await use(page);
+  },
+});
+
+export const opened = (page: Page) => page.locator(".row.opened .phrase");
+
+export async function newProject(page: Page, name: string): Promise<void> {
+  await page.goto("/");
+  await page.getByLabel("Name").fill(`${name} ${Date.now()}`);
+  await page.getByRole("button", { name: "Make the project" }).click();
+  await expect(page.locator(".empty")).toContainText("No body yet");
+}
+
+export async function send(page: Page, name: string, bytes: Buffer): Promise<void> {
+  await page.locator("input[type=file]").setInputFiles({ name, mimeType: "model/stl", buffer: bytes });
+}
+
+/** Makes a project and a body in it without the page; the body's address. */
+export async function bodyOf(request: APIRequestContext, name: string, file: string, bytes: Buffer): Promise<string> {
+  const made = await request.post("/projects", { form: { name: `${name} ${Date.now()}` } });
+  const project = new URL(made.url()).pathname;
+  expect((await request.put(`${project}/files?name=${file}`, { data: bytes })).status()).toBe(202);
+  return firstBody(request, project);
+}
+
+/** The address of a project's first body, once it has been read. */
+export async function firstBody(request: APIRequestContext, project: string): Promise<string> {
+  let found: string | undefined;
+  await expect
+    .poll(async () => (found = /\/bodies\/\d+/.exec(await (await request.get(project)).text())?.[0]), {
+      timeout: 60_000,
+    })
+    .toBeTruthy();
+  return found!;
+}
+
+/** Waits until the view has drawn the state that the page is at. */
+export async function drawn(page: Page): Promise<void> {
+  await expect
+    .poll(async () => {
+      const scene = JSON.parse((await page.locator("#scene").textContent()) ?? "{}") as { revision: number };
+      return (await page.locator("#view").getAttribute("data-drawn")) === String(scene.revision);
+    })
+    .toBe(true);
+  await page.waitForTimeout(400);
+}
+
+/** Clicks in the view, at so many pixels from its middle. */
+export async function clickView(page: Page, dx: number, dy: number): Promise<void> {
+  const box = (await page.locator("#view canvas").boundingBox())!;
+  await page.mouse.click(box.x + box.width / 2 + dx, box.y + box.height / 2 + dy);
+}
+
+export async function lookFrom(page: Page, from: string): Promise<void> {
+  await page.getByRole("button", { name: from, exact: true }).click();
+  await page.waitForTimeout(500);
+}
+
+/** Clicks faces from a standard view: the middle of the view is the middle of the body. */
+export async function pickFrom(page: Page, from: string, dx = 0, dy = 0): Promise<void> {
+  await page.getByRole("toolbar").getByRole("button", { name: "Pick faces" }).click();
+  await lookFrom(page, from);
+  await clickView(page, dx, dy);
+  await expect(page.locator("#picked")).toContainText("Picked:");
+}
+
+export async function nameIt(page: Page, name: string): Promise<void> {
+  await page.locator("#naming input[name=name]").fill(name);
+  await page.locator("#name-it").click();
+  await expect(page.locator("#naming input[name=name]")).toHaveCount(name === "wall" ? 0 : 1);
+  await drawn(page);
+}

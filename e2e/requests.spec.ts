@@ -1,0 +1,89 @@
+// What the server says to requests that a page would not make.
+import { execFileSync } from "node:child_process";
+import { join } from "node:path";
+import { bodyOf, expect, test } from "./pages";
+import { looseBox } from "./parts";
+
+const hull = join(process.env.HULL_BINARIES!, "hull");
+
+test("a step that cannot be is refused with a sentence, and the body stays as it was", async ({ request }) => {
+  const body = await bodyOf(request, "refusals", "box.stl", looseBox([4, 3, 2], 0.01));
+  const scene = async () => /"revision":(\d+)/.exec(await (await request.get(body)).text())![1];
+  const before = await scene();
+  const cases: [Record<string, string>, string][] = [
+    [{ step: "bend" }, "bend"],
+    [{ step: "set_unit", unit: "furlong" }, "furlong"],
+    [{ step: "set_size", measured: "0", should_be: "5" }, "measured"],
+    [{ step: "set_size", measured: "1", should_be: "five" }, "“five” is not"],
+    [{ step: "orient", up: "+x", forward: "-x" }, "axes"],
+    [{ step: "orient", up: "up", forward: "+x" }, "“up” is not an axis"],
+    [{ step: "stitch", tolerance: "-1" }, "tolerance"],
+    [{ step: "stitch", tolerance: "NaN" }, "must be a number"],
+    [{ step: "place", anchor: "corner", x: "1e999", y: "0", z: "0" }, "x must be a number"],
+    [{ step: "name_boundary", name: "", pick: "" }, "name"],
+    [{ step: "name_boundary", name: "a", pick: "{" }, "pick"],
+    [{ step: "set_role", name: "nobody", role: "inlet" }, "nobody"],
+    [{ step: "waive", requirement: "no_such_row", reason: "x", by: "y" }, "no_such_row"],
+  ];
+  for (const [form, words] of cases) {
+    const answer = await request.post(`${body}/steps`, { form });
+    const text = await answer.text();
+    expect(answer.status(), `${JSON.stringify(form)}: ${text}`).toBe(422);
+    expect(text.toLowerCase(), JSON.stringify(form)).toContain(words.toLowerCase());
+  }
+  expect(await scene()).toBe(before);
+});
+
+test("addresses of what is not there are 404, of another body's state refused", async ({ request }) => {
+  const [one, other] = [
+    await bodyOf(request, "one", "a.stl", looseBox([1, 1, 1], 0)),
+    await bodyOf(request, "other", "b.stl", looseBox([2, 2, 2], 0)),
+  ];
+  for (const address of [
+    "/nowhere",
+    "/bodies/999999",
+    "/projects/999999",
+    "/handovers/999999",
+    "/geometry/999999/view",
+    "/pictures/999999.svg",
+    "/revisions/999999/regions?angle=20",
+    "/destinations/none",
+    "/assets/none.js",
+  ])
+    expect((await request.get(address)).status(), address).toBe(404);
+  const revision = /"revision":(\d+)/.exec(await (await request.get(other)).text())![1];
+  const moved = await request.post(`${one}/goto/${revision}`);
+  expect([404, 422]).toContain(moved.status());
+  expect((await request.put("/projects/999999/files?name=a.stl", { data: "x" })).status()).toBe(404);
+});
+
+test("a change that another site asks for is not made", async ({ request }) => {
+  const foreign = { "Sec-Fetch-Site": "cross-site" };
+  const name = `from elsewhere ${Date.now()}`;
+  const answer = await request.post("/projects", { form: { name }, headers: foreign });
+  expect(answer.status()).toBe(403);
+  expect(await (await request.get("/")).text()).not.toContain(name);
+});
+
+test("a handover is refused while the sheet is short", async ({ request }) => {
+  const body = await bodyOf(request, "too early", "box.stl", looseBox([1, 1, 1], 0));
+  const answer = await request.post(`${body}/handovers`, { form: { form: "ascii" } });
+  expect(await answer.text()).toContain("not ready");
+  expect(await (await request.get(body)).text()).not.toContain("/handovers/");
+});
+
+test("the routine that the page offers is the one that the shell exports", async ({ request }) => {
+  const body = await bodyOf(request, "routine", "box.stl", looseBox([4, 3, 2], 0.001));
+  const steps: Record<string, string>[] = [
+    { step: "set_unit", unit: "in" },
+    { step: "stitch", tolerance: "0.5" },
+    { step: "turn_outward" },
+  ];
+  for (const form of steps) expect((await request.post(`${body}/steps`, { form })).ok()).toBe(true);
+  const page = await (await request.get(`${body}/routine.toml`)).text();
+  const project = /<b>(routine \d+)<\/b>/.exec(await (await request.get(body)).text())![1];
+  const database = process.env.HULL_DATABASE_URL!;
+  const shell = execFileSync(hull, ["routine", "export", "--project", project, "--database", database]).toString();
+  expect(page).toBe(shell);
+  expect(page.match(/\[\[steps\]\]/g)).toHaveLength(3);
+});
