@@ -106,13 +106,29 @@ test("the demo's page, geometry and first picture", async ({ page, request, brow
   row("demo: page of the workspace, server and transfer, median of 15", `${(await fetched(body)).toFixed(0)} ms`);
   row("demo: its geometry, median of 15", `${(await fetched(`/geometry/${revision}/view`)).toFixed(0)} ms`);
 
+  const drawn: number[] = [];
   const first = async (address: string, prepare?: (page: Page) => Promise<void>) =>
     repeated(5, async () => {
       const fresh = await browser.newPage();
       await prepare?.(fresh);
       await fresh.goto(address);
-      const time = await fresh.waitForFunction(() => performance.getEntriesByName("first picture")[0]?.startTime);
-      const value = (await time.jsonValue()) as number;
+      await fresh.waitForFunction(
+        (name) => performance.getEntriesByName(name).length > 0,
+        fresh.url().endsWith("/empty") ? "first picture" : "view drawn",
+      );
+      // The browser says itself when the image stood on the screen (Element Timing).
+      const value = await fresh.evaluate(
+        () =>
+          new Promise<number>((resolve) => {
+            const mark = performance.getEntriesByName("first picture")[0];
+            if (mark) resolve(mark.startTime);
+            new PerformanceObserver((list) => resolve(list.getEntries()[0].startTime)).observe({
+              type: "element",
+              buffered: true,
+            });
+          }),
+      );
+      drawn.push(await fresh.evaluate(() => performance.getEntriesByName("view drawn")[0]?.startTime ?? 0));
       await fresh.close();
       return value;
     });
@@ -123,8 +139,10 @@ test("the demo's page, geometry and first picture", async ({ page, request, brow
     await fresh.route("**/three.core.js", (r) => r.fulfill({ body: core, contentType: "text/javascript" }));
     await fresh.route("**/empty", (r) => r.fulfill({ body: EMPTY, contentType: "text/html" }));
   });
+  drawn.length = 0;
   const ours = await first(body);
   row("demo: first picture, from navigation", `${ours.toFixed(0)} ms`);
+  row("demo: the view that can be turned has replaced it", `${median(drawn).toFixed(0)} ms`);
   row("an empty three.js scene in the same browser", `${empty.toFixed(0)} ms; ratio ${(ours / empty).toFixed(2)}`);
 });
 

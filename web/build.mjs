@@ -1,17 +1,19 @@
-// Builds what the server embeds: one script, one style sheet, htmx, the fonts and the mark.
+// Builds what the server embeds: a script a page, one style sheet, htmx, the fonts and the mark.
 import { build } from "esbuild";
 import { execFileSync } from "node:child_process";
-import { copyFileSync, mkdirSync } from "node:fs";
+import { copyFileSync, mkdirSync, rmSync } from "node:fs";
 
-mkdirSync("dist", { recursive: true });
+rmSync("dist", { recursive: true, force: true });
+mkdirSync("dist");
 await build({
-  entryPoints: ["src/app.ts"],
+  entryPoints: ["src/app.ts", "src/upload.ts", "src/workspace.ts"],
   bundle: true,
   format: "esm",
   splitting: true,
   minify: true,
   target: "es2022",
   outdir: "dist",
+  chunkNames: "shared",
   legalComments: "linked",
 });
 execFileSync("node_modules/.bin/tailwindcss", ["-i", "style/app.css", "-o", "dist/app.css", "--minify"], {

@@ -159,6 +159,13 @@ export class Drawing {
       }
   }
 
+  /** Shows or hides everything but the facets. Returns whether that changed anything. */
+  showLines(shown: boolean): boolean {
+    const lines = this.root.children.filter((child) => child !== this.surface && child.visible !== shown);
+    for (const line of lines) line.visible = shown;
+    return lines.length > 0;
+  }
+
   centre(): Vector3 {
     const { min, max } = this.geometry;
     return new Vector3((min[0] + max[0]) / 2, (min[1] + max[1]) / 2, (min[2] + max[2]) / 2);

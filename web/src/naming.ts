@@ -8,6 +8,8 @@ type Pick = { grow: { at: Place; angle: number } };
 export class Naming {
   private include: Pick[] = [];
   private exclude: Pick[] = [];
+  /** Whether facets have other colours now than those of their boundaries. */
+  private painted = false;
 
   constructor(private readonly view: View) {}
 
@@ -25,13 +27,14 @@ export class Naming {
     await this.show();
   }
 
-  /** Picks were for another state of the body. */
+  /** Picks were for another state of the body, which is drawn anew. */
   forget(): void {
+    this.painted = false;
     [this.include, this.exclude] = [[], []];
   }
 
   clear(): void {
-    this.forget();
+    [this.include, this.exclude] = [[], []];
     void this.show();
   }
 
@@ -42,12 +45,15 @@ export class Naming {
     const drawing = this.view.drawing;
     const scene = readScene();
     if (!drawing || !scene) return;
-    const group = (await this.tints(scene.revision)) ?? drawing.geometry.boundary.slice();
+    const tints = await this.tints(scene.revision);
+    const group = tints ?? drawing.geometry.boundary.slice();
     const selection = JSON.stringify({ include: this.include, exclude: this.exclude });
     if (field) field.value = this.include.length > 0 ? selection : "";
     if (button) button.textContent = this.include.length > 0 ? "Name the picked" : "Name the rest";
     if (this.include.length > 0) await this.paintPicked(scene, selection, group);
-    this.view.colourBy(group);
+    const paint = this.include.length > 0 || tints !== null;
+    if (paint || this.painted) this.view.colourBy(group);
+    this.painted = paint;
   }
 
   private async paintPicked(scene: Scene, selection: string, group: Uint32Array): Promise<void> {

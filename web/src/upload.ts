@@ -1,6 +1,6 @@
 // Dropping files on a project: each is sent as it is, with progress and a way to stop.
 
-export function attachUpload(form: HTMLFormElement): void {
+function attachUpload(form: HTMLFormElement): void {
   const project = form.dataset.project ?? "";
   const list = form.querySelector<HTMLUListElement>("#sending")!;
   const input = form.querySelector<HTMLInputElement>("input[type=file]")!;
@@ -61,3 +61,6 @@ function send(project: string, file: File, list: HTMLUListElement): void {
   request.open("PUT", `/projects/${project}/files?name=${encodeURIComponent(file.name)}`);
   request.send(file);
 }
+
+const drop = document.querySelector<HTMLFormElement>("#drop");
+if (drop) attachUpload(drop);

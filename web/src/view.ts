@@ -21,12 +21,16 @@ export const STANDARD: Record<string, Place> = {
   below: [0, 0, -1],
 };
 
-function isSoftware(): boolean {
-  const gl = document.createElement("canvas").getContext("webgl2");
-  const info = gl?.getExtension("WEBGL_debug_renderer_info");
-  const name = info ? String(gl?.getParameter(info.UNMASKED_RENDERER_WEBGL)) : "";
-  gl?.getExtension("WEBGL_lose_context")?.loseContext();
-  return /swiftshader|llvmpipe|software/i.test(name);
+/** A renderer with antialiasing, unless the processor draws, where that would double the cost of a frame. */
+function makeRenderer(): WebGLRenderer {
+  // Where the processor draws, making a context takes long: the one that was asked is kept.
+  const canvas = document.createElement("canvas");
+  const context = canvas.getContext("webgl2", { alpha: true, antialias: false });
+  const info = context?.getExtension("WEBGL_debug_renderer_info");
+  const name = info ? String(context?.getParameter(info.UNMASKED_RENDERER_WEBGL)) : "";
+  if (context && /swiftshader|llvmpipe|software/i.test(name)) return new WebGLRenderer({ canvas, context });
+  context?.getExtension("WEBGL_lose_context")?.loseContext();
+  return new WebGLRenderer({ antialias: true, alpha: true });
 }
 
 export class View {
@@ -51,8 +55,9 @@ export class View {
     readonly frame: HTMLElement,
     private readonly drawn: () => void,
   ) {
-    // Antialiasing doubles the cost of a frame where the processor draws it.
-    this.renderer = new WebGLRenderer({ antialias: !isSoftware(), alpha: true });
+    this.renderer = makeRenderer();
+    // Asking whether shaders compiled waits until they have; they are the same for everybody.
+    this.renderer.debug.checkShaderErrors = false;
     this.renderer.setClearColor(0, 0);
     this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
     this.renderer.autoClear = false;
@@ -102,6 +107,8 @@ export class View {
       old?.dispose();
     }
     this.now = new Drawing(geometry);
+    // The facets first: each kind of line costs a shader, and the picture need not wait for them.
+    this.now.showLines(false);
     this.moving = small ? new Drawing(small) : null;
     this.bvh = null;
     this.scene.add(this.now.root);
@@ -199,7 +206,8 @@ export class View {
 
   private resize(): void {
     const { clientWidth: width, clientHeight: height } = this.frame;
-    if (width === 0 || height === 0) return;
+    const { width: before, height: above } = this.renderer.getSize(new Vector2());
+    if (width === 0 || height === 0 || (width === before && height === above)) return;
     this.renderer.setSize(width, height);
     this.setFrustum(this.camera.top);
     this.redraw();
@@ -215,8 +223,9 @@ export class View {
   }
 
   private draw(): void {
+    if (!this.now) return;
     const busy = this.moving !== null && performance.now() - this.lastMove < REST;
-    if (this.now) this.now.root.visible = !busy;
+    this.now.root.visible = !busy;
     if (this.moving) this.moving.root.visible = busy;
     if (busy) {
       clearTimeout(this.resting);
@@ -236,13 +245,17 @@ export class View {
     this.renderer.render(this.scene, this.camera);
     this.tell(busy);
     this.drawn();
+    if (this.now.showLines(true)) this.redraw();
   }
 
   /** What was drawn, for whoever watches the page: tests, and the measure of the first picture. */
   private tell(busy: boolean): void {
     const drawing = busy ? this.moving : this.now;
     if (!drawing) return;
-    if (this.frame.dataset.drawn === undefined) performance.mark("first picture");
+    if (this.frame.dataset.drawn === undefined) {
+      performance.mark("view drawn");
+      document.querySelector("#first-picture")?.remove();
+    }
     this.frame.dataset.drawn = String(this.revision);
     this.frame.dataset.facets = String(drawing.geometry.facets.length / 3);
   }

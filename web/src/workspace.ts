@@ -24,7 +24,7 @@ const KEYS: [string, string][] = [
   ["?", "these keys"],
 ];
 
-export function attachWorkspace(frame: HTMLElement): void {
+function attachWorkspace(frame: HTMLElement): void {
   let scene = readScene();
   if (!scene) return;
   let mode: Mode = "turn";
@@ -236,3 +236,7 @@ function buildTools(frame: HTMLElement) {
   frame.append(...host.children);
   return { tools, sliders: { cut, wipe } };
 }
+
+// Once the page with its still picture stands: making the view holds everything up for a moment.
+const frame = document.querySelector<HTMLElement>("#view");
+if (frame) requestAnimationFrame(() => setTimeout(() => attachWorkspace(frame)));

@@ -114,7 +114,7 @@ impl Store {
         found.ok_or_else(|| StoreError::Missing(format!("State {id}")))?.read()
     }
 
-    pub fn picture(&self, revision: i32) -> Result<String> {
+    pub fn picture(&self, revision: i32) -> Result<Vec<u8>> {
         let found =
             revisions::table.find(revision).select(revisions::picture).first(&mut self.connection()?).optional()?;
         found.ok_or_else(|| StoreError::Missing(format!("State {revision}")))
@@ -304,7 +304,7 @@ fn insert(
             revisions::facts.eq(serde_json::to_value(&new.body.facts)?),
             revisions::survey.eq(serde_json::to_value(new.survey)?),
             revisions::blobs.eq(serde_json::to_value(blobs)?),
-            revisions::picture.eq(picture::picture(new.body, 240.0, 150.0)),
+            revisions::picture.eq(picture::picture(new.body)),
             revisions::preview.eq(preview),
         ))
         .returning(revisions::id)

@@ -37,7 +37,7 @@ diesel::table! {
         facts -> Jsonb,
         survey -> Jsonb,
         blobs -> Jsonb,
-        picture -> Text,
+        picture -> Bytea,
         preview -> Bool,
         created_at -> Timestamptz,
     }

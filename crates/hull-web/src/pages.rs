@@ -152,10 +152,10 @@ pub async fn destination_page(name: web::Path<String>) -> PageResult {
     html(&DestinationPage { destination })
 }
 
-#[get("/pictures/{revision}.svg")]
-pub async fn picture_svg(store: web::Data<Store>, id: web::Path<i32>) -> PageResult {
-    let svg = web::block(move || store.picture(*id)).await??;
-    Ok(immutable().content_type("image/svg+xml").body(svg))
+#[get("/pictures/{revision}.png")]
+pub async fn picture(store: web::Data<Store>, id: web::Path<i32>) -> PageResult {
+    let png = web::block(move || store.picture(*id)).await??;
+    Ok(immutable().content_type("image/png").body(png))
 }
 
 /// States never change, so what is made from one may be kept for ever.

@@ -24,7 +24,7 @@ pub async fn run(store: Store, listen: SocketAddr) -> std::io::Result<()> {
             .service(pages::create_project)
             .service(pages::manifest)
             .service(pages::destination_page)
-            .service(pages::picture_svg)
+            .service(pages::picture)
             .service(pages::geometry_bytes)
             .service(pages::selected)
             .service(pages::regions)

@@ -4,6 +4,7 @@ use crate::numbers::{count, fixed, short};
 use crate::prepare::Prepared;
 use crate::{Destination, Role};
 use askama::Template;
+use base64::prelude::{BASE64_STANDARD, Engine};
 use hull_formats::{Part, stl};
 use hull_geometry::join::join_equal_points;
 use hull_geometry::mesh::Bounds;
@@ -107,6 +108,7 @@ pub enum HandoverError {
 struct SheetPage<'a> {
     manifest: &'a Manifest,
     summary: String,
+    /// PNG, in base 64: the page opens without any other file.
     picture: &'a str,
     size: String,
 }
@@ -177,7 +179,7 @@ pub fn hand_over(
     let page = SheetPage {
         manifest: &manifest,
         summary: p.sheet.summary(),
-        picture: &crate::picture::picture(&p.body, 560.0, 300.0),
+        picture: &BASE64_STANDARD.encode(crate::picture::picture(&p.body)),
         size: size.map(short).join(" × "),
     };
     let page = page.render().map_err(|e| HandoverError::Failed(e.to_string()))?;

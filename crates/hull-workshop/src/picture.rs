@@ -1,11 +1,9 @@
-//! A small picture of a body as SVG: facets from far to near, lit from the upper left.
+//! A small picture of a body as PNG: every facet in its boundary's colour, lit from the upper left.
 
 use crate::Body;
-use hull_geometry::NONE;
 use hull_geometry::mesh::Bounds;
-use hull_geometry::reduce::reduced;
 use hull_geometry::vector::{add, dot, scale, unit};
-use std::fmt::Write;
+use hull_geometry::{NONE, Point};
 
 /// Boundary colours in order; the view and the sheet use the same.
 pub const PALETTE: [[u8; 3]; 6] = [
@@ -17,46 +15,85 @@ pub const PALETTE: [[u8; 3]; 6] = [
     [0x6F, 0x7F, 0xA8],
 ];
 const UNNAMED: [u8; 3] = [0xE4, 0xDF, 0xD2];
-const FACETS: usize = 5000;
+pub const WIDTH: usize = 960;
+pub const HEIGHT: usize = 600;
+/// Part of the picture that the body fills in the direction in which it fills more.
+const FILLED: f64 = 0.9;
 
-/// An SVG of `width` by `height`, seen from the front left and above.
-pub fn picture(body: &Body, width: f64, height: f64) -> String {
-    let small = reduced(&body.mesh, FACETS);
+/// A PNG of [`WIDTH`] by [`HEIGHT`] with a clear ground, seen from the front left and above as the view is at
+/// first.
+pub fn picture(body: &Body) -> Vec<u8> {
     let (right, up, toward) = ([0.82, 0.57, 0.0], [-0.26, 0.37, 0.89], [0.51, -0.73, 0.45]);
-    let flat: Vec<[f64; 3]> = small.mesh.points.iter().map(|&p| [dot(p, right), -dot(p, up), dot(p, toward)]).collect();
-    let bounds = Bounds::of(small.mesh.triangles.iter().flatten().map(|&p| flat[p as usize]));
-    let size = bounds.size();
-    let factor = (width / size[0].max(1e-12)).min(height / size[1].max(1e-12)) * 0.9;
-    let centre = bounds.centre();
-    let place = |p: u32| {
-        let q = flat[p as usize];
-        [(q[0] - centre[0]) * factor + width / 2.0, (q[1] - centre[1]) * factor + height / 2.0]
-    };
     let light = unit(add(add(scale(right, -0.4), scale(up, 0.7)), scale(toward, 0.9))).unwrap_or([0.0, 0.0, 1.0]);
-    let mut order: Vec<(f64, usize)> = small
-        .mesh
-        .triangles
-        .iter()
-        .enumerate()
-        .map(|(i, t)| (t.iter().map(|&p| flat[p as usize][2]).sum(), i))
-        .collect();
-    order.sort_by(|a, b| a.0.total_cmp(&b.0).then(a.1.cmp(&b.1)));
-    let mut svg = format!("<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"0 0 {width} {height}\" role=\"img\">");
-    for (_, i) in order {
-        let Some(normal) = unit(small.mesh.area_vector(i as u32)) else { continue };
-        let boundary = body.boundary_of.get(small.origin[i] as usize).copied().unwrap_or(NONE);
+    // Pixels to the right, pixels down, and nearness.
+    let mut seen: Vec<Point> = body.mesh.points.iter().map(|&p| [dot(p, right), -dot(p, up), dot(p, toward)]).collect();
+    let bounds = Bounds::of(body.mesh.triangles.iter().flatten().map(|&p| seen[p as usize]));
+    let (size, centre, frame) = (bounds.size(), bounds.centre(), [WIDTH as f64, HEIGHT as f64]);
+    let factor = FILLED * (frame[0] / size[0].max(1e-12)).min(frame[1] / size[1].max(1e-12));
+    for p in &mut seen {
+        for k in 0..2 {
+            p[k] = (p[k] - centre[k]) * factor + frame[k] / 2.0;
+        }
+    }
+    let mut canvas = Canvas::new();
+    for (f, t) in body.mesh.triangles.iter().enumerate() {
+        let Some(normal) = unit(body.mesh.area_vector(f as u32)) else { continue };
+        let boundary = body.boundary_of.get(f).copied().unwrap_or(NONE);
         let base = if boundary == NONE { UNNAMED } else { PALETTE[boundary as usize % PALETTE.len()] };
         let shade = 0.55 + 0.45 * dot(normal, light).abs();
-        let [r, g, b] = base.map(|c| (f64::from(c) * shade) as u8);
-        let colour = format!("#{r:02x}{g:02x}{b:02x}");
-        let [p, q, s] = small.mesh.triangles[i].map(place);
-        // Writing to a string cannot fail.
-        let _ = write!(
-            svg,
-            "<path d=\"M{:.1} {:.1}L{:.1} {:.1}L{:.1} {:.1}Z\" fill=\"{colour}\" stroke=\"{colour}\" stroke-width=\".5\"/>",
-            p[0], p[1], q[0], q[1], s[0], s[1]
-        );
+        canvas.facet(t.map(|p| seen[p as usize]), base.map(|c| (f64::from(c) * shade) as u8));
     }
-    svg.push_str("</svg>");
-    svg
+    canvas.png()
+}
+
+/// Pixels with the nearness of what they show.
+struct Canvas {
+    colour: Vec<[u8; 4]>,
+    nearness: Vec<f32>,
+}
+
+impl Canvas {
+    fn new() -> Canvas {
+        Canvas { colour: vec![[0; 4]; WIDTH * HEIGHT], nearness: vec![f32::NEG_INFINITY; WIDTH * HEIGHT] }
+    }
+
+    /// Fills the pixels whose middle lies in the facet and shows nothing nearer yet.
+    fn facet(&mut self, [a, b, c]: [Point; 3], [red, green, blue]: [u8; 3]) {
+        let side = |p: Point, q: Point, x: f64, y: f64| (q[0] - p[0]) * (y - p[1]) - (q[1] - p[1]) * (x - p[0]);
+        let whole = side(a, b, c[0], c[1]);
+        if whole == 0.0 {
+            return;
+        }
+        let span = |k: usize, limit: usize| {
+            let (low, high) = (a[k].min(b[k]).min(c[k]), a[k].max(b[k]).max(c[k]));
+            (low - 0.5).ceil().clamp(0.0, limit as f64) as usize..(high + 0.5).floor().clamp(0.0, limit as f64) as usize
+        };
+        for row in span(1, HEIGHT) {
+            for column in span(0, WIDTH) {
+                let (x, y) = (column as f64 + 0.5, row as f64 + 0.5);
+                let (u, v) = (side(b, c, x, y) / whole, side(c, a, x, y) / whole);
+                let w = 1.0 - u - v;
+                if u < 0.0 || v < 0.0 || w < 0.0 {
+                    continue;
+                }
+                let nearness = (u * a[2] + v * b[2] + w * c[2]) as f32;
+                let pixel = row * WIDTH + column;
+                if nearness > self.nearness[pixel] {
+                    self.nearness[pixel] = nearness;
+                    self.colour[pixel] = [red, green, blue, 255];
+                }
+            }
+        }
+    }
+
+    fn png(&self) -> Vec<u8> {
+        let mut out = Vec::new();
+        let mut encoder = png::Encoder::new(&mut out, WIDTH as u32, HEIGHT as u32);
+        encoder.set_color(png::ColorType::Rgba);
+        encoder.set_depth(png::BitDepth::Eight);
+        encoder.set_compression(png::Compression::Fast);
+        // Writing to memory cannot fail.
+        let _ = encoder.write_header().and_then(|mut w| w.write_image_data(self.colour.as_flattened()));
+        out
+    }
 }

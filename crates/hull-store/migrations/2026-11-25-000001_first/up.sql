@@ -31,7 +31,7 @@ CREATE TABLE revisions (
     facts jsonb NOT NULL,
     survey jsonb NOT NULL,
     blobs jsonb NOT NULL,
-    picture text NOT NULL,
+    picture bytea NOT NULL,
     -- Computed to be looked at, not part of the logbook (yet).
     preview boolean NOT NULL DEFAULT false,
     created_at timestamptz NOT NULL DEFAULT now()
