@@ -18,6 +18,7 @@ import { LineMaterial } from "three/examples/jsm/lines/LineMaterial.js";
 import { LineSegments2 } from "three/examples/jsm/lines/LineSegments2.js";
 import { LineSegmentsGeometry } from "three/examples/jsm/lines/LineSegmentsGeometry.js";
 import { type Geometry, grouped, UNNAMED } from "./geometry";
+import type { Place } from "./scene";
 
 export const PALETTE = [0x54949c, 0xcd9e54, 0xd6d0c0, 0xb07a8c, 0x7e8e62, 0x6f7fa8];
 const BARE = 0xe4dfd2;
@@ -31,6 +32,10 @@ const WIDE_UP_TO = 20_000;
 
 /** The plane that cuts the view: points with dot(p, xyz) > w are not drawn. */
 export const cut = { value: new Vector4(0, 0, 0, 1) };
+
+export function isCutAway([x, y, z]: Place): boolean {
+  return new Vector3(x, y, z).dot(new Vector3().copy(cut.value)) > cut.value.w;
+}
 
 const vertexShader = `
   varying vec3 vWorld; varying vec3 vView;

@@ -1,7 +1,7 @@
 // What is drawn over the body: flags of boundaries, the visited finding, the measured distance, the scale
 // bar and the axes dial.
 import { Vector3 } from "three";
-import { PALETTE } from "./drawing";
+import { isCutAway, PALETTE } from "./drawing";
 import { letter, type Finding, type Place, type Scene, short } from "./scene";
 import type { View } from "./view";
 
@@ -37,7 +37,9 @@ export class Overlay {
   draw(view: View, scene: Scene): void {
     this.svg.replaceChildren();
     const { clientWidth: width, clientHeight: height } = view.frame;
-    scene.boundaries.slice(0, 14).forEach((b, i) => this.flag(view, b, i, width, height));
+    scene.boundaries.slice(0, 14).forEach((b, i) => {
+      if (!isCutAway(b.at)) this.flag(view, b, i, width, height);
+    });
     if (this.finding) this.callout(view, this.finding, scene.unit);
     this.measure(view, scene.unit);
     this.scaleBar(view, scene.unit, height);

@@ -2,7 +2,7 @@
 import { Box3, Matrix4, OrthographicCamera, Raycaster, Scene, Vector2, Vector3, WebGLRenderer } from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import { acceleratedRaycast, MeshBVH } from "three-mesh-bvh";
-import { cut, Drawing } from "./drawing";
+import { cut, Drawing, isCutAway } from "./drawing";
 import { fetchGeometry, type Geometry } from "./geometry";
 import type { Place, Scene as Facts } from "./scene";
 
@@ -302,9 +302,7 @@ export class View {
     const point = new Vector2(((x - frame.left) / frame.width) * 2 - 1, 1 - ((y - frame.top) / frame.height) * 2);
     const ray = new Raycaster();
     ray.setFromCamera(point, this.camera);
-    const hit = ray
-      .intersectObject(surface, false)
-      .find((h) => h.point.dot(new Vector3().copy(cut.value)) <= cut.value.w);
+    const hit = ray.intersectObject(surface, false).find((h) => !isCutAway(h.point.toArray()));
     if (!hit || hit.faceIndex == null) return null;
     return { at: hit.point.toArray() as Place, facet: this.now.facet(hit.faceIndex) };
   }

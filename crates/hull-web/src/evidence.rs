@@ -3,7 +3,7 @@
 use hull_geometry::plot::TolerancePlot;
 use hull_workshop::numbers::{count, short};
 
-/// The plot of open edges left against tolerance, in the coordinates of a 356 by 96 drawing.
+/// The plot of open edges left against tolerance, in the coordinates of a 356 by 100 drawing.
 pub struct Plot {
     /// SVG points of the two step lines.
     pub open: String,

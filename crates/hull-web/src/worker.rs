@@ -7,6 +7,7 @@ use hull_store::bodies::NewRevision;
 use hull_store::jobs::{Job, JobEnd};
 use hull_store::{Store, StoreError};
 use hull_workshop::handover::{Form, file_stem, hand_over};
+use hull_workshop::numbers::count;
 use hull_workshop::prepare::Prepared;
 use hull_workshop::survey::survey;
 use hull_workshop::{Body, Change, Destination, Sheet, Step, StepError, apply};
@@ -121,7 +122,8 @@ fn receive(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<(
     let mut letters = title.chars();
     let title: String =
         letters.next().map(|c| c.to_uppercase().collect::<String>()).unwrap_or_default() + letters.as_str();
-    let change = Change { sentence: format!("{} facets received.", body.mesh.triangles.len()), ..Default::default() };
+    let change =
+        Change { sentence: format!("{} facets received.", count(body.mesh.triangles.len())), ..Default::default() };
     let summary = json!({
         "format": body.facts.source.format, "faces": body.facts.source.faces, "facets": body.mesh.triangles.len(),
         "points": body.facts.source.points, "shells": survey.figures.shells, "named": named, "size": size,

@@ -52,6 +52,18 @@ pub struct Comparison {
     pub same: bool,
 }
 
+impl Manifest {
+    /// What the numbers of a comparison are in; nothing for counts and names.
+    pub fn unit_of(&self, comparison: &Comparison) -> String {
+        match comparison.figure.as_str() {
+            "box" => self.unit.to_string(),
+            "area" => format!("{}²", self.unit),
+            "volume" => format!("{}³", self.unit),
+            _ => String::new(),
+        }
+    }
+}
+
 #[derive(Clone, Debug, Serialize, Deserialize, PartialEq)]
 pub struct Manifest {
     pub made_by: String,
