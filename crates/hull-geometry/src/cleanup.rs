@@ -6,6 +6,9 @@ use crate::vector::distance;
 use crate::watch::{Cancelled, Watch};
 use std::collections::HashMap;
 
+/// Cutting a neighbour may leave it without area too, so that a row of such facets goes one a round.
+const ROUNDS: usize = 64;
+
 /// Drops every facet that repeats an earlier one. Returns the rest and how many went.
 ///
 /// # Errors
@@ -25,8 +28,7 @@ pub fn without_zero_area(mesh: &Mesh, watch: &Watch) -> Result<(Rebuilt, usize),
     let mut triangles = mesh.triangles.clone();
     let mut origin: Vec<u32> = (0..triangles.len() as u32).collect();
     let mut removed = 0;
-    // Cutting a neighbour may leave another facet without area: at most a few rounds are ever needed.
-    for _ in 0..8 {
+    for _ in 0..ROUNDS {
         watch.check()?;
         let now = Mesh { points: mesh.points.clone(), triangles: triangles.clone() };
         let flat: Vec<u32> = (0..triangles.len() as u32).filter(|&f| now.is_zero_area(f)).collect();
@@ -53,13 +55,21 @@ pub fn without_zero_area(mesh: &Mesh, watch: &Watch) -> Result<(Rebuilt, usize),
             if cut[f as usize] {
                 continue;
             }
+            let Some((a, b, middle)) = long_edge(&now, f) else {
+                gone[f as usize] = true;
+                removed += 1;
+                continue;
+            };
+            let beside: Vec<u32> = across_edge[&[a.min(b), a.max(b)]].iter().copied().filter(|&g| g != f).collect();
+            if beside.iter().any(|&g| gone[g as usize] || cut[g as usize]) {
+                // What lies across is another facet by now: the next round knows it.
+                continue;
+            }
             gone[f as usize] = true;
             removed += 1;
-            let Some((a, b, middle)) = long_edge(&now, f) else { continue };
-            let neighbour: Vec<u32> = across_edge[&[a.min(b), a.max(b)]].iter().copied().filter(|&g| g != f).collect();
-            if let [g] = neighbour[..]
-                && !gone[g as usize]
-                && !cut[g as usize]
+            // The facet across runs the edge the other way; among several such, or none, any will do.
+            if let Some(g) =
+                beside.iter().copied().find(|&g| runs(now.triangles[g as usize], b, a)).or(beside.first().copied())
             {
                 cut[g as usize] = true;
                 let (first, second) = cut_at(triangles[g as usize], a, b, middle);
@@ -91,6 +101,11 @@ fn long_edge(mesh: &Mesh, f: u32) -> Option<(u32, u32, u32)> {
     let length = |k: usize| distance(mesh.points[t[k] as usize], mesh.points[t[(k + 1) % 3] as usize]);
     let k = (0..3).max_by(|&i, &j| length(i).total_cmp(&length(j)))?;
     Some((t[k], t[(k + 1) % 3], t[(k + 2) % 3]))
+}
+
+/// Whether a facet runs an edge from `a` to `b`.
+fn runs(t: [u32; 3], a: u32, b: u32) -> bool {
+    (0..3).any(|k| t[k] == a && t[(k + 1) % 3] == b)
 }
 
 /// Cuts a facet that has the edge `a b` at `middle`, keeping its direction.

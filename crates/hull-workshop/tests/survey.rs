@@ -154,12 +154,12 @@ proptest! {
         let float = |i: usize| f64::from(f32::from_bits(words[i]));
         for (i, p) in body.mesh.points.iter().enumerate() {
             let packed = u64::from(words[16 + 2 * i]) | u64::from(words[17 + 2 * i]) << 32;
-            for k in 0..3 {
+            for (k, &x) in p.iter().enumerate() {
                 let (min, max) = (float(8 + k), float(11 + k));
                 let shown = min + ((packed >> (21 * k)) & 0x1f_ffff) as f64 / 2_097_151.0 * (max - min);
                 // Half a step of the box, and what single precision takes from its corners.
-                let allowed = (max - min) / 2_097_151.0 + p[k].abs().max(max.abs()).max(min.abs()) * 1.2e-7;
-                prop_assert!((shown - p[k]).abs() <= allowed, "{} for {}", shown, p[k]);
+                let allowed = (max - min) / 2_097_151.0 + x.abs().max(max.abs()).max(min.abs()) * 1.2e-7;
+                prop_assert!((shown - x).abs() <= allowed, "{} for {}", shown, x);
             }
         }
         let corners = &words[16 + 2 * points..16 + 2 * points + 36];
