@@ -28,8 +28,8 @@ test("a step that cannot be is refused with a sentence, and the body stays as it
   for (const [form, words] of cases) {
     const answer = await request.post(`${body}/steps`, { form });
     const text = await answer.text();
-    expect(answer.status(), `${JSON.stringify(form)}: ${text}`).toBe(422);
-    expect(text.toLowerCase(), JSON.stringify(form)).toContain(words.toLowerCase());
+    const said = /id="notice"[^>]*>([^<]*)</.exec(text)?.[1] ?? "";
+    expect(said.toLowerCase(), JSON.stringify(form)).toContain(words.toLowerCase());
   }
   expect(await scene()).toBe(before);
 });

@@ -163,6 +163,7 @@ test("a short requirement can be waived with a reason, and the waiver withdrawn"
   await page.getByLabel("Reason").fill("a vessel without an outlet");
   await page.getByLabel("Your name").fill("R. Teal");
   await page.getByRole("button", { name: "Waive", exact: true }).click();
+  await expect(page.locator("#row-outlet_present .w")).toHaveText("waived");
   await page.locator("#row-outlet_present").click();
   await expect(page.locator(".evidence")).toContainText("a vessel without an outlet (R. Teal)");
   await page.getByRole("button", { name: "Withdraw the waiver" }).click();

@@ -3,7 +3,6 @@
 use crate::End;
 use anyhow::{Context, Result, anyhow};
 use hull_store::Store;
-use hull_workshop::routine::Routine;
 use std::path::Path;
 
 pub fn export(project: &str, body: Option<&str>, database: Option<String>, output: Option<&Path>) -> Result<End> {
@@ -23,14 +22,7 @@ pub fn export(project: &str, body: Option<&str>, database: Option<String>, outpu
     };
     let names = bodies.iter().map(|b| b.name.as_str()).collect::<Vec<_>>().join(", ");
     let chosen = chosen.ok_or_else(|| anyhow!("name a body with --body; the project holds: {names}"))?;
-    let head = chosen.head.ok_or_else(|| anyhow!("the body has not been read yet"))?;
-    let line = store.line_to(chosen.id, head)?;
-    let routine = Routine {
-        name: format!("{}: {}", found.name, chosen.name),
-        made_from: line.first().map(|r| r.facts.source.file.clone()),
-        steps: line.into_iter().filter_map(|r| r.step).collect(),
-    };
-    let text = routine.to_toml().map_err(|e| anyhow!(e))?;
+    let text = store.routine(chosen.id)?.to_toml().map_err(|e| anyhow!(e))?;
     match output {
         Some(path) => std::fs::write(path, text).with_context(|| format!("cannot write {}", path.display()))?,
         None => print!("{text}"),

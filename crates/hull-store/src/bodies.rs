@@ -8,6 +8,7 @@ use chrono::{DateTime, Utc};
 use diesel::prelude::*;
 use hull_geometry::Mesh;
 use hull_workshop::body::Facts;
+use hull_workshop::routine::Routine;
 use hull_workshop::survey::Lines;
 use hull_workshop::{Body, Change, Step, Survey, picture, view};
 use serde::{Deserialize, Serialize};
@@ -128,6 +129,21 @@ impl Store {
             .select(RevisionRow::as_select())
             .load(&mut self.connection()?)?;
         rows.into_iter().map(RevisionRow::read).collect()
+    }
+
+    /// The logbook of a body up to where it is now, to be replayed.
+    ///
+    /// # Errors
+    /// If there is no such body, or it has not been read yet.
+    pub fn routine(&self, body: i32) -> Result<Routine> {
+        let row = self.body(body)?;
+        let head = row.head.ok_or_else(|| StoreError::Refused("The body has not been read yet.".into()))?;
+        let line = self.line_to(body, head)?;
+        Ok(Routine {
+            name: row.name,
+            made_from: line.first().map(|r| r.facts.source.file.clone()),
+            steps: line.into_iter().filter_map(|r| r.step).collect(),
+        })
     }
 
     /// The states from as received to `to`, in order.

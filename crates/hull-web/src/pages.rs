@@ -14,7 +14,6 @@ use hull_store::handovers::HandoverRecord;
 use hull_store::jobs::Job;
 use hull_store::projects::Project;
 use hull_workshop::handover::file_stem;
-use hull_workshop::routine::Routine;
 use hull_workshop::selection::Selection;
 use hull_workshop::{Destination, Sheet};
 use serde::Deserialize;
@@ -255,14 +254,8 @@ pub async fn regions(store: web::Data<Store>, id: web::Path<i32>, up_to: web::Qu
 #[get("/bodies/{body}/routine.toml")]
 pub async fn routine_toml(store: web::Data<Store>, id: web::Path<i32>) -> PageResult {
     let (name, text) = web::block(move || -> PageResult<_> {
-        let body = store.body(*id)?;
-        let line = store.line_to(body.id, body.head.unwrap_or_default())?;
-        let routine = Routine {
-            name: body.name.clone(),
-            made_from: line.first().map(|r| r.facts.source.file.clone()),
-            steps: line.into_iter().filter_map(|r| r.step).collect(),
-        };
-        Ok((format!("{}.toml", file_stem(&body.name)), routine.to_toml().map_err(PageError::refused)?))
+        let routine = store.routine(*id)?;
+        Ok((format!("{}.toml", file_stem(&routine.name)), routine.to_toml().map_err(PageError::refused)?))
     })
     .await??;
     Ok(HttpResponse::Ok().content_type("application/toml").insert_header(attachment(&name)).body(text))

@@ -144,6 +144,8 @@ fn unwrap_cancel(e: hull_formats::ReadError) -> anyhow::Error {
 fn step(store: &Store, at: (i32, &str), job: &Job, watch: &Watch, preview: bool) -> Result<()> {
     let step: Step = serde_json::from_value(job.payload["step"].clone())?;
     let parent = store.revision(job.payload["on"].as_i64().unwrap_or_default() as i32)?;
+    let row = store.body(job.body_id.context("a step without a body")?)?;
+    Destination::named(&row.destination).map_err(|e| anyhow!(e))?.permits(&step)?;
     watch.report(0.0, "fetching the body")?;
     let body = store.load(&parent)?;
     let (body, change) = apply(&body, &step, watch).map_err(|e| match e {

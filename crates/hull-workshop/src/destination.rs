@@ -1,5 +1,6 @@
 //! Destinations: what a kind of solver asks of a body, read from TOML.
 
+use crate::{Step, StepError};
 use hull_geometry::Unit;
 use serde::{Deserialize, Serialize};
 
@@ -70,6 +71,21 @@ impl Destination {
     pub fn shipped() -> Vec<Destination> {
         // The file is part of the program and tested.
         vec![Destination::from_toml(include_str!("../../../destinations/fluid.toml")).expect("shipped destination")]
+    }
+
+    /// A waiver must be for something that the destination asks for.
+    ///
+    /// # Errors
+    /// With the requirements there are.
+    pub fn permits(&self, step: &Step) -> Result<(), StepError> {
+        match step {
+            Step::Waive { requirement, .. } if !self.requirements.iter().any(|r| r.id == *requirement) => {
+                let known: Vec<&str> = self.requirements.iter().map(|r| r.id.as_str()).collect();
+                let known = known.join(", ");
+                Err(StepError::Refused(format!("“{requirement}” is not a requirement; there are: {known}.")))
+            }
+            _ => Ok(()),
+        }
     }
 
     pub fn named(name: &str) -> Result<Destination, String> {
