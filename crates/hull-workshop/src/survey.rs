@@ -124,8 +124,9 @@ pub fn figures(mesh: &Mesh, unit: Option<Unit>, watch: &Watch) -> Result<(Figure
     let topology = Topology::of(mesh, watch)?;
     watch.report(0.5, "measuring areas and volumes")?;
     let bbox = mesh.bounds();
-    let mass = measure::mass(mesh, &bbox);
     let per_shell = measure::figures_by_group(mesh, &topology.shell_of, topology.shells, bbox.centre());
+    // Facets without area are in no shell, and add nothing to either.
+    let (area, volume) = per_shell.iter().fold((0.0, 0.0), |sum, g| (sum.0 + g.area, sum.1 + g.volume));
     let (edge, angle) = measure::shortest_edge_and_smallest_angle(mesh, &topology.shell_of);
     let loops = open_loops(mesh, &topology.open);
     let mut shells: Vec<ShellFigures> = per_shell
@@ -149,8 +150,8 @@ pub fn figures(mesh: &Mesh, unit: Option<Unit>, watch: &Watch) -> Result<(Figure
         zero_area_triangles: topology.zero_area.len(),
         shells: topology.shells,
         closed: topology.is_closed(),
-        volume: mass.volume,
-        area: mass.area,
+        volume,
+        area,
         bbox,
         unit,
         open_length: loops.iter().fold(0.0, |sum, l| sum + l.length),
