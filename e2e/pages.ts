@@ -42,7 +42,7 @@ export async function firstBody(request: APIRequestContext, project: string): Pr
   let found: string | undefined;
   await expect
     .poll(async () => (found = /\/bodies\/\d+/.exec(await (await request.get(project)).text())?.[0]), {
-      timeout: 60_000,
+      timeout: 120_000,
     })
     .toBeTruthy();
   return found!;
