@@ -79,6 +79,4 @@ test("the drawer stays folded over a reload, and the open row and tab are in the
   await expect(page.locator("tr.here")).toContainText("Unit");
   await page.locator("#row-unit_known").click();
   await expect(page).toHaveURL(/row=unit_known/);
-  await page.goBack();
-  await page.goBack();
 });
