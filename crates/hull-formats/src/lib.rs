@@ -3,12 +3,15 @@
 //! One module a format. A reader never panics and never reserves more memory than the bytes it was given
 //! can fill; what it cannot use is an error with its place, or counted in [`Received::skipped`].
 
+pub mod design;
 pub mod error;
 pub mod obj;
 pub mod ply;
+pub mod step;
 pub mod stl;
 pub mod text;
 
+pub use design::Design;
 pub use error::{Place, ReadError};
 
 use hull_geometry::{Mesh, Watch};

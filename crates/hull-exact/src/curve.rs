@@ -1,0 +1,320 @@
+//! Curves in space; a curve in a surface's parameter plane is one whose third coordinate is zero.
+
+use crate::frame::{Frame, Motion};
+use crate::nurbs::NurbsCurve;
+use crate::surface::Surface;
+use hull_geometry::vector::{V3, add, cross, dot, norm, scale, sub, unit};
+use serde::{Deserialize, Serialize};
+use std::f64::consts::TAU;
+
+/// A curve with its own parameter, as in ISO 10303-42.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub enum Curve {
+    /// `origin + t · along`.
+    Line {
+        origin: V3,
+        along: V3,
+    },
+    /// `a cos t · x + b sin t · y`; a circle where `a` = `b`.
+    Ellipse {
+        frame: Frame,
+        a: f64,
+        b: f64,
+    },
+    /// `a cosh t · x + b sinh t · y`.
+    Hyperbola {
+        frame: Frame,
+        a: f64,
+        b: f64,
+    },
+    /// `f t² · x + 2 f t · y`.
+    Parabola {
+        frame: Frame,
+        focal: f64,
+    },
+    Nurbs(Box<NurbsCurve>),
+    /// Pieces one after the other; piece `i` has the parameters `i ..= i + 1`.
+    Chain(Vec<Piece>),
+    /// `base` moved by `by` along `base' × normal`.
+    Offset {
+        base: Box<Curve>,
+        by: f64,
+        normal: V3,
+    },
+    /// A curve in the parameter plane of a surface, seen in space.
+    OnSurface {
+        surface: Box<Surface>,
+        plane: Box<Curve>,
+    },
+}
+
+/// A stretch of a curve, run from `range[0]` to `range[1]` (backwards if that is less).
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Piece {
+    pub curve: Curve,
+    pub range: [f64; 2],
+}
+
+impl Piece {
+    /// Point and two derivatives at `s` in `0..=1`.
+    pub fn at(&self, s: f64) -> [V3; 3] {
+        let [a, b] = self.range;
+        let h = b - a;
+        let [p, d, dd] = self.curve.at(a + h * s);
+        [p, scale(d, h), scale(dd, h * h)]
+    }
+}
+
+impl Curve {
+    /// Point, first and second derivative.
+    pub fn at(&self, t: f64) -> [V3; 3] {
+        match self {
+            Curve::Line { origin, along } => [add(*origin, scale(*along, t)), *along, [0.0; 3]],
+            Curve::Ellipse { frame, a, b } => {
+                let (s, c) = t.sin_cos();
+                let r = frame.turn([a * c, b * s, 0.0]);
+                [add(frame.origin, r), frame.turn([-a * s, b * c, 0.0]), scale(r, -1.0)]
+            }
+            Curve::Hyperbola { frame, a, b } => {
+                let (s, c) = (t.sinh(), t.cosh());
+                let r = frame.turn([a * c, b * s, 0.0]);
+                [add(frame.origin, r), frame.turn([a * s, b * c, 0.0]), r]
+            }
+            Curve::Parabola { frame, focal: f } => [
+                frame.place([f * t * t, 2.0 * f * t, 0.0]),
+                frame.turn([2.0 * f * t, 2.0 * f, 0.0]),
+                frame.turn([2.0 * f, 0.0, 0.0]),
+            ],
+            Curve::Nurbs(n) => {
+                let [a, b] = n.knots.domain();
+                if t >= a && t <= b {
+                    return n.at(t);
+                }
+                // Beyond its ends a closed curve goes round, an open one straight on.
+                if self.period().is_some() {
+                    return n.at(a + (t - a).rem_euclid(b - a));
+                }
+                let end = if t < a { a } else { b };
+                let [p, d, _] = n.at(end);
+                [add(p, scale(d, t - end)), d, [0.0; 3]]
+            }
+            Curve::Chain(pieces) => {
+                let last = pieces.len().saturating_sub(1);
+                let i = (t.max(0.0) as usize).min(last);
+                pieces.get(i).map_or([[0.0; 3]; 3], |piece| piece.at(t - i as f64))
+            }
+            Curve::Offset { base, by, normal } => {
+                let place = |t: f64| {
+                    let [p, d, _] = base.at(t);
+                    unit(cross(d, *normal)).map_or(p, |n| add(p, scale(n, *by)))
+                };
+                differences(place, t, 1e-4 * base.speed_scale())
+            }
+            Curve::OnSurface { surface, plane } => {
+                let [q, d, dd] = plane.at(t);
+                let j = surface.jet(q[0], q[1]);
+                let first = add(scale(j.u, d[0]), scale(j.v, d[1]));
+                let bent = add(add(scale(j.uu, d[0] * d[0]), scale(j.uv, 2.0 * d[0] * d[1])), scale(j.vv, d[1] * d[1]));
+                [j.p, first, add(bent, add(scale(j.u, dd[0]), scale(j.v, dd[1])))]
+            }
+        }
+    }
+
+    pub fn point(&self, t: f64) -> V3 {
+        match self {
+            Curve::Line { origin, along } => add(*origin, scale(*along, t)),
+            _ => self.at(t)[0],
+        }
+    }
+
+    /// A parameter length over which the curve changes noticeably, for differences.
+    fn speed_scale(&self) -> f64 {
+        match self.domain() {
+            Some([a, b]) => b - a,
+            None => 1.0,
+        }
+    }
+
+    /// The parameters where the curve is defined; `None` if it has no ends of its own.
+    pub fn domain(&self) -> Option<[f64; 2]> {
+        match self {
+            Curve::Line { .. } | Curve::Hyperbola { .. } | Curve::Parabola { .. } => None,
+            Curve::Ellipse { .. } => Some([0.0, TAU]),
+            Curve::Nurbs(n) => Some(n.knots.domain()),
+            Curve::Chain(pieces) => Some([0.0, pieces.len() as f64]),
+            Curve::Offset { base, .. } => base.domain(),
+            Curve::OnSurface { plane, .. } => plane.domain(),
+        }
+    }
+
+    /// The parameter length after which a closed curve repeats itself.
+    pub fn period(&self) -> Option<f64> {
+        match self {
+            Curve::Ellipse { .. } => Some(TAU),
+            Curve::Nurbs(n) => {
+                let [a, b] = n.knots.domain();
+                let [p, q] = [n.at(a)[0], n.at(b)[0]];
+                let size = n.control_points().map(|c| norm(sub(c, p))).fold(0.0, f64::max);
+                (norm(sub(p, q)) <= 1e-9 * size).then_some(b - a)
+            }
+            _ => None,
+        }
+    }
+
+    /// Parameters within `range` where the curve may be less smooth, ends of `range` included, ascending.
+    pub fn breaks(&self, range: [f64; 2]) -> Vec<f64> {
+        let [a, b] = range;
+        let mut out = vec![a];
+        let inside = |t: f64| t > a + 1e-9 * (b - a) && t < b - 1e-9 * (b - a);
+        match self {
+            Curve::Nurbs(n) => {
+                let knots = n.knots.breaks();
+                let [lo, hi] = n.knots.domain();
+                let turn = hi - lo;
+                let first = ((a - hi) / turn).floor().max(-8.0) as i32;
+                let last = ((b - lo) / turn).ceil().min(8.0) as i32;
+                for k in first..=last {
+                    out.extend(knots.iter().map(|t| t + f64::from(k) * turn).filter(|&t| inside(t)));
+                }
+            }
+            Curve::Chain(pieces) => {
+                for (i, piece) in pieces.iter().enumerate() {
+                    let [s0, s1] = piece.range;
+                    let within = piece.curve.breaks([s0.min(s1), s0.max(s1)]);
+                    let own = within.into_iter().map(|t| i as f64 + (t - s0) / (s1 - s0));
+                    out.extend(own.filter(|&t| inside(t)));
+                }
+            }
+            Curve::Offset { base, .. } => return base.breaks(range),
+            Curve::OnSurface { plane, .. } => return plane.breaks(range),
+            _ => {}
+        }
+        out.push(b);
+        out.sort_by(f64::total_cmp);
+        out.dedup_by(|next, kept| *next - *kept <= 1e-9 * (b - a));
+        if let Some(end) = out.last_mut() {
+            *end = b;
+        }
+        out
+    }
+
+    /// Whether the curve is a straight line as it stands.
+    pub fn is_straight(&self) -> bool {
+        match self {
+            Curve::Line { .. } => true,
+            Curve::Nurbs(n) => n.knots.degree == 1 && n.points.len() == 2,
+            Curve::Chain(pieces) => pieces.len() == 1 && pieces[0].curve.is_straight(),
+            _ => false,
+        }
+    }
+
+    /// The curve moved; its parameter stays.
+    pub fn moved(&self, m: &Motion) -> Curve {
+        let s = m.scale;
+        match self {
+            Curve::Line { origin, along } => {
+                Curve::Line { origin: m.point(*origin), along: scale(m.direction(*along), s) }
+            }
+            Curve::Ellipse { frame, a, b } => Curve::Ellipse { frame: m.frame(frame), a: a * s, b: b * s },
+            Curve::Hyperbola { frame, a, b } => Curve::Hyperbola { frame: m.frame(frame), a: a * s, b: b * s },
+            Curve::Parabola { frame, focal } => Curve::Parabola { frame: m.frame(frame), focal: focal * s },
+            Curve::Nurbs(n) => Curve::Nurbs(Box::new(n.mapped(|p| m.point(p)))),
+            Curve::Chain(pieces) => {
+                Curve::Chain(pieces.iter().map(|p| Piece { curve: p.curve.moved(m), range: p.range }).collect())
+            }
+            Curve::Offset { base, by, normal } => {
+                Curve::Offset { base: Box::new(base.moved(m)), by: by * s, normal: m.direction(*normal) }
+            }
+            Curve::OnSurface { surface, plane } => Curve::OnSurface {
+                plane: Box::new(plane.stretched(surface.parameter_scale(s))),
+                surface: Box::new(surface.moved(m)),
+            },
+        }
+    }
+
+    /// A curve of the parameter plane stretched along u and v.
+    pub fn stretched(&self, [su, sv]: [f64; 2]) -> Curve {
+        if su == 1.0 && sv == 1.0 {
+            return self.clone();
+        }
+        let map = |p: V3| [p[0] * su, p[1] * sv, p[2]];
+        match self {
+            Curve::Line { origin, along } => Curve::Line { origin: map(*origin), along: map(*along) },
+            Curve::Nurbs(n) => Curve::Nurbs(Box::new(n.mapped(map))),
+            Curve::Chain(pieces) => Curve::Chain(
+                pieces.iter().map(|p| Piece { curve: p.curve.stretched([su, sv]), range: p.range }).collect(),
+            ),
+            conic if su == sv => conic.moved(&Motion::scaling(su)),
+            // A conic stretched unevenly is rare: pieces of a polyline fine enough for a hint of place.
+            other => {
+                let [a, b] = other.domain().unwrap_or([-1.0, 1.0]);
+                let points: Vec<V3> = (0..=64).map(|i| map(other.point(a + (b - a) * f64::from(i) / 64.0))).collect();
+                NurbsCurve::polyline(&points).map_or(other.clone(), |n| Curve::Nurbs(Box::new(rescaled(n, a, b))))
+            }
+        }
+    }
+
+    /// The parameter in `range` whose point is nearest to `p`, and the distance.
+    pub fn nearest(&self, p: V3, range: [f64; 2]) -> (f64, f64) {
+        let [a, b] = range;
+        if let Curve::Line { origin, along } = self {
+            let t = (dot(sub(p, *origin), *along) / dot(*along, *along)).clamp(a, b);
+            return (t, norm(sub(self.point(t), p)));
+        }
+        let mut best = (a, f64::INFINITY);
+        for w in self.breaks(range).windows(2) {
+            let n = if matches!(self, Curve::Nurbs(c) if c.knots.degree == 1) { 1 } else { 8 };
+            for i in 0..=n {
+                let t = w[0] + (w[1] - w[0]) * f64::from(i) / f64::from(n);
+                let d = norm(sub(self.point(t), p));
+                if d < best.1 {
+                    best = (t, d);
+                }
+            }
+        }
+        self.refine_nearest(p, range, best)
+    }
+
+    /// Newton's method on the foot of the perpendicular (NURBS Book, 6.1), kept within `range`.
+    pub fn refine_nearest(&self, p: V3, [a, b]: [f64; 2], start: (f64, f64)) -> (f64, f64) {
+        let (mut t, mut best) = start;
+        let mut kept = start;
+        for _ in 0..20 {
+            let [c, d, dd] = self.at(t);
+            let r = sub(c, p);
+            best = norm(r);
+            if best < kept.1 {
+                kept = (t, best);
+            }
+            let speed2 = dot(d, d);
+            let bend = speed2 + dot(r, dd);
+            let bend = if bend > 0.1 * speed2 { bend } else { speed2 };
+            if speed2 <= 0.0 {
+                break;
+            }
+            let next = (t - dot(r, d) / bend).clamp(a, b);
+            if (next - t).abs() <= 1e-15 * (b - a).abs().max(t.abs()) {
+                break;
+            }
+            t = next;
+        }
+        if best < kept.1 { (t, best) } else { kept }
+    }
+}
+
+/// The polyline's parameters stretched to `a ..= b`.
+fn rescaled(mut n: NurbsCurve, a: f64, b: f64) -> NurbsCurve {
+    let [lo, hi] = n.knots.domain();
+    for k in &mut n.knots.values {
+        *k = a + (*k - lo) / (hi - lo) * (b - a);
+    }
+    n
+}
+
+/// Point and derivatives by central differences, for curves without a formula.
+fn differences(place: impl Fn(f64) -> V3, t: f64, h: f64) -> [V3; 3] {
+    let [m, p, q] = [place(t - h), place(t), place(t + h)];
+    let first = scale(sub(q, m), 0.5 / h);
+    let second = scale(sub(add(m, q), scale(p, 2.0)), 1.0 / (h * h));
+    [p, first, second]
+}

@@ -1,0 +1,25 @@
+//! Exact geometry of Ready Hull: curves, surfaces, and the B-rep made of them.
+//!
+//! A [`shape::Shape`] is the exact geometry of one part; [`lift`] brings a face's bounds into its surface's
+//! parameters, on which [`quadrature`] integrates and [`facet`] makes facets. Nothing here knows of files.
+
+pub mod bounds;
+pub mod curve;
+pub mod facet;
+pub mod fineness;
+pub mod frame;
+pub mod lift;
+pub mod locate;
+pub mod model;
+pub mod nurbs;
+pub mod patch;
+pub mod quadrature;
+pub mod sample;
+pub mod shape;
+pub mod surface;
+
+pub use curve::Curve;
+pub use frame::{Frame, Motion};
+pub use model::Model;
+pub use shape::Shape;
+pub use surface::Surface;

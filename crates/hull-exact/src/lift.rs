@@ -1,0 +1,492 @@
+//! A face's bounds in the parameter plane of its surface.
+//!
+//! Points of the edges are looked up on the surface and carried on without jumps, so that seams and poles need
+//! no special curves from the file. The result is one outer polygon and its holes, each closed in the plane,
+//! with the face on its left: seams are run along twice, a pole is a straight piece, and a band that goes round a
+//! closed surface without a seam gets a cut.
+
+use crate::locate::Locator;
+use crate::shape::{Face, Loop, Shape, Use};
+use hull_geometry::Point;
+use hull_geometry::vector::{distance, norm, sub};
+
+/// Points of one edge, ends included, in the order of its parameter.
+#[derive(Clone, Debug, Default)]
+pub struct Sampled {
+    pub t: Vec<f64>,
+    pub p: Vec<Point>,
+}
+
+/// What a corner of the polygon is in space.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum At {
+    /// Sample `.1` of edge `.0`; the first and last are its vertices.
+    Edge(u32, u32),
+    /// The pole of that number.
+    Pole(u32),
+    /// Point of that number on the cut.
+    Cut(u32),
+}
+
+/// A corner of the polygon and the side that follows it.
+#[derive(Clone, Copy, Debug)]
+pub struct Corner {
+    pub uv: [f64; 2],
+    /// Where the side ends; the next corner's `uv` but for rounding.
+    pub to: [f64; 2],
+    pub at: At,
+    /// The stretch of an edge's parameter that the side follows; `None` at poles and cuts.
+    pub along: Option<(u32, [f64; 2])>,
+}
+
+/// A face in its parameter plane.
+#[derive(Clone, Debug, Default)]
+pub struct Lifted {
+    /// The outer polygon first, anticlockwise; holes clockwise.
+    pub loops: Vec<Vec<Corner>>,
+    /// The largest distance of an edge's sample from the surface.
+    pub off_surface: f64,
+    /// Why the bounds cannot be trusted, if they cannot.
+    pub doubt: Option<&'static str>,
+}
+
+/// How the bounds of a face are taken.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Default, serde::Serialize, serde::Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Reader {
+    /// The file's parameter curves say on which side of a seam an edge lies, and its directions are kept.
+    #[default]
+    Trusting,
+    /// Only surfaces and edges in space count; which loop is outermost and how loops turn is found anew.
+    Rebuilding,
+}
+
+struct Lift<'a> {
+    shape: &'a Shape,
+    samples: &'a [Sampled],
+    locator: &'a Locator<'a>,
+    tolerance: f64,
+    reader: Reader,
+    /// Whether the face lies to the left of its loops in the parameter plane.
+    left: bool,
+    off_surface: f64,
+}
+
+/// Lifts the bounds of `face`; `samples` has the points of every edge it uses.
+pub fn lift(shape: &Shape, face: &Face, samples: &[Sampled], locator: &Locator, reader: Reader) -> Lifted {
+    let size = face
+        .loops
+        .iter()
+        .flat_map(|l| &l.uses)
+        .flat_map(|u| samples[u.edge as usize].p.iter())
+        .fold(hull_geometry::mesh::Bounds::EMPTY, |b, &p| b.including(p))
+        .diagonal();
+    let mut lift = Lift {
+        shape,
+        samples,
+        locator,
+        tolerance: (1e-7 * size).max(shape.tolerance.min(1e-3 * size)),
+        reader,
+        left: face.same_sense,
+        off_surface: 0.0,
+    };
+    let mut closed = Vec::new();
+    let mut round = Vec::new();
+    for l in face.loops.iter().filter(|l| !l.uses.is_empty()) {
+        let corners = lift.run(l);
+        if corners.is_empty() {
+            continue;
+        }
+        let corners = if lift.left { corners } else { backwards(corners) };
+        match lift.winding(&corners) {
+            [0, 0] => closed.push(corners),
+            winding => round.push((corners, winding)),
+        }
+    }
+    let mut doubt = None;
+    if !round.is_empty() {
+        match lift.cut_open(round, &closed) {
+            Ok(polygons) => closed.extend(polygons),
+            Err(reason) => doubt = Some(reason),
+        }
+    }
+    if closed.is_empty() {
+        return Lifted { loops: Vec::new(), off_surface: lift.off_surface, doubt: doubt.or(Some("no bound closes")) };
+    }
+    let outer = outermost(&closed);
+    closed.swap(0, outer);
+    if signed_area(&closed[0]) < 0.0 {
+        // Only a periodic surface could mean “everything but this”; there the cut has made the outer polygon.
+        closed[0] = backwards(std::mem::take(&mut closed[0]));
+        if reader == Reader::Trusting && face.loops.len() == 1 {
+            doubt = doubt.or(Some("the bounds ran against the face's normal"));
+        }
+    }
+    let (first, rest) = closed.split_at_mut(1);
+    for hole in rest {
+        if signed_area(hole) > 0.0 {
+            *hole = backwards(std::mem::take(hole));
+        }
+        lift.bring_inside(hole, &first[0]);
+    }
+    Lifted { loops: closed, off_surface: lift.off_surface, doubt }
+}
+
+/// Twice the signed area of a polygon.
+pub fn signed_area(corners: &[Corner]) -> f64 {
+    let o = corners[0].uv;
+    corners.iter().map(|c| (c.uv[0] - o[0]) * (c.to[1] - o[1]) - (c.to[0] - o[0]) * (c.uv[1] - o[1])).sum()
+}
+
+fn outermost(loops: &[Vec<Corner>]) -> usize {
+    let area = |i: usize| signed_area(&loops[i]).abs();
+    (0..loops.len()).fold(0, |best, i| if area(i) > area(best) { i } else { best })
+}
+
+/// The same polygon run the other way.
+fn backwards(corners: Vec<Corner>) -> Vec<Corner> {
+    let n = corners.len();
+    (0..n)
+        .rev()
+        .map(|i| {
+            let c = corners[i];
+            let next = corners[(i + 1) % n];
+            Corner { uv: c.to, to: c.uv, at: next.at, along: c.along.map(|(e, [a, b])| (e, [b, a])) }
+        })
+        .collect()
+}
+
+impl Lift<'_> {
+    /// All corners of one loop, carried on from use to use.
+    fn run(&mut self, l: &Loop) -> Vec<Corner> {
+        let mut out: Vec<Corner> = Vec::new();
+        let mut previous: Option<u32> = None;
+        for u in &l.uses {
+            let Some(mut chain) = self.chain(u, out.last().map(|c| c.to)) else { continue };
+            if let Some(last) = out.last().copied() {
+                let vertex = chain[0].uv;
+                match self.pole_of(self.samples[u.edge as usize].p[self.first_index(u)]) {
+                    Some(pole) => {
+                        let to = self.across_pole(pole, last.to, vertex, previous == Some(u.edge));
+                        let shift = [to[0] - vertex[0], to[1] - vertex[1]];
+                        move_by(&mut chain, shift);
+                        out.push(Corner { uv: last.to, to, at: At::Pole(pole as u32), along: None });
+                    }
+                    None => {
+                        let to = self.locator.shifted_towards(vertex, last.to);
+                        move_by(&mut chain, [to[0] - vertex[0], to[1] - vertex[1]]);
+                    }
+                }
+            }
+            previous = Some(u.edge);
+            out.extend(chain);
+        }
+        // The joint at the start, where that is a pole.
+        if let (Some(first), Some(last), Some(u)) = (out.first().copied(), out.last().copied(), l.uses.first())
+            && let Some(pole) = self.pole_of(self.samples[u.edge as usize].p[self.first_index(u)])
+        {
+            let same = previous == Some(u.edge);
+            let to = self.across_pole(pole, last.to, first.uv, same && l.uses.len() > 1);
+            out.push(Corner { uv: last.to, to, at: At::Pole(pole as u32), along: None });
+        }
+        out
+    }
+
+    fn first_index(&self, u: &Use) -> usize {
+        if u.forward { 0 } else { self.samples[u.edge as usize].p.len() - 1 }
+    }
+
+    fn pole_of(&self, p: Point) -> Option<usize> {
+        self.locator.poles.iter().position(|pole| distance(pole.at, p) <= 10.0 * self.tolerance)
+    }
+
+    /// Where a run along a pole ends: the next edge's start moved by whole periods, so that the face stays on
+    /// its side.
+    fn across_pole(&self, pole: usize, from: [f64; 2], to: [f64; 2], seam: bool) -> [f64; 2] {
+        let pole = &self.locator.poles[pole];
+        let free = 1 - pole.axis;
+        let mut to = to;
+        to[pole.axis] = from[pole.axis];
+        let Some(period) = self.locator.periods[free] else { return to };
+        // With the face on the left, a run along the end of v goes towards smaller u, along the end of u
+        // towards greater v, and so on.
+        let rising = (pole.at_end == (pole.axis == 0)) == self.left;
+        let gap = if rising {
+            (to[free] - from[free]).rem_euclid(period)
+        } else {
+            -(from[free] - to[free]).rem_euclid(period)
+        };
+        let gap = if (gap.abs() - period).abs() < 1e-9 * period { 0.0 } else { gap };
+        let whole = if rising { period } else { -period };
+        to[free] = from[free] + if seam && gap.abs() < 1e-6 * period { whole } else { gap };
+        to
+    }
+
+    /// The corners along one use of an edge, its last sample left to the next use.
+    fn chain(&mut self, u: &Use, near: Option<[f64; 2]>) -> Option<Vec<Corner>> {
+        let s = &self.samples[u.edge as usize];
+        let n = s.p.len();
+        if n < 2 {
+            return None;
+        }
+        let order = |i: usize| if u.forward { i } else { n - 1 - i };
+        let hint = |i: usize| -> Option<[f64; 2]> {
+            let hint = u.hint.as_ref().filter(|_| self.reader == Reader::Trusting)?;
+            let [a, b] = self.shape.edges[u.edge as usize].range;
+            let q = hint.at((s.t[order(i)] - a) / (b - a))[0];
+            Some([q[0], q[1]])
+        };
+        let mut uvs: Vec<[f64; 2]> = Vec::with_capacity(n);
+        let mut poles = Vec::new();
+        let start = (0..n).find(|&i| self.pole_of(s.p[order(i)]).is_none())?;
+        let mut last = None;
+        for i in (start..n).chain((0..start).rev()) {
+            let p = s.p[order(i)];
+            if i + 1 == start {
+                last = Some(uvs[0]);
+            }
+            if let Some(pole) = self.pole_of(p) {
+                let pole = &self.locator.poles[pole];
+                let mut uv: [f64; 2] = last.unwrap_or_default();
+                uv[pole.axis] = pole.value;
+                poles.push(i);
+                uvs.push(uv);
+                continue;
+            }
+            // The first place goes by the hint, the others by where the last one was.
+            let from = last.or_else(|| hint(i)).or(near);
+            let guess = if last.is_some() {
+                hint(i).map(|h| self.locator.shifted_towards(h, last.unwrap_or(h))).or(from)
+            } else {
+                from
+            };
+            let (uv, off) = self.locator.locate(p, guess);
+            let uv = from.map_or(uv, |f| self.locator.shifted_towards(uv, f));
+            self.off_surface = self.off_surface.max(off);
+            last = Some(uv);
+            uvs.push(uv);
+        }
+        // Samples before `start` were found backwards.
+        let (after, before) = uvs.split_at(n - start);
+        let uvs: Vec<[f64; 2]> = before.iter().rev().chain(after).copied().collect();
+        let corner = |i: usize| {
+            let (a, b) = (order(i), order(i + 1));
+            Corner {
+                uv: uvs[i],
+                to: uvs[i + 1],
+                at: At::Edge(u.edge, a as u32),
+                along: Some((u.edge, [s.t[a], s.t[b]])),
+            }
+        };
+        Some((0..n - 1).map(corner).collect())
+    }
+
+    /// How often a loop goes round along u and v.
+    fn winding(&self, corners: &[Corner]) -> [i32; 2] {
+        let (first, last) = (corners[0].uv, corners[corners.len() - 1].to);
+        [0, 1].map(|axis| {
+            self.locator.periods[axis].map_or(0, |period| ((last[axis] - first[axis]) / period).round() as i32)
+        })
+    }
+
+    /// Joins loops that go round a closed surface, in pairs or with a pole, into closed polygons.
+    fn cut_open(
+        &self,
+        mut round: Vec<(Vec<Corner>, [i32; 2])>,
+        holes: &[Vec<Corner>],
+    ) -> Result<Vec<Vec<Corner>>, &'static str> {
+        let axis = if round.iter().any(|(_, w)| w[0] != 0) { 0 } else { 1 };
+        if round.iter().any(|(_, w)| w[axis].abs() != 1 || w[1 - axis] != 0) {
+            return Err("a bound winds round its surface more than once");
+        }
+        let Some(period) = self.locator.periods[axis] else { return Err("a bound does not close") };
+        let height = |l: &[Corner]| l.iter().map(|c| c.uv[1 - axis]).sum::<f64>() / l.len() as f64;
+        round.sort_by(|a, b| height(&a.0).total_cmp(&height(&b.0)));
+        // Bottom to top: with the face on the left the lower bound of a band runs towards greater u, or towards
+        // smaller v where u is across.
+        let lower = if axis == 0 { 1 } else { -1 };
+        if self.reader == Reader::Rebuilding && round.len() == 2 {
+            for (i, (corners, w)) in round.iter_mut().enumerate() {
+                let wanted = if i == 0 { lower } else { -lower };
+                if w[axis] != wanted {
+                    *corners = backwards(std::mem::take(corners));
+                    w[axis] = wanted;
+                }
+            }
+        }
+        let other_period = self.locator.periods[1 - axis];
+        let mut polygons = Vec::new();
+        while let Some((bottom, w)) = round.pop() {
+            // Popped from the top: its partner is the nearest one below that runs the other way, or a pole.
+            let partner = round.iter().rposition(|(_, o)| o[axis] == -w[axis]);
+            let above = w[axis] == lower;
+            if let (Some(partner), false) = (partner, above && other_period.is_none()) {
+                let (other, _) = round.remove(partner);
+                let other = match other_period {
+                    Some(p) if above => moved_by(other, along(1 - axis, p)),
+                    _ => other,
+                };
+                polygons.push(self.bridge(bottom, other, axis, period, holes));
+                continue;
+            }
+            let pole =
+                self.locator.poles.iter().position(|p| p.axis == 1 - axis && self.on_side(p, &bottom, axis, above));
+            let Some(number) = pole else { return Err("a bound goes round its surface and nothing closes the face") };
+            let value = self.locator.poles[number].value;
+            let at = |t: f64| if axis == 0 { [t, value] } else { [value, t] };
+            let t = bottom[0].uv[axis];
+            let step = -f64::from(w[axis]) * period;
+            let line = Corner { uv: at(t), to: at(t + step), at: At::Pole(number as u32), along: None };
+            polygons.push(self.bridge(bottom, vec![line], axis, period, holes));
+        }
+        Ok(polygons)
+    }
+
+    fn on_side(&self, pole: &crate::surface::Pole, corners: &[Corner], axis: usize, above: bool) -> bool {
+        let at = corners.iter().map(|c| c.uv[1 - axis]).sum::<f64>() / corners.len() as f64;
+        if above { pole.value > at } else { pole.value < at }
+    }
+
+    /// One polygon from two bounds that go round in opposite directions, along a cut run both ways.
+    fn bridge(&self, a: Vec<Corner>, b: Vec<Corner>, axis: usize, period: f64, holes: &[Vec<Corner>]) -> Vec<Corner> {
+        let turn = (a[a.len() - 1].to[axis] - a[0].uv[axis]).signum() * period;
+        let mut choice = (0, 0);
+        let stride = a.len().div_ceil(24);
+        for i in (0..a.len()).step_by(stride) {
+            let from = a[i].uv;
+            let gap = |uv: [f64; 2]| {
+                let d = uv[axis] - from[axis];
+                (d - (d / period).round() * period).abs()
+            };
+            let j = (0..b.len()).fold(0, |best, j| if gap(b[j].uv) < gap(b[best].uv) { j } else { best });
+            choice = (i, j);
+            if !self.cut_meets(from, self.near_on(b[j].uv, from, axis, period), holes, axis, period) {
+                break;
+            }
+        }
+        let (i, j) = choice;
+        let a = rotated(a, i, along(axis, turn));
+        let mut b = rotated(b, j, along(axis, -turn));
+        let end = a[a.len() - 1].to;
+        let start = self.near_on(b[0].uv, end, axis, period);
+        let shift = [start[0] - b[0].uv[0], start[1] - b[0].uv[1]];
+        move_by(&mut b, shift);
+        let back_from = b[b.len() - 1].to;
+        let pieces = self.cut_pieces(end, start);
+        let at = |from: [f64; 2], to: [f64; 2], k: usize| {
+            let s = k as f64 / pieces as f64;
+            [from[0] + (to[0] - from[0]) * s, from[1] + (to[1] - from[1]) * s]
+        };
+        let (a_at, b_at, a_start) = (a[0].at, b[0].at, a[0].uv);
+        let mut out = a;
+        for k in 0..pieces {
+            let node = if k == 0 { a_at } else { At::Cut(k as u32) };
+            out.push(Corner { uv: at(end, start, k), to: at(end, start, k + 1), at: node, along: None });
+        }
+        out.extend(b);
+        for k in (0..pieces).rev() {
+            let node = if k + 1 == pieces { b_at } else { At::Cut(k as u32 + 1) };
+            out.push(Corner {
+                uv: at(a_start, back_from, k + 1),
+                to: at(a_start, back_from, k),
+                at: node,
+                along: None,
+            });
+        }
+        out
+    }
+
+    fn near_on(&self, mut uv: [f64; 2], near: [f64; 2], axis: usize, period: f64) -> [f64; 2] {
+        uv[axis] += ((near[axis] - uv[axis]) / period).round() * period;
+        uv
+    }
+
+    /// Points along the cut, so that no facet needs a longer side than the bounds have.
+    fn cut_pieces(&self, from: [f64; 2], to: [f64; 2]) -> usize {
+        let point =
+            |s: f64| self.locator.surface.point(from[0] + (to[0] - from[0]) * s, from[1] + (to[1] - from[1]) * s);
+        let length: f64 = (0..8).map(|i| distance(point(f64::from(i) / 8.0), point(f64::from(i + 1) / 8.0))).sum();
+        let side = self.mean_side();
+        if side > 0.0 { ((length / side).ceil() as usize).clamp(1, 200) } else { 1 }
+    }
+
+    fn mean_side(&self) -> f64 {
+        let sides = self.samples.iter().flat_map(|s| s.p.windows(2)).map(|w| norm(sub(w[0], w[1])));
+        let (sum, n) = sides.fold((0.0, 0), |(s, n), d| (s + d, n + 1));
+        if n > 0 { sum / f64::from(n) } else { 0.0 }
+    }
+
+    fn cut_meets(&self, from: [f64; 2], to: [f64; 2], holes: &[Vec<Corner>], axis: usize, period: f64) -> bool {
+        holes.iter().flatten().any(|c| {
+            [-2.0, -1.0, 0.0, 1.0, 2.0].into_iter().any(|k| {
+                let s = along(axis, k * period);
+                let (p, q) = ([c.uv[0] + s[0], c.uv[1] + s[1]], [c.to[0] + s[0], c.to[1] + s[1]]);
+                crosses(from, to, p, q)
+            })
+        })
+    }
+
+    /// Moves a hole by whole periods into the outer polygon.
+    fn bring_inside(&self, hole: &mut [Corner], outer: &[Corner]) {
+        let steps = |axis: usize| -> Vec<f64> {
+            match self.locator.periods[axis] {
+                Some(p) => vec![0.0, p, -p, 2.0 * p, -2.0 * p],
+                None => vec![0.0],
+            }
+        };
+        let p = hole[0].uv;
+        for du in steps(0) {
+            for dv in steps(1) {
+                if inside([p[0] + du, p[1] + dv], outer) {
+                    move_by(hole, [du, dv]);
+                    return;
+                }
+            }
+        }
+    }
+}
+
+fn along(axis: usize, by: f64) -> [f64; 2] {
+    if axis == 0 { [by, 0.0] } else { [0.0, by] }
+}
+
+fn move_by(corners: &mut [Corner], by: [f64; 2]) {
+    for c in corners {
+        for axis in 0..2 {
+            c.uv[axis] += by[axis];
+            c.to[axis] += by[axis];
+        }
+    }
+}
+
+fn moved_by(mut corners: Vec<Corner>, by: [f64; 2]) -> Vec<Corner> {
+    move_by(&mut corners, by);
+    corners
+}
+
+/// The bound started at corner `first`; those before it come a turn later.
+fn rotated(corners: Vec<Corner>, first: usize, turn: [f64; 2]) -> Vec<Corner> {
+    let mut out = corners[first..].to_vec();
+    out.extend(moved_by(corners[..first].to_vec(), turn));
+    out
+}
+
+fn side(a: [f64; 2], b: [f64; 2], p: [f64; 2]) -> f64 {
+    (b[0] - a[0]) * (p[1] - a[1]) - (b[1] - a[1]) * (p[0] - a[0])
+}
+
+fn crosses(a: [f64; 2], b: [f64; 2], c: [f64; 2], d: [f64; 2]) -> bool {
+    side(a, b, c) * side(a, b, d) < 0.0 && side(c, d, a) * side(c, d, b) < 0.0
+}
+
+/// Whether a point lies in a polygon (crossings of a ray towards greater u).
+pub fn inside(p: [f64; 2], corners: &[Corner]) -> bool {
+    let mut within = false;
+    for c in corners {
+        let (a, b) = (c.uv, c.to);
+        if (a[1] > p[1]) != (b[1] > p[1]) && p[0] < a[0] + (p[1] - a[1]) / (b[1] - a[1]) * (b[0] - a[0]) {
+            within = !within;
+        }
+    }
+    within
+}

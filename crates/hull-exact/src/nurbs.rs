@@ -1,0 +1,394 @@
+//! B-spline and rational B-spline curves and surfaces.
+//!
+//! Source of the algorithms: L. Piegl and W. Tiller, *The NURBS Book*, 2nd ed.: A2.1 (span), A2.2 and A2.3
+//! (basis functions and derivatives), A3.1 to A3.6 (evaluation), A4.2 and A4.4 (rational derivatives). Knot
+//! vectors need not be clamped: the domain is `knots[p] ..= knots[n+1]`.
+
+use hull_geometry::vector::{V3, scale, sub};
+use serde::{Deserialize, Serialize};
+
+/// The highest degree that is evaluated.
+pub const MAX_DEGREE: usize = 25;
+
+/// Basis functions that are not zero in a span, and their derivatives: `[order][function]`.
+type Basis = [[f64; MAX_DEGREE + 1]; 3];
+
+/// Why control points and knots do not make a curve or surface.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
+pub enum NurbsError {
+    #[error("the degree must be 1 to 25")]
+    Degree,
+    #[error("there must be as many knots as control points plus the degree plus one")]
+    Count,
+    #[error("the knots must not decrease, and must span something")]
+    Knots,
+    #[error("the weights must be greater than zero")]
+    Weights,
+    #[error("a coordinate is not a number")]
+    NotANumber,
+}
+
+/// A degree with its knot vector.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Knots {
+    pub degree: usize,
+    pub values: Vec<f64>,
+}
+
+impl Knots {
+    /// # Errors
+    /// [`NurbsError`] if `values` is no knot vector for `points` control points.
+    pub fn new(degree: usize, values: Vec<f64>, points: usize) -> Result<Knots, NurbsError> {
+        if degree == 0 || degree > MAX_DEGREE {
+            return Err(NurbsError::Degree);
+        }
+        if points <= degree || values.len() != points + degree + 1 {
+            return Err(NurbsError::Count);
+        }
+        let knots = Knots { degree, values };
+        let [a, b] = knots.domain();
+        let rising = knots.values.windows(2).all(|w| w[0] <= w[1]);
+        if !(rising && a.is_finite() && b.is_finite() && b > a) {
+            return Err(NurbsError::Knots);
+        }
+        Ok(knots)
+    }
+
+    /// Knots of value and multiplicity, spelt out.
+    pub fn spelt_out(values: &[f64], multiplicities: &[usize]) -> Vec<f64> {
+        values.iter().zip(multiplicities).flat_map(|(&v, &m)| std::iter::repeat_n(v, m)).collect()
+    }
+
+    pub fn domain(&self) -> [f64; 2] {
+        [self.values[self.degree], self.values[self.values.len() - 1 - self.degree]]
+    }
+
+    /// The distinct knots within the domain, ends included.
+    pub fn breaks(&self) -> Vec<f64> {
+        let [a, b] = self.domain();
+        let mut out: Vec<f64> = self.values.iter().copied().filter(|&t| t >= a && t <= b).collect();
+        let least = (b - a) * 1e-12;
+        out.dedup_by(|next, kept| *next - *kept <= least);
+        out
+    }
+
+    /// The span that holds `t` (A2.1); the last one for the end of the domain.
+    #[inline]
+    fn span(&self, t: f64) -> usize {
+        let p = self.degree;
+        let last = self.values.len() - p - 2;
+        let u = &self.values;
+        let mut span = p + u[p + 1..=last].partition_point(|&k| k <= t);
+        // Ends repeated more often than needed leave empty spans there.
+        while span > p && u[span] >= u[span + 1] {
+            span -= 1;
+        }
+        while span < last && u[span] >= u[span + 1] {
+            span += 1;
+        }
+        span
+    }
+
+    /// Basis functions of a span and their derivatives up to `order` ≤ 2 (A2.2 and A2.3; derivatives from the
+    /// functions of one and two degrees less, which the triangle holds anyway).
+    #[inline]
+    fn basis(&self, span: usize, t: f64, order: usize, out: &mut Basis) {
+        let p = self.degree;
+        let u = &self.values;
+        let mut lower: [[f64; MAX_DEGREE + 1]; 2] = [[0.0; MAX_DEGREE + 1]; 2];
+        let n = &mut out[0];
+        n[0] = 1.0;
+        for j in 1..=p {
+            if j == p && order >= 1 {
+                lower[0][..j].copy_from_slice(&n[..j]);
+            }
+            if j + 1 == p && order >= 2 {
+                lower[1][..j].copy_from_slice(&n[..j]);
+            }
+            let mut saved = 0.0;
+            for r in 0..j {
+                let right = u[span + r + 1] - t;
+                let left = t - u[span + 1 + r - j];
+                let part = n[r] / (right + left);
+                n[r] = saved + right * part;
+                saved = left * part;
+            }
+            n[j] = saved;
+        }
+        if order == 0 {
+            return;
+        }
+        derive(&lower[0], p, span, u, &mut out[1]);
+        if order >= 2 {
+            out[2] = [0.0; MAX_DEGREE + 1];
+            if p >= 2 {
+                let mut first = [0.0; MAX_DEGREE + 1];
+                derive(&lower[1], p - 1, span, u, &mut first);
+                derive(&first, p, span, u, &mut out[2]);
+            }
+        }
+    }
+}
+
+/// Derivatives of the functions of degree `p` from (derivatives of) those of degree `p - 1` (eq. 2.7).
+#[inline]
+fn derive(lower: &[f64; MAX_DEGREE + 1], p: usize, span: usize, u: &[f64], out: &mut [f64; MAX_DEGREE + 1]) {
+    let p_real = p as f64;
+    let mut before = 0.0;
+    for r in 0..p {
+        let i = span + r + 1 - p;
+        let next = lower[r] / (u[i + p] - u[i]);
+        out[r] = p_real * (before - next);
+        before = next;
+    }
+    out[p] = p_real * before;
+}
+
+/// A control point, homogeneous: `(x w, y w, z w, w)`.
+pub type Homogeneous = [f64; 4];
+
+fn homogeneous(points: &[V3], weights: Option<&[f64]>) -> Result<(Vec<Homogeneous>, bool), NurbsError> {
+    let weights = weights.unwrap_or(&[]);
+    if !weights.is_empty() && weights.len() != points.len() {
+        return Err(NurbsError::Count);
+    }
+    if weights.iter().any(|w| !(*w > 0.0 && w.is_finite())) {
+        return Err(NurbsError::Weights);
+    }
+    if points.iter().flatten().any(|x| !x.is_finite()) {
+        return Err(NurbsError::NotANumber);
+    }
+    let rational = weights.iter().any(|&w| (w - weights[0]).abs() > 1e-14 * weights[0]);
+    let weight = |i: usize| if rational { weights[i] } else { 1.0 };
+    let made = points.iter().enumerate().map(|(i, p)| {
+        let w = weight(i);
+        [p[0] * w, p[1] * w, p[2] * w, w]
+    });
+    Ok((made.collect(), rational))
+}
+
+/// The point and derivatives of `A/w` from those of `A` and `w` (A4.2 for two orders).
+#[inline]
+fn project(a: &[Homogeneous; 3]) -> [V3; 3] {
+    let xyz = |h: &Homogeneous| [h[0], h[1], h[2]];
+    let w = 1.0 / a[0][3];
+    let point = scale(xyz(&a[0]), w);
+    let first = scale(sub(xyz(&a[1]), scale(point, a[1][3])), w);
+    let rest = sub(sub(xyz(&a[2]), scale(first, 2.0 * a[1][3])), scale(point, a[2][3]));
+    [point, first, scale(rest, w)]
+}
+
+/// A B-spline curve, rational or not.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct NurbsCurve {
+    pub knots: Knots,
+    pub points: Vec<Homogeneous>,
+    pub rational: bool,
+}
+
+impl NurbsCurve {
+    /// # Errors
+    /// [`NurbsError`] if the parts do not fit each other.
+    pub fn new(
+        degree: usize,
+        knots: Vec<f64>,
+        points: &[V3],
+        weights: Option<&[f64]>,
+    ) -> Result<NurbsCurve, NurbsError> {
+        let knots = Knots::new(degree, knots, points.len())?;
+        let (points, rational) = homogeneous(points, weights)?;
+        Ok(NurbsCurve { knots, points, rational })
+    }
+
+    /// The polyline through `points`, a parameter of one for each piece.
+    pub fn polyline(points: &[V3]) -> Result<NurbsCurve, NurbsError> {
+        let last = points.len().saturating_sub(1) as f64;
+        let mut knots = vec![0.0];
+        knots.extend((0..points.len()).map(|i| i as f64));
+        knots.push(last);
+        NurbsCurve::new(1, knots, points, None)
+    }
+
+    /// Point, first and second derivative.
+    #[inline]
+    pub fn at(&self, t: f64) -> [V3; 3] {
+        let span = self.knots.span(t);
+        let mut basis = [[0.0; MAX_DEGREE + 1]; 3];
+        self.knots.basis(span, t, 2, &mut basis);
+        let p = self.knots.degree;
+        let mut sum = [[0.0; 4]; 3];
+        for (i, control) in self.points[span - p..=span].iter().enumerate() {
+            for (order, s) in sum.iter_mut().enumerate() {
+                let b = basis[order][i];
+                for k in 0..4 {
+                    s[k] += b * control[k];
+                }
+            }
+        }
+        project(&sum)
+    }
+
+    pub fn control_points(&self) -> impl Iterator<Item = V3> + '_ {
+        self.points.iter().map(|h| [h[0] / h[3], h[1] / h[3], h[2] / h[3]])
+    }
+
+    pub fn weights(&self) -> impl Iterator<Item = f64> + '_ {
+        self.points.iter().map(|h| h[3])
+    }
+
+    /// Every control point mapped; the map must be affine.
+    pub fn mapped(&self, map: impl Fn(V3) -> V3) -> NurbsCurve {
+        let mut out = self.clone();
+        map_homogeneous(&mut out.points, map);
+        out
+    }
+}
+
+fn map_homogeneous(points: &mut [Homogeneous], map: impl Fn(V3) -> V3) {
+    for h in points {
+        let w = h[3];
+        let p = map([h[0] / w, h[1] / w, h[2] / w]);
+        *h = [p[0] * w, p[1] * w, p[2] * w, w];
+    }
+}
+
+/// Point and partial derivatives of a surface at one parameter pair.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Jet {
+    pub p: V3,
+    pub u: V3,
+    pub v: V3,
+    pub uu: V3,
+    pub uv: V3,
+    pub vv: V3,
+}
+
+/// A tensor-product B-spline surface, rational or not.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct NurbsSurface {
+    pub u: Knots,
+    pub v: Knots,
+    /// Control points, `points[i * columns + j]` for row `i` along u and column `j` along v.
+    pub points: Vec<Homogeneous>,
+    pub columns: usize,
+    pub rational: bool,
+}
+
+impl NurbsSurface {
+    /// `points` and `weights` run through v fastest.
+    ///
+    /// # Errors
+    /// [`NurbsError`] if the parts do not fit each other.
+    pub fn new(
+        degrees: [usize; 2],
+        knots: [Vec<f64>; 2],
+        columns: usize,
+        points: &[V3],
+        weights: Option<&[f64]>,
+    ) -> Result<NurbsSurface, NurbsError> {
+        if columns == 0 || !points.len().is_multiple_of(columns) {
+            return Err(NurbsError::Count);
+        }
+        let [ku, kv] = knots;
+        let u = Knots::new(degrees[0], ku, points.len() / columns)?;
+        let v = Knots::new(degrees[1], kv, columns)?;
+        let (points, rational) = homogeneous(points, weights)?;
+        Ok(NurbsSurface { u, v, points, columns, rational })
+    }
+
+    /// Point and first derivatives (A3.6, A4.4 for one order): the fast path.
+    #[inline]
+    pub fn first(&self, u: f64, v: f64) -> [V3; 3] {
+        let (su, sv) = (self.u.span(u), self.v.span(v));
+        let mut bu = [[0.0; MAX_DEGREE + 1]; 3];
+        let mut bv = [[0.0; MAX_DEGREE + 1]; 3];
+        self.u.basis(su, u, 1, &mut bu);
+        self.v.basis(sv, v, 1, &mut bv);
+        let (p, q) = (self.u.degree, self.v.degree);
+        let mut sum = [[0.0; 4]; 3];
+        for i in 0..=p {
+            let start = (su - p + i) * self.columns + sv - q;
+            let row = &self.points[start..=start + q];
+            let mut along = [[0.0; 4]; 2];
+            for (j, h) in row.iter().enumerate() {
+                for k in 0..4 {
+                    along[0][k] += bv[0][j] * h[k];
+                    along[1][k] += bv[1][j] * h[k];
+                }
+            }
+            for k in 0..4 {
+                sum[0][k] += bu[0][i] * along[0][k];
+                sum[1][k] += bu[1][i] * along[0][k];
+                sum[2][k] += bu[0][i] * along[1][k];
+            }
+        }
+        let xyz = |h: &Homogeneous| [h[0], h[1], h[2]];
+        if !self.rational {
+            return [xyz(&sum[0]), xyz(&sum[1]), xyz(&sum[2])];
+        }
+        let w = 1.0 / sum[0][3];
+        let point = scale(xyz(&sum[0]), w);
+        let part = |h: &Homogeneous| scale(sub(xyz(h), scale(point, h[3])), w);
+        [point, part(&sum[1]), part(&sum[2])]
+    }
+
+    /// Point with first and second derivatives.
+    pub fn jet(&self, u: f64, v: f64) -> Jet {
+        let (su, sv) = (self.u.span(u), self.v.span(v));
+        let mut bu = [[0.0; MAX_DEGREE + 1]; 3];
+        let mut bv = [[0.0; MAX_DEGREE + 1]; 3];
+        self.u.basis(su, u, 2, &mut bu);
+        self.v.basis(sv, v, 2, &mut bv);
+        let (p, q) = (self.u.degree, self.v.degree);
+        // Rows: (0,0) (1,0) (0,1) (2,0) (1,1) (0,2).
+        const ORDERS: [[usize; 2]; 6] = [[0, 0], [1, 0], [0, 1], [2, 0], [1, 1], [0, 2]];
+        let mut sum = [[0.0; 4]; 6];
+        for i in 0..=p {
+            let start = (su - p + i) * self.columns + sv - q;
+            let mut along = [[0.0; 4]; 3];
+            for (j, h) in self.points[start..=start + q].iter().enumerate() {
+                for (order, a) in along.iter_mut().enumerate() {
+                    for k in 0..4 {
+                        a[k] += bv[order][j] * h[k];
+                    }
+                }
+            }
+            for (s, [du, dv]) in sum.iter_mut().zip(ORDERS) {
+                for k in 0..4 {
+                    s[k] += bu[du][i] * along[dv][k];
+                }
+            }
+        }
+        let xyz = |h: &Homogeneous| [h[0], h[1], h[2]];
+        let w = 1.0 / sum[0][3];
+        let point = scale(xyz(&sum[0]), w);
+        let first = |s: &Homogeneous| scale(sub(xyz(s), scale(point, s[3])), w);
+        let (du, dv) = (first(&sum[1]), first(&sum[2]));
+        let second = |s: &Homogeneous, a: V3, wa: f64, b: V3, wb: f64| {
+            let mut out = xyz(s);
+            for k in 0..3 {
+                out[k] = (out[k] - wa * b[k] - wb * a[k] - s[3] * point[k]) * w;
+            }
+            out
+        };
+        let (wu, wv) = (sum[1][3], sum[2][3]);
+        Jet {
+            p: point,
+            u: du,
+            v: dv,
+            uu: second(&sum[3], du, wu, du, wu),
+            uv: second(&sum[4], du, wu, dv, wv),
+            vv: second(&sum[5], dv, wv, dv, wv),
+        }
+    }
+
+    pub fn rows(&self) -> usize {
+        self.points.len() / self.columns
+    }
+
+    pub fn mapped(&self, map: impl Fn(V3) -> V3) -> NurbsSurface {
+        let mut out = self.clone();
+        map_homogeneous(&mut out.points, map);
+        out
+    }
+}

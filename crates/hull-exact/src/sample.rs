@@ -1,0 +1,121 @@
+//! Points along edges, fine enough for the facets of every face that uses them.
+
+use crate::fineness::{Fineness, angle_between, sagitta, spread};
+use crate::lift::Sampled;
+use crate::locate::Locator;
+use crate::shape::{Edge, Shape};
+use hull_geometry::vector::{dot, norm};
+use rayon::prelude::*;
+use std::cell::Cell;
+
+/// Samples of every edge; `finer[edge]` multiplies the number of pieces (1 where nothing more is needed).
+pub fn edges(shape: &Shape, locators: &[Locator], fineness: &Fineness, finer: &[u32]) -> Vec<Sampled> {
+    let mut users: Vec<Vec<u32>> = vec![Vec::new(); shape.edges.len()];
+    for face in &shape.faces {
+        for u in face.loops.iter().flat_map(|l| &l.uses) {
+            let list = &mut users[u.edge as usize];
+            if !list.contains(&face.surface) {
+                list.push(face.surface);
+            }
+        }
+    }
+    shape
+        .edges
+        .par_iter()
+        .enumerate()
+        .map(|(i, edge)| {
+            let on: Vec<&Locator> = users[i].iter().map(|&s| &locators[s as usize]).collect();
+            let mut sampled = edge_points(edge, &on, fineness, finer[i] as usize);
+            let last = sampled.p.len() - 1;
+            sampled.p[0] = shape.vertices[edge.ends[0] as usize];
+            sampled.p[last] = shape.vertices[edge.ends[1] as usize];
+            sampled
+        })
+        .collect()
+}
+
+/// Evenly spread samples without regard to neighbours: `pieces` between each pair of breaks. For measuring.
+pub fn evenly(shape: &Shape, pieces: usize) -> Vec<Sampled> {
+    let of = |edge: &Edge| {
+        let breaks = edge.curve.breaks(edge.range);
+        let each = if edge.curve.is_straight() { 2 } else { pieces };
+        let mut t: Vec<f64> = Vec::with_capacity((breaks.len() - 1) * each + 1);
+        for w in breaks.windows(2) {
+            t.extend((0..each).map(|i| w[0] + (w[1] - w[0]) * i as f64 / each as f64));
+        }
+        t.push(edge.range[1]);
+        let p = t.iter().map(|&t| edge.curve.point(t)).collect();
+        Sampled { t, p }
+    };
+    shape.edges.par_iter().map(of).collect()
+}
+
+/// Whether a face of this surface bends, so that its edges must follow.
+fn bends(on: &Locator) -> bool {
+    !matches!(on.surface, crate::surface::Surface::Plane(_))
+}
+
+fn edge_points(edge: &Edge, on: &[&Locator], fineness: &Fineness, finer: usize) -> Sampled {
+    let breaks = edge.curve.breaks(edge.range);
+    let curved: Vec<&&Locator> = on.iter().filter(|l| bends(l)).collect();
+    let closed = edge.ends[0] == edge.ends[1];
+    let straight = edge.curve.is_straight();
+    if straight && curved.is_empty() && fineness.largest.is_none() && finer == 1 {
+        let t = edge.range.to_vec();
+        return Sampled { p: t.iter().map(|&t| edge.curve.point(t)).collect(), t };
+    }
+    // Corners of the curve must be points; smooth breaks need not.
+    let mut stretches: Vec<[f64; 2]> = Vec::new();
+    let mut start = breaks[0];
+    for w in breaks.windows(2).take(breaks.len().saturating_sub(2)) {
+        let h = 1e-7 * (edge.range[1] - edge.range[0]);
+        let (before, after) = (edge.curve.at(w[1] - h)[1], edge.curve.at(w[1] + h)[1]);
+        if angle_between(before, after) > 1e-3 {
+            stretches.push([start, w[1]]);
+            start = w[1];
+        }
+    }
+    stretches.push([start, edge.range[1]]);
+    let mut out = vec![edge.range[0]];
+    let least = if closed && stretches.len() < 3 { 3usize.div_ceil(stretches.len()) } else { 1 };
+    for ends in stretches {
+        let inner = breaks.iter().filter(|b| **b > ends[0] && **b < ends[1]).count() + 1;
+        let samples = if straight { 8 } else { (inner * 6).clamp(16, 400) };
+        // The search on a surface starts where the last one ended.
+        let near: Vec<Cell<Option<[f64; 2]>>> = curved.iter().map(|_| Cell::new(None)).collect();
+        let density = |t: f64| {
+            let [p, d, dd] = edge.curve.at(t);
+            let mut side = fineness.along_curve(d, dd);
+            for (l, near) in curved.iter().zip(&near) {
+                let (uv, _) = l.locate(p, near.get());
+                near.set(Some(uv));
+                let allowed = fineness.on_surface(&l.surface.jet(uv[0], uv[1]));
+                side = side.min(allowed.along(d)).min(fineness.longest(allowed.tight));
+            }
+            let speed = dot(d, d).sqrt();
+            if side > 0.0 && side.is_finite() { speed / side } else { 0.0 }
+        };
+        let mut pieces = spread(ends, samples, least, &density);
+        if finer > 1 {
+            let more = (pieces.len() - 1) * finer;
+            pieces = spread(ends, samples, more, &density);
+        }
+        let point = |t: f64| edge.curve.point(t);
+        for _ in 0..6 {
+            let worst = pieces.windows(2).map(|w| sagitta(point, w[0], w[1])).fold(0.0, f64::max);
+            if worst <= fineness.deviation || straight {
+                break;
+            }
+            let more = ((pieces.len() - 1) as f64 * (worst / fineness.deviation).sqrt().clamp(1.05, 4.0)).ceil();
+            pieces = spread(ends, samples, more as usize, &density);
+        }
+        out.extend_from_slice(&pieces[1..]);
+    }
+    let p = out.iter().map(|&t| edge.curve.point(t)).collect();
+    Sampled { t: out, p }
+}
+
+/// The length of a sampled edge.
+pub fn length(s: &Sampled) -> f64 {
+    s.p.windows(2).map(|w| norm(hull_geometry::vector::sub(w[1], w[0]))).sum()
+}

@@ -1,0 +1,185 @@
+//! The B-rep: vertices, edges, faces, shells and solids of one part.
+
+use crate::curve::Curve;
+use crate::frame::Motion;
+use crate::surface::Surface;
+use hull_geometry::Point;
+use hull_geometry::vector::scale;
+use serde::{Deserialize, Serialize};
+
+/// Red, green and blue in `0..=1`.
+pub type Colour = [f32; 3];
+
+/// A stretch of a curve between two vertices. It runs with the curve's parameter.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Edge {
+    pub curve: Curve,
+    pub range: [f64; 2],
+    /// Vertices at `range[0]` and `range[1]`.
+    pub ends: [u32; 2],
+}
+
+/// A face's use of an edge.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Use {
+    pub edge: u32,
+    pub forward: bool,
+    /// The file's own curve in the face's parameters, from the edge's start to its end: a hint for the place.
+    pub hint: Option<crate::curve::Piece>,
+}
+
+/// A closed run of edges with the face on its left, seen against the face's normal; without uses it is the
+/// bare vertex of a whole closed surface.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
+pub struct Loop {
+    pub uses: Vec<Use>,
+}
+
+/// A bounded piece of a surface.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Face {
+    pub surface: u32,
+    /// Whether the face's normal is that of its surface.
+    pub same_sense: bool,
+    pub loops: Vec<Loop>,
+    pub name: String,
+    pub colour: Option<Colour>,
+    pub layer: Option<String>,
+}
+
+/// Faces, each with whether the shell uses it as it stands.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
+pub struct Shell {
+    pub faces: Vec<(u32, bool)>,
+}
+
+/// A closed outer shell with cavities, or an open shell (`closed` false).
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Lump {
+    pub name: String,
+    pub colour: Option<Colour>,
+    pub closed: bool,
+    pub outer: Shell,
+    pub voids: Vec<Shell>,
+}
+
+/// The exact geometry of one part.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
+pub struct Shape {
+    pub vertices: Vec<Point>,
+    pub edges: Vec<Edge>,
+    pub surfaces: Vec<Surface>,
+    pub faces: Vec<Face>,
+    /// Solids and open shells.
+    pub lumps: Vec<Lump>,
+    /// Edges that bound no face: wire-frames.
+    pub wires: Vec<u32>,
+    /// Within this distance the source says that points are the same.
+    pub tolerance: f64,
+}
+
+impl Shape {
+    pub fn add_vertex(&mut self, p: Point) -> u32 {
+        self.vertices.push(p);
+        self.vertices.len() as u32 - 1
+    }
+
+    pub fn add_edge(&mut self, curve: Curve, range: [f64; 2], ends: [u32; 2]) -> u32 {
+        self.edges.push(Edge { curve, range, ends });
+        self.edges.len() as u32 - 1
+    }
+
+    pub fn add_surface(&mut self, surface: Surface) -> u32 {
+        self.surfaces.push(surface);
+        self.surfaces.len() as u32 - 1
+    }
+
+    /// Closed shells.
+    pub fn solids(&self) -> impl Iterator<Item = &Lump> {
+        self.lumps.iter().filter(|l| l.closed)
+    }
+
+    /// How often faces use each edge.
+    pub fn uses_of_edges(&self) -> Vec<u32> {
+        let mut count = vec![0; self.edges.len()];
+        for u in self.faces.iter().flat_map(|f| &f.loops).flat_map(|l| &l.uses) {
+            count[u.edge as usize] += 1;
+        }
+        count
+    }
+
+    /// Edges that only one face uses, once.
+    pub fn open_edges(&self) -> Vec<u32> {
+        let uses = self.uses_of_edges();
+        (0..self.edges.len() as u32).filter(|&e| uses[e as usize] == 1).collect()
+    }
+
+    /// Everything scaled and moved; stays exact.
+    pub fn moved(&self, m: &Motion) -> Shape {
+        let mut out = self.clone();
+        for p in &mut out.vertices {
+            *p = m.point(*p);
+        }
+        for e in &mut out.edges {
+            e.curve = e.curve.moved(m);
+        }
+        for f in &mut out.faces {
+            let stretch = self.surfaces[f.surface as usize].parameter_scale(m.scale);
+            for u in f.loops.iter_mut().flat_map(|l| &mut l.uses) {
+                if let Some(hint) = &mut u.hint {
+                    hint.curve = hint.curve.stretched(stretch);
+                }
+            }
+        }
+        for s in &mut out.surfaces {
+            *s = s.moved(m);
+        }
+        out.tolerance *= m.scale;
+        out
+    }
+
+    /// Puts another shape beside this one; nothing is joined.
+    pub fn append(&mut self, other: Shape) {
+        let (v, e, s, f) =
+            (self.vertices.len() as u32, self.edges.len() as u32, self.surfaces.len() as u32, self.faces.len() as u32);
+        self.vertices.extend(other.vertices);
+        self.edges.extend(other.edges.into_iter().map(|x| Edge { ends: x.ends.map(|i| i + v), ..x }));
+        self.surfaces.extend(other.surfaces);
+        self.faces.extend(other.faces.into_iter().map(|mut face| {
+            face.surface += s;
+            face.loops.iter_mut().flat_map(|l| &mut l.uses).for_each(|u| u.edge += e);
+            face
+        }));
+        self.lumps.extend(other.lumps.into_iter().map(|mut lump| {
+            let shells = std::iter::once(&mut lump.outer).chain(&mut lump.voids);
+            shells.flat_map(|s| &mut s.faces).for_each(|x| x.0 += f);
+            lump
+        }));
+        self.wires.extend(other.wires.into_iter().map(|w| w + e));
+        self.tolerance = self.tolerance.max(other.tolerance);
+    }
+
+    /// The start of a face's use of an edge, as a vertex.
+    pub fn start_of(&self, u: &Use) -> u32 {
+        self.edges[u.edge as usize].ends[usize::from(!u.forward)]
+    }
+
+    /// The end of a face's use of an edge, as a vertex.
+    pub fn end_of(&self, u: &Use) -> u32 {
+        self.edges[u.edge as usize].ends[usize::from(u.forward)]
+    }
+
+    /// A rough size: the diagonal of the vertices' and edges' box.
+    pub fn rough_size(&self) -> f64 {
+        let along = self.edges.iter().flat_map(|e| {
+            let [a, b] = e.range;
+            (1..4).map(move |i| e.curve.point(a + (b - a) * f64::from(i) * 0.25))
+        });
+        hull_geometry::mesh::Bounds::of(self.vertices.iter().copied().chain(along)).diagonal()
+    }
+}
+
+/// A colour from three numbers that should lie in `0..=1`.
+pub fn colour(rgb: [f64; 3]) -> Colour {
+    scale(rgb, 1.0).map(|c| c.clamp(0.0, 1.0) as f32)
+}

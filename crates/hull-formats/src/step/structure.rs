@@ -1,0 +1,694 @@
+//! STEP structure: units, representations, products, assemblies, and how items look.
+
+use super::geometry::Geometry;
+use super::part21::{Entity, File, Names, Value};
+use super::topology::{Builder, Looks};
+use crate::design::Design;
+use crate::{ReadError, Skipped};
+use hull_exact::Motion;
+use hull_exact::model::{DeclaredUnit, Model, Node, Part};
+use hull_exact::shape::{Colour, colour};
+use hull_geometry::Watch;
+use std::collections::{BTreeMap, BTreeSet, HashMap, HashSet};
+
+/// Assemblies within assemblies beyond this are refused.
+const DEEPEST: usize = 32;
+/// More places than this are refused: a few assemblies that multiply each other.
+const MOST_NODES: usize = 200_000;
+
+/// Reads a STEP file.
+///
+/// # Errors
+/// [`ReadError`] if it is no STEP file or holds no geometry that can be used.
+pub fn read(name: &str, bytes: &[u8], watch: &Watch) -> Result<Design, ReadError> {
+    let file = File::index(name, bytes, watch)?;
+    watch.report(0.2, "reading units, names and colours")?;
+    let geometry = Geometry::new(&file);
+    let index = Index::of(&file);
+    let looks = looks(&geometry, &index);
+    let mut reader = Reader {
+        geometry: &geometry,
+        index: &index,
+        looks: &looks,
+        units: HashMap::new(),
+        parts: Vec::new(),
+        faces: 0,
+        given_up: 0,
+        part_of: HashMap::new(),
+    };
+    let mut design = Design { schema: schema(&file), entities: file.len(), ..Default::default() };
+    design.format = format!("STEP{}", short_schema(&design.schema).map_or(String::new(), |s| format!(" {s}")));
+    design.model = reader.model(watch)?;
+    design.faces = reader.faces;
+    design.faces_given_up = reader.given_up;
+    let mut skipped = geometry.take_skipped();
+    if reader.given_up > 0 {
+        skipped.insert("faces that cannot be used".into(), reader.given_up);
+    }
+    design.skipped = skipped.into_iter().map(|(what, count)| Skipped { what, count }).collect();
+    if design.model.nodes.iter().all(|n| n.part.is_none()) {
+        let why = match design.skipped.as_slice() {
+            [] => "it has no solids, shells, surfaces, curves or facets".to_string(),
+            list => {
+                let list: Vec<String> = list.iter().take(6).map(|s| format!("{} {}", s.count, s.what)).collect();
+                format!("what it has could not be used: {}", list.join(", "))
+            }
+        };
+        return Err(ReadError::whole(name, format!("the file holds no geometry; {why}")));
+    }
+    Ok(design)
+}
+
+fn schema(file: &File) -> String {
+    let named = file.header.iter().find(|(n, _)| n.eq_ignore_ascii_case("FILE_SCHEMA"));
+    let list = named.and_then(|(_, p)| p.first()?.list());
+    let texts = list.unwrap_or(&[]).iter().filter_map(|v| v.text().map(|t| t.into_owned()));
+    texts.collect::<Vec<_>>().join(", ")
+}
+
+/// The application protocol that a schema name belongs to.
+fn short_schema(schema: &str) -> Option<&'static str> {
+    let upper = schema.to_ascii_uppercase();
+    let known = [
+        ("CONFIG_CONTROL_DESIGN", "AP203"),
+        ("AP203", "AP203"),
+        ("AUTOMOTIVE_DESIGN", "AP214"),
+        ("AP214", "AP214"),
+        ("AP242", "AP242"),
+    ];
+    known.into_iter().find(|(part, _)| upper.contains(part)).map(|(_, short)| short)
+}
+
+/// The entities that structure hangs on, by kind.
+struct Index {
+    by_kind: HashMap<&'static str, Vec<u64>>,
+}
+
+const KINDS: [&str; 17] = [
+    "SHAPE_DEFINITION_REPRESENTATION",
+    "CONTEXT_DEPENDENT_SHAPE_REPRESENTATION",
+    "SHAPE_REPRESENTATION_RELATIONSHIP",
+    "NEXT_ASSEMBLY_USAGE_OCCURRENCE",
+    "STYLED_ITEM",
+    "OVER_RIDING_STYLED_ITEM",
+    "CONTEXT_DEPENDENT_OVER_RIDING_STYLED_ITEM",
+    "PRESENTATION_LAYER_ASSIGNMENT",
+    "MAPPED_ITEM",
+    "SHAPE_REPRESENTATION",
+    "TESSELLATED_SHAPE_REPRESENTATION",
+    "MANIFOLD_SOLID_BREP",
+    "FACETED_BREP",
+    "BREP_WITH_VOIDS",
+    "SHELL_BASED_SURFACE_MODEL",
+    "FACE_BASED_SURFACE_MODEL",
+    "GEOMETRIC_CURVE_SET",
+];
+
+impl Index {
+    fn of(file: &File) -> Index {
+        let mut by_kind: HashMap<&'static str, Vec<u64>> = HashMap::new();
+        for (id, names) in file.names() {
+            // Every kind of shape representation counts as one.
+            let is_shape =
+                |n: &str| n.to_ascii_uppercase().ends_with("SHAPE_REPRESENTATION") && !n.starts_with("CONTEXT");
+            let shape = match &names {
+                Names::One(n) => n.len() >= 20 && is_shape(n),
+                Names::Several(all) => all.iter().any(|n| is_shape(n)),
+            };
+            if shape {
+                by_kind.entry("SHAPE_REPRESENTATION").or_default().push(id);
+                continue;
+            }
+            for kind in KINDS {
+                if names.has(kind) {
+                    by_kind.entry(kind).or_default().push(id);
+                }
+            }
+        }
+        Index { by_kind }
+    }
+
+    fn all(&self, kind: &str) -> &[u64] {
+        self.by_kind.get(kind).map_or(&[], Vec::as_slice)
+    }
+}
+
+fn looks(geometry: &Geometry, index: &Index) -> Looks {
+    let mut looks = Looks::default();
+    // Later kinds override earlier ones.
+    for kind in ["STYLED_ITEM", "OVER_RIDING_STYLED_ITEM", "CONTEXT_DEPENDENT_OVER_RIDING_STYLED_ITEM"] {
+        for &id in index.all(kind) {
+            let Some(e) = geometry.entity(id) else { continue };
+            let base = e.part("STYLED_ITEM");
+            let list = e.parts.iter().flat_map(|(_, p)| p).find_map(Value::list);
+            let styles: Vec<Value> = list.unwrap_or(&[]).to_vec();
+            let item = match base {
+                Some(p) if e.parts.len() > 1 => p.get(1),
+                _ => e.get(2),
+            };
+            let Some(item) = item.and_then(Value::reference) else { continue };
+            let found = styles.iter().find_map(|s| find_colour(geometry, s.reference()?, 0));
+            if let Some(c) = found {
+                looks.colours.insert(item, c);
+            }
+        }
+    }
+    for &id in index.all("PRESENTATION_LAYER_ASSIGNMENT") {
+        let Some(e) = geometry.entity(id) else { continue };
+        let Some(name) = e.get(0).and_then(Value::text) else { continue };
+        for item in e.get(2).and_then(Value::list).unwrap_or(&[]) {
+            if let Some(item) = item.reference() {
+                looks.layers.insert(item, name.clone().into_owned());
+            }
+        }
+    }
+    looks
+}
+
+/// The first colour that a style leads to; of several the surface's before the curve's.
+fn find_colour(geometry: &Geometry, id: u64, depth: usize) -> Option<Colour> {
+    if depth > 12 {
+        return None;
+    }
+    let e = geometry.entity(id)?;
+    if let Some(p) = e.part("COLOUR_RGB") {
+        let n = |i: usize| p.get(i).and_then(Value::number);
+        // Complex: only the three numbers.
+        let from = if e.parts.len() > 1 { 0 } else { 1 };
+        return Some(colour([n(from)?, n(from + 1)?, n(from + 2)?]));
+    }
+    if e.is("DRAUGHTING_PRE_DEFINED_COLOUR") || e.is("PRE_DEFINED_COLOUR") {
+        let name = e.parts.iter().flat_map(|(_, p)| p).find_map(Value::text)?;
+        return named_colour(&name);
+    }
+    let mut inside: Vec<u64> = e.parts.iter().flat_map(|(_, p)| p).flat_map(references).collect();
+    inside.sort_by_key(|i| {
+        let name = geometry.file.entity(*i).and_then(Result::ok).map_or("", |e| e.name());
+        !(name.contains("SURFACE") || name.contains("FILL"))
+    });
+    inside.into_iter().take(32).find_map(|i| find_colour(geometry, i, depth + 1))
+}
+
+fn references(v: &Value) -> Vec<u64> {
+    match v {
+        Value::Ref(id) => vec![*id],
+        Value::List(items) | Value::Typed(_, items) => items.iter().flat_map(references).collect(),
+        _ => Vec::new(),
+    }
+}
+
+/// The pre-defined colours of ISO 10303-46.
+fn named_colour(name: &str) -> Option<Colour> {
+    Some(match name.to_ascii_lowercase().as_str() {
+        "red" => [1.0, 0.0, 0.0],
+        "green" => [0.0, 1.0, 0.0],
+        "blue" => [0.0, 0.0, 1.0],
+        "yellow" => [1.0, 1.0, 0.0],
+        "magenta" => [1.0, 0.0, 1.0],
+        "cyan" => [0.0, 1.0, 1.0],
+        "black" => [0.0, 0.0, 0.0],
+        "white" => [1.0, 1.0, 1.0],
+        _ => return None,
+    })
+}
+
+/// Units of a representation's context.
+#[derive(Clone, Debug, PartialEq)]
+struct Units {
+    length: Option<DeclaredUnit>,
+    radians: f64,
+    /// In the length unit.
+    tolerance: f64,
+}
+
+struct Reader<'g, 'a> {
+    geometry: &'g Geometry<'a>,
+    index: &'g Index,
+    looks: &'g Looks,
+    units: HashMap<u64, Units>,
+    parts: Vec<Part>,
+    /// Representation to its part.
+    part_of: HashMap<u64, Option<u32>>,
+    faces: usize,
+    given_up: usize,
+}
+
+/// A child of a representation: another one, placed.
+#[derive(Clone)]
+struct Child {
+    representation: u64,
+    placement: Motion,
+    name: Option<String>,
+    colour: Option<Colour>,
+}
+
+impl<'a> Reader<'_, 'a> {
+    fn model(&mut self, watch: &Watch) -> Result<Model, ReadError> {
+        let representations: Vec<u64> = self.index.all("SHAPE_REPRESENTATION").to_vec();
+        let named = self.names_of_representations();
+        let (same, children) = self.relations(&named);
+        // Representations that only say the same again are read as one.
+        let mut group: BTreeMap<u64, Vec<u64>> = BTreeMap::new();
+        for &r in &representations {
+            group.entry(root_of(&same, r)).or_default().push(r);
+        }
+        let unit = self.main_unit(&group);
+        let mut model = Model { unit: unit.clone(), ..Default::default() };
+        let total = group.len().max(1);
+        for (i, (root, members)) in group.iter().enumerate() {
+            watch.report(0.25 + 0.7 * i as f64 / total as f64, "reading the parts")?;
+            let name = members.iter().find_map(|m| named.get(m).map(|n| n.1.clone())).unwrap_or_default();
+            self.read_part(*root, members, name, unit.as_ref(), watch)?;
+        }
+        let mut placed: BTreeMap<u64, Vec<Child>> = BTreeMap::new();
+        let mut is_child = HashSet::new();
+        for (parent, child) in children {
+            let (parent, representation) = (root_of(&same, parent), root_of(&same, child.representation));
+            if parent != representation {
+                is_child.insert(representation);
+                placed.entry(parent).or_default().push(Child { representation, ..child });
+            }
+        }
+        self.mapped_items(&group, &same, &mut placed, &mut is_child);
+        let names: HashMap<u64, String> = group
+            .iter()
+            .filter_map(|(root, members)| Some((*root, members.iter().find_map(|m| named.get(m))?.1.clone())))
+            .collect();
+        let roots: Vec<u64> = group.keys().copied().filter(|r| !is_child.contains(r)).collect();
+        // A file in which everything is somebody's child goes round in a circle: take what has parts.
+        let roots = if roots.is_empty() { group.keys().copied().collect() } else { roots };
+        for root in roots {
+            let mut chain = Vec::new();
+            let child = Child { representation: root, placement: Motion::NONE, name: None, colour: None };
+            self.place(&mut model.nodes, &placed, &names, &child, None, Motion::NONE, &mut chain);
+        }
+        if model.nodes.iter().all(|n| n.part.is_none()) {
+            self.read_without_structure(&mut model, watch)?;
+        }
+        drop_empty_branches(&mut model.nodes);
+        // Placements were gathered in millimetres; parts are in the file's unit.
+        let unit = model.unit.as_ref().map_or(1.0, |u| u.millimetres);
+        for node in &mut model.nodes {
+            node.placement = in_millimetres(&node.placement, 1.0 / unit);
+        }
+        model.parts = std::mem::take(&mut self.parts);
+        Ok(model)
+    }
+
+    /// Product names, by representation, with the product definition.
+    fn names_of_representations(&self) -> HashMap<u64, (u64, String)> {
+        let mut out = HashMap::new();
+        for &id in self.index.all("SHAPE_DEFINITION_REPRESENTATION") {
+            let Some(e) = self.geometry.entity(id) else { continue };
+            let Some(representation) = e.get(1).and_then(Value::reference) else { continue };
+            let Some(shape) = self.geometry.follow(e.get(0)) else { continue };
+            let Some(definition) = shape.get(2).and_then(Value::reference) else { continue };
+            if let Some(name) = self.product_name(definition) {
+                out.entry(representation).or_insert((definition, name));
+            }
+        }
+        out
+    }
+
+    /// PRODUCT_DEFINITION → formation → PRODUCT: its name, or its number.
+    fn product_name(&self, definition: u64) -> Option<String> {
+        let definition = self.geometry.entity(definition)?;
+        let formation = self.geometry.follow(definition.get(2))?;
+        let product = self.geometry.follow(formation.get(2))?;
+        let p = product.part("PRODUCT")?;
+        let text = |i: usize| p.get(i).and_then(Value::text).filter(|t| !t.trim().is_empty());
+        text(1).or_else(|| text(0)).map(|t| t.into_owned())
+    }
+
+    /// Which representations are the same, and which are children of which.
+    fn relations(&mut self, named: &HashMap<u64, (u64, String)>) -> (HashMap<u64, u64>, Vec<(u64, Child)>) {
+        let mut same: HashMap<u64, u64> = HashMap::new();
+        let mut children = Vec::new();
+        let representation_of: HashMap<u64, u64> = named.iter().map(|(r, (d, _))| (*d, *r)).collect();
+        let mut placed_relations = BTreeSet::new();
+        for &id in self.index.all("CONTEXT_DEPENDENT_SHAPE_REPRESENTATION") {
+            let Some(e) = self.geometry.entity(id) else { continue };
+            let Some(relation) = self.geometry.follow(e.get(0)) else { continue };
+            placed_relations.insert(relation.id);
+            let usage = self.geometry.follow(e.get(1)).and_then(|s| self.geometry.follow(s.get(2)));
+            let related = usage.as_ref().and_then(|u| u.get(4)?.reference());
+            let child = related.and_then(|d| representation_of.get(&d).copied());
+            let name = usage.as_ref().and_then(|u| {
+                let text = |i: usize| u.get(i).and_then(Value::text).filter(|t| !t.trim().is_empty());
+                text(1).or_else(|| text(0)).map(|t| t.into_owned())
+            });
+            let _ = name;
+            if let Some((parent, mut placed)) = self.placed_relation(&relation, child) {
+                placed.name = None;
+                children.push((parent, placed));
+            }
+        }
+        for &id in self.index.all("SHAPE_REPRESENTATION_RELATIONSHIP") {
+            if placed_relations.contains(&id) {
+                continue;
+            }
+            let Some(e) = self.geometry.entity(id) else { continue };
+            if let Some((parent, child)) = self.placed_relation(&e, None) {
+                children.push((parent, child));
+                continue;
+            }
+            let Some((a, b)) = ends(&e) else { continue };
+            let (ra, rb) = (root_of(&same, a), root_of(&same, b));
+            if ra != rb {
+                same.insert(ra.max(rb), ra.min(rb));
+            }
+        }
+        (same, children)
+    }
+
+    /// A relationship with a transformation: the parent and the placed child.
+    fn placed_relation(&mut self, e: &Entity<'a>, child: Option<u64>) -> Option<(u64, Child)> {
+        let operator = e.part("REPRESENTATION_RELATIONSHIP_WITH_TRANSFORMATION").and_then(|p| {
+            // Simple: after the four of the supertype; complex: alone.
+            p.last().cloned()
+        })?;
+        let (first, second) = ends(e)?;
+        let operator = self.geometry.follow(Some(&operator))?;
+        let from_units = |r: &mut Self, rep: u64| r.units_of(rep);
+        let (unit_1, unit_2) = (from_units(self, first), from_units(self, second));
+        let millimetres = |u: &Units| u.length.as_ref().map_or(1.0, |l| l.millimetres);
+        let (m1, m2) = (millimetres(&unit_1), millimetres(&unit_2));
+        // rep_1 is moved so that item 1 falls on item 2 of rep_2.
+        let motion = if let Some(p) = operator.part("ITEM_DEFINED_TRANSFORMATION") {
+            let at = p.len().checked_sub(2)?;
+            let (one, two) = (self.geometry.motion(p.get(at))?, self.geometry.motion(p.get(at + 1))?);
+            in_millimetres(&two, m2).after(&inverse(&in_millimetres(&one, m1)))
+        } else {
+            in_millimetres(&self.geometry.motion(Some(&Value::Ref(operator.id)))?, m2)
+        };
+        // Some writers name the assembly first; the usage then tells which one is the child.
+        let swapped = child.is_some_and(|c| c == second);
+        let (parent, representation, placement) =
+            if swapped { (first, second, inverse(&motion)) } else { (second, first, motion) };
+        Some((parent, Child { representation, placement, name: None, colour: None }))
+    }
+
+    /// MAPPED_ITEMs: a representation within another one.
+    fn mapped_items(
+        &mut self,
+        group: &BTreeMap<u64, Vec<u64>>,
+        same: &HashMap<u64, u64>,
+        placed: &mut BTreeMap<u64, Vec<Child>>,
+        is_child: &mut HashSet<u64>,
+    ) {
+        for (root, members) in group {
+            for &member in members {
+                let Some(e) = self.geometry.entity(member) else { continue };
+                for item in items(&e) {
+                    let Some(mapped) = self.geometry.entity(item).filter(|m| m.is("MAPPED_ITEM")) else { continue };
+                    let p = mapped.part("MAPPED_ITEM").unwrap_or(&[]);
+                    let at = p.len().saturating_sub(2);
+                    let Some(map) = self.geometry.follow(p.get(at)) else { continue };
+                    let Some(source) = map.get(1).and_then(Value::reference) else { continue };
+                    let origin = self.geometry.motion(map.get(0)).unwrap_or(Motion::NONE);
+                    let Some(target) = self.geometry.motion(p.get(at + 1)) else { continue };
+                    let scale = |u: &Units| u.length.as_ref().map_or(1.0, |l| l.millimetres);
+                    let (outer, inner) = (scale(&self.units_of(member)), scale(&self.units_of(source)));
+                    let placement = in_millimetres(&target, outer).after(&inverse(&in_millimetres(&origin, inner)));
+                    let representation = root_of(same, source);
+                    if representation == *root {
+                        continue;
+                    }
+                    is_child.insert(representation);
+                    let colour = self.looks.colours.get(&item).copied();
+                    let name = mapped.get(0).and_then(Value::text).filter(|t| !t.is_empty()).map(|t| t.into_owned());
+                    placed.entry(*root).or_default().push(Child { representation, placement, name, colour });
+                }
+            }
+        }
+    }
+
+    #[allow(clippy::too_many_arguments)]
+    fn place(
+        &self,
+        nodes: &mut Vec<Node>,
+        placed: &BTreeMap<u64, Vec<Child>>,
+        names: &HashMap<u64, String>,
+        child: &Child,
+        parent: Option<u32>,
+        outer: Motion,
+        chain: &mut Vec<u64>,
+    ) {
+        let representation = child.representation;
+        if chain.contains(&representation) || chain.len() >= DEEPEST || nodes.len() >= MOST_NODES {
+            self.geometry.skip("assemblies that lead back to themselves");
+            return;
+        }
+        let name = names.get(&representation).cloned().filter(|n| !n.is_empty());
+        let name = name.or_else(|| child.name.clone()).unwrap_or_else(|| "part".into());
+        let placement = outer.after(&child.placement);
+        let part = self.part_of.get(&representation).copied().flatten();
+        nodes.push(Node { name, parent, part, placement, colour: child.colour });
+        let own = nodes.len() as u32 - 1;
+        chain.push(representation);
+        for inner in placed.get(&representation).into_iter().flatten() {
+            self.place(nodes, placed, names, inner, Some(own), placement, chain);
+        }
+        chain.pop();
+    }
+
+    /// The unit of the first representation that has geometry; the model is in that.
+    fn main_unit(&mut self, group: &BTreeMap<u64, Vec<u64>>) -> Option<DeclaredUnit> {
+        let all: Vec<u64> = group.values().flatten().copied().collect();
+        all.into_iter().find_map(|r| self.units_of(r).length)
+    }
+
+    fn read_part(
+        &mut self,
+        root: u64,
+        members: &[u64],
+        name: String,
+        unit: Option<&DeclaredUnit>,
+        watch: &Watch,
+    ) -> Result<(), ReadError> {
+        let mut part = Part { name, ..Default::default() };
+        for &member in members {
+            watch.check()?;
+            let Some(e) = self.geometry.entity(member) else { continue };
+            let units = self.units_of(member);
+            self.geometry.radians.set(units.radians);
+            let mut builder = Builder::new(self.geometry, self.looks, units.tolerance);
+            let inherited = self.looks.colours.get(&member).copied();
+            for item in items(&e) {
+                builder.item(item);
+            }
+            self.faces += builder.shape.faces.len();
+            self.given_up += builder.given_up;
+            let (mut shape, mut tessellated) = (builder.shape, builder.tessellated);
+            if let Some(c) = inherited {
+                shape.lumps.iter_mut().for_each(|l| l.colour = l.colour.or(Some(c)));
+            }
+            // A representation in another unit than the file's first comes over into that.
+            if let (Some(own), Some(main)) = (&units.length, unit) {
+                let factor = own.millimetres / main.millimetres;
+                if factor != 1.0 {
+                    shape = shape.moved(&Motion::scaling(factor));
+                    for t in &mut tessellated {
+                        hull_geometry::transform::enlarge(&mut t.mesh, factor);
+                    }
+                }
+            }
+            if part.shape == Default::default() {
+                part.shape = shape;
+            } else {
+                part.shape.append(shape);
+            }
+            part.tessellated.extend(tessellated);
+        }
+        let empty = part.shape.faces.is_empty() && part.shape.wires.is_empty() && part.tessellated.is_empty();
+        let number = (!empty).then(|| {
+            self.parts.push(part);
+            self.parts.len() as u32 - 1
+        });
+        self.part_of.insert(root, number);
+        Ok(())
+    }
+
+    /// Files whose solids hang on no representation that products use: every solid is read as it stands.
+    fn read_without_structure(&mut self, model: &mut Model, watch: &Watch) -> Result<(), ReadError> {
+        watch.check()?;
+        let mut builder = Builder::new(self.geometry, self.looks, 0.0);
+        let mut seen = BTreeSet::new();
+        let kinds = [
+            "MANIFOLD_SOLID_BREP",
+            "FACETED_BREP",
+            "BREP_WITH_VOIDS",
+            "SHELL_BASED_SURFACE_MODEL",
+            "FACE_BASED_SURFACE_MODEL",
+            "GEOMETRIC_CURVE_SET",
+        ];
+        for &id in kinds.iter().flat_map(|k| self.index.all(k)) {
+            if seen.insert(id) {
+                builder.item(id);
+            }
+        }
+        self.faces += builder.shape.faces.len();
+        self.given_up += builder.given_up;
+        let empty = builder.shape.faces.is_empty() && builder.shape.wires.is_empty();
+        if !empty {
+            let part = Part { name: "part".into(), shape: builder.shape, tessellated: builder.tessellated };
+            self.parts.push(part);
+            let part = Some(self.parts.len() as u32 - 1);
+            model.nodes.push(Node { name: "part".into(), parent: None, part, placement: Motion::NONE, colour: None });
+        }
+        Ok(())
+    }
+
+    fn units_of(&mut self, representation: u64) -> Units {
+        if let Some(known) = self.units.get(&representation) {
+            return known.clone();
+        }
+        let found = self.geometry.entity(representation).map_or_else(no_units, |e| {
+            let context = e.parts.iter().flat_map(|(_, p)| p.last()).find_map(Value::reference);
+            context.and_then(|c| self.geometry.entity(c)).map_or_else(no_units, |c| self.context_units(&c))
+        });
+        self.units.insert(representation, found.clone());
+        found
+    }
+
+    fn context_units(&self, context: &Entity<'a>) -> Units {
+        let mut out = no_units();
+        let list = |name: &str| context.part(name).and_then(|p| p.iter().rev().find_map(Value::list)).unwrap_or(&[]);
+        for unit in list("GLOBAL_UNIT_ASSIGNED_CONTEXT") {
+            let Some(e) = self.geometry.follow(Some(unit)) else { continue };
+            if e.is("LENGTH_UNIT") {
+                out.length = self.length_unit(&e, 0);
+            } else if e.is("PLANE_ANGLE_UNIT") {
+                out.radians = self.factor(&e, 0).unwrap_or(1.0);
+            }
+        }
+        let uncertainties = list("GLOBAL_UNCERTAINTY_ASSIGNED_CONTEXT");
+        for u in uncertainties {
+            if let Some(e) = self.geometry.follow(Some(u))
+                && let Some(x) = e.parts.iter().flat_map(|(_, p)| p).find_map(Value::number)
+            {
+                out.tolerance = x.abs();
+            }
+        }
+        out
+    }
+
+    fn length_unit(&self, e: &Entity<'a>, depth: usize) -> Option<DeclaredUnit> {
+        let metres = self.factor(e, depth)?;
+        let name = match e.part("CONVERSION_BASED_UNIT") {
+            Some(p) => p.first().and_then(Value::text).map(|t| t.to_lowercase()).unwrap_or_default(),
+            None => match e.part("SI_UNIT").and_then(|p| match p.first() {
+                Some(Value::Enum(prefix)) => Some(prefix.to_ascii_lowercase()),
+                _ => None,
+            }) {
+                Some(prefix) => format!("{prefix}metre"),
+                None => "metre".into(),
+            },
+        };
+        Some(DeclaredUnit { name, millimetres: tidy(metres * 1000.0) })
+    }
+
+    /// A unit's size in SI units without a prefix.
+    fn factor(&self, e: &Entity<'a>, depth: usize) -> Option<f64> {
+        if depth > 6 {
+            return None;
+        }
+        if let Some(p) = e.part("SI_UNIT") {
+            return Some(match p.first() {
+                Some(Value::Enum(prefix)) => prefix_factor(prefix)?,
+                _ => 1.0,
+            });
+        }
+        let p = e.part("CONVERSION_BASED_UNIT")?;
+        let measure = self.geometry.follow(p.last())?;
+        let list = || measure.parts.iter().flat_map(|(_, p)| p);
+        let value = list().find_map(Value::number)?;
+        let base = list().find_map(Value::reference).and_then(|id| self.geometry.entity(id))?;
+        let factor = value * self.factor(&base, depth + 1)?;
+        (factor > 0.0 && factor.is_finite()).then_some(factor)
+    }
+}
+
+/// Units written as 25.3999999… are meant exactly.
+fn tidy(millimetres: f64) -> f64 {
+    let known = [1.0, 10.0, 1000.0, 25.4, 304.8, 0.001, 914.4, 0.0254, 1_000_000.0, 100.0];
+    known.into_iter().find(|k| (millimetres / k - 1.0).abs() < 1e-9).unwrap_or(millimetres)
+}
+
+fn prefix_factor(prefix: &str) -> Option<f64> {
+    Some(match prefix.to_ascii_uppercase().as_str() {
+        "EXA" => 1e18,
+        "PETA" => 1e15,
+        "TERA" => 1e12,
+        "GIGA" => 1e9,
+        "MEGA" => 1e6,
+        "KILO" => 1e3,
+        "HECTO" => 1e2,
+        "DECA" => 1e1,
+        "DECI" => 1e-1,
+        "CENTI" => 1e-2,
+        "MILLI" => 1e-3,
+        "MICRO" => 1e-6,
+        "NANO" => 1e-9,
+        "PICO" => 1e-12,
+        "FEMTO" => 1e-15,
+        "ATTO" => 1e-18,
+        _ => return None,
+    })
+}
+
+fn no_units() -> Units {
+    Units { length: None, radians: 1.0, tolerance: 0.0 }
+}
+
+fn in_millimetres(m: &Motion, millimetres: f64) -> Motion {
+    let mut out = *m;
+    out.frame.origin = m.frame.origin.map(|x| x * millimetres);
+    out
+}
+
+fn inverse(m: &Motion) -> Motion {
+    let frame = m.frame.inverse();
+    let origin = frame.origin.map(|x| x / m.scale);
+    Motion { frame: hull_exact::Frame { origin, ..frame }, scale: 1.0 / m.scale }
+}
+
+fn root_of(same: &HashMap<u64, u64>, mut id: u64) -> u64 {
+    while let Some(&next) = same.get(&id) {
+        id = next;
+    }
+    id
+}
+
+/// The two representations of a relationship.
+fn ends(e: &Entity) -> Option<(u64, u64)> {
+    let p = e.part("REPRESENTATION_RELATIONSHIP").or_else(|| Some(e.parts.first()?.1.as_slice()))?;
+    let mut refs = p.iter().filter_map(Value::reference);
+    Some((refs.next()?, refs.next()?))
+}
+
+/// The items of a representation.
+fn items(e: &Entity) -> Vec<u64> {
+    let list = e.parts.iter().flat_map(|(_, p)| p).find_map(Value::list).unwrap_or(&[]);
+    list.iter().filter_map(Value::reference).collect()
+}
+
+/// Drops nodes that neither place a part nor have a child that does.
+fn drop_empty_branches(nodes: &mut Vec<Node>) {
+    let mut used = vec![false; nodes.len()];
+    for i in (0..nodes.len()).rev() {
+        used[i] |= nodes[i].part.is_some();
+        if let (true, Some(parent)) = (used[i], nodes[i].parent) {
+            used[parent as usize] = true;
+        }
+    }
+    let mut number = vec![0_u32; nodes.len()];
+    let mut kept = Vec::new();
+    for (i, node) in nodes.drain(..).enumerate() {
+        if used[i] {
+            number[i] = kept.len() as u32;
+            kept.push(Node { parent: node.parent.map(|p| number[p as usize]), ..node });
+        }
+    }
+    *nodes = kept;
+}
