@@ -61,7 +61,7 @@ impl Fineness {
         if speed <= 0.0 {
             return self.side(0.0, 1.0);
         }
-        self.side(norm(cross(first, second)) / speed.powi(3), 1.0)
+        self.side(norm(cross(first, second)) / speed.powi(3), 0.75)
     }
 
     /// What a surface with these derivatives allows.

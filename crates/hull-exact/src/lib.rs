@@ -4,18 +4,22 @@
 //! parameters, on which [`quadrature`] integrates and [`facet`] makes facets. Nothing here knows of files.
 
 pub mod bounds;
+pub mod chart;
 pub mod curve;
 pub mod facet;
 pub mod fineness;
 pub mod frame;
+pub mod join;
 pub mod lift;
 pub mod locate;
 pub mod model;
 pub mod nurbs;
 pub mod patch;
 pub mod quadrature;
+pub mod refine;
 pub mod sample;
 pub mod shape;
+pub mod simplify;
 pub mod surface;
 
 pub use curve::Curve;

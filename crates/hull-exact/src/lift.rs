@@ -132,6 +132,41 @@ pub fn lift(shape: &Shape, face: &Face, samples: &[Sampled], locator: &Locator, 
     Lifted { loops: closed, off_surface: lift.off_surface, doubt }
 }
 
+/// Which loops of a face run the wrong way round: the outermost must have the face on its left, holes too, and of
+/// two that go round a closed surface the one with the smaller cross parameter runs forwards.
+pub fn loops_to_reverse(shape: &Shape, face: &Face, samples: &[Sampled], locator: &Locator) -> Vec<bool> {
+    let mut lift = Lift {
+        shape,
+        samples,
+        locator,
+        tolerance: shape.tolerance.max(1e-12),
+        reader: Reader::Trusting,
+        left: face.same_sense,
+        off_surface: 0.0,
+    };
+    let runs: Vec<Vec<Corner>> = face.loops.iter().map(|l| lift.run(l)).collect();
+    let mut out = vec![false; runs.len()];
+    let closed: Vec<usize> =
+        (0..runs.len()).filter(|&i| !runs[i].is_empty() && lift.winding(&runs[i]) == [0, 0]).collect();
+    let round: Vec<usize> = (0..runs.len()).filter(|&i| !runs[i].is_empty() && !closed.contains(&i)).collect();
+    let area = |i: usize| signed_area(&runs[i]);
+    let outer = closed.iter().copied().max_by(|&a, &b| area(a).abs().total_cmp(&area(b).abs()));
+    for &i in &closed {
+        let wanted = Some(i) == outer && round.is_empty();
+        // Seen in the surface's own parameters, the face's side decides the sense.
+        out[i] = ((area(i) > 0.0) == lift.left) != wanted;
+    }
+    if let [a, b] = round[..] {
+        let axis = usize::from(lift.winding(&runs[a])[0] == 0);
+        let height = |i: usize| runs[i].iter().map(|c| c.uv[1 - axis]).sum::<f64>() / runs[i].len() as f64;
+        let (low, high) = if height(a) <= height(b) { (a, b) } else { (b, a) };
+        let forwards = (axis == 0) == lift.left;
+        out[low] = (lift.winding(&runs[low])[axis] > 0) != forwards;
+        out[high] = (lift.winding(&runs[high])[axis] > 0) == forwards;
+    }
+    out
+}
+
 /// Twice the signed area of a polygon.
 pub fn signed_area(corners: &[Corner]) -> f64 {
     let o = corners[0].uv;

@@ -4,7 +4,7 @@
 //! (basis functions and derivatives), A3.1 to A3.6 (evaluation), A4.2 and A4.4 (rational derivatives). Knot
 //! vectors need not be clamped: the domain is `knots[p] ..= knots[n+1]`.
 
-use hull_geometry::vector::{V3, scale, sub};
+use hull_geometry::vector::{V3, norm, scale, sub};
 use serde::{Deserialize, Serialize};
 
 /// The highest degree that is evaluated.
@@ -272,6 +272,8 @@ pub struct NurbsSurface {
     pub points: Vec<Homogeneous>,
     pub columns: usize,
     pub rational: bool,
+    /// Whether the surface closes on itself along u and v.
+    pub closed: [bool; 2],
 }
 
 impl NurbsSurface {
@@ -293,7 +295,9 @@ impl NurbsSurface {
         let u = Knots::new(degrees[0], ku, points.len() / columns)?;
         let v = Knots::new(degrees[1], kv, columns)?;
         let (points, rational) = homogeneous(points, weights)?;
-        Ok(NurbsSurface { u, v, points, columns, rational })
+        let mut surface = NurbsSurface { u, v, points, columns, rational, closed: [false; 2] };
+        surface.closed = surface.closes();
+        Ok(surface)
     }
 
     /// Point and first derivatives (A3.6, A4.4 for one order): the fast path.
@@ -380,6 +384,20 @@ impl NurbsSurface {
             uv: second(&sum[4], du, wu, dv, wv),
             vv: second(&sum[5], dv, wv, dv, wv),
         }
+    }
+
+    fn closes(&self) -> [bool; 2] {
+        let ([a, b], [c, d]) = (self.u.domain(), self.v.domain());
+        let size = norm(sub(self.first(a, c)[0], self.first(0.5 * (a + b), 0.5 * (c + d))[0]))
+            .max(norm(sub(self.first(b, d)[0], self.first(a, 0.5 * (c + d))[0])));
+        let same = |p: V3, q: V3| norm(sub(p, q)) <= 1e-8 * size;
+        let at = |lo: f64, hi: f64, i: u32| lo + (hi - lo) * f64::from(i) / 4.0;
+        let closed_u = (0..=4).all(|i| same(self.first(a, at(c, d, i))[0], self.first(b, at(c, d, i))[0]));
+        let closed_v = (0..=4).all(|i| same(self.first(at(a, b, i), c)[0], self.first(at(a, b, i), d)[0]));
+        // A collapsed surface (a pole line of its own) does not count as closed.
+        let moves_u = !same(self.first(0.5 * (a + b), at(c, d, 2))[0], self.first(a, at(c, d, 2))[0]);
+        let moves_v = !same(self.first(at(a, b, 2), 0.5 * (c + d))[0], self.first(at(a, b, 2), c)[0]);
+        [closed_u && moves_u, closed_v && moves_v]
     }
 
     pub fn rows(&self) -> usize {

@@ -173,7 +173,7 @@ impl Patch {
 
     /// Turns side `k` of `t` if both new triangles stand upright in the plane, are no pole, and `better` says so
     /// (it gets the ends, then the two corners across). Returns the two triangles.
-    fn turn(&mut self, t: u32, k: usize, better: &impl Fn([&Node; 4]) -> bool) -> Option<[u32; 2]> {
+    fn turn(&mut self, t: u32, k: usize, better: &impl Fn(&[Node], [u32; 4]) -> bool) -> Option<[u32; 2]> {
         let (o, j, [a, b, c, d]) = self.quad(t, k)?;
         let (t_bc, t_ca) = (self.across[t as usize][(k + 1) % 3], self.across[t as usize][(k + 2) % 3]);
         let (o_ad, o_db) = (self.across[o as usize][(j + 1) % 3], self.across[o as usize][(j + 2) % 3]);
@@ -192,7 +192,7 @@ impl Patch {
         }
         let up = |p: u32, q: u32, r: u32| area2(node(p).xy, node(q).xy, node(r).xy);
         let whole = up(a, b, c) + up(b, a, d);
-        if up(a, d, c).min(up(d, b, c)) <= 1e-4 * whole || !better([node(a), node(b), node(c), node(d)]) {
+        if up(a, d, c).min(up(d, b, c)) <= 1e-4 * whole || !better(&self.nodes, [a, b, c, d]) {
             return None;
         }
         self.triangles[t as usize] = [a, d, c];
@@ -205,7 +205,12 @@ impl Patch {
     }
 
     /// Turns sides until none gets better, or `rounds` times over those listed.
-    pub fn settle(&mut self, mut list: Vec<u32>, rounds: usize, better: &impl Fn([&Node; 4]) -> bool) -> Vec<u32> {
+    pub fn settle(
+        &mut self,
+        mut list: Vec<u32>,
+        rounds: usize,
+        better: &impl Fn(&[Node], [u32; 4]) -> bool,
+    ) -> Vec<u32> {
         let mut touched = Vec::new();
         let mut left = list.len() * rounds;
         while let Some(t) = list.pop() {

@@ -116,21 +116,27 @@ fn over_face(shape: &Shape, _face: &Face, lifted: &Lifted, locator: &Locator, or
         return Integrals::default();
     }
     let breaks = panels(locator, from, to);
+    let high = corners().map(|c| c.uv[1]).fold(f64::NEG_INFINITY, f64::max);
+    let low = corners().map(|c| c.uv[1]).fold(f64::INFINITY, f64::min);
+    // Along lines of constant v nothing is gained; rounding alone is not worth an integral each.
+    let nothing = 1e-12 * (high - low);
     let mut sum = Integrals::default();
     for c in corners() {
-        for (t, w, uv, dv) in nodes(shape, c, locator) {
-            let _ = t;
+        for (w, uv, dv) in nodes(shape, c, locator) {
+            if (w * dv).abs() <= nothing {
+                continue;
+            }
             sum = sum.plus(inner(locator, &breaks, uv, origin).scaled(w * dv), 1.0);
         }
     }
     sum
 }
 
-/// Quadrature nodes of one side: parameter, weight, place in the plane, and dv along it.
-fn nodes(shape: &Shape, c: &Corner, locator: &Locator) -> Vec<(f64, f64, [f64; 2], f64)> {
+/// Quadrature nodes of one side: weight, place in the plane, and dv along it.
+fn nodes(shape: &Shape, c: &Corner, locator: &Locator) -> Vec<(f64, [f64; 2], f64)> {
     let straight = |s: f64| [c.uv[0] + (c.to[0] - c.uv[0]) * s, c.uv[1] + (c.to[1] - c.uv[1]) * s];
     let Some((edge, [a, b])) = c.along else {
-        return gauss(0.0, 1.0).map(|(s, w)| (s, w, straight(s), c.to[1] - c.uv[1])).collect();
+        return gauss(0.0, 1.0).map(|(s, w)| (w, straight(s), c.to[1] - c.uv[1])).collect();
     };
     let curve = &shape.edges[edge as usize].curve;
     gauss(0.0, 1.0)
@@ -145,7 +151,7 @@ fn nodes(shape: &Shape, c: &Corner, locator: &Locator) -> Vec<(f64, f64, [f64; 2
             let (x, y) = (dot(d, su), dot(d, sv));
             let det = e * g - f * f;
             let dv = if det > 1e-14 * e * g { (e * y - f * x) / det * (b - a) } else { c.to[1] - c.uv[1] };
-            (t, w, uv, dv)
+            (w, uv, dv)
         })
         .collect()
 }

@@ -34,20 +34,22 @@ pub fn edges(shape: &Shape, locators: &[Locator], fineness: &Fineness, finer: &[
         .collect()
 }
 
-/// Evenly spread samples without regard to neighbours: `pieces` between each pair of breaks. For measuring.
+/// Evenly spread samples of every edge, without regard to neighbours. For measuring.
 pub fn evenly(shape: &Shape, pieces: usize) -> Vec<Sampled> {
-    let of = |edge: &Edge| {
-        let breaks = edge.curve.breaks(edge.range);
-        let each = if edge.curve.is_straight() { 2 } else { pieces };
-        let mut t: Vec<f64> = Vec::with_capacity((breaks.len() - 1) * each + 1);
-        for w in breaks.windows(2) {
-            t.extend((0..each).map(|i| w[0] + (w[1] - w[0]) * i as f64 / each as f64));
-        }
-        t.push(edge.range[1]);
-        let p = t.iter().map(|&t| edge.curve.point(t)).collect();
-        Sampled { t, p }
-    };
-    shape.edges.par_iter().map(of).collect()
+    shape.edges.par_iter().map(|e| evenly_along(e, pieces)).collect()
+}
+
+/// Samples of one edge: `pieces` between each pair of breaks, fewer where there are many.
+pub fn evenly_along(edge: &Edge, pieces: usize) -> Sampled {
+    let breaks = edge.curve.breaks(edge.range);
+    let each = if edge.curve.is_straight() { 2 } else { (2 * pieces / breaks.len()).clamp(1, pieces) };
+    let mut t: Vec<f64> = Vec::with_capacity((breaks.len() - 1) * each + 1);
+    for w in breaks.windows(2) {
+        t.extend((0..each).map(|i| w[0] + (w[1] - w[0]) * i as f64 / each as f64));
+    }
+    t.push(edge.range[1]);
+    let p = t.iter().map(|&t| edge.curve.point(t)).collect();
+    Sampled { t, p }
 }
 
 /// Whether a face of this surface bends, so that its edges must follow.
@@ -103,10 +105,11 @@ fn edge_points(edge: &Edge, on: &[&Locator], fineness: &Fineness, finer: usize) 
         let point = |t: f64| edge.curve.point(t);
         for _ in 0..6 {
             let worst = pieces.windows(2).map(|w| sagitta(point, w[0], w[1])).fold(0.0, f64::max);
-            if worst <= fineness.deviation || straight {
+            if worst <= 0.75 * fineness.deviation || straight {
                 break;
             }
-            let more = ((pieces.len() - 1) as f64 * (worst / fineness.deviation).sqrt().clamp(1.05, 4.0)).ceil();
+            let more =
+                ((pieces.len() - 1) as f64 * (worst / (0.75 * fineness.deviation)).sqrt().clamp(1.05, 4.0)).ceil();
             pieces = spread(ends, samples, more as usize, &density);
         }
         out.extend_from_slice(&pieces[1..]);

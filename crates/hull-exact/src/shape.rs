@@ -99,6 +99,17 @@ impl Shape {
         self.lumps.iter().filter(|l| l.closed)
     }
 
+    /// For each face whether its surface's normal points out of the shell that uses it.
+    pub fn outward(&self) -> Vec<bool> {
+        let mut out: Vec<bool> = self.faces.iter().map(|f| f.same_sense).collect();
+        for shell in self.lumps.iter().flat_map(|l| std::iter::once(&l.outer).chain(&l.voids)) {
+            for &(f, same) in &shell.faces {
+                out[f as usize] = self.faces[f as usize].same_sense == same;
+            }
+        }
+        out
+    }
+
     /// How often faces use each edge.
     pub fn uses_of_edges(&self) -> Vec<u32> {
         let mut count = vec![0; self.edges.len()];

@@ -99,7 +99,7 @@ impl Surface {
         if t >= a && t <= b {
             return t;
         }
-        if nurbs_closed(n)[axis] { a + (t - a).rem_euclid(b - a) } else { t.clamp(a, b) }
+        if n.closed[axis] { a + (t - a).rem_euclid(b - a) } else { t.clamp(a, b) }
     }
 
     /// Point with first and second derivatives.
@@ -203,7 +203,7 @@ impl Surface {
             Surface::Extrusion { profile, .. } => [profile.period(), None],
             Surface::Revolution { profile, .. } => [Some(TAU), profile.period()],
             Surface::Nurbs(n) => {
-                let closed = nurbs_closed(n);
+                let closed = n.closed;
                 let length = |[a, b]: [f64; 2]| b - a;
                 [closed[0].then(|| length(n.u.domain())), closed[1].then(|| length(n.v.domain()))]
             }
@@ -390,19 +390,4 @@ fn offset_jet(base: &Surface, by: f64, u: f64, v: f64) -> Jet {
     let (pv, mv) = (first(u, v + hv), first(u, v - hv));
     let half = |x: V3, y: V3, h: f64| scale(sub(x, y), 0.5 / h);
     Jet { p, u: du, v: dv, uu: half(pu[1], mu[1], hu), uv: half(pu[2], mu[2], hu), vv: half(pv[2], mv[2], hv) }
-}
-
-/// Whether a spline surface closes on itself along u and v.
-fn nurbs_closed(n: &NurbsSurface) -> [bool; 2] {
-    let ([a, b], [c, d]) = (n.u.domain(), n.v.domain());
-    let size = norm(sub(n.first(a, c)[0], n.first(0.5 * (a + b), 0.5 * (c + d))[0]))
-        .max(norm(sub(n.first(b, d)[0], n.first(a, 0.5 * (c + d))[0])));
-    let same = |p: V3, q: V3| norm(sub(p, q)) <= 1e-8 * size;
-    let at = |lo: f64, hi: f64, i: u32| lo + (hi - lo) * f64::from(i) / 4.0;
-    let closed_u = (0..=4).all(|i| same(n.first(a, at(c, d, i))[0], n.first(b, at(c, d, i))[0]));
-    let closed_v = (0..=4).all(|i| same(n.first(at(a, b, i), c)[0], n.first(at(a, b, i), d)[0]));
-    // A collapsed surface (a pole line of its own) does not count as closed.
-    let moves_u = !same(n.first(0.5 * (a + b), at(c, d, 2))[0], n.first(a, at(c, d, 2))[0]);
-    let moves_v = !same(n.first(at(a, b, 2), 0.5 * (c + d))[0], n.first(at(a, b, 2), c)[0]);
-    [closed_u && moves_u, closed_v && moves_v]
 }

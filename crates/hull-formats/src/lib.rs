@@ -5,6 +5,7 @@
 
 pub mod design;
 pub mod error;
+pub mod iges;
 pub mod obj;
 pub mod ply;
 pub mod step;

@@ -74,7 +74,7 @@ pub fn tolerance_plot(mesh: &Mesh, watch: &Watch) -> Result<TolerancePlot, Cance
 }
 
 /// Up to the next two-digit number, so that people see 0.35 and not 0.34187.
-fn round_up(x: f64) -> f64 {
+pub fn round_up(x: f64) -> f64 {
     if x <= 0.0 {
         return 0.0;
     }

@@ -1,0 +1,220 @@
+//! Making the facets of a face better: sides turned, points added where the surface is too far, slivers cut.
+
+use crate::chart::Chart;
+use crate::fineness::Fineness;
+use crate::locate::Locator;
+use crate::patch::{Node, Patch, from_facet, sharpest};
+use hull_geometry::NONE;
+use hull_geometry::vector::{V3, cross, distance, dot, lerp, nearest_on_segment, norm, sub};
+use std::cell::RefCell;
+use std::collections::HashMap;
+
+fn middle(a: [f64; 2], b: [f64; 2]) -> [f64; 2] {
+    [0.5 * (a[0] + b[0]), 0.5 * (a[1] + b[1])]
+}
+
+/// Whether the side a–b is better turned to c–d: nearer to the surface where one is too far, else with the
+/// greater least angle, and never folded over.
+pub fn is_better(nodes: &[Node], quad: [u32; 4], heights: &Heights, fineness: &Fineness) -> bool {
+    let [a, b, c, d] = quad.map(|n| &nodes[n as usize]);
+    let [ab, cd] = [(quad[0], quad[1]), (quad[2], quad[3])];
+    let before = sharpest([a.p, b.p, c.p]).max(sharpest([b.p, a.p, d.p]));
+    let after = sharpest([a.p, d.p, c.p]).max(sharpest([d.p, b.p, c.p]));
+    let fold = |n: V3, m: V3| dot(n, m) < 0.2 * norm(n) * norm(m);
+    let old = [normal_of(a.p, b.p, c.p), normal_of(b.p, a.p, d.p)];
+    let new = [normal_of(a.p, d.p, c.p), normal_of(d.p, b.p, c.p)];
+    let folded_before = fold(old[0], old[1]);
+    if fold(new[0], new[1]) && !folded_before {
+        return false;
+    }
+    let gap = |(x, y): (u32, u32)| heights.of(nodes, x, y);
+    if folded_before && !fold(new[0], new[1]) {
+        return after < 0.9998;
+    }
+    if after < before - 1e-6 {
+        return gap(cd) <= fineness.deviation.max(gap(ab));
+    }
+    after < (before + 0.05).clamp(SHARP, 0.995) && gap(ab) > fineness.deviation && gap(cd) < 0.7 * gap(ab)
+}
+
+/// Heights of the surface over the sides of a patch, each worked out once.
+pub struct Heights<'a> {
+    pub plane: &'a Chart,
+    pub locator: &'a Locator<'a>,
+    known: RefCell<HashMap<(u32, u32), f64>>,
+}
+
+impl<'a> Heights<'a> {
+    pub fn new(plane: &'a Chart, locator: &'a Locator<'a>) -> Heights<'a> {
+        Heights { plane, locator, known: RefCell::default() }
+    }
+
+    fn of(&self, nodes: &[Node], x: u32, y: u32) -> f64 {
+        let key = (x.min(y), x.max(y));
+        if let Some(&known) = self.known.borrow().get(&key) {
+            return known;
+        }
+        let (a, b) = (&nodes[key.0 as usize], &nodes[key.1 as usize]);
+        let found = height(self.locator, self.plane.to_uv(middle(a.xy, b.xy)), a.p, b.p);
+        self.known.borrow_mut().insert(key, found);
+        found
+    }
+}
+
+/// How high the surface stands over a chord at `uv`, along its own normal: what it runs beside the chord is no
+/// deviation, there the neighbour's facet is.
+fn height(locator: &Locator, uv: [f64; 2], a: V3, b: V3) -> f64 {
+    let [p, su, sv] = locator.surface.first(uv[0], uv[1]);
+    let n = cross(su, sv);
+    let length = norm(n);
+    let t = nearest_on_segment(p, a, b).0;
+    let off = sub(p, lerp(a, b, t));
+    if length > 0.0 { (dot(off, n) / length).abs() } else { norm(off) }
+}
+
+fn normal_of(a: V3, b: V3, c: V3) -> V3 {
+    cross(sub(b, a), sub(c, a))
+}
+
+/// Places in a facet where its distance is taken, as weights of its corners.
+const WITHIN: [[f64; 3]; 6] =
+    [[0.2, 0.2, 0.6], [0.2, 0.4, 0.4], [0.2, 0.6, 0.2], [0.4, 0.2, 0.4], [0.4, 0.4, 0.2], [0.6, 0.2, 0.2]];
+
+/// Adds points until no facet is too far from the surface.
+pub fn refine(patch: &mut Patch, heights: &Heights, asked: f64, better: &impl Fn(&[Node], [u32; 4]) -> bool) {
+    let limit = asked * 0.98;
+    let (plane, locator) = (heights.plane, heights.locator);
+    let mut list: Vec<u32> = (0..patch.triangles.len() as u32).collect();
+    let most = patch.nodes.len() * 8 + 20_000;
+    while let Some(t) = list.pop() {
+        let [a, b, c] = patch.corners(t);
+        let longest = distance(a, b).max(distance(b, c)).max(distance(c, a));
+        if patch.nodes.len() > most || patch.is_flat(t) || longest <= limit {
+            continue;
+        }
+        let Some((place, side)) = worst(patch, t, heights, limit) else { continue };
+        let uv = plane.to_uv(place);
+        let node = Node { xy: place, p: locator.surface.point(uv[0], uv[1]), key: NONE };
+        let fresh: Vec<u32> = match side {
+            Some(k) => patch.split_side(t, k, node).map_or(Vec::new(), |f| f.to_vec()),
+            None => patch.split_triangle(t, node).to_vec(),
+        };
+        let touched = patch.settle(fresh.clone(), 4, better);
+        list.extend(fresh);
+        list.extend(touched);
+    }
+}
+
+/// Cosine of the least angle that a facet should have.
+const SHARP: f64 = 0.966;
+
+/// Cuts the longest sides of slivers in two until their least angle is 15° or the side belongs to the bounds.
+pub fn cut_slivers(patch: &mut Patch, plane: &Chart, locator: &Locator, better: &impl Fn(&[Node], [u32; 4]) -> bool) {
+    let mut list: Vec<u32> = (0..patch.triangles.len() as u32).rev().collect();
+    let most = patch.nodes.len() * 6 + 10_000;
+    while let Some(t) = list.pop() {
+        if patch.nodes.len() > most {
+            return;
+        }
+        let p = patch.corners(t);
+        if patch.is_flat(t) || sharpest(p) <= SHARP {
+            continue;
+        }
+        let long = |k: usize| distance(p[k], p[(k + 1) % 3]);
+        let k = (0..3).fold(0, |best, k| if long(k) > long(best) { k } else { best });
+        let (short, middle_side) = (long(0).min(long(1)).min(long(2)), long((k + 1) % 3).max(long((k + 2) % 3)));
+        // Only needles: cutting a flat one across its long side makes no better ones.
+        if patch.across[t as usize][k] == NONE || long(k) < 2.0 * short || middle_side < 0.8 * long(k) {
+            continue;
+        }
+        let xy = patch.plane(t);
+        let place = middle(xy[k], xy[(k + 1) % 3]);
+        let uv = plane.to_uv(place);
+        let node = Node { xy: place, p: locator.surface.point(uv[0], uv[1]), key: NONE };
+        let fresh = patch.split_side(t, k, node).map_or(Vec::new(), |f| f.to_vec());
+        let touched = patch.settle(fresh.clone(), 4, better);
+        list.extend(fresh);
+        list.extend(touched);
+    }
+}
+
+/// Cuts sides between two points of one edge that are not neighbours on it: the face across that edge may have the
+/// same side, and four facets would share it.
+pub fn cut_chords(patch: &mut Patch, edges_at: &HashMap<u32, Vec<u32>>, heights: &Heights) {
+    let mut t = 0;
+    while t < patch.triangles.len() {
+        for k in 0..3 {
+            let [x, y] = [k, (k + 1) % 3].map(|c| patch.nodes[patch.triangles[t][c] as usize]);
+            let (Some(a), Some(b)) = (edges_at.get(&x.key), edges_at.get(&y.key)) else { continue };
+            if patch.across[t][k] == NONE || !a.iter().any(|e| b.contains(e)) {
+                continue;
+            }
+            let place = middle(x.xy, y.xy);
+            let uv = heights.plane.to_uv(place);
+            let p = heights.locator.surface.point(uv[0], uv[1]);
+            patch.split_side(t as u32, k, Node { xy: place, p, key: NONE });
+            break;
+        }
+        t += 1;
+    }
+}
+
+/// The place of a facet that is furthest from the surface, if that is beyond `limit`, and the side it lies on.
+fn worst(patch: &Patch, t: u32, heights: &Heights, limit: f64) -> Option<([f64; 2], Option<usize>)> {
+    let (plane, locator) = (heights.plane, heights.locator);
+    let (xy, p) = (patch.plane(t), patch.corners(t));
+    let mut found = (limit, None);
+    for k in 0..3 {
+        if patch.across[t as usize][k] == NONE {
+            continue;
+        }
+        let m = middle(xy[k], xy[(k + 1) % 3]);
+        let [x, y] = [k, (k + 1) % 3].map(|c| patch.triangles[t as usize][c]);
+        let gap = heights.of(&patch.nodes, x, y);
+        if gap > found.0 {
+            found = (gap, Some((m, Some(k))));
+        }
+    }
+    for w in WITHIN {
+        let m = [0, 1].map(|axis| w[0] * xy[0][axis] + w[1] * xy[1][axis] + w[2] * xy[2][axis]);
+        let uv = plane.to_uv(m);
+        let gap = crate::fineness::from_plane(locator.surface.point(uv[0], uv[1]), p);
+        // A side's middle is the better place to cut unless the inside is clearly worse.
+        if gap > found.0 * if found.1.is_some() { 1.3 } else { 1.0 } {
+            found = (gap, Some((m, None)));
+        }
+    }
+    found.1
+}
+
+/// The largest distance of the surface from its facets, taken at six places over each facet: first from the facet
+/// there and its neighbours, and where that is more than was asked, from all of them.
+pub fn measure(patch: &Patch, plane: &Chart, locator: &Locator, asked: f64) -> f64 {
+    let mut worst = 0.0_f64;
+    let mut far: Vec<V3> = Vec::new();
+    for t in 0..patch.triangles.len() as u32 {
+        if patch.is_flat(t) {
+            continue;
+        }
+        let (xy, p) = (patch.plane(t), patch.corners(t));
+        for w in WITHIN {
+            let m = [0, 1].map(|axis| w[0] * xy[0][axis] + w[1] * xy[1][axis] + w[2] * xy[2][axis]);
+            let uv = plane.to_uv(m);
+            let s = locator.surface.point(uv[0], uv[1]);
+            let own = from_facet(s, p);
+            if own <= worst {
+                continue;
+            }
+            let near = patch.across[t as usize].iter().filter(|n| **n != NONE);
+            let least = near.fold(own, |d, &n| d.min(from_facet(s, patch.corners(n))));
+            if least > asked && far.len() < 500 {
+                far.push(s);
+            } else {
+                worst = worst.max(least);
+            }
+        }
+    }
+    let from_all =
+        |s: V3| (0..patch.triangles.len() as u32).fold(f64::INFINITY, |d, t| d.min(from_facet(s, patch.corners(t))));
+    far.into_iter().fold(worst, |w, s| w.max(from_all(s)))
+}

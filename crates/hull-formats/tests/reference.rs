@@ -1,0 +1,202 @@
+//! Files written by an independent geometry kernel, against what that kernel computed of them
+//! (`reference/facts.json`).
+
+use hull_exact::facet::{Facetted, facet};
+use hull_exact::fineness::Fineness;
+use hull_exact::lift::Reader;
+use hull_exact::patch::sharpest;
+use hull_exact::{Motion, Shape, Surface, join, quadrature};
+use hull_formats::{Design, iges, step};
+use hull_geometry::vector::{distance, scale};
+use hull_geometry::{Mesh, Watch, measure, topology::Topology};
+use serde_json::Value;
+use std::path::PathBuf;
+
+fn folder() -> PathBuf {
+    PathBuf::from(env!("CARGO_MANIFEST_DIR")).join("tests/reference")
+}
+
+fn facts() -> Vec<(String, Value)> {
+    let text = std::fs::read_to_string(folder().join("facts.json")).expect("facts.json is in the repository");
+    let Value::Object(all) = serde_json::from_str(&text).expect("facts.json is JSON") else { panic!("an object") };
+    all.into_iter().collect()
+}
+
+fn read(name: &str) -> Design {
+    let bytes = std::fs::read(folder().join(name)).expect("the file is in the repository");
+    let watch = Watch::default();
+    let design =
+        if name.ends_with(".step") { step::read(name, &bytes, &watch) } else { iges::read(name, &bytes, &watch) };
+    design.unwrap_or_else(|e| panic!("{e}"))
+}
+
+fn number(v: &Value) -> f64 {
+    v.as_f64().expect("a number")
+}
+
+fn close(name: &str, what: &str, found: f64, expected: f64, relative: f64) {
+    let off = (found - expected).abs() / expected.abs();
+    assert!(off <= relative, "{name}: {what} {found}, expected {expected}, off by {off:.1e}");
+}
+
+/// Every occurrence's shape in millimetres and in its place.
+fn shapes(design: &Design) -> Vec<Shape> {
+    let mm = design.model.unit.as_ref().map_or(1.0, |u| u.millimetres);
+    let place = |(n, p): (&hull_exact::model::Node, &hull_exact::model::Part)| {
+        p.shape.moved(&Motion::scaling(mm).after(&n.placement))
+    };
+    design.model.occurrences().map(place).collect()
+}
+
+/// Loose faces joined at the tolerance that is proposed.
+fn joined(shape: &Shape) -> Shape {
+    let watch = Watch::default();
+    let plot = join::join_plot(shape, &watch).expect("not cancelled");
+    join::join(shape, plot.proposal.unwrap_or(1e-6), &watch).expect("not cancelled").0
+}
+
+fn solids_of(name: &str, design: &Design) -> Vec<Shape> {
+    let loose = name.contains("surfaces") || name.contains("loose");
+    shapes(design).iter().map(|s| if loose { joined(s) } else { s.clone() }).collect()
+}
+
+fn gap_of(name: &str) -> f64 {
+    name.split("loose-").nth(1).and_then(|t| t.split("mm").next()).map_or(0.0, |t| t.parse().expect("a gap"))
+}
+
+#[test]
+fn solids_faces_units_and_exact_figures_are_the_kernels() {
+    for (name, fact) in facts() {
+        let design = read(&name);
+        let solids = solids_of(&name, &design);
+        let count = |f: &dyn Fn(&Shape) -> usize| solids.iter().map(f).sum::<usize>();
+        assert_eq!(count(&|s| s.solids().count()) as f64, number(&fact["solids"]), "{name}: solids");
+        assert_eq!(count(&|s| s.faces.len()) as f64, number(&fact["faces"]), "{name}: faces");
+        assert_eq!(count(&|s| s.open_edges().len()), 0, "{name}: open edges");
+        assert_eq!(design.skipped, [], "{name}: skipped");
+        // One file's facts name a unit that the file does not declare; its geometry is right in the declared one.
+        let unit = design.model.unit.as_ref().map(|u| u.name.as_str());
+        if name != "step/pump-foot-ap203-inch.step" {
+            let stated = match fact["declared_unit"].as_str() {
+                Some("mm") => "millimetre",
+                Some("m") => "metre",
+                _ => "inch",
+            };
+            assert_eq!(unit, Some(stated), "{name}: unit");
+        }
+        let figures: Vec<_> = solids.iter().map(|s| quadrature::figures(s, Reader::Trusting)).collect();
+        let volume: f64 = figures.iter().map(|f| f.volume).sum();
+        let area: f64 = figures.iter().map(|f| f.area).sum();
+        let moment = figures.iter().fold([0.0; 3], |m, f| hull_geometry::vector::add(m, scale(f.centroid, f.volume)));
+        // Faces that were moved apart enclose another volume: by at most their area times the gap.
+        let gap = gap_of(&name);
+        let slack = gap * number(&fact["area_mm2"]) / number(&fact["volume_mm3"]);
+        close(&name, "volume", volume, number(&fact["volume_mm3"]), 1e-6 + slack);
+        close(&name, "area", area, number(&fact["area_mm2"]), if gap > 0.0 { 0.05 * gap } else { 1e-6 });
+        let centroid = scale(moment, 1.0 / volume);
+        let stated = [0, 1, 2].map(|k| number(&fact["centroid_mm"][k]));
+        assert!(distance(centroid, stated) < 1e-5 + 2.0 * gap, "{name}: centroid {centroid:?}, expected {stated:?}");
+    }
+}
+
+/// Facets of everything in a file, in millimetres, with the worst measured deviation and the least angle on
+/// faces that bend.
+struct Facets {
+    meshes: Vec<Mesh>,
+    deviation: f64,
+    least_angle: f64,
+}
+
+fn facets_of(solids: &[Shape], fineness: &Fineness) -> Facets {
+    let mut out = Facets { meshes: Vec::new(), deviation: 0.0, least_angle: 180.0 };
+    for shape in solids {
+        let made: Facetted = facet(shape, fineness, Reader::Trusting, &Watch::default()).expect("not cancelled");
+        assert_eq!(made.failed, [], "faces without facets");
+        out.deviation = out.deviation.max(made.deviation);
+        for (t, f) in made.face_of.iter().enumerate() {
+            if !matches!(shape.surfaces[shape.faces[*f as usize].surface as usize], Surface::Plane(_)) {
+                let angle = sharpest(made.mesh.corners(t as u32)).min(1.0).acos().to_degrees();
+                out.least_angle = out.least_angle.min(angle);
+            }
+        }
+        out.meshes.push(made.mesh);
+    }
+    out
+}
+
+#[test]
+fn facets_close_keep_the_deviation_and_are_no_more_than_the_kernels() {
+    for (name, fact) in facts() {
+        let design = read(&name);
+        let solids = solids_of(&name, &design);
+        for (deviation, angle) in [(0.1, 10.0), (0.02, 5.0)] {
+            // Lean facets, as the kernel's: surfaces that bend one way are not cut across.
+            let lean = Fineness { deviation, angle, largest: None, smallest: None, even: false };
+            let made = facets_of(&solids, &lean);
+            let gap = gap_of(&name);
+            assert!(made.deviation <= deviation + 3.0 * gap, "{name}: deviation {} at {deviation}", made.deviation);
+            let stated = &fact["facets"][format!("{deviation} mm, {} deg", angle)];
+            let count: usize = made.meshes.iter().map(|m| m.triangles.len()).sum();
+            if let Some(stated) = stated.as_u64() {
+                assert!(count as u64 <= stated, "{name}: {count} facets, the kernel made {stated}");
+            }
+            let mut volume = 0.0;
+            for mesh in &made.meshes {
+                let topology = Topology::of(mesh, &Watch::default()).expect("not cancelled");
+                assert!(
+                    topology.is_closed(),
+                    "{name}: facets are open at {deviation}: {} {} {} zero {}",
+                    topology.open.len(),
+                    topology.overshared.len(),
+                    topology.misdirected.len(),
+                    topology.zero_area.len()
+                );
+                volume += measure::mass(mesh, &mesh.bounds()).volume;
+            }
+            // What a chord deviation explains: no more than the area times it.
+            let slack = (deviation + gap) * number(&fact["area_mm2"]) / number(&fact["volume_mm3"]);
+            close(&name, "volume of the facets", volume, number(&fact["volume_mm3"]), slack);
+            let bounds = made.meshes.iter().map(Mesh::bounds).reduce(|a, b| a.union(b)).expect("a mesh");
+            for k in 0..3 {
+                let (low, high) = (number(&fact["box_mm"][0][k]), number(&fact["box_mm"][1][k]));
+                let reach = deviation + 2.0 * gap + 1e-6;
+                assert!(
+                    (bounds.min[k] - low).abs() <= reach,
+                    "{name}: box from {} on axis {k}, expected {low}",
+                    bounds.min[k]
+                );
+                assert!(
+                    (bounds.max[k] - high).abs() <= reach,
+                    "{name}: box to {} on axis {k}, expected {high}",
+                    bounds.max[k]
+                );
+            }
+        }
+    }
+}
+
+#[test]
+fn the_assembly_has_its_tree_names_and_colours() {
+    let design = read("step/pump-bed-assembly-ap214-mm.step");
+    let model = &design.model;
+    assert_eq!(model.parts.len(), 2, "repeated parts are stored once");
+    let paths: Vec<String> = model.occurrences().map(|(n, _)| model.path(n)).collect();
+    let count = |end: &str| paths.iter().filter(|p| p.ends_with(end)).count();
+    assert_eq!(
+        (count("pump bed / foot with pins / dowel pin"), count("pump bed / foot with pins / pump foot")),
+        (8, 2)
+    );
+    let part = |name: &str| model.parts.iter().find(|p| p.name == name).expect("the part");
+    // The file has the colours as the screen needs them (sRGB), the facts before that encoding.
+    let near = |c: Option<[f32; 3]>, rgb: [f32; 3]| c.is_some_and(|c| (0..3).all(|k| (c[k] - rgb[k]).abs() < 0.01));
+    let pin = &part("dowel pin").shape;
+    assert!(pin.lumps.iter().all(|l| near(l.colour, [0.906, 0.349, 0.349])), "pins are red: {:?}", pin.lumps[0].colour);
+    let blue = part("pump foot").shape.faces.iter().filter(|f| near(f.colour, [0.349, 0.485, 0.906])).count();
+    assert_eq!(blue, 3, "three faces of the foot are blue");
+    let mut whole = Mesh::default();
+    for shape in shapes(&design) {
+        let fineness = Fineness { deviation: 0.1, angle: 20.0, largest: None, smallest: None, even: false };
+        whole.append(&facet(&shape, &fineness, Reader::Trusting, &Watch::default()).expect("not cancelled").mesh);
+    }
+    assert_eq!(Topology::of(&whole, &Watch::default()).expect("not cancelled").shells, 10);
+}
