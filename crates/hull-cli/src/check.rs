@@ -2,29 +2,84 @@
 
 use crate::{End, input};
 use anyhow::Result;
-use hull_formats::Received;
-use hull_geometry::{Unit, Watch};
-use hull_workshop::Figures;
+use hull_exact::lift::Reader;
+use hull_formats::{Content, Skipped};
+use hull_geometry::{Mesh, Unit, Watch};
+use hull_workshop::body::Scale;
+use hull_workshop::exact::ExactFacts;
 use hull_workshop::numbers::{count, short};
+use hull_workshop::{Figures, exact};
+use serde_json::json;
 use std::path::{Path, PathBuf};
 
-pub fn run(files: &[PathBuf], unit: Option<Unit>, json: bool) -> Result<End> {
+pub fn run(files: &[PathBuf], unit: Option<Unit>, json: bool, reader: Reader) -> Result<End> {
     let mut ready = true;
     for path in files {
-        let received = input::receive(path)?;
-        let (figures, _) = hull_workshop::survey::figures(&received.mesh, unit, &Watch::default())?;
+        let seen = Seen::of(path, reader)?;
+        // Where the file's unit was taken, figures are in millimetres.
+        let unit = if seen.exact.as_ref().is_some_and(|e| e.1 != 1.0) { Some(Unit::Mm) } else { unit };
+        let (figures, _) = hull_workshop::survey::figures(&seen.mesh, unit.or(seen.unit), &Watch::default())?;
         let wrong = shortcomings(&figures);
         ready &= wrong.is_empty();
         if json {
             let mut object = serde_json::to_value(&figures)?;
             object["file"] = path.to_string_lossy().into();
-            object["format"] = received.format.to_string().into();
+            object["format"] = seen.format.clone().into();
+            if let Some((facts, scale)) = &seen.exact {
+                add_exact(&mut object, facts, *scale);
+            }
             println!("{object}");
         } else {
-            print(path, &received, &figures, &wrong);
+            print(path, &seen, &figures, &wrong);
         }
     }
     Ok(if ready { End::Ready } else { End::Short })
+}
+
+/// What was read of a file.
+struct Seen {
+    mesh: Mesh,
+    format: String,
+    skipped: Vec<Skipped>,
+    unit: Option<Unit>,
+    /// Facts of exact geometry and millimetres in one of its units, 1 where that is not known.
+    exact: Option<(ExactFacts, f64)>,
+}
+
+impl Seen {
+    fn of(path: &Path, reader: Reader) -> Result<Seen> {
+        Ok(match input::open(path)? {
+            Content::Facets(r) => {
+                Seen { mesh: r.mesh, format: r.format.to_string(), skipped: r.skipped, unit: None, exact: None }
+            }
+            Content::Exact(design) => {
+                let body = exact::body_of(&input::file_name(path), *design, None, reader, &Watch::default())?;
+                let scale = body.facts.scale.map_or(1.0, Scale::millimetres);
+                Seen {
+                    mesh: body.mesh,
+                    format: body.facts.source.format,
+                    skipped: body.facts.source.skipped,
+                    unit: body.facts.scale.map(|_| Unit::Mm),
+                    exact: body.facts.exact.map(|e| (e, scale)),
+                }
+            }
+        })
+    }
+}
+
+fn add_exact(object: &mut serde_json::Value, e: &ExactFacts, scale: f64) {
+    let f = &e.figures;
+    object["schema"] = e.schema.clone().into();
+    object["declared_unit"] = e.declared.as_ref().map(|u| u.name.clone()).into();
+    object["solids"] = f.solids.into();
+    object["faces"] = f.faces.into();
+    object["faces_in_doubt"] = f.faces_in_doubt.into();
+    object["open_exact_edges"] = f.open_edges.into();
+    object["exact_volume"] = (f.volume * scale.powi(3)).into();
+    object["exact_area"] = (f.area * scale * scale).into();
+    object["deviation"] = e.deviation.into();
+    let body = |b: &hull_exact::assembly::BodyFigures| json!({ "name": b.name, "colour": b.colour, "volume": b.volume * scale.powi(3) });
+    object["bodies"] = f.bodies.iter().map(body).collect();
 }
 
 /// What keeps the surface from being a clean closed one.
@@ -44,16 +99,34 @@ fn shortcomings(f: &Figures) -> Vec<String> {
     .collect()
 }
 
-fn print(path: &Path, received: &Received, f: &Figures, wrong: &[String]) {
+fn print(path: &Path, seen: &Seen, f: &Figures, wrong: &[String]) {
     let unit = f.unit.map_or("file units", Unit::symbol);
     let size = f.bbox.size().map(short).join(" × ");
-    println!("{} ({})", path.display(), received.format);
+    println!("{} ({})", path.display(), seen.format);
     println!("  {} triangles, {} points, {} shells", count(f.triangles), count(f.points), count(f.shells));
     println!("  size {size} {unit}, area {} {unit}², volume {} {unit}³", short(f.area), short(f.volume));
+    if let Some((e, scale)) = &seen.exact {
+        let x = &e.figures;
+        println!(
+            "  exact: {} solids, {} faces, {} open edges, area {} {unit}², volume {} {unit}³; facets within {} {unit}",
+            count(x.solids),
+            count(x.faces),
+            count(x.open_edges),
+            short(x.area * scale * scale),
+            short(x.volume * scale.powi(3)),
+            short(e.deviation)
+        );
+        if let Some(declared) = e.declared.as_ref().filter(|_| f.unit.is_none()) {
+            println!("  the file declares {}; files of its kind are often wrong in that", declared.name);
+        }
+        for (face, why) in &e.failed {
+            println!("  no facets: {face}: {why}");
+        }
+    }
     if f.unit.is_none() {
         println!("  no unit: the file does not say what its numbers are (--unit mm, cm, m, in or ft)");
     }
-    for skipped in &received.skipped {
+    for skipped in &seen.skipped {
         println!("  skipped: {} × {}", count(skipped.count), skipped.what);
     }
     if wrong.is_empty() {

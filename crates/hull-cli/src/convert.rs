@@ -1,20 +1,128 @@
 //! `hull convert`.
 
-use crate::{End, input};
-use anyhow::{Context, Result, anyhow};
-use hull_formats::{Family, Part, Received, obj, ply, stl};
-use hull_geometry::{Unit, transform};
-use std::path::Path;
+use crate::{End, Way, input};
+use anyhow::{Context, Result, anyhow, bail};
+use hull_exact::assembly::usual_fineness;
+use hull_exact::fineness::Fineness;
+use hull_exact::{Motion, join};
+use hull_formats::{Content, Design, Family, Format, Label, Part, Received, obj, ply, stl};
+use hull_geometry::{Cancelled, Unit, Watch, transform};
+use std::path::PathBuf;
+use std::str::FromStr;
 
-pub fn run(from: &Path, to: &Path, units: Option<(Unit, Unit)>, ascii: bool) -> Result<End> {
-    let family: Family = to.to_string_lossy().parse().map_err(|e: String| anyhow!(e))?;
-    let mut received = input::receive(from)?;
-    if let Some((from, to)) = units {
-        transform::enlarge(&mut received.mesh, from.millimetres() / to.millimetres());
+/// What to read, what to write, and how fine.
+#[derive(clap::Args)]
+pub struct Convert {
+    input: PathBuf,
+    output: PathBuf,
+    /// The unit of the file's numbers; design files declare one, which holds if this is left out.
+    #[arg(long)]
+    from: Option<Unit>,
+    /// The unit to write; left out, numbers stay as they are, and design files are written in mm.
+    #[arg(long)]
+    to: Option<Unit>,
+    /// Write text instead of binary (STL, PLY).
+    #[arg(long)]
+    ascii: bool,
+    /// Largest distance of exact surfaces from their facets, in the unit written; suited to the size if left out.
+    #[arg(long)]
+    deviation: Option<f64>,
+    /// Largest angle between neighbouring facets, in degrees.
+    #[arg(long, default_value_t = 10.0)]
+    angle: f64,
+    /// Fewest facets: surfaces that bend one way only become long strips.
+    #[arg(long)]
+    lean: bool,
+    /// Join loose faces first: a tolerance in the unit written, or “proposed”.
+    #[arg(long)]
+    join: Option<Joining>,
+    /// How exact faces are read.
+    #[arg(long, value_enum, default_value = "trusting")]
+    reader: Way,
+}
+
+#[derive(Clone, Copy, Debug)]
+enum Joining {
+    Proposed,
+    At(f64),
+}
+
+impl FromStr for Joining {
+    type Err = String;
+
+    fn from_str(text: &str) -> Result<Joining, String> {
+        if text == "proposed" {
+            return Ok(Joining::Proposed);
+        }
+        let number = text.parse().ok().filter(|t: &f64| *t > 0.0 && t.is_finite());
+        number.map(Joining::At).ok_or_else(|| format!("“{text}” is neither a length nor “proposed”"))
     }
-    let bytes = written(&received, family, ascii);
-    std::fs::write(to, bytes).with_context(|| format!("cannot write {}", to.display()))?;
+}
+
+pub fn run(c: &Convert) -> Result<End> {
+    let family: Family = c.output.to_string_lossy().parse().map_err(|e: String| anyhow!(e))?;
+    if matches!(family, Family::Step | Family::Iges) {
+        bail!("{}: STEP and IGES are read, not written; write .stl, .obj or .ply", c.output.display());
+    }
+    let received = match input::open(&c.input)? {
+        Content::Facets(mut received) => {
+            match (c.from, c.to) {
+                (Some(from), Some(to)) => {
+                    transform::enlarge(&mut received.mesh, from.millimetres() / to.millimetres());
+                }
+                (None, None) => {}
+                _ => bail!("--from and --to belong together: files of facets do not say their unit"),
+            }
+            received
+        }
+        Content::Exact(design) => facets(c, *design)?,
+    };
+    let bytes = written(&received, family, c.ascii);
+    std::fs::write(&c.output, bytes).with_context(|| format!("cannot write {}", c.output.display()))?;
     Ok(End::Ready)
+}
+
+/// Exact geometry as facets, in the unit to write.
+fn facets(c: &Convert, design: Design) -> Result<Received> {
+    let watch = Watch::default();
+    let declared = design.model.unit.as_ref().map_or(1.0, |u| u.millimetres);
+    let factor = c.from.map_or(declared, Unit::millimetres) / c.to.unwrap_or(Unit::Mm).millimetres();
+    let mut model = design.model;
+    if let Some(joining) = c.join {
+        model = model.with_parts(|part| {
+            let proposed = || Ok::<_, Cancelled>(join::join_plot(&part.shape, &watch)?.proposal);
+            let tolerance = match joining {
+                Joining::At(t) => Some(t / factor),
+                Joining::Proposed => proposed()?,
+            };
+            let shape = match tolerance {
+                Some(t) => join::join(&part.shape, t, &watch)?.0,
+                None => part.shape.clone(),
+            };
+            Ok::<_, Cancelled>(hull_exact::model::Part { shape, ..part.clone() })
+        })?;
+    }
+    let usual = usual_fineness(model.rough_bounds().diagonal());
+    let fineness = Fineness {
+        deviation: c.deviation.map_or(usual.deviation, |d| d / factor),
+        angle: c.angle,
+        even: !c.lean,
+        ..usual
+    };
+    if !(fineness.deviation > 0.0 && fineness.deviation.is_finite() && c.angle > 0.0) {
+        bail!("--deviation and --angle must be greater than zero");
+    }
+    let made = model.facets(&fineness, c.reader.into(), &Motion::scaling(factor), &watch)?;
+    for (face, why) in &made.failed {
+        eprintln!("hull: {}: {face} has no facets: {why}", c.input.display());
+    }
+    if made.mesh.triangles.is_empty() {
+        bail!("{}: the file holds no faces that could be made into facets", c.input.display());
+    }
+    let mut received = Received::plain(Format::StlBinary, made.mesh);
+    received.labels = made.labels.into_iter().map(|l| Label { name: l.body, material: None }).collect();
+    received.label_of = made.label_of;
+    Ok(received)
 }
 
 fn written(received: &Received, family: Family, ascii: bool) -> Vec<u8> {
@@ -27,7 +135,8 @@ fn written(received: &Received, family: Family, ascii: bool) -> Vec<u8> {
             stl::write_binary(&received.mesh, &all)
         }
         Family::Obj => obj::write(&received.mesh, &received.cell_of, &parts),
-        Family::Ply => ply::write(&received.mesh, &received.cell_of, ascii),
+        // STEP and IGES were refused above.
+        Family::Ply | Family::Step | Family::Iges => ply::write(&received.mesh, &received.cell_of, ascii),
     }
 }
 

@@ -1,8 +1,10 @@
 //! Reading files from disk.
 
 use anyhow::{Context, Result};
-use hull_formats::Received;
+use hull_exact::lift::Reader;
+use hull_formats::Content;
 use hull_geometry::Watch;
+use hull_workshop::{Body, exact};
 use rayon::prelude::*;
 use std::os::unix::fs::FileExt;
 use std::path::Path;
@@ -16,9 +18,20 @@ pub fn file_name(path: &Path) -> String {
 ///
 /// # Errors
 /// With the file, the place and the reason.
-pub fn receive(path: &Path) -> Result<Received> {
+pub fn open(path: &Path) -> Result<Content> {
     let bytes = bytes(path).with_context(|| format!("cannot read {}", path.display()))?;
-    Ok(hull_formats::read(&path.to_string_lossy(), &bytes, &Watch::default())?)
+    Ok(hull_formats::open(&path.to_string_lossy(), &bytes, &Watch::default())?)
+}
+
+/// Reads a geometry file as a body; design geometry gets facets that suit its size.
+///
+/// # Errors
+/// With the file, the place and the reason.
+pub fn body(path: &Path, reader: Reader) -> Result<Body> {
+    Ok(match open(path)? {
+        Content::Facets(received) => Body::from_received(&file_name(path), received),
+        Content::Exact(design) => exact::body_of(&file_name(path), *design, None, reader, &Watch::default())?,
+    })
 }
 
 /// All bytes of a file. Regular files are read in as many pieces at once as there are threads: most of the

@@ -7,6 +7,7 @@ mod prepare;
 mod routine;
 
 use clap::{Parser, Subcommand};
+use hull_exact::lift::Reader;
 use hull_geometry::Unit;
 use std::path::PathBuf;
 use std::process::ExitCode;
@@ -31,6 +32,9 @@ enum Command {
         /// One JSON object a file, one a line.
         #[arg(long)]
         json: bool,
+        /// How exact faces are read: trusting the file's bounds, or rebuilding them from surfaces and edges.
+        #[arg(long, value_enum, default_value = "trusting")]
+        reader: Way,
     },
     /// Take files through a routine to a handover for a destination.
     Prepare {
@@ -48,18 +52,8 @@ enum Command {
         #[arg(long)]
         binary: bool,
     },
-    /// Read one format and write another (.stl, .obj, .ply).
-    Convert {
-        input: PathBuf,
-        output: PathBuf,
-        #[arg(long, requires = "to")]
-        from: Option<Unit>,
-        #[arg(long, requires = "from")]
-        to: Option<Unit>,
-        /// Write text instead of binary (STL, PLY).
-        #[arg(long)]
-        ascii: bool,
-    },
+    /// Read one format (.stl, .obj, .ply, .step, .iges) and write another (.stl, .obj, .ply).
+    Convert(convert::Convert),
     /// Routines: steps to replay on other bodies.
     Routine {
         #[command(subcommand)]
@@ -87,6 +81,22 @@ enum RoutineCommand {
     },
 }
 
+/// How exact faces are read.
+#[derive(Clone, Copy, Debug, clap::ValueEnum)]
+pub enum Way {
+    Trusting,
+    Rebuilding,
+}
+
+impl From<Way> for Reader {
+    fn from(way: Way) -> Reader {
+        match way {
+            Way::Trusting => Reader::Trusting,
+            Way::Rebuilding => Reader::Rebuilding,
+        }
+    }
+}
+
 /// How a command ended without an error.
 pub enum End {
     Ready,
@@ -95,11 +105,11 @@ pub enum End {
 
 fn main() -> ExitCode {
     let result = match Cli::parse().command {
-        Command::Check { files, unit, json } => check::run(&files, unit, json),
+        Command::Check { files, unit, json, reader } => check::run(&files, unit, json, reader.into()),
         Command::Prepare { files, routine, destination, out, binary } => {
             prepare::run(&files, &routine, &destination, &out, binary)
         }
-        Command::Convert { input, output, from, to, ascii } => convert::run(&input, &output, from.zip(to), ascii),
+        Command::Convert(convert) => convert::run(&convert),
         Command::Routine { command: RoutineCommand::Export { project, body, database, output } } => {
             routine::export(&project, body.as_deref(), database, output.as_deref())
         }

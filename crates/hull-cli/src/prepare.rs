@@ -2,11 +2,12 @@
 
 use crate::{End, input};
 use anyhow::{Context, Result, anyhow};
+use hull_exact::lift::Reader;
 use hull_geometry::Watch;
+use hull_workshop::Destination;
 use hull_workshop::handover::{Form, HandoverError, file_stem, hand_over};
 use hull_workshop::prepare::prepare;
 use hull_workshop::routine::Routine;
-use hull_workshop::{Body, Destination};
 use std::path::{Path, PathBuf};
 
 pub fn run(files: &[PathBuf], routine: &Path, destination: &str, out: &Path, binary: bool) -> Result<End> {
@@ -37,7 +38,7 @@ fn stem(path: &Path) -> String {
 
 fn one(path: &Path, routine: &Routine, destination: &Destination, out: &Path, form: Form) -> Result<bool> {
     let watch = Watch::default();
-    let body = Body::from_received(&input::file_name(path), input::receive(path)?);
+    let body = input::body(path, Reader::Trusting)?;
     let prepared = prepare(body, &routine.steps, destination, &watch)
         .map_err(|(step, e)| anyhow!("{}: step {step} of the routine: {e}", path.display()))?;
     for (step, change) in &prepared.log {

@@ -3,9 +3,11 @@
 //! A [`shape::Shape`] is the exact geometry of one part; [`lift`] brings a face's bounds into its surface's
 //! parameters, on which [`quadrature`] integrates and [`facet`] makes facets. Nothing here knows of files.
 
+pub mod assembly;
 pub mod bounds;
 pub mod chart;
 pub mod curve;
+pub mod edit;
 pub mod facet;
 pub mod fineness;
 pub mod frame;

@@ -6,7 +6,7 @@ use hull_geometry::Mesh;
 use serde::{Deserialize, Serialize};
 
 /// Facets that came as facets, beside or instead of exact geometry.
-#[derive(Clone, Debug, Default, PartialEq)]
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct Tessellated {
     pub name: String,
     pub colour: Option<Colour>,
@@ -14,7 +14,7 @@ pub struct Tessellated {
 }
 
 /// One part, stored once however often it stands in the assembly.
-#[derive(Clone, Debug, Default, PartialEq)]
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct Part {
     pub name: String,
     pub shape: Shape,
@@ -22,7 +22,7 @@ pub struct Part {
 }
 
 /// A place in the assembly.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Node {
     pub name: String,
     pub parent: Option<u32>,
@@ -41,7 +41,7 @@ pub struct DeclaredUnit {
 }
 
 /// The exact content of a file, in the unit it declares.
-#[derive(Clone, Debug, Default, PartialEq)]
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct Model {
     pub parts: Vec<Part>,
     /// Parents before their children.

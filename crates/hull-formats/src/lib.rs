@@ -50,6 +50,8 @@ pub enum Family {
     Stl,
     Obj,
     Ply,
+    Step,
+    Iges,
 }
 
 impl FromStr for Family {
@@ -62,7 +64,11 @@ impl FromStr for Family {
             "stl" => Ok(Family::Stl),
             "obj" => Ok(Family::Obj),
             "ply" => Ok(Family::Ply),
-            _ => Err(format!("“{name}” does not end in .stl, .obj or .ply, the formats that can be read")),
+            "step" | "stp" | "p21" => Ok(Family::Step),
+            "iges" | "igs" => Ok(Family::Iges),
+            _ => Err(format!(
+                "“{name}” does not end in .stl, .obj, .ply, .step, .stp, .iges or .igs, the formats that can be read"
+            )),
         }
     }
 }
@@ -116,11 +122,18 @@ impl Received {
     }
 }
 
+/// What a file holds.
+#[derive(Clone, Debug)]
+pub enum Content {
+    Facets(Received),
+    Exact(Box<Design>),
+}
+
 /// Reads a file whose name ends in a known ending.
 ///
 /// # Errors
 /// [`ReadError`] with the file, the place and the reason.
-pub fn read(name: &str, bytes: &[u8], watch: &Watch) -> Result<Received, ReadError> {
+pub fn open(name: &str, bytes: &[u8], watch: &Watch) -> Result<Content, ReadError> {
     let family: Family = name.parse().map_err(|reason| ReadError::whole(name, reason))?;
     if bytes.is_empty() {
         return Err(ReadError::whole(name, "the file is empty"));
@@ -129,11 +142,24 @@ pub fn read(name: &str, bytes: &[u8], watch: &Watch) -> Result<Received, ReadErr
         Family::Stl => stl::read(name, bytes, watch),
         Family::Obj => obj::read(name, bytes, watch),
         Family::Ply => ply::read(name, bytes, watch),
+        Family::Step => return Ok(Content::Exact(Box::new(step::read(name, bytes, watch)?))),
+        Family::Iges => return Ok(Content::Exact(Box::new(iges::read(name, bytes, watch)?))),
     }?;
     if received.mesh.triangles.is_empty() {
         return Err(ReadError::whole(name, "the file holds no facets"));
     }
-    Ok(received)
+    Ok(Content::Facets(received))
+}
+
+/// Reads a file of facets.
+///
+/// # Errors
+/// [`ReadError`] with the file, the place and the reason; also if the file holds exact geometry.
+pub fn read(name: &str, bytes: &[u8], watch: &Watch) -> Result<Received, ReadError> {
+    match open(name, bytes, watch)? {
+        Content::Facets(received) => Ok(received),
+        Content::Exact(_) => Err(ReadError::whole(name, "the file holds exact geometry, not facets")),
+    }
 }
 
 /// Collects labels in the order in which they first appear.

@@ -9,7 +9,7 @@ pub type Point = V3;
 pub const NONE: u32 = u32::MAX;
 
 /// Points and facets in flat arrays: 24 bytes a point, 12 bytes a facet.
-#[derive(Clone, Debug, Default, PartialEq)]
+#[derive(Clone, Debug, Default, PartialEq, serde::Serialize, serde::Deserialize)]
 pub struct Mesh {
     pub points: Vec<Point>,
     /// Corner indices into `points`, anticlockwise seen from outside.

@@ -13,6 +13,7 @@ use hull_workshop::survey::Lines;
 use hull_workshop::{Body, Change, Step, Survey, picture, view};
 use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
+use std::sync::Arc;
 
 #[derive(Clone, Debug, Queryable, Selectable)]
 #[diesel(table_name = bodies)]
@@ -64,6 +65,11 @@ pub struct Blobs {
     pub cells: Blob,
     pub labels: Blob,
     pub boundaries: Blob,
+    #[serde(default)]
+    pub faces: Blob,
+    /// The exact geometry, where there is some.
+    #[serde(default)]
+    pub exact: Option<Blob>,
     /// What the view draws at rest and while it moves.
     pub view: Blob,
     pub moving: Blob,
@@ -184,6 +190,13 @@ impl Store {
             cell_of: numbers(&self.blob(&b.cells)?),
             label_of: numbers(&self.blob(&b.labels)?),
             boundary_of: numbers(&self.blob(&b.boundaries)?),
+            face_of: numbers(&self.blob(&b.faces)?),
+            exact: match &b.exact {
+                Some(blob) => Some(Arc::new(
+                    postcard::from_bytes(&self.blob(blob)?).map_err(|e| StoreError::Damaged(e.to_string()))?,
+                )),
+                None => None,
+            },
         };
         let points = body.mesh.points.len() as u32;
         if body.boundary_of.len() != body.mesh.triangles.len()
@@ -204,6 +217,14 @@ impl Store {
             cells: self.put_blob(&bytes(&new.body.cell_of))?,
             labels: self.put_blob(&bytes(&new.body.label_of))?,
             boundaries: self.put_blob(&bytes(&new.body.boundary_of))?,
+            faces: self.put_blob(&bytes(&new.body.face_of))?,
+            exact: match &new.body.exact {
+                Some(exact) => {
+                    let bytes = postcard::to_stdvec(exact.as_ref()).map_err(|e| StoreError::Damaged(e.to_string()))?;
+                    Some(self.put_blob(&bytes)?)
+                }
+                None => None,
+            },
             view: self.put_blob(&view::full(new.body, new.lines))?,
             moving: self.put_blob(&view::moving(new.body))?,
         })

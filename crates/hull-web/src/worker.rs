@@ -1,6 +1,8 @@
 //! The worker loop: takes jobs from the queue and does them.
 
 use anyhow::{Context, Result, anyhow};
+use hull_exact::lift::Reader;
+use hull_formats::Content;
 use hull_geometry::Watch;
 use hull_store::blobs::Blob;
 use hull_store::bodies::NewRevision;
@@ -10,7 +12,7 @@ use hull_workshop::handover::{Form, file_stem, hand_over};
 use hull_workshop::numbers::count;
 use hull_workshop::prepare::Prepared;
 use hull_workshop::survey::survey;
-use hull_workshop::{Body, Change, Destination, Sheet, Step, StepError, apply};
+use hull_workshop::{Body, Change, Destination, Sheet, Step, StepError, apply, exact};
 use serde_json::json;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering::Relaxed};
@@ -111,11 +113,14 @@ fn receive(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<(
     let blob: Blob = serde_json::from_value(job.payload["blob"].clone())?;
     watch.report(0.0, "fetching the file")?;
     let bytes = store.blob(&blob)?;
-    let received = hull_formats::read(name, &bytes, watch).map_err(unwrap_cancel)?;
+    let content = hull_formats::open(name, &bytes, watch).map_err(unwrap_cancel)?;
     drop(bytes);
-    let size = received.mesh.bounds().size();
-    let named = received.labels.iter().filter(|l| !l.name.is_empty() || l.material.is_some()).count();
-    let body = Body::from_received(name, received);
+    let body = match content {
+        Content::Facets(received) => Body::from_received(name, received),
+        Content::Exact(design) => exact::body_of(name, *design, None, Reader::Trusting, watch)?,
+    };
+    let size = body.mesh.bounds().size();
+    let named = body.facts.labels.iter().filter(|l| !l.name.is_empty() || l.material.is_some()).count();
     watch.report(0.5, "surveying")?;
     let (survey, lines) = survey(&body, watch)?;
     let title = name.rsplit_once('.').map_or(name, |(stem, _)| stem).replace(['-', '_'], " ");

@@ -1,10 +1,12 @@
 //! The body: geometry with everything that is known about its facets.
 
+use crate::exact::{Exact, ExactFacts};
 use hull_formats::{Label, Received, Skipped};
 use hull_geometry::transform::Matrix;
 use hull_geometry::{Mesh, NONE, Rebuilt, Unit};
 use serde::{Deserialize, Serialize};
 use std::str::FromStr;
+use std::sync::Arc;
 
 /// What a boundary is to the solver.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
@@ -112,6 +114,9 @@ pub struct Facts {
     pub labels: Vec<Label>,
     pub boundaries: Vec<Boundary>,
     pub waivers: Vec<Waiver>,
+    /// What is known of the exact geometry, where the file had some.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub exact: Option<ExactFacts>,
 }
 
 fn identity() -> Matrix {
@@ -129,6 +134,7 @@ impl Default for Facts {
             labels: Vec::new(),
             boundaries: Vec::new(),
             waivers: Vec::new(),
+            exact: None,
         }
     }
 }
@@ -144,6 +150,9 @@ pub struct Body {
     pub label_of: Vec<u32>,
     /// Index into `facts.boundaries` of each facet; [`NONE`] where unnamed.
     pub boundary_of: Vec<u32>,
+    /// Exact face of each facet ([`NONE`] for new ones); empty if there is no exact geometry.
+    pub face_of: Vec<u32>,
+    pub exact: Option<Arc<Exact>>,
 }
 
 impl Body {
@@ -185,6 +194,8 @@ impl Body {
             cell_of: received.cell_of,
             label_of: received.label_of,
             boundary_of,
+            face_of: Vec::new(),
+            exact: None,
         }
     }
 
@@ -203,6 +214,10 @@ impl Body {
         }
         self.boundary_of =
             origin.iter().map(|&o| if o == NONE { NONE } else { self.boundary_of[o as usize] }).collect();
+        if !self.face_of.is_empty() {
+            let face = |o: u32| self.face_of.get(o as usize).copied().unwrap_or(NONE);
+            self.face_of = origin.iter().map(|&o| face(o)).collect();
+        }
         if !self.cell_of.is_empty() {
             let mut next = self.cell_of.iter().max().map_or(0, |m| m + 1);
             self.cell_of = origin

@@ -5,6 +5,7 @@
 
 pub mod body;
 pub mod destination;
+pub mod exact;
 pub mod handover;
 pub mod numbers;
 pub mod picture;

@@ -1,9 +1,13 @@
 //! Steps: the only way a body changes.
 
 use crate::body::{Boundary, Scale, Waiver};
+use crate::exact;
 use crate::numbers::{count, short};
 use crate::selection::Selection;
 use crate::{Body, Role};
+use hull_exact::fineness::Fineness;
+use hull_exact::lift::Reader;
+use hull_exact::{Frame, Motion};
 use hull_geometry::topology::Topology;
 use hull_geometry::transform::{self, Axis};
 use hull_geometry::vector::{distance, dot, sub};
@@ -60,6 +64,22 @@ pub enum Step {
     },
     RemoveDuplicates,
     RemoveZeroArea,
+    /// Makes the facets again from the exact geometry.
+    Facet {
+        fineness: Fineness,
+    },
+    /// Reads the exact faces again, trusting the file's bounds or rebuilding them.
+    ReadAgain {
+        reader: Reader,
+    },
+    /// Joins loose exact faces on their edges.
+    JoinFaces {
+        tolerance: f64,
+    },
+    /// Takes exact holes, pockets and raised features away whose diameter is at most `up_to`.
+    RemoveFeatures {
+        up_to: f64,
+    },
     NameBoundary {
         name: String,
         #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -108,6 +128,10 @@ fn refused(sentence: impl Into<String>) -> StepError {
     StepError::Refused(sentence.into())
 }
 
+fn no_exact() -> StepError {
+    refused("The body has no exact geometry: its file held facets only.")
+}
+
 impl Step {
     /// The step in two or three words.
     pub fn title(&self) -> String {
@@ -121,6 +145,13 @@ impl Step {
             Step::FillHoles { .. } => "Fill holes".into(),
             Step::RemoveDuplicates => "Remove duplicate facets".into(),
             Step::RemoveZeroArea => "Remove facets without area".into(),
+            Step::Facet { fineness } => {
+                format!("Facets at {} mm, {}°", short(fineness.deviation), short(fineness.angle))
+            }
+            Step::ReadAgain { reader: Reader::Trusting } => "Read trusting the file's bounds".into(),
+            Step::ReadAgain { reader: Reader::Rebuilding } => "Read with rebuilt bounds".into(),
+            Step::JoinFaces { tolerance } => format!("Join faces at {} mm", short(*tolerance)),
+            Step::RemoveFeatures { up_to } => format!("Remove holes up to {} mm", short(*up_to)),
             Step::NameBoundary { name, .. } => format!("Name “{name}”"),
             Step::SetRole { name, role } => format!("“{name}” is {}", role.name()),
             Step::DropBoundary { name } => format!("Take the name “{name}” away"),
@@ -171,6 +202,31 @@ pub fn apply(body: &Body, step: &Step, watch: &Watch) -> Result<(Body, Change), 
             let (rebuilt, gone) = cleanup::without_zero_area(&body.mesh, watch)?;
             shrink(&mut body, rebuilt, gone, "facets without area")?
         }
+        Step::Facet { fineness } => {
+            if !(fineness.deviation > 0.0 && fineness.deviation.is_finite() && fineness.angle > 0.0) {
+                return Err(refused(
+                    "The deviation must be a length and the angle a number of degrees, both greater than zero.",
+                ));
+            }
+            exact::facet_again(&mut body, *fineness, watch)?.ok_or_else(no_exact)?
+        }
+        Step::ReadAgain { reader } => exact::read_again(&mut body, *reader, watch)?.ok_or_else(no_exact)?,
+        Step::JoinFaces { tolerance } => {
+            if !(*tolerance > 0.0 && tolerance.is_finite()) {
+                return Err(refused("The tolerance must be a length greater than zero."));
+            }
+            let (sentence, gap) = exact::join_faces(&mut body, *tolerance, watch)?.ok_or_else(no_exact)?;
+            change.largest_move = gap;
+            sentence
+        }
+        Step::RemoveFeatures { up_to } => {
+            if body.exact.is_none() {
+                return Err(no_exact());
+            }
+            let nothing =
+                || refused(format!("No hole, pocket or raised feature is {} mm wide or less.", short(*up_to)));
+            exact::remove_features(&mut body, *up_to, watch)?.ok_or_else(nothing)?
+        }
         Step::NameBoundary { name, role, pick } => name_boundary(&mut body, name, *role, pick)?,
         Step::SetRole { name, role } => {
             let boundary = body.facts.boundaries.iter_mut().find(|b| b.name == *name);
@@ -209,6 +265,7 @@ fn set_scale(body: &mut Body, scale: Scale) -> Result<String, StepError> {
     // A unit that was set before is taken back first: people correct themselves.
     let factor = scale.millimetres() / body.facts.scale.map_or(1.0, Scale::millimetres);
     transform::enlarge(&mut body.mesh, factor);
+    body.move_exact(Motion::scaling(factor));
     for x in &mut body.facts.moved {
         *x *= factor;
     }
@@ -221,6 +278,9 @@ fn turn_axes(body: &mut Body, up: Axis, forward: Axis) -> Result<String, StepErr
     let m = transform::rotation(up, forward)
         .ok_or_else(|| refused("Up and forward lie along one line; choose two different axes."))?;
     transform::rotate(&mut body.mesh, &m);
+    let column = |k: usize| [m[0][k], m[1][k], m[2][k]];
+    let frame = Frame { origin: [0.0; 3], x: column(0), y: column(1), z: column(2) };
+    body.move_exact(Motion { frame, scale: 1.0 });
     body.facts.moved = transform::apply(&m, body.facts.moved);
     let r = transform::product(&m, &body.facts.rotation);
     body.facts.rotation = r;
@@ -251,6 +311,7 @@ fn place(body: &mut Body, anchor: Anchor, at: Point) -> Result<String, StepError
     };
     let by = sub(at, from);
     transform::translate(&mut body.mesh, by);
+    body.move_exact(Motion { frame: Frame { origin: by, ..Frame::WORLD }, scale: 1.0 });
     body.facts.moved = hull_geometry::vector::add(body.facts.moved, by);
     Ok(format!("Moved by {}, {}, {}.", short(by[0]), short(by[1]), short(by[2])))
 }

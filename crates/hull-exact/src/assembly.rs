@@ -1,0 +1,214 @@
+//! Facets and figures of a whole model: each part worked out once, then put in its places.
+
+use crate::facet::{Facetted, facet};
+use crate::fineness::Fineness;
+use crate::frame::Motion;
+use crate::lift::Reader;
+use crate::model::{Model, Node, Part};
+use crate::quadrature;
+use crate::shape::Colour;
+use hull_geometry::{Cancelled, Mesh, Watch, mesh::Bounds};
+use serde::{Deserialize, Serialize};
+
+/// What the facets of one face are called.
+#[derive(Clone, Debug, PartialEq)]
+pub struct FaceLabel {
+    /// The body's name: the path in the assembly and, where a part has several, the solid.
+    pub body: String,
+    pub face: String,
+    pub colour: Option<Colour>,
+    pub layer: Option<String>,
+}
+
+/// A model as facets.
+#[derive(Clone, Debug, Default)]
+pub struct ModelFacets {
+    pub mesh: Mesh,
+    /// Number of the face of each facet, counted through all places.
+    pub face_of: Vec<u32>,
+    pub labels: Vec<FaceLabel>,
+    /// Index into `labels` of each facet.
+    pub label_of: Vec<u32>,
+    /// The largest measured distance of the exact surface from the facets.
+    pub deviation: f64,
+    /// Names of faces without facets, with why.
+    pub failed: Vec<(String, String)>,
+}
+
+impl Model {
+    /// Facets of everything, in the model's unit, the whole moved by `placed`.
+    ///
+    /// # Errors
+    /// [`Cancelled`].
+    pub fn facets(
+        &self,
+        fineness: &Fineness,
+        reader: Reader,
+        placed: &Motion,
+        watch: &Watch,
+    ) -> Result<ModelFacets, Cancelled> {
+        let mut parts: Vec<Option<Facetted>> = vec![None; self.parts.len()];
+        let mut out = ModelFacets::default();
+        let mut first_face = 0;
+        for node in &self.nodes {
+            let Some(number) = node.part else { continue };
+            let part = &self.parts[number as usize];
+            if parts[number as usize].is_none() {
+                parts[number as usize] = Some(facet(&part.shape, fineness, reader, watch)?);
+            }
+            let Some(made) = &parts[number as usize] else { continue };
+            let motion = placed.after(&node.placement);
+            self.put(&mut out, node, part, made, &motion, first_face);
+            first_face += part.shape.faces.len() as u32;
+        }
+        out.deviation *= placed.scale;
+        Ok(out)
+    }
+
+    fn put(&self, out: &mut ModelFacets, node: &Node, part: &Part, made: &Facetted, motion: &Motion, first: u32) {
+        let body = self.path(node);
+        let names = body_names(part, &body);
+        let first_label = out.labels.len() as u32;
+        for (f, face) in part.shape.faces.iter().enumerate() {
+            let (name, own) = names[f].clone().unwrap_or((body.clone(), None));
+            let colour = face.colour.or(own).or(node.colour);
+            out.labels.push(FaceLabel { body: name, face: face.name.clone(), colour, layer: face.layer.clone() });
+        }
+        let place = |mesh: &Mesh| Mesh {
+            points: mesh.points.iter().map(|p| motion.point(*p)).collect(),
+            triangles: mesh.triangles.clone(),
+        };
+        out.mesh.append(&place(&made.mesh));
+        out.face_of.extend(made.face_of.iter().map(|f| first + f));
+        out.label_of.extend(made.face_of.iter().map(|f| first_label + f));
+        out.deviation = out.deviation.max(made.deviation * node.placement.scale);
+        out.failed.extend(made.failed.iter().map(|(f, why)| (format!("{body}, face {}", f + 1), (*why).to_string())));
+        for t in &part.tessellated {
+            let name = if t.name.is_empty() { body.clone() } else { format!("{body} / {}", t.name) };
+            out.labels.push(FaceLabel {
+                body: name,
+                face: String::new(),
+                colour: t.colour.or(node.colour),
+                layer: None,
+            });
+            let label = out.labels.len() as u32 - 1;
+            out.mesh.append(&place(&t.mesh));
+            out.face_of.extend(std::iter::repeat_n(hull_geometry::NONE, t.mesh.triangles.len()));
+            out.label_of.extend(std::iter::repeat_n(label, t.mesh.triangles.len()));
+        }
+    }
+
+    /// Every part changed by `change`, the places kept.
+    ///
+    /// # Errors
+    /// What `change` gives.
+    pub fn with_parts<E>(&self, mut change: impl FnMut(&Part) -> Result<Part, E>) -> Result<Model, E> {
+        let parts = self.parts.iter().map(&mut change).collect::<Result<_, E>>()?;
+        Ok(Model { parts, nodes: self.nodes.clone(), unit: self.unit.clone() })
+    }
+
+    /// Solids, faces, volume and area over all places, in the model's unit.
+    pub fn figures(&self, reader: Reader) -> ModelFigures {
+        let of_parts: Vec<PartFigures> = self.parts.iter().map(|p| PartFigures::of(p, reader)).collect();
+        let mut out = ModelFigures::default();
+        for node in &self.nodes {
+            let Some(part) = node.part else { continue };
+            let f = &of_parts[part as usize];
+            let s = node.placement.scale;
+            out.solids += f.solids;
+            out.faces += f.faces;
+            out.open_edges += f.open_edges;
+            out.faces_in_doubt += f.faces_in_doubt;
+            out.volume += f.volume * s.powi(3);
+            out.area += f.area * s * s;
+            let (name, colour) = (self.path(node), node.colour.or(f.colour));
+            out.bodies.push(BodyFigures { name, colour, volume: f.volume * s.powi(3), part });
+        }
+        out
+    }
+
+    /// The box of vertices and of points along edges, moved by `placed`.
+    pub fn rough_bounds(&self) -> Bounds {
+        let mut out = Bounds::EMPTY;
+        for (node, part) in self.occurrences() {
+            for e in &part.shape.edges {
+                let [a, b] = e.range;
+                for i in 0..=8 {
+                    out = out.including(node.placement.point(e.curve.point(a + (b - a) * f64::from(i) / 8.0)));
+                }
+            }
+            for p in part.tessellated.iter().flat_map(|t| &t.mesh.points) {
+                out = out.including(node.placement.point(*p));
+            }
+        }
+        out
+    }
+}
+
+/// For each face the name of its body and that one's colour.
+fn body_names(part: &Part, path: &str) -> Vec<Option<(String, Option<Colour>)>> {
+    let mut out = vec![None; part.shape.faces.len()];
+    let several = part.shape.lumps.len() > 1;
+    for (i, lump) in part.shape.lumps.iter().enumerate() {
+        let own = if lump.name.is_empty() { format!("{}", i + 1) } else { lump.name.clone() };
+        let name = if several { format!("{path} / {own}") } else { path.to_string() };
+        for (f, _) in std::iter::once(&lump.outer).chain(&lump.voids).flat_map(|s| &s.faces) {
+            out[*f as usize] = Some((name.clone(), lump.colour));
+        }
+    }
+    out
+}
+
+/// One body of a model.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct BodyFigures {
+    pub name: String,
+    pub colour: Option<Colour>,
+    pub volume: f64,
+    /// Bodies of one part have the same number.
+    pub part: u32,
+}
+
+/// Figures of a model, in its unit.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
+pub struct ModelFigures {
+    pub solids: usize,
+    pub faces: usize,
+    pub open_edges: usize,
+    pub faces_in_doubt: usize,
+    pub volume: f64,
+    pub area: f64,
+    pub bodies: Vec<BodyFigures>,
+}
+
+struct PartFigures {
+    solids: usize,
+    faces: usize,
+    open_edges: usize,
+    faces_in_doubt: usize,
+    volume: f64,
+    area: f64,
+    colour: Option<Colour>,
+}
+
+impl PartFigures {
+    fn of(part: &Part, reader: Reader) -> PartFigures {
+        let f = quadrature::figures(&part.shape, reader);
+        PartFigures {
+            solids: part.shape.solids().count(),
+            faces: part.shape.faces.len(),
+            open_edges: part.shape.open_edges().len(),
+            faces_in_doubt: f.faces_in_doubt,
+            volume: f.volume,
+            area: f.area,
+            colour: part.shape.lumps.iter().find_map(|l| l.colour),
+        }
+    }
+}
+
+/// Fineness for a model of that size that suits most parts: facets turn by 10° (common practice, no source), and
+/// keep within a two-thousandth of the size.
+pub fn usual_fineness(size: f64) -> Fineness {
+    let deviation = hull_geometry::plot::round_up(size * 5e-4).max(f64::MIN_POSITIVE);
+    Fineness { deviation, angle: 10.0, largest: None, smallest: None, even: true }
+}

@@ -1,0 +1,156 @@
+//! Edits that stay exact: features bounded by inner loops of a face are taken away, and the loop closes.
+
+use crate::shape::{Loop, Shape};
+use hull_geometry::Point;
+use hull_geometry::vector::{add, distance, scale};
+use std::collections::{BTreeMap, BTreeSet, VecDeque};
+
+/// A hole, pocket or raised feature: faces that hang together inside inner loops of others.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Feature {
+    /// The faces that go.
+    pub walls: Vec<u32>,
+    /// Face and index of each loop that closes.
+    pub loops: Vec<(u32, usize)>,
+    /// Across the largest of the loops.
+    pub diameter: f64,
+    pub centre: Point,
+}
+
+/// All features of a shape, each once, in the order of the faces they sit in.
+pub fn features(shape: &Shape) -> Vec<Feature> {
+    let mut users: Vec<Vec<(u32, usize)>> = vec![Vec::new(); shape.edges.len()];
+    for (f, face) in shape.faces.iter().enumerate() {
+        for (l, bound) in face.loops.iter().enumerate() {
+            for u in &bound.uses {
+                users[u.edge as usize].push((f as u32, l));
+            }
+        }
+    }
+    let outer: Vec<usize> = shape.faces.iter().map(|f| widest_loop(shape, &f.loops)).collect();
+    let mut seen = BTreeSet::new();
+    let mut out = Vec::new();
+    for (f, face) in shape.faces.iter().enumerate() {
+        for l in (0..face.loops.len()).filter(|&l| l != outer[f]) {
+            if seen.contains(&(f as u32, l)) {
+                continue;
+            }
+            if let Some(found) = feature_at(shape, &users, &outer, f as u32, l) {
+                seen.extend(found.loops.iter().copied());
+                out.push(found);
+            }
+        }
+    }
+    out
+}
+
+fn loop_points<'a>(shape: &'a Shape, l: &'a Loop) -> impl Iterator<Item = Point> + 'a {
+    l.uses.iter().flat_map(|u| {
+        let e = &shape.edges[u.edge as usize];
+        (0..=8).map(|i| e.curve.point(e.range[0] + (e.range[1] - e.range[0]) * f64::from(i) / 8.0))
+    })
+}
+
+fn span(shape: &Shape, l: &Loop) -> (Point, f64) {
+    let points: Vec<Point> = loop_points(shape, l).collect();
+    let centre = hull_geometry::mesh::Bounds::of(points.iter().copied()).centre();
+    let reach = points.iter().map(|p| distance(*p, centre)).fold(0.0, f64::max);
+    (centre, 2.0 * reach)
+}
+
+fn widest_loop(shape: &Shape, loops: &[Loop]) -> usize {
+    let widths: Vec<f64> = loops.iter().map(|l| span(shape, l).1).collect();
+    (0..widths.len()).fold(0, |best, i| if widths[i] > widths[best] { i } else { best })
+}
+
+/// The feature whose walls start at loop `l` of face `f`; `None` if they lead back to that face or take the shape
+/// with them.
+fn feature_at(shape: &Shape, users: &[Vec<(u32, usize)>], outer: &[usize], f: u32, l: usize) -> Option<Feature> {
+    let mut loops = BTreeSet::from([(f, l)]);
+    let mut walls = BTreeSet::new();
+    let mut list: VecDeque<(u32, usize)> = VecDeque::from([(f, l)]);
+    while let Some((face, bound)) = list.pop_front() {
+        for u in &shape.faces[face as usize].loops[bound].uses {
+            for &(g, m) in &users[u.edge as usize] {
+                if (g, m) == (face, bound) || walls.contains(&g) || loops.contains(&(g, m)) {
+                    continue;
+                }
+                if m != outer[g as usize] && !walls.contains(&g) {
+                    // Another face's inner loop: the far side of a hole that goes through.
+                    loops.insert((g, m));
+                    list.push_back((g, m));
+                } else if g == f {
+                    return None;
+                } else {
+                    walls.insert(g);
+                    list.extend((0..shape.faces[g as usize].loops.len()).map(|k| (g, k)));
+                }
+            }
+        }
+        if 2 * walls.len() >= shape.faces.len() {
+            return None;
+        }
+    }
+    loops.retain(|(g, _)| !walls.contains(g));
+    // A face that stands must keep its outer bound.
+    if walls.is_empty() || loops.iter().any(|(g, m)| *m == outer[*g as usize]) {
+        return None;
+    }
+    let spans: Vec<(Point, f64)> =
+        loops.iter().map(|(g, m)| span(shape, &shape.faces[*g as usize].loops[*m])).collect();
+    let sum = spans.iter().fold([0.0; 3], |s, (c, _)| add(s, *c));
+    Some(Feature {
+        walls: walls.into_iter().collect(),
+        diameter: spans.iter().map(|s| s.1).fold(0.0, f64::max),
+        centre: scale(sum, 1.0 / spans.len() as f64),
+        loops: loops.into_iter().collect(),
+    })
+}
+
+/// The shape without some features.
+pub fn without_features(shape: &Shape, gone: &[Feature]) -> Shape {
+    let mut out = shape.clone();
+    let mut loops: BTreeMap<u32, BTreeSet<usize>> = BTreeMap::new();
+    for (f, l) in gone.iter().flat_map(|g| &g.loops) {
+        loops.entry(*f).or_default().insert(*l);
+    }
+    for (f, which) in loops {
+        let mut i = 0;
+        out.faces[f as usize].loops.retain(|_| {
+            i += 1;
+            !which.contains(&(i - 1))
+        });
+    }
+    let walls: BTreeSet<u32> = gone.iter().flat_map(|g| g.walls.iter().copied()).collect();
+    without_faces(&out, &walls)
+}
+
+/// The shape without some faces; solids that lose one become open shells, unless nothing is left open.
+pub fn without_faces(shape: &Shape, gone: &BTreeSet<u32>) -> Shape {
+    let mut out = shape.clone();
+    let mut number = vec![0; shape.faces.len()];
+    let mut kept = Vec::with_capacity(shape.faces.len());
+    for (f, face) in std::mem::take(&mut out.faces).into_iter().enumerate() {
+        number[f] = kept.len() as u32;
+        if !gone.contains(&(f as u32)) {
+            kept.push(face);
+        }
+    }
+    out.faces = kept;
+    for lump in &mut out.lumps {
+        for shell in std::iter::once(&mut lump.outer).chain(&mut lump.voids) {
+            shell.faces.retain(|(f, _)| !gone.contains(f));
+            shell.faces.iter_mut().for_each(|x| x.0 = number[x.0 as usize]);
+        }
+        lump.voids.retain(|v| !v.faces.is_empty());
+    }
+    out.lumps.retain(|l| !l.outer.faces.is_empty());
+    let uses = out.uses_of_edges();
+    for lump in &mut out.lumps {
+        let open = lump.outer.faces.iter().any(|(f, _)| {
+            out.faces[*f as usize].loops.iter().flat_map(|l| &l.uses).any(|u| uses[u.edge as usize] == 1)
+        });
+        lump.closed &= !open;
+    }
+    out
+}

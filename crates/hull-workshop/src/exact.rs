@@ -1,0 +1,358 @@
+//! The exact geometry that a body keeps beside its facets.
+
+use crate::body::{Boundary, Scale, Source};
+use crate::numbers::{count, short};
+use crate::{Body, Role};
+use hull_exact::assembly::{FaceLabel, ModelFigures, usual_fineness};
+use hull_exact::edit::{Feature, features, without_features};
+use hull_exact::fineness::Fineness;
+use hull_exact::join::{JoinPlot, JoinReport, join, join_plot};
+use hull_exact::lift::Reader;
+use hull_exact::model::DeclaredUnit;
+use hull_exact::{Model, Motion};
+use hull_formats::{Design, Label};
+use hull_geometry::{Cancelled, NONE, Unit, Watch};
+use serde::{Deserialize, Serialize};
+use std::sync::Arc;
+
+/// A model in its file's unit, and where the body has put it since.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Exact {
+    pub model: Model,
+    /// From the file's coordinates to the body's.
+    pub placed: Motion,
+}
+
+/// What is known of a body's exact geometry. Lengths, areas and volumes are in the file's unit.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct ExactFacts {
+    pub schema: String,
+    pub declared: Option<DeclaredUnit>,
+    pub figures: ModelFigures,
+    pub reader: Reader,
+    /// How the facets were made; lengths in the body's unit.
+    pub fineness: Fineness,
+    /// The largest measured distance of the exact surface from the facets, in the body's unit.
+    pub deviation: f64,
+    /// Faces without facets, with why.
+    pub failed: Vec<(String, String)>,
+    /// The facets that some finenesses would make.
+    pub choices: Vec<Choice>,
+    /// Open edges left against joining tolerance, where edges are open.
+    pub join: JoinPlot,
+    /// Holes, pockets and raised features, widest first: diameter and centre.
+    pub features: Vec<(f64, [f64; 3])>,
+}
+
+/// A fineness and what it would make.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Choice {
+    pub name: String,
+    pub fineness: Fineness,
+    pub facets: usize,
+}
+
+/// Above this many faces the choices are told from the middle one alone.
+const FACES_FOR_CHOICES: usize = 3000;
+
+/// The body of a design file, with facets of the fineness given or of one that suits its size.
+///
+/// STEP declares its unit reliably, so it is taken; IGES does not, so the body has none yet.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn body_of(
+    file: &str,
+    design: Design,
+    fineness: Option<Fineness>,
+    reader: Reader,
+    watch: &Watch,
+) -> Result<Body, Cancelled> {
+    let trusted = design.format.starts_with("STEP");
+    let scale = design.model.unit.as_ref().filter(|_| trusted).map(|u| {
+        let known = Unit::ALL.into_iter().find(|k| k.millimetres() == u.millimetres);
+        known.map_or(Scale::Factor(u.millimetres), Scale::Unit)
+    });
+    let placed = Motion::scaling(scale.map_or(1.0, Scale::millimetres));
+    let size = design.model.rough_bounds().diagonal() * placed.scale;
+    let fineness = fineness.unwrap_or_else(|| usual_fineness(size));
+    let exact = Exact { model: design.model, placed };
+    let mut body = Body::default();
+    body.facts.source =
+        Source { file: file.into(), format: design.format, faces: design.faces, points: 0, skipped: design.skipped };
+    body.facts.scale = scale;
+    take(&mut body, exact, fineness, reader, design.schema, watch)?;
+    body.facts.source.points = body.mesh.points.len();
+    Ok(body)
+}
+
+/// Puts exact geometry and its facets into a body; names, colours and layers become labels and boundaries.
+fn take(
+    body: &mut Body,
+    exact: Exact,
+    fineness: Fineness,
+    reader: Reader,
+    schema: String,
+    watch: &Watch,
+) -> Result<(), Cancelled> {
+    watch.report(0.3, "measuring the exact geometry")?;
+    let figures = exact.model.figures(reader);
+    watch.report(0.4, "making facets")?;
+    let made = exact.model.facets(&in_file_unit(&fineness, exact.placed.scale), reader, &exact.placed, watch)?;
+    let join = plot_of(&exact.model, watch)?;
+    let choices = choices(&exact, fineness, made.mesh.triangles.len(), figures.faces, reader, watch)?;
+    let mut widths: Vec<(f64, [f64; 3])> = all_features(&exact.model)
+        .into_iter()
+        .map(|(motion, f)| (f.diameter * motion.scale, motion.point(f.centre)))
+        .collect();
+    widths.sort_by(|a, b| b.0.total_cmp(&a.0));
+    body.facts.exact = Some(ExactFacts {
+        schema,
+        declared: exact.model.unit.clone(),
+        figures,
+        reader,
+        fineness,
+        deviation: made.deviation,
+        failed: made.failed,
+        choices,
+        join,
+        features: widths,
+    });
+    set_names(body, &made.labels, &made.label_of);
+    body.mesh = made.mesh;
+    body.cell_of = Vec::new();
+    body.face_of = made.face_of;
+    body.exact = Some(Arc::new(exact));
+    Ok(())
+}
+
+fn in_file_unit(f: &Fineness, scale: f64) -> Fineness {
+    Fineness {
+        deviation: f.deviation / scale,
+        largest: f.largest.map(|x| x / scale),
+        smallest: f.smallest.map(|x| x / scale),
+        ..*f
+    }
+}
+
+/// Coarse, medium and fine, each with the facets it makes.
+fn choices(
+    exact: &Exact,
+    now: Fineness,
+    facets: usize,
+    faces: usize,
+    reader: Reader,
+    watch: &Watch,
+) -> Result<Vec<Choice>, Cancelled> {
+    let size = exact.model.rough_bounds().diagonal() * exact.placed.scale;
+    let medium = usual_fineness(size);
+    let steps = [("coarse", 5.0, 20.0), ("medium", 1.0, 10.0), ("fine", 0.2, 5.0), ("very fine", 0.05, 2.5)];
+    let mut out = Vec::new();
+    for (name, factor, angle) in steps {
+        let fineness = Fineness { deviation: medium.deviation * factor, angle, even: now.even, ..medium };
+        let count = if fineness == now {
+            facets
+        } else if faces <= FACES_FOR_CHOICES
+            && !(angle < 5.0 && out.last().is_some_and(|c: &Choice| c.facets > 200_000))
+        {
+            watch.report(0.6, "counting facets of other finenesses")?;
+            let asked = in_file_unit(&fineness, exact.placed.scale);
+            exact.model.facets(&asked, reader, &Motion::NONE, watch)?.mesh.triangles.len()
+        } else {
+            // Halving the angle about doubles the facets of each bend, both ways.
+            (facets as f64 * (now.angle / angle).powi(2)) as usize
+        };
+        out.push(Choice { name: name.into(), fineness, facets: count });
+    }
+    Ok(out)
+}
+
+/// Each place's open edges joined at each tolerance; the proposal of the part with most.
+fn plot_of(model: &Model, watch: &Watch) -> Result<JoinPlot, Cancelled> {
+    let mut best = JoinPlot::default();
+    for part in &model.parts {
+        let plot = join_plot(&part.shape, watch)?;
+        if plot.open_before > best.open_before {
+            best = plot;
+        }
+    }
+    Ok(best)
+}
+
+fn all_features(model: &Model) -> Vec<(Motion, Feature)> {
+    let of_parts: Vec<Vec<Feature>> = model.parts.iter().map(|p| features(&p.shape)).collect();
+    let nodes = model.nodes.iter().filter_map(|n| Some((n.placement, n.part?)));
+    nodes.flat_map(|(m, p)| of_parts[p as usize].iter().map(move |f| (m, f.clone()))).collect()
+}
+
+/// The name under which a face's facets arrive as a boundary.
+fn name_of(label: &FaceLabel) -> String {
+    let mut name = label.body.clone();
+    if !label.face.is_empty() {
+        name += &format!(": {}", label.face);
+    } else if let Some(layer) = &label.layer {
+        name += &format!(": {layer}");
+    }
+    name
+}
+
+fn colour_name([r, g, b]: [f32; 3]) -> String {
+    let byte = |x: f32| (x * 255.0).round() as u8;
+    format!("#{:02x}{:02x}{:02x}", byte(r), byte(g), byte(b))
+}
+
+/// Labels of equal name and colour are one; where a body has several colours, each is a boundary of its own.
+fn set_names(body: &mut Body, labels: &[FaceLabel], label_of: &[u32]) {
+    let mut kept: Vec<Label> = Vec::new();
+    let mut known = std::collections::HashMap::new();
+    let number: Vec<u32> = labels
+        .iter()
+        .map(|l| {
+            let label = Label { name: name_of(l), material: l.colour.map(colour_name) };
+            *known.entry((label.name.clone(), label.material.clone())).or_insert_with(|| {
+                kept.push(label);
+                kept.len() as u32 - 1
+            })
+        })
+        .collect();
+    let several = |l: &Label| kept.iter().filter(|k| k.name == l.name).count() > 1;
+    let names: Vec<String> = kept
+        .iter()
+        .map(|l| match &l.material {
+            Some(colour) if several(l) => format!("{} {colour}", l.name),
+            _ => l.name.clone(),
+        })
+        .collect();
+    let mut boundaries: Vec<Boundary> = Vec::new();
+    let boundary: Vec<u32> = names
+        .iter()
+        .map(|name| {
+            let at = boundaries.iter().position(|b| b.name == *name).unwrap_or_else(|| {
+                boundaries.push(Boundary { name: name.clone(), role: Role::guess(name), from: "file".into() });
+                boundaries.len() - 1
+            });
+            at as u32
+        })
+        .collect();
+    body.label_of = label_of.iter().map(|&l| number[l as usize]).collect();
+    // One unnamed whole says nothing: it stays to be named.
+    let says = boundaries.len() > 1;
+    body.boundary_of = body.label_of.iter().map(|&l| if says { boundary[l as usize] } else { NONE }).collect();
+    body.facts.labels = kept;
+    body.facts.boundaries = if says { boundaries } else { Vec::new() };
+    body.drop_empty_boundaries();
+}
+
+/// Facets made again from the kept exact geometry.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn facet_again(body: &mut Body, fineness: Fineness, watch: &Watch) -> Result<Option<String>, Cancelled> {
+    let Some((exact, facts)) = kept(body) else { return Ok(None) };
+    take(body, exact, fineness, facts.reader, facts.schema, watch)?;
+    Ok(Some(facets_sentence(body)))
+}
+
+/// The same faces read the other way.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn read_again(body: &mut Body, reader: Reader, watch: &Watch) -> Result<Option<String>, Cancelled> {
+    let Some((exact, facts)) = kept(body) else { return Ok(None) };
+    take(body, exact, facts.fineness, reader, facts.schema, watch)?;
+    Ok(Some(facets_sentence(body)))
+}
+
+/// Loose faces joined on their exact edges; the tolerance is in the body's unit.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn join_faces(body: &mut Body, tolerance: f64, watch: &Watch) -> Result<Option<(String, f64)>, Cancelled> {
+    let Some((exact, facts)) = kept(body) else { return Ok(None) };
+    let scale = exact.placed.scale;
+    let mut total = JoinReport::default();
+    let model = exact.model.with_parts(|part| {
+        let (shape, r) = join(&part.shape, tolerance / scale, watch)?;
+        total.open_before += r.open_before;
+        total.open_after += r.open_after;
+        total.edges_joined += r.edges_joined;
+        total.edges_split += r.edges_split;
+        total.faces_turned += r.faces_turned;
+        total.solids += r.solids;
+        total.cavities += r.cavities;
+        total.largest_gap = total.largest_gap.max(r.largest_gap);
+        Ok(hull_exact::model::Part { shape, ..part.clone() })
+    })?;
+    let gap = total.largest_gap * scale;
+    take(body, Exact { model, ..exact }, facts.fineness, facts.reader, facts.schema, watch)?;
+    let sentence = format!(
+        "{} of {} open edges joined in pairs, {} split where another one ends, {} faces turned; the widest gap bridged \
+         is {} mm; {} solids, {} cavities, {} edges still open.",
+        count(total.open_before.saturating_sub(total.open_after)),
+        count(total.open_before),
+        count(total.edges_split),
+        count(total.faces_turned),
+        short(gap),
+        count(total.solids),
+        count(total.cavities),
+        count(total.open_after),
+    );
+    Ok(Some((sentence, gap)))
+}
+
+/// Holes, pockets and raised features up to a diameter taken away; the body stays exact.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn remove_features(body: &mut Body, up_to: f64, watch: &Watch) -> Result<Option<String>, Cancelled> {
+    let Some((exact, facts)) = kept(body) else { return Ok(None) };
+    let limit = up_to / exact.placed.scale;
+    let (mut gone, mut walls) = (0, 0);
+    let model = exact.model.with_parts(|part| {
+        watch.check()?;
+        let small: Vec<Feature> = features(&part.shape).into_iter().filter(|f| f.diameter <= limit).collect();
+        gone += small.len();
+        walls += small.iter().map(|f| f.walls.len()).sum::<usize>();
+        Ok(hull_exact::model::Part { shape: without_features(&part.shape, &small), ..part.clone() })
+    })?;
+    if gone == 0 {
+        return Ok(None);
+    }
+    take(body, Exact { model, ..exact }, facts.fineness, facts.reader, facts.schema, watch)?;
+    Ok(Some(format!("{} features and their {} faces are gone; the rest stays exact.", count(gone), count(walls))))
+}
+
+fn kept(body: &Body) -> Option<(Exact, ExactFacts)> {
+    Some((Exact::clone(body.exact.as_deref()?), body.facts.exact.clone()?))
+}
+
+fn facets_sentence(body: &Body) -> String {
+    let facts = body.facts.exact.as_ref();
+    let (deviation, angle) = facts.map_or((0.0, 0.0), |f| (f.deviation, f.fineness.angle));
+    format!(
+        "{} facets; the exact surface is nowhere measured further than {} mm from them, neighbours turn by about {}°.",
+        count(body.mesh.triangles.len()),
+        short(deviation),
+        short(angle)
+    )
+}
+
+impl Body {
+    /// Exact geometry follows what is done to the whole body.
+    pub(crate) fn move_exact(&mut self, by: Motion) {
+        if let Some(exact) = &mut self.exact {
+            let exact = Arc::make_mut(exact);
+            exact.placed = by.after(&exact.placed);
+        }
+        if let Some(facts) = self.facts.exact.as_mut().filter(|_| by.scale != 1.0) {
+            facts.deviation *= by.scale;
+            let grow = |f: &mut Fineness| {
+                f.deviation *= by.scale;
+                f.largest = f.largest.map(|x| x * by.scale);
+                f.smallest = f.smallest.map(|x| x * by.scale);
+            };
+            grow(&mut facts.fineness);
+            facts.choices.iter_mut().for_each(|c| grow(&mut c.fineness));
+        }
+    }
+}
