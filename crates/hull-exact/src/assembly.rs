@@ -150,7 +150,8 @@ fn body_names(part: &Part, path: &str) -> Vec<Option<(String, Option<Colour>)>> 
     let mut out = vec![None; part.shape.faces.len()];
     let several = part.shape.lumps.len() > 1;
     for (i, lump) in part.shape.lumps.iter().enumerate() {
-        let own = if lump.name.is_empty() { format!("{}", i + 1) } else { lump.name.clone() };
+        let kind = if lump.closed { "solid" } else { "face" };
+        let own = if lump.name.is_empty() { format!("{kind} {}", i + 1) } else { lump.name.clone() };
         let name = if several { format!("{path} / {own}") } else { path.to_string() };
         for (f, _) in std::iter::once(&lump.outer).chain(&lump.voids).flat_map(|s| &s.faces) {
             out[*f as usize] = Some((name.clone(), lump.colour));

@@ -1,6 +1,8 @@
 //! Forms into steps.
 
 use crate::error::PageError;
+use hull_exact::fineness::Fineness;
+use hull_exact::lift::Reader;
 use hull_geometry::Unit;
 use hull_geometry::transform::Axis;
 use hull_workshop::Step;
@@ -54,6 +56,23 @@ pub fn step(fields: &Fields) -> Result<Step, PageError> {
             at: [number(fields, "x", "x")?, number(fields, "y", "y")?, number(fields, "z", "z")?],
         },
         "stitch" => Step::Stitch { tolerance: number(fields, "tolerance", "The tolerance")? },
+        "facet" => Step::Facet {
+            fineness: Fineness {
+                deviation: number(fields, "deviation", "The deviation")?,
+                angle: number(fields, "angle", "The angle")?,
+                even: !text(fields, "even").is_empty(),
+                largest: None,
+                smallest: None,
+            },
+        },
+        "read_again" => Step::ReadAgain {
+            reader: match text(fields, "reader") {
+                "rebuilding" => Reader::Rebuilding,
+                _ => Reader::Trusting,
+            },
+        },
+        "join_faces" => Step::JoinFaces { tolerance: number(fields, "tolerance", "The tolerance")? },
+        "remove_features" => Step::RemoveFeatures { up_to: number(fields, "up_to", "The diameter")? },
         "turn_outward" => Step::TurnOutward,
         "fill_holes" => fill_holes(fields)?,
         "remove_duplicates" => Step::RemoveDuplicates,

@@ -3,6 +3,7 @@
 mod assets;
 mod error;
 mod evidence;
+mod exact;
 mod form;
 mod guard;
 mod pages;

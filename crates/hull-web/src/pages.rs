@@ -108,7 +108,7 @@ fn arrival(job: &Job) -> Option<String> {
         .collect();
     let skipped = if skipped.is_empty() { "nothing skipped".into() } else { format!("skipped {}", skipped.join(", ")) };
     Some(format!(
-        "{}: {} faces ({} facets), {} points, {} shells, {} named regions, {} file units, {skipped}",
+        "{}: {} faces ({} facets), {} points, {} shells, {} named regions, {} {}, {skipped}",
         r["format"].as_str()?,
         n("faces"),
         n("facets"),
@@ -116,6 +116,7 @@ fn arrival(job: &Job) -> Option<String> {
         n("shells"),
         n("named"),
         size.join(" × "),
+        r["unit"].as_str().unwrap_or("file units"),
     ))
 }
 

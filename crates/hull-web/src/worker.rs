@@ -132,6 +132,8 @@ fn receive(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<(
     let summary = json!({
         "format": body.facts.source.format, "faces": body.facts.source.faces, "facets": body.mesh.triangles.len(),
         "points": body.facts.source.points, "shells": survey.figures.shells, "named": named, "size": size,
+        "unit": if body.facts.scale.is_some() { "mm" } else { "file units" },
+        "solids": body.facts.exact.as_ref().map(|e| e.figures.solids),
         "skipped": body.facts.source.skipped,
     });
     let new = NewRevision { step: None, change: &change, body: &body, survey: &survey, lines: &lines };

@@ -2,6 +2,7 @@
 
 use crate::error::{PageError, PageResult};
 use crate::evidence::{Plot, plot};
+use crate::exact::{self, ExactView};
 use crate::form::{self, Fields};
 use crate::scene;
 use crate::show::{Id, Real, Whole, count, counted, fixed, short};
@@ -63,6 +64,7 @@ struct Workspace {
     /// The state the body is at; `shown` is that, or a preview of what a step would make of it.
     now: Revision,
     plot: Option<Plot>,
+    exact: Option<ExactView>,
     candidates: Vec<Candidate>,
     log: Vec<LogLine>,
     aside: Vec<LogLine>,
@@ -117,6 +119,23 @@ impl Workspace {
         };
         let findings = self.shown.survey.findings.iter().enumerate();
         findings.filter(|(_, f)| f.kind == kind).map(|(i, _)| i).collect()
+    }
+
+    /// Whether joining exact faces is the remedy for open edges.
+    fn joins_exact(&self) -> bool {
+        self.exact.as_ref().is_some_and(|x| x.proposal.is_some())
+    }
+
+    /// A colour as the style sheet writes it.
+    fn css(&self, colour: &[f32; 3]) -> String {
+        let [r, g, b] = colour.map(|c| (c * 255.0).round() as u8);
+        format!("#{r:02x}{g:02x}{b:02x}")
+    }
+
+    /// A volume in the file's unit, in the body's.
+    fn exact_volume(&self, volume: impl Real) -> String {
+        let scale = self.shown.facts.scale.map_or(1.0, hull_workshop::body::Scale::millimetres);
+        short(volume.real() * scale.powi(3))
     }
 
     fn size(&self) -> String {
@@ -243,13 +262,14 @@ pub(crate) fn render(store: &Store, id: i32, place: &Place, notice: Option<Strin
     let page = Workspace {
         candidates: candidates(file_size, &destination, &others),
         plot: plot(&now.survey.plot),
+        exact: exact::view(&shown.facts),
         scene: scene::json(&shown, received),
         handovers: store.handovers(id)?,
         job: store.open_job_of_body(id)?,
         tab: place
             .tab
             .clone()
-            .filter(|t| ["findings", "boundaries", "logbook", "figures"].contains(&t.as_str()))
+            .filter(|t| ["findings", "boundaries", "logbook", "figures", "exact"].contains(&t.as_str()))
             .unwrap_or("findings".into()),
         back: at.checked_sub(1).map(|i| line[i].id),
         forward: line.get(at + 1).map(|r| r.id),

@@ -37,8 +37,8 @@ pub fn read(name: &str, bytes: &[u8], watch: &Watch) -> Result<Design, ReadError
         }
     }
     let own = std::mem::take(&mut builder.shape);
-    let product = file.global(3).and_then(text).unwrap_or_default();
-    let product = if product.is_empty() { "part".to_string() } else { product };
+    // The product's name in the file is mostly that of the program that wrote it.
+    let product = stem(name);
     builder.finish_part(&mut model, own, &product);
     let roots: Vec<i64> =
         file.order.iter().copied().filter(|de| file.entries[de].kind == 408 && !inside.contains_key(de)).collect();
@@ -70,6 +70,12 @@ pub fn read(name: &str, bytes: &[u8], watch: &Watch) -> Result<Design, ReadError
         faces_given_up: given_up,
         skipped,
     })
+}
+
+/// A file's name without folders and ending.
+fn stem(name: &str) -> String {
+    let file = name.rsplit(['/', '\\']).next().unwrap_or(name);
+    file.rsplit_once('.').map_or(file, |(s, _)| s).to_string()
 }
 
 fn text(v: &Value) -> Option<String> {
