@@ -1,6 +1,6 @@
 //! Edits that stay exact: features bounded by inner loops of a face are taken away, and the loop closes.
 
-use crate::shape::{Loop, Shape};
+use crate::shape::{Face, Loop, Shape};
 use hull_geometry::Point;
 use hull_geometry::vector::{add, distance, scale};
 use std::collections::{BTreeMap, BTreeSet, VecDeque};
@@ -27,15 +27,15 @@ pub fn features(shape: &Shape) -> Vec<Feature> {
             }
         }
     }
-    let outer: Vec<usize> = shape.faces.iter().map(|f| widest_loop(shape, &f.loops)).collect();
+    let inner: Vec<Vec<bool>> = shape.faces.iter().map(|f| inner_loops(shape, f)).collect();
     let mut seen = BTreeSet::new();
     let mut out = Vec::new();
     for (f, face) in shape.faces.iter().enumerate() {
-        for l in (0..face.loops.len()).filter(|&l| l != outer[f]) {
+        for l in (0..face.loops.len()).filter(|&l| inner[f][l]) {
             if seen.contains(&(f as u32, l)) {
                 continue;
             }
-            if let Some(found) = feature_at(shape, &users, &outer, f as u32, l) {
+            if let Some(found) = feature_at(shape, &users, &inner, f as u32, l) {
                 seen.extend(found.loops.iter().copied());
                 out.push(found);
             }
@@ -58,14 +58,30 @@ fn span(shape: &Shape, l: &Loop) -> (Point, f64) {
     (centre, 2.0 * reach)
 }
 
-fn widest_loop(shape: &Shape, loops: &[Loop]) -> usize {
-    let widths: Vec<f64> = loops.iter().map(|l| span(shape, l).1).collect();
-    (0..widths.len()).fold(0, |best, i| if widths[i] > widths[best] { i } else { best })
+/// Which loops of a face bound holes in it: all but the widest, and none that go round a closed surface.
+fn inner_loops(shape: &Shape, face: &Face) -> Vec<bool> {
+    let n = face.loops.len();
+    if n < 2 {
+        return vec![false; n];
+    }
+    let widths: Vec<f64> = face.loops.iter().map(|l| span(shape, l).1).collect();
+    let widest = (0..n).fold(0, |best, i| if widths[i] > widths[best] { i } else { best });
+    let surface = &shape.surfaces[face.surface as usize];
+    if surface.periods() == [None, None] {
+        return (0..n).map(|i| i != widest).collect();
+    }
+    let mut samples = vec![crate::lift::Sampled::default(); shape.edges.len()];
+    for u in face.loops.iter().flat_map(|l| &l.uses) {
+        samples[u.edge as usize] = crate::sample::evenly_along(&shape.edges[u.edge as usize], 6);
+    }
+    let round = crate::lift::windings(shape, face, &samples, &crate::locate::Locator::new(surface));
+    let any_round = round.iter().any(|w| *w != [0, 0]);
+    (0..n).map(|i| round[i] == [0, 0] && (any_round || i != widest)).collect()
 }
 
 /// The feature whose walls start at loop `l` of face `f`; `None` if they lead back to that face or take the shape
 /// with them.
-fn feature_at(shape: &Shape, users: &[Vec<(u32, usize)>], outer: &[usize], f: u32, l: usize) -> Option<Feature> {
+fn feature_at(shape: &Shape, users: &[Vec<(u32, usize)>], inner: &[Vec<bool>], f: u32, l: usize) -> Option<Feature> {
     let mut loops = BTreeSet::from([(f, l)]);
     let mut walls = BTreeSet::new();
     let mut list: VecDeque<(u32, usize)> = VecDeque::from([(f, l)]);
@@ -75,7 +91,7 @@ fn feature_at(shape: &Shape, users: &[Vec<(u32, usize)>], outer: &[usize], f: u3
                 if (g, m) == (face, bound) || walls.contains(&g) || loops.contains(&(g, m)) {
                     continue;
                 }
-                if m != outer[g as usize] && !walls.contains(&g) {
+                if inner[g as usize][m] && !walls.contains(&g) {
                     // Another face's inner loop: the far side of a hole that goes through.
                     loops.insert((g, m));
                     list.push_back((g, m));
@@ -93,7 +109,7 @@ fn feature_at(shape: &Shape, users: &[Vec<(u32, usize)>], outer: &[usize], f: u3
     }
     loops.retain(|(g, _)| !walls.contains(g));
     // A face that stands must keep its outer bound.
-    if walls.is_empty() || loops.iter().any(|(g, m)| *m == outer[*g as usize]) {
+    if walls.is_empty() || loops.iter().any(|(g, m)| !inner[*g as usize][*m]) {
         return None;
     }
     let spans: Vec<(Point, f64)> =

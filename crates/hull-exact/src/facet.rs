@@ -6,7 +6,7 @@ use crate::fineness::{Fineness, sagitta};
 use crate::lift::{At, Corner, Lifted, Reader, Sampled, lift};
 use crate::locate::Locator;
 use crate::patch::{Crossing, Node, Patch};
-use crate::refine::{Heights, cut_chords, cut_slivers, is_better, measure, refine};
+use crate::refine::{Heights, cut_chords, cut_doubles, cut_slivers, is_better, measure, refine, turn_flattened};
 use crate::sample;
 use crate::shape::{Face, Shape};
 use crate::surface::Surface;
@@ -28,6 +28,9 @@ pub struct Facetted {
     /// Faces that have facets but whose bounds are in doubt, with why.
     pub doubts: Vec<(u32, &'static str)>,
 }
+
+/// Keys left for the poles of a surface, behind those that faces share.
+const POLES: u32 = 16;
 
 /// What one face becomes.
 struct Done {
@@ -152,7 +155,8 @@ fn assemble(
             out.deviation = worst.fold(out.deviation, f64::max);
         }
     }
-    let mut poles: HashMap<(u32, [u64; 3]), u32> = HashMap::new();
+    // Poles belong to a surface, points on a cut to one face.
+    let mut poles: HashMap<(usize, u32), u32> = HashMap::new();
     let outward = shape.outward();
     for (f, d) in done.into_iter().enumerate() {
         let d = match d {
@@ -183,7 +187,11 @@ fn assemble(
                     points.push(n.p);
                     points.len() as u32 - 1
                 };
-                if n.key == NONE { push() } else { *poles.entry((surface, n.p.map(f64::to_bits))).or_insert_with(push) }
+                if n.key == NONE {
+                    return push();
+                }
+                let owner = if n.key < shared.count + POLES { surface as usize } else { shape.surfaces.len() + f };
+                *poles.entry((owner, n.key)).or_insert_with(push)
             })
             .collect();
         let same = outward[f];
@@ -247,7 +255,7 @@ fn of_face(
     fineness: &Fineness,
     reader: Reader,
 ) -> Result<Done, Trouble> {
-    let lifted = lift(shape, face, samples, locator, reader);
+    let lifted = lift(shape, face, samples, locator, reader, Some(fineness));
     if lifted.loops.is_empty() {
         return Err(Trouble::Useless(lifted.doubt.unwrap_or("it has no bounds")));
     }
@@ -256,7 +264,7 @@ fn of_face(
     let key = |at: At| match at {
         At::Edge(e, i) => shared.key(shape, samples, e, i),
         At::Pole(k) => pole_key(shape, samples, shared, face, locator, k),
-        At::Cut(k) => shared.count + 16 + k,
+        At::Cut(k) => shared.count + POLES + k,
     };
     let node = |c: &Corner| {
         let key = key(c.at);
@@ -296,6 +304,8 @@ fn of_face(
         refine(&mut patch, &heights, asked, &better);
     }
     cut_chords(&mut patch, &edges_at(&lifted, &key), &heights);
+    cut_doubles(&mut patch, &heights);
+    turn_flattened(&mut patch);
     let deviation = measure(&patch, &plane, locator, asked);
     Ok(Done { patch, deviation, doubt: lifted.doubt })
 }
@@ -306,7 +316,13 @@ fn edges_at(lifted: &Lifted, key: &impl Fn(At) -> u32) -> HashMap<u32, Vec<u32>>
     for l in &lifted.loops {
         for (i, c) in l.iter().enumerate() {
             let before = l[(i + l.len() - 1) % l.len()];
-            let edges = [before.along, c.along].into_iter().flatten().map(|(e, _)| e);
+            // A cut counts as an edge: both its sides are in this face.
+            let edge = |side: Corner| match (side.along, side.at) {
+                (Some((e, _)), _) => Some(e),
+                (None, At::Pole(_)) => None,
+                (None, _) => Some(NONE),
+            };
+            let edges = [before, *c].into_iter().filter_map(edge);
             out.entry(key(c.at)).or_default().extend(edges);
         }
     }

@@ -47,9 +47,10 @@ impl Fineness {
         if k <= 1e-12 {
             return largest;
         }
-        // Sagitta s of a chord c of a circle of radius r: c² = 8 r s - 4 s².
-        let s = (0.94 * self.deviation * share).min(1.0 / k);
-        let by_sagitta = (8.0 * s / k - 4.0 * s * s).max(0.0).sqrt();
+        // Sagitta s of a chord c of a circle of radius r: c² = 8 r s - 4 s². A bend tighter than s itself is
+        // within the deviation whatever the side.
+        let s = 0.94 * self.deviation * share;
+        let by_sagitta = (8.0 * s / k - 4.0 * s * s).max(4.0 * s * s).sqrt();
         let by_angle = 2.0 / k * (0.5 * self.radians()).sin();
         let by_angle = by_angle.max(self.smallest.unwrap_or(2.0 * self.deviation));
         by_sagitta.min(by_angle).min(largest)

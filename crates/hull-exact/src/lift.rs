@@ -5,10 +5,11 @@
 //! with the face on its left: seams are run along twice, a pole is a straight piece, and a band that goes round a
 //! closed surface without a seam gets a cut.
 
+use crate::fineness::{Fineness, spread};
 use crate::locate::Locator;
 use crate::shape::{Face, Loop, Shape, Use};
 use hull_geometry::Point;
-use hull_geometry::vector::{distance, norm, sub};
+use hull_geometry::vector::{add, distance, norm, scale};
 
 /// Points of one edge, ends included, in the order of its parameter.
 #[derive(Clone, Debug, Default)]
@@ -70,26 +71,22 @@ struct Lift<'a> {
     /// Whether the face lies to the left of its loops in the parameter plane.
     left: bool,
     off_surface: f64,
+    /// How fine facets are to be, which says how close points on a cut must be.
+    fineness: Option<&'a Fineness>,
 }
 
 /// Lifts the bounds of `face`; `samples` has the points of every edge it uses.
-pub fn lift(shape: &Shape, face: &Face, samples: &[Sampled], locator: &Locator, reader: Reader) -> Lifted {
-    let size = face
-        .loops
-        .iter()
-        .flat_map(|l| &l.uses)
-        .flat_map(|u| samples[u.edge as usize].p.iter())
-        .fold(hull_geometry::mesh::Bounds::EMPTY, |b, &p| b.including(p))
-        .diagonal();
-    let mut lift = Lift {
-        shape,
-        samples,
-        locator,
-        tolerance: (1e-7 * size).max(shape.tolerance.min(1e-3 * size)),
-        reader,
-        left: face.same_sense,
-        off_surface: 0.0,
-    };
+///
+/// `fineness` gives cuts points as close as facets need them; without it they have none.
+pub fn lift<'a>(
+    shape: &'a Shape,
+    face: &Face,
+    samples: &'a [Sampled],
+    locator: &'a Locator<'a>,
+    reader: Reader,
+    fineness: Option<&'a Fineness>,
+) -> Lifted {
+    let mut lift = Lift { reader, fineness, ..Lift::new(shape, face, samples, locator) };
     let mut closed = Vec::new();
     let mut round = Vec::new();
     for l in face.loops.iter().filter(|l| !l.uses.is_empty()) {
@@ -132,18 +129,17 @@ pub fn lift(shape: &Shape, face: &Face, samples: &[Sampled], locator: &Locator, 
     Lifted { loops: closed, off_surface: lift.off_surface, doubt }
 }
 
+/// How often each loop of a face goes round its surface along u and v.
+pub fn windings(shape: &Shape, face: &Face, samples: &[Sampled], locator: &Locator) -> Vec<[i32; 2]> {
+    let mut lift = Lift::new(shape, face, samples, locator);
+    let runs: Vec<Vec<Corner>> = face.loops.iter().map(|l| lift.run(l)).collect();
+    runs.iter().map(|r| if r.is_empty() { [0, 0] } else { lift.winding(r) }).collect()
+}
+
 /// Which loops of a face run the wrong way round: the outermost must have the face on its left, holes too, and of
 /// two that go round a closed surface the one with the smaller cross parameter runs forwards.
 pub fn loops_to_reverse(shape: &Shape, face: &Face, samples: &[Sampled], locator: &Locator) -> Vec<bool> {
-    let mut lift = Lift {
-        shape,
-        samples,
-        locator,
-        tolerance: shape.tolerance.max(1e-12),
-        reader: Reader::Trusting,
-        left: face.same_sense,
-        off_surface: 0.0,
-    };
+    let mut lift = Lift::new(shape, face, samples, locator);
     let runs: Vec<Vec<Corner>> = face.loops.iter().map(|l| lift.run(l)).collect();
     let mut out = vec![false; runs.len()];
     let closed: Vec<usize> =
@@ -191,7 +187,23 @@ fn backwards(corners: Vec<Corner>) -> Vec<Corner> {
         .collect()
 }
 
-impl Lift<'_> {
+impl<'a> Lift<'a> {
+    fn new(shape: &'a Shape, face: &Face, samples: &'a [Sampled], locator: &'a Locator<'a>) -> Lift<'a> {
+        let uses = face.loops.iter().flat_map(|l| &l.uses);
+        let points = uses.flat_map(|u| samples[u.edge as usize].p.iter().copied());
+        let size = hull_geometry::mesh::Bounds::of(points).diagonal();
+        Lift {
+            shape,
+            samples,
+            locator,
+            tolerance: (1e-7 * size).max(shape.tolerance.min(1e-3 * size)),
+            reader: Reader::Trusting,
+            left: face.same_sense,
+            off_surface: 0.0,
+            fineness: None,
+        }
+    }
+
     /// All corners of one loop, carried on from use to use.
     fn run(&mut self, l: &Loop) -> Vec<Corner> {
         let mut out: Vec<Corner> = Vec::new();
@@ -436,19 +448,18 @@ impl Lift<'_> {
         uv
     }
 
-    /// Points along the cut, so that no facet needs a longer side than the bounds have.
+    /// Pieces of the cut, so that no facet needs a shorter side there than the cut has.
     fn cut_pieces(&self, from: [f64; 2], to: [f64; 2]) -> usize {
-        let point =
-            |s: f64| self.locator.surface.point(from[0] + (to[0] - from[0]) * s, from[1] + (to[1] - from[1]) * s);
-        let length: f64 = (0..8).map(|i| distance(point(f64::from(i) / 8.0), point(f64::from(i + 1) / 8.0))).sum();
-        let side = self.mean_side();
-        if side > 0.0 { ((length / side).ceil() as usize).clamp(1, 200) } else { 1 }
-    }
-
-    fn mean_side(&self) -> f64 {
-        let sides = self.samples.iter().flat_map(|s| s.p.windows(2)).map(|w| norm(sub(w[0], w[1])));
-        let (sum, n) = sides.fold((0.0, 0), |(s, n), d| (s + d, n + 1));
-        if n > 0 { sum / f64::from(n) } else { 0.0 }
+        let Some(fineness) = self.fineness else { return 1 };
+        let d = [to[0] - from[0], to[1] - from[1]];
+        let density = |s: f64| {
+            let jet = self.locator.surface.jet(from[0] + d[0] * s, from[1] + d[1] * s);
+            let allowed = fineness.on_surface(&jet);
+            let side = 0.9 * allowed.towards(d).min(fineness.longest(allowed.tight));
+            let speed = norm(add(scale(jet.u, d[0]), scale(jet.v, d[1])));
+            if side > 0.0 && side.is_finite() { speed / side } else { 0.0 }
+        };
+        spread([0.0, 1.0], 16, 1, density).len() - 1
     }
 
     fn cut_meets(&self, from: [f64; 2], to: [f64; 2], holes: &[Vec<Corner>], axis: usize, period: f64) -> bool {

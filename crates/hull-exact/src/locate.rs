@@ -61,12 +61,12 @@ impl<'a> Locator<'a> {
         };
         let seeds = self.seeds.get_or_init(|| self.sample(p));
         let size = seeds.first().map_or(1.0, |s| norm(sub(s.p, seeds[seeds.len() / 2].p))).max(1e-9);
-        if best.1 <= 1e-6 * size {
+        if best.1 <= 1e-10 * size {
             return best;
         }
         let mut order: Vec<(f64, usize)> =
             seeds.iter().enumerate().map(|(i, s)| (dot(sub(s.p, p), sub(s.p, p)), i)).collect();
-        let few = order.len().min(4);
+        let few = order.len().min(6);
         if few < order.len() {
             order.select_nth_unstable_by(few, |a, b| a.0.total_cmp(&b.0).then(a.1.cmp(&b.1)));
         }
@@ -130,7 +130,7 @@ impl<'a> Locator<'a> {
         };
         let mut uv = hold(start);
         let mut best = (uv, f64::INFINITY);
-        for _ in 0..24 {
+        for _ in 0..40 {
             let j = self.surface.jet(uv[0], uv[1]);
             let r = sub(j.p, p);
             let d = norm(r);

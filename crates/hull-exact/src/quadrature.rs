@@ -100,7 +100,7 @@ pub fn of_faces(shape: &Shape, reader: Reader) -> (Vec<Integrals>, usize) {
         .par_iter()
         .map(|face| {
             let locator = Locator::new(&shape.surfaces[face.surface as usize]);
-            let lifted = lift(shape, face, &samples, &locator, reader);
+            let lifted = lift(shape, face, &samples, &locator, reader, None);
             (over_face(shape, face, &lifted, &locator, origin), lifted.doubt.is_some())
         })
         .collect();

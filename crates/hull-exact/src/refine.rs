@@ -5,6 +5,7 @@ use crate::fineness::Fineness;
 use crate::locate::Locator;
 use crate::patch::{Node, Patch, from_facet, sharpest};
 use hull_geometry::NONE;
+use hull_geometry::mesh::spans_no_area;
 use hull_geometry::vector::{V3, cross, distance, dot, lerp, nearest_on_segment, norm, sub};
 use std::cell::RefCell;
 use std::collections::HashMap;
@@ -89,12 +90,17 @@ pub fn refine(patch: &mut Patch, heights: &Heights, asked: f64, better: &impl Fn
     while let Some(t) = list.pop() {
         let [a, b, c] = patch.corners(t);
         let longest = distance(a, b).max(distance(b, c)).max(distance(c, a));
-        if patch.nodes.len() > most || patch.is_flat(t) || longest <= limit {
+        // A point between corners that lie on one line only makes more of them.
+        let idle = patch.is_flat(t) || longest <= limit || spans_no_area([a, b, c]);
+        if patch.nodes.len() > most || idle {
             continue;
         }
         let Some((place, side)) = worst(patch, t, heights, limit) else { continue };
         let uv = plane.to_uv(place);
         let node = Node { xy: place, p: locator.surface.point(uv[0], uv[1]), key: NONE };
+        if !splits_well(patch, t, side, node.p) {
+            continue;
+        }
         let fresh: Vec<u32> = match side {
             Some(k) => patch.split_side(t, k, node).map_or(Vec::new(), |f| f.to_vec()),
             None => patch.split_triangle(t, node).to_vec(),
@@ -103,6 +109,17 @@ pub fn refine(patch: &mut Patch, heights: &Heights, asked: f64, better: &impl Fn
         list.extend(fresh);
         list.extend(touched);
     }
+}
+
+/// Whether a point would leave only facets with an area: near poles it may fall on a corner.
+fn splits_well(patch: &Patch, t: u32, side: Option<usize>, n: V3) -> bool {
+    let p = patch.corners(t);
+    let Some(k) = side else {
+        return (0..3).all(|k| !spans_no_area([p[k], p[(k + 1) % 3], n]));
+    };
+    let (a, b, c) = (p[k], p[(k + 1) % 3], p[(k + 2) % 3]);
+    let Some(d) = patch.opposite(t, k) else { return false };
+    [[a, n, c], [n, b, c], [a, n, d], [n, b, d]].into_iter().all(|t| !spans_no_area(t))
 }
 
 /// Cosine of the least angle that a facet should have.
@@ -117,20 +134,23 @@ pub fn cut_slivers(patch: &mut Patch, plane: &Chart, locator: &Locator, better: 
             return;
         }
         let p = patch.corners(t);
-        if patch.is_flat(t) || sharpest(p) <= SHARP {
+        if patch.is_flat(t) || sharpest(p) <= SHARP || spans_no_area(p) {
             continue;
         }
         let long = |k: usize| distance(p[k], p[(k + 1) % 3]);
         let k = (0..3).fold(0, |best, k| if long(k) > long(best) { k } else { best });
         let (short, middle_side) = (long(0).min(long(1)).min(long(2)), long((k + 1) % 3).max(long((k + 2) % 3)));
         // Only needles: cutting a flat one across its long side makes no better ones.
-        if patch.across[t as usize][k] == NONE || long(k) < 2.0 * short || middle_side < 0.8 * long(k) {
+        if !patch.may_split(t, k) || long(k) < 2.0 * short || middle_side < 0.8 * long(k) {
             continue;
         }
         let xy = patch.plane(t);
         let place = middle(xy[k], xy[(k + 1) % 3]);
         let uv = plane.to_uv(place);
         let node = Node { xy: place, p: locator.surface.point(uv[0], uv[1]), key: NONE };
+        if !splits_well(patch, t, Some(k), node.p) {
+            continue;
+        }
         let fresh = patch.split_side(t, k, node).map_or(Vec::new(), |f| f.to_vec());
         let touched = patch.settle(fresh.clone(), 4, better);
         list.extend(fresh);
@@ -143,19 +163,77 @@ pub fn cut_slivers(patch: &mut Patch, plane: &Chart, locator: &Locator, better: 
 pub fn cut_chords(patch: &mut Patch, edges_at: &HashMap<u32, Vec<u32>>, heights: &Heights) {
     let mut t = 0;
     while t < patch.triangles.len() {
-        for k in 0..3 {
-            let [x, y] = [k, (k + 1) % 3].map(|c| patch.nodes[patch.triangles[t][c] as usize]);
-            let (Some(a), Some(b)) = (edges_at.get(&x.key), edges_at.get(&y.key)) else { continue };
-            if patch.across[t][k] == NONE || !a.iter().any(|e| b.contains(e)) {
-                continue;
+        let chord = (0..3).find(|&k| {
+            let [x, y] = [k, (k + 1) % 3].map(|c| patch.nodes[patch.triangles[t][c] as usize].key);
+            let shared = |a: &Vec<u32>, b: &Vec<u32>| a.iter().any(|e| b.contains(e));
+            patch.may_split(t as u32, k)
+                && x != y
+                && edges_at.get(&x).zip(edges_at.get(&y)).is_some_and(|(a, b)| shared(a, b))
+        });
+        // What is left of a cut facet is looked at again.
+        let Some(k) = chord else {
+            t += 1;
+            continue;
+        };
+        let [x, y] = [k, (k + 1) % 3].map(|c| patch.nodes[patch.triangles[t][c] as usize]);
+        let place = middle(x.xy, y.xy);
+        let uv = heights.plane.to_uv(place);
+        let p = heights.locator.surface.point(uv[0], uv[1]);
+        if patch.split_side(t as u32, k, Node { xy: place, p, key: NONE }).is_none() {
+            t += 1;
+        }
+    }
+}
+
+/// Cuts sides that are one in space though not in the plane (at poles and cuts), where more than two facets would
+/// share them.
+pub fn cut_doubles(patch: &mut Patch, heights: &Heights) {
+    for _ in 0..6 {
+        let id = |n: u32, node: &Node| if node.key == NONE { (1_u8, n) } else { (0, node.key) };
+        let mut sides: HashMap<[(u8, u32); 2], Vec<(u32, usize)>> = HashMap::new();
+        for t in (0..patch.triangles.len() as u32).filter(|&t| !patch.is_flat(t)) {
+            let corners = patch.triangles[t as usize];
+            for k in 0..3 {
+                let [x, y] = [corners[k], corners[(k + 1) % 3]].map(|n| id(n, &patch.nodes[n as usize]));
+                sides.entry([x.min(y), x.max(y)]).or_default().push((t, k));
             }
+        }
+        let mut bad: Vec<(u32, u32)> = Vec::new();
+        for (t, k) in sides.into_values().filter(|uses| uses.len() > 2).flatten() {
+            let other = patch.across[t as usize][k];
+            if other != NONE && !patch.is_flat(other) && t < other {
+                bad.push((t, other));
+            }
+        }
+        if bad.is_empty() {
+            return;
+        }
+        bad.sort_unstable();
+        for (t, other) in bad {
+            // Earlier cuts may have moved the side to another facet.
+            let Some(k) = patch.across[t as usize].iter().position(|&o| o == other) else { continue };
+            let [x, y] = [k, (k + 1) % 3].map(|c| patch.nodes[patch.triangles[t as usize][c] as usize]);
             let place = middle(x.xy, y.xy);
             let uv = heights.plane.to_uv(place);
             let p = heights.locator.surface.point(uv[0], uv[1]);
-            patch.split_side(t as u32, k, Node { xy: place, p, key: NONE });
-            break;
+            patch.split_side(t, k, Node { xy: place, p, key: NONE });
         }
-        t += 1;
+    }
+}
+
+/// Turns the longest sides of facets whose corners lie on one line in space.
+pub fn turn_flattened(patch: &mut Patch) {
+    for t in 0..patch.triangles.len() as u32 {
+        let p = patch.corners(t);
+        if patch.is_flat(t) || !spans_no_area(p) {
+            continue;
+        }
+        let long = |k: usize| distance(p[k], p[(k + 1) % 3]);
+        let k = (0..3).fold(0, |best, k| if long(k) > long(best) { k } else { best });
+        patch.turn(t, k, &|nodes: &[Node], q: [u32; 4]| {
+            let [a, b, c, d] = q.map(|n| nodes[n as usize].p);
+            !spans_no_area([a, d, c]) && !spans_no_area([d, b, c])
+        });
     }
 }
 
@@ -165,7 +243,7 @@ fn worst(patch: &Patch, t: u32, heights: &Heights, limit: f64) -> Option<([f64; 
     let (xy, p) = (patch.plane(t), patch.corners(t));
     let mut found = (limit, None);
     for k in 0..3 {
-        if patch.across[t as usize][k] == NONE {
+        if !patch.may_split(t, k) {
             continue;
         }
         let m = middle(xy[k], xy[(k + 1) % 3]);
