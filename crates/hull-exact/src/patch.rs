@@ -147,13 +147,6 @@ impl Patch {
         same(&a, &b) || same(&b, &c) || same(&c, &a)
     }
 
-    /// Whether a point may be put on side `k` of `t`: there is a facet across, and that is no flat one, which
-    /// would get a corner off its line.
-    pub fn may_split(&self, t: u32, k: usize) -> bool {
-        let other = self.across[t as usize][k];
-        other != NONE && !self.is_flat(other)
-    }
-
     fn side_of(&self, t: u32, neighbour: u32) -> Option<usize> {
         self.across[t as usize].iter().position(|&n| n == neighbour)
     }
@@ -178,9 +171,9 @@ impl Patch {
         Some((o, j, [c[k], c[(k + 1) % 3], c[(k + 2) % 3], d]))
     }
 
-    /// The corner across side `k` of `t`.
-    pub fn opposite(&self, t: u32, k: usize) -> Option<V3> {
-        self.quad(t, k).map(|(_, _, [_, _, _, d])| self.nodes[d as usize].p)
+    /// The facet across side `k` of `t` and its corner away from that.
+    pub fn opposite(&self, t: u32, k: usize) -> Option<(u32, V3)> {
+        self.quad(t, k).map(|(o, _, [_, _, _, d])| (o, self.nodes[d as usize].p))
     }
 
     /// Turns side `k` of `t` if both new triangles stand upright in the plane, are no pole, and `better` says so

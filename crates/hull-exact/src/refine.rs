@@ -118,8 +118,12 @@ fn splits_well(patch: &Patch, t: u32, side: Option<usize>, n: V3) -> bool {
         return (0..3).all(|k| !spans_no_area([p[k], p[(k + 1) % 3], n]));
     };
     let (a, b, c) = (p[k], p[(k + 1) % 3], p[(k + 2) % 3]);
-    let Some(d) = patch.opposite(t, k) else { return false };
-    [[a, n, c], [n, b, c], [a, n, d], [n, b, d]].into_iter().all(|t| !spans_no_area(t))
+    let Some((other, d)) = patch.opposite(t, k) else { return false };
+    let thin = |t: [V3; 3]| spans_no_area(t);
+    // Of a flat facet across, one half stays flat and is left out; the other must not be.
+    let beyond =
+        if patch.is_flat(other) { thin([a, n, d]) && thin([n, b, d]) } else { thin([a, n, d]) || thin([n, b, d]) };
+    !thin([a, n, c]) && !thin([n, b, c]) && !beyond
 }
 
 /// Cosine of the least angle that a facet should have.
@@ -141,7 +145,7 @@ pub fn cut_slivers(patch: &mut Patch, plane: &Chart, locator: &Locator, better: 
         let k = (0..3).fold(0, |best, k| if long(k) > long(best) { k } else { best });
         let (short, middle_side) = (long(0).min(long(1)).min(long(2)), long((k + 1) % 3).max(long((k + 2) % 3)));
         // Only needles: cutting a flat one across its long side makes no better ones.
-        if !patch.may_split(t, k) || long(k) < 2.0 * short || middle_side < 0.8 * long(k) {
+        if patch.across[t as usize][k] == NONE || long(k) < 2.0 * short || middle_side < 0.8 * long(k) {
             continue;
         }
         let xy = patch.plane(t);
@@ -166,7 +170,7 @@ pub fn cut_chords(patch: &mut Patch, edges_at: &HashMap<u32, Vec<u32>>, heights:
         let chord = (0..3).find(|&k| {
             let [x, y] = [k, (k + 1) % 3].map(|c| patch.nodes[patch.triangles[t][c] as usize].key);
             let shared = |a: &Vec<u32>, b: &Vec<u32>| a.iter().any(|e| b.contains(e));
-            patch.may_split(t as u32, k)
+            patch.across[t][k] != NONE
                 && x != y
                 && edges_at.get(&x).zip(edges_at.get(&y)).is_some_and(|(a, b)| shared(a, b))
         });
@@ -179,6 +183,10 @@ pub fn cut_chords(patch: &mut Patch, edges_at: &HashMap<u32, Vec<u32>>, heights:
         let place = middle(x.xy, y.xy);
         let uv = heights.plane.to_uv(place);
         let p = heights.locator.surface.point(uv[0], uv[1]);
+        if !splits_well(patch, t as u32, Some(k), p) {
+            t += 1;
+            continue;
+        }
         if patch.split_side(t as u32, k, Node { xy: place, p, key: NONE }).is_none() {
             t += 1;
         }
@@ -243,7 +251,7 @@ fn worst(patch: &Patch, t: u32, heights: &Heights, limit: f64) -> Option<([f64; 
     let (xy, p) = (patch.plane(t), patch.corners(t));
     let mut found = (limit, None);
     for k in 0..3 {
-        if !patch.may_split(t, k) {
+        if patch.across[t as usize][k] == NONE {
             continue;
         }
         let m = middle(xy[k], xy[(k + 1) % 3]);
