@@ -8,6 +8,7 @@ use crate::model::{Model, Node, Part};
 use crate::quadrature;
 use crate::shape::Colour;
 use hull_geometry::{Cancelled, Mesh, Watch, mesh::Bounds};
+use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 
 /// What the facets of one face are called.
@@ -47,18 +48,20 @@ impl Model {
         placed: &Motion,
         watch: &Watch,
     ) -> Result<ModelFacets, Cancelled> {
-        let mut parts: Vec<Option<Facetted>> = vec![None; self.parts.len()];
+        let mut used = vec![false; self.parts.len()];
+        self.nodes.iter().filter_map(|n| n.part).for_each(|p| used[p as usize] = true);
+        let made = |(part, used): (&Part, bool)| match used {
+            true => facet(&part.shape, fineness, reader, watch),
+            false => Ok(Facetted::default()),
+        };
+        let parts: Vec<Facetted> = self.parts.par_iter().zip(used).map(made).collect::<Result<_, Cancelled>>()?;
         let mut out = ModelFacets::default();
         let mut first_face = 0;
         for node in &self.nodes {
             let Some(number) = node.part else { continue };
             let part = &self.parts[number as usize];
-            if parts[number as usize].is_none() {
-                parts[number as usize] = Some(facet(&part.shape, fineness, reader, watch)?);
-            }
-            let Some(made) = &parts[number as usize] else { continue };
             let motion = placed.after(&node.placement);
-            self.put(&mut out, node, part, made, &motion, first_face);
+            self.put(&mut out, node, part, &parts[number as usize], &motion, first_face);
             first_face += part.shape.faces.len() as u32;
         }
         out.deviation *= placed.scale;
@@ -109,7 +112,7 @@ impl Model {
 
     /// Solids, faces, volume and area over all places, in the model's unit.
     pub fn figures(&self, reader: Reader) -> ModelFigures {
-        let of_parts: Vec<PartFigures> = self.parts.iter().map(|p| PartFigures::of(p, reader)).collect();
+        let of_parts: Vec<PartFigures> = self.parts.par_iter().map(|p| PartFigures::of(p, reader)).collect();
         let mut out = ModelFigures::default();
         for node in &self.nodes {
             let Some(part) = node.part else { continue };

@@ -35,7 +35,7 @@ impl Chart {
         if let Surface::Plane(_) = locator.surface {
             let span = fineness.largest.unwrap_or(f64::INFINITY);
             let lines = [0, 1].map(|axis| {
-                let n = ((high[axis] - low[axis]) / span).ceil().clamp(1.0, 1e4) as usize;
+                let n = ((high[axis] - low[axis]) / span).ceil().clamp(1.0, 1e3) as usize;
                 (0..=n).map(|i| low[axis] + (high[axis] - low[axis]) * i as f64 / n as f64).collect::<Vec<f64>>()
             });
             let stretch = [0, 1].map(|axis| (high[axis] - low[axis]) / (lines[axis].len() - 1) as f64);
@@ -85,6 +85,10 @@ impl Chart {
                 let n = (ratio / LONGEST).ceil() as usize;
                 lines[axis] = divided(&lines[axis], n);
             }
+        }
+        // One face is not given more points than this, whatever is asked of it.
+        while lines[0].len() * lines[1].len() > MOST_POINTS {
+            lines = lines.map(|l| thinned(&l));
         }
         let stretch = [mean(0, &lines).max(1e-12), mean(1, &lines).max(1e-12)];
         Chart { lines, stretch }
@@ -180,6 +184,9 @@ impl Chart {
     }
 }
 
+/// The most grid points of one face.
+const MOST_POINTS: usize = 4_000_000;
+
 /// Places of the polygons' sides, in steps of the grid.
 struct Near(HashMap<[i64; 2], Vec<[f64; 2]>>);
 
@@ -257,6 +264,15 @@ fn place(lines: &[f64], t: f64) -> f64 {
 fn value(lines: &[f64], x: f64) -> f64 {
     let i = (x.max(0.0) as usize).min(lines.len() - 2);
     lines[i] + (x - i as f64) * (lines[i + 1] - lines[i])
+}
+
+/// Every other line, the last one kept.
+fn thinned(lines: &[f64]) -> Vec<f64> {
+    if lines.len() < 3 {
+        return lines.to_vec();
+    }
+    let last = lines.len() - 1;
+    (0..last).step_by(2).chain([last]).map(|i| lines[i]).collect()
 }
 
 fn divided(lines: &[f64], n: usize) -> Vec<f64> {

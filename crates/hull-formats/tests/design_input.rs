@@ -169,8 +169,9 @@ const FILES: [&str; 8] = [
 /// Reads, and does with the result what the product would do: no panic, no hang.
 fn survive(name: &str, bytes: &[u8]) {
     if let Ok(design) = read(name, bytes) {
-        let coarse = Fineness { deviation: 1.0, angle: 40.0, largest: None, smallest: None, even: false };
         for part in &design.model.parts {
+            let deviation = 0.01 * part.shape.rough_size();
+            let coarse = Fineness { deviation, angle: 40.0, largest: None, smallest: None, even: false };
             let _ = figures(&part.shape, Reader::Rebuilding);
             let _ = facet(&part.shape, &coarse, Reader::Trusting, &Watch::default());
         }
