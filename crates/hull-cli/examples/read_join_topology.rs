@@ -11,7 +11,10 @@ use std::path::PathBuf;
 
 fn main() -> anyhow::Result<()> {
     let path = PathBuf::from(std::env::args().nth(1).unwrap_or_default());
-    let topology = Topology::of(&input::receive(&path)?.mesh, &Watch::default())?;
+    let hull_formats::Content::Facets(received) = input::open(&path)? else {
+        anyhow::bail!("the file holds exact geometry, not facets");
+    };
+    let topology = Topology::of(&received.mesh, &Watch::default())?;
     println!("{} {}", topology.is_closed(), topology.shells);
     Ok(())
 }

@@ -42,11 +42,7 @@ impl Frame {
     /// A local direction to space.
     #[inline]
     pub fn turn(&self, p: V3) -> V3 {
-        let mut out = [0.0; 3];
-        for k in 0..3 {
-            out[k] = self.x[k] * p[0] + self.y[k] * p[1] + self.z[k] * p[2];
-        }
-        out
+        add(add(scale(self.x, p[0]), scale(self.y, p[1])), scale(self.z, p[2]))
     }
 
     /// Space to local coordinates.

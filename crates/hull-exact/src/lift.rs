@@ -498,10 +498,8 @@ fn along(axis: usize, by: f64) -> [f64; 2] {
 
 fn move_by(corners: &mut [Corner], by: [f64; 2]) {
     for c in corners {
-        for axis in 0..2 {
-            c.uv[axis] += by[axis];
-            c.to[axis] += by[axis];
-        }
+        c.uv = [c.uv[0] + by[0], c.uv[1] + by[1]];
+        c.to = [c.to[0] + by[0], c.to[1] + by[1]];
     }
 }
 

@@ -310,7 +310,7 @@ impl NurbsSurface {
         self.v.basis(sv, v, 1, &mut bv);
         let (p, q) = (self.u.degree, self.v.degree);
         let mut sum = [[0.0; 4]; 3];
-        for i in 0..=p {
+        for (i, (&b0, &b1)) in bu[0].iter().zip(&bu[1]).take(p + 1).enumerate() {
             let start = (su - p + i) * self.columns + sv - q;
             let row = &self.points[start..=start + q];
             let mut along = [[0.0; 4]; 2];
@@ -321,9 +321,9 @@ impl NurbsSurface {
                 }
             }
             for k in 0..4 {
-                sum[0][k] += bu[0][i] * along[0][k];
-                sum[1][k] += bu[1][i] * along[0][k];
-                sum[2][k] += bu[0][i] * along[1][k];
+                sum[0][k] += b0 * along[0][k];
+                sum[1][k] += b1 * along[0][k];
+                sum[2][k] += b0 * along[1][k];
             }
         }
         let xyz = |h: &Homogeneous| [h[0], h[1], h[2]];
@@ -347,7 +347,8 @@ impl NurbsSurface {
         // Rows: (0,0) (1,0) (0,1) (2,0) (1,1) (0,2).
         const ORDERS: [[usize; 2]; 6] = [[0, 0], [1, 0], [0, 1], [2, 0], [1, 1], [0, 2]];
         let mut sum = [[0.0; 4]; 6];
-        for i in 0..=p {
+        let columns = (0..=p).map(|i| [bu[0][i], bu[1][i], bu[2][i]]);
+        for (i, b) in columns.enumerate() {
             let start = (su - p + i) * self.columns + sv - q;
             let mut along = [[0.0; 4]; 3];
             for (j, h) in self.points[start..=start + q].iter().enumerate() {
@@ -359,7 +360,7 @@ impl NurbsSurface {
             }
             for (s, [du, dv]) in sum.iter_mut().zip(ORDERS) {
                 for k in 0..4 {
-                    s[k] += bu[du][i] * along[dv][k];
+                    s[k] += b[du] * along[dv][k];
                 }
             }
         }

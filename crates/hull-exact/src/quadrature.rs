@@ -112,7 +112,7 @@ fn over_face(shape: &Shape, _face: &Face, lifted: &Lifted, locator: &Locator, or
     let corners = || lifted.loops.iter().flatten();
     let from = corners().map(|c| c.uv[0]).fold(f64::INFINITY, f64::min);
     let to = corners().map(|c| c.uv[0]).fold(f64::NEG_INFINITY, f64::max);
-    if !(to > from) {
+    if to <= from || from.is_infinite() {
         return Integrals::default();
     }
     let breaks = panels(locator, from, to);

@@ -193,12 +193,15 @@ pub fn cut_chords(patch: &mut Patch, edges_at: &HashMap<u32, Vec<u32>>, heights:
     }
 }
 
+/// The two ends of a side in space: shared points by their key, inner ones by their number.
+type SideInSpace = [(u8, u32); 2];
+
 /// Cuts sides that are one in space though not in the plane (at poles and cuts), where more than two facets would
 /// share them.
 pub fn cut_doubles(patch: &mut Patch, heights: &Heights) {
     for _ in 0..6 {
         let id = |n: u32, node: &Node| if node.key == NONE { (1_u8, n) } else { (0, node.key) };
-        let mut sides: HashMap<[(u8, u32); 2], Vec<(u32, usize)>> = HashMap::new();
+        let mut sides: HashMap<SideInSpace, Vec<(u32, usize)>> = HashMap::new();
         for t in (0..patch.triangles.len() as u32).filter(|&t| !patch.is_flat(t)) {
             let corners = patch.triangles[t as usize];
             for k in 0..3 {

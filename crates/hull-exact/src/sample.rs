@@ -85,7 +85,7 @@ fn edge_points(edge: &Edge, on: &[&Locator], fineness: &Fineness, finer: usize) 
         let samples = if straight { 8 } else { (inner * 6).clamp(16, 400) };
         // The search on a surface starts where the last one ended.
         let near: Vec<Cell<Option<[f64; 2]>>> = curved.iter().map(|_| Cell::new(None)).collect();
-        let density = |t: f64| {
+        let density = &|t: f64| {
             let [p, d, dd] = edge.curve.at(t);
             let mut side = fineness.along_curve(d, dd);
             for (l, near) in curved.iter().zip(&near) {
@@ -97,10 +97,10 @@ fn edge_points(edge: &Edge, on: &[&Locator], fineness: &Fineness, finer: usize) 
             let speed = dot(d, d).sqrt();
             if side > 0.0 && side.is_finite() { speed / side } else { 0.0 }
         };
-        let mut pieces = spread(ends, samples, least, &density);
+        let mut pieces = spread(ends, samples, least, density);
         if finer > 1 {
             let more = (pieces.len() - 1) * finer;
-            pieces = spread(ends, samples, more, &density);
+            pieces = spread(ends, samples, more, density);
         }
         let point = |t: f64| edge.curve.point(t);
         for _ in 0..6 {
@@ -110,7 +110,7 @@ fn edge_points(edge: &Edge, on: &[&Locator], fineness: &Fineness, finer: usize) 
             }
             let more =
                 ((pieces.len() - 1) as f64 * (worst / (0.75 * fineness.deviation)).sqrt().clamp(1.05, 4.0)).ceil();
-            pieces = spread(ends, samples, more as usize, &density);
+            pieces = spread(ends, samples, more as usize, density);
         }
         out.extend_from_slice(&pieces[1..]);
     }

@@ -255,7 +255,7 @@ fn plate() -> Shape {
     let run = |edges: Vec<(u32, bool)>| Loop {
         uses: edges.into_iter().map(|(edge, forward)| Use { edge, forward, hint: None }).collect(),
     };
-    let mut push = |shape: &mut Shape, surface: Surface, same_sense: bool, loops: Vec<Loop>| {
+    let push = |shape: &mut Shape, surface: Surface, same_sense: bool, loops: Vec<Loop>| {
         let surface = shape.add_surface(surface);
         shape.faces.push(Face { surface, same_sense, loops, name: String::new(), colour: None, layer: None });
     };

@@ -85,7 +85,7 @@ fn iges_records_in_other_clothes_say_the_same() {
             Some(b'P') => format!("{}{}\n", l[..64].replace(',', "/").replace(';', "#"), &l[64..]),
             Some(b'G') => {
                 let own = l[..72].trim_end();
-                let own = if own.starts_with(",,") { format!("1H//1H#/{}", &own[2..]) } else { own.to_string() };
+                let own = own.strip_prefix(",,").map_or(own.to_string(), |rest| format!("1H//1H#/{rest}"));
                 format!("{:<72}{}\n", own.replace(',', "/").replace(';', "#"), &l[72..])
             }
             _ => format!("{l}\n"),
