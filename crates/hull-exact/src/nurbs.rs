@@ -10,8 +10,11 @@ use serde::{Deserialize, Serialize};
 /// The highest degree that is evaluated.
 pub const MAX_DEGREE: usize = 25;
 
-/// Basis functions that are not zero in a span, and their derivatives: `[order][function]`.
-type Basis = [[f64; MAX_DEGREE + 1]; 3];
+/// Basis functions that are not zero in a span, and their derivatives: `[order][function]`, with room for degree
+/// N - 1: small degrees are not to pay for the zeros of large ones.
+type Basis<const N: usize> = [[f64; N]; 3];
+
+const MOST: usize = MAX_DEGREE + 1;
 
 /// Why control points and knots do not make a curve or surface.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
@@ -92,10 +95,10 @@ impl Knots {
     /// Basis functions of a span and their derivatives up to `order` ≤ 2 (A2.2 and A2.3; derivatives from the
     /// functions of one and two degrees less, which the triangle holds anyway).
     #[inline]
-    fn basis(&self, span: usize, t: f64, order: usize, out: &mut Basis) {
+    fn basis<const N: usize>(&self, span: usize, t: f64, order: usize, out: &mut Basis<N>) {
         let p = self.degree;
         let u = &self.values;
-        let mut lower: [[f64; MAX_DEGREE + 1]; 2] = [[0.0; MAX_DEGREE + 1]; 2];
+        let mut lower = [[0.0; N]; 2];
         let n = &mut out[0];
         n[0] = 1.0;
         for j in 1..=p {
@@ -120,9 +123,9 @@ impl Knots {
         }
         derive(&lower[0], p, span, u, &mut out[1]);
         if order >= 2 {
-            out[2] = [0.0; MAX_DEGREE + 1];
+            out[2] = [0.0; N];
             if p >= 2 {
-                let mut first = [0.0; MAX_DEGREE + 1];
+                let mut first = [0.0; N];
                 derive(&lower[1], p - 1, span, u, &mut first);
                 derive(&first, p, span, u, &mut out[2]);
             }
@@ -132,7 +135,7 @@ impl Knots {
 
 /// Derivatives of the functions of degree `p` from (derivatives of) those of degree `p - 1` (eq. 2.7).
 #[inline]
-fn derive(lower: &[f64; MAX_DEGREE + 1], p: usize, span: usize, u: &[f64], out: &mut [f64; MAX_DEGREE + 1]) {
+fn derive<const N: usize>(lower: &[f64; N], p: usize, span: usize, u: &[f64], out: &mut [f64; N]) {
     let p_real = p as f64;
     let mut before = 0.0;
     for r in 0..p {
@@ -213,7 +216,7 @@ impl NurbsCurve {
     #[inline]
     pub fn at(&self, t: f64) -> [V3; 3] {
         let span = self.knots.span(t);
-        let mut basis = [[0.0; MAX_DEGREE + 1]; 3];
+        let mut basis: Basis<MOST> = [[0.0; MOST]; 3];
         self.knots.basis(span, t, 2, &mut basis);
         let p = self.knots.degree;
         let mut sum = [[0.0; 4]; 3];
@@ -303,9 +306,18 @@ impl NurbsSurface {
     /// Point and first derivatives (A3.6, A4.4 for one order): the fast path.
     #[inline]
     pub fn first(&self, u: f64, v: f64) -> [V3; 3] {
+        match self.u.degree.max(self.v.degree) {
+            ..=3 => self.first_of::<4>(u, v),
+            ..=7 => self.first_of::<8>(u, v),
+            _ => self.first_of::<MOST>(u, v),
+        }
+    }
+
+    #[inline]
+    fn first_of<const N: usize>(&self, u: f64, v: f64) -> [V3; 3] {
         let (su, sv) = (self.u.span(u), self.v.span(v));
-        let mut bu = [[0.0; MAX_DEGREE + 1]; 3];
-        let mut bv = [[0.0; MAX_DEGREE + 1]; 3];
+        let mut bu: Basis<N> = [[0.0; N]; 3];
+        let mut bv: Basis<N> = [[0.0; N]; 3];
         self.u.basis(su, u, 1, &mut bu);
         self.v.basis(sv, v, 1, &mut bv);
         let (p, q) = (self.u.degree, self.v.degree);
@@ -339,8 +351,8 @@ impl NurbsSurface {
     /// Point with first and second derivatives.
     pub fn jet(&self, u: f64, v: f64) -> Jet {
         let (su, sv) = (self.u.span(u), self.v.span(v));
-        let mut bu = [[0.0; MAX_DEGREE + 1]; 3];
-        let mut bv = [[0.0; MAX_DEGREE + 1]; 3];
+        let mut bu: Basis<MOST> = [[0.0; MOST]; 3];
+        let mut bv: Basis<MOST> = [[0.0; MOST]; 3];
         self.u.basis(su, u, 2, &mut bu);
         self.v.basis(sv, v, 2, &mut bv);
         let (p, q) = (self.u.degree, self.v.degree);
