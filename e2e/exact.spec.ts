@@ -6,10 +6,7 @@ import { bodyOf, drawn, expect, lookFrom, newProject, send, test } from "./pages
 const reference = join(import.meta.dirname, "../crates/hull-formats/tests/reference");
 const file = (name: string) => readFileSync(join(reference, name));
 
-test("loose surfaces are joined on their exact edges, and made finer or coarser at will", async ({
-  page,
-  request,
-}) => {
+test("loose surfaces are joined on their exact edges, and made finer or coarser at will", async ({ page, request }) => {
   const body = await bodyOf(request, "loose", "keel-fin.igs", file("iges/keel-fin-loose-0.2mm.igs"));
   await page.goto(`${body}?row=unit_known&tab=exact`);
   await expect(page.locator(".evidence")).toContainText("The file declares millimetre");
