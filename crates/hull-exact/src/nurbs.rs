@@ -308,7 +308,7 @@ impl NurbsSurface {
     pub fn first(&self, u: f64, v: f64) -> [V3; 3] {
         match self.u.degree.max(self.v.degree) {
             ..=3 => self.first_of::<4>(u, v),
-            ..=7 => self.first_of::<8>(u, v),
+            4..=7 => self.first_of::<8>(u, v),
             _ => self.first_of::<MOST>(u, v),
         }
     }
