@@ -5,10 +5,10 @@ use anyhow::Result;
 use hull_exact::lift::Reader;
 use hull_formats::{Content, Skipped};
 use hull_geometry::{Mesh, Unit, Watch};
+use hull_workshop::Figures;
 use hull_workshop::body::Scale;
 use hull_workshop::exact::ExactFacts;
 use hull_workshop::numbers::{count, short};
-use hull_workshop::{Figures, exact};
 use serde_json::json;
 use std::path::{Path, PathBuf};
 
@@ -53,7 +53,7 @@ impl Seen {
                 Seen { mesh: r.mesh, format: r.format.to_string(), skipped: r.skipped, unit: None, exact: None }
             }
             Content::Exact(design) => {
-                let body = exact::body_of(&input::file_name(path), *design, None, reader, &Watch::default())?;
+                let body = input::exact_body(path, *design, reader)?;
                 let scale = body.facts.scale.map_or(1.0, Scale::millimetres);
                 Seen {
                     mesh: body.mesh,

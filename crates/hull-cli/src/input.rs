@@ -1,8 +1,8 @@
 //! Reading files from disk.
 
-use anyhow::{Context, Result};
+use anyhow::{Context, Result, anyhow};
 use hull_exact::lift::Reader;
-use hull_formats::Content;
+use hull_formats::{Content, Design};
 use hull_geometry::Watch;
 use hull_workshop::{Body, exact};
 use rayon::prelude::*;
@@ -28,10 +28,22 @@ pub fn open(path: &Path) -> Result<Content> {
 /// # Errors
 /// With the file, the place and the reason.
 pub fn body(path: &Path, reader: Reader) -> Result<Body> {
-    Ok(match open(path)? {
-        Content::Facets(received) => Body::from_received(&file_name(path), received),
-        Content::Exact(design) => exact::body_of(&file_name(path), *design, None, reader, &Watch::default())?,
-    })
+    match open(path)? {
+        Content::Facets(received) => Ok(Body::from_received(&file_name(path), received)),
+        Content::Exact(design) => exact_body(path, *design, reader),
+    }
+}
+
+/// The body of design geometry, with facets that suit its size.
+///
+/// # Errors
+/// If there are no faces to make facets of.
+pub fn exact_body(path: &Path, design: Design, reader: Reader) -> Result<Body> {
+    let body = exact::body_of(&file_name(path), design, None, reader, &Watch::default())?;
+    match exact::no_facets(&body) {
+        Some(sentence) => Err(anyhow!(sentence)),
+        None => Ok(body),
+    }
 }
 
 /// All bytes of a file. Regular files are read in as many pieces at once as there are threads: most of the

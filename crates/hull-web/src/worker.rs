@@ -119,6 +119,9 @@ fn receive(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<(
         Content::Facets(received) => Body::from_received(name, received),
         Content::Exact(design) => exact::body_of(name, *design, None, Reader::Trusting, watch)?,
     };
+    if let Some(sentence) = exact::no_facets(&body) {
+        return Err(anyhow!(sentence));
+    }
     let size = body.mesh.bounds().size();
     let named = body.facts.labels.iter().filter(|l| !l.name.is_empty() || l.material.is_some()).count();
     watch.report(0.5, "surveying")?;

@@ -86,6 +86,21 @@ pub fn body_of(
     Ok(body)
 }
 
+/// Why a body of a design file has no facets, if it has none.
+pub fn no_facets(body: &Body) -> Option<String> {
+    if !body.mesh.triangles.is_empty() {
+        return None;
+    }
+    let failed = body.facts.exact.as_ref().map_or(0, |e| e.failed.len());
+    Some(match failed {
+        0 => format!(
+            "{}: the file holds curves but no faces; wire-frames cannot be prepared yet",
+            body.facts.source.file
+        ),
+        n => format!("{}: none of the {} faces could be made into facets", body.facts.source.file, count(n)),
+    })
+}
+
 /// Puts exact geometry and its facets into a body; names, colours and layers become labels and boundaries.
 fn take(
     body: &mut Body,
