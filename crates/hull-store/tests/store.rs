@@ -14,8 +14,12 @@ use std::collections::HashSet;
 use std::sync::atomic::{AtomicUsize, Ordering::Relaxed};
 
 fn store() -> Store {
+    store_with(std::env::temp_dir().join(format!("hull-test-cache-{}", std::process::id())))
+}
+
+fn store_with(cache: std::path::PathBuf) -> Store {
     let url = std::env::var("HULL_TEST_DATABASE_URL").expect("run scripts/test, which starts a database for the tests");
-    Store::open(&url, std::env::temp_dir().join(format!("hull-test-cache-{}", std::process::id()))).unwrap()
+    Store::open(&url, cache).unwrap()
 }
 
 fn name(what: &str) -> String {
@@ -116,12 +120,13 @@ fn many_workers_take_every_job_once() {
 
 #[test]
 fn blobs_survive_without_the_cache_and_damage_is_noticed() {
-    let store = store();
+    // A cache of its own: it is deleted while other tests write to theirs.
+    let cache = std::env::temp_dir().join(format!("hull-test-cache-alone-{}", std::process::id()));
+    let store = store_with(cache.clone());
     let bytes: Vec<u8> = (0..CHUNK + 1000).map(|i| ((i * i) >> 7) as u8).collect();
     let mut blob = store.put_blob(&bytes).unwrap();
     assert_eq!(blob.chunks.len(), 2);
     assert!(store.blob(&blob).unwrap() == bytes);
-    let cache = std::env::temp_dir().join(format!("hull-test-cache-{}", std::process::id()));
     let path = cache.join(&blob.chunks[1][..2]).join(&blob.chunks[1]);
     std::fs::write(&path, b"rubbish").unwrap();
     assert!(store.blob(&blob).unwrap() == bytes, "a damaged cache is passed over");
