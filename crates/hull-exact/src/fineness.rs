@@ -131,9 +131,13 @@ pub fn from_chord(p: V3, a: V3, b: V3) -> f64 {
     hull_geometry::vector::nearest_on_segment(p, a, b).1.sqrt()
 }
 
+/// The most pieces of one curve, whatever is asked of it.
+const MOST_PIECES: usize = 100_000;
+
 /// Parameters that divide `ends` evenly in the measure whose density is `density(t)`: at least `least`
 /// pieces.
 pub fn spread(ends: [f64; 2], samples: usize, least: usize, density: impl Fn(f64) -> f64) -> Vec<f64> {
+    let least = least.min(MOST_PIECES);
     let [a, b] = ends;
     let at = |i: usize| a + (b - a) * i as f64 / samples as f64;
     let mut sums = vec![0.0];
@@ -146,7 +150,7 @@ pub fn spread(ends: [f64; 2], samples: usize, least: usize, density: impl Fn(f64
     }
     let total = sums[samples];
     let pieces =
-        if total.is_finite() { ((total - 1e-6).ceil().max(0.0) as usize).clamp(least, 100_000) } else { least };
+        if total.is_finite() { ((total - 1e-6).ceil().max(0.0) as usize).clamp(least, MOST_PIECES) } else { least };
     let mut out = vec![a];
     let mut i = 0;
     for k in 1..pieces {

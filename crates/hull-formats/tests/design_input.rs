@@ -173,6 +173,11 @@ fn survive(name: &str, bytes: &[u8]) {
             let deviation = 0.01 * part.shape.rough_size();
             let coarse = Fineness { deviation, angle: 40.0, largest: None, smallest: None, even: false };
             let _ = figures(&part.shape, Reader::Rebuilding);
+            // Also a length that has nothing to do with what the damage made of the size.
+            let asked = Fineness { deviation: 1.0, ..coarse };
+            if part.shape.rough_size() < 1e4 {
+                let _ = facet(&part.shape, &asked, Reader::Trusting, &Watch::default());
+            }
             let _ = facet(&part.shape, &coarse, Reader::Trusting, &Watch::default());
         }
     }
