@@ -541,8 +541,7 @@ impl<'r, 'f> Builder<'r, 'f> {
         let n = numbers(&p);
         let at = |i: usize| n.get(i).copied().unwrap_or(0.0);
         let definition = at(1) as i64;
-        let Some((figure, q)) = self.reader.entity(definition).filter(|(e, _)| e.kind == 308) else { return };
-        let _ = figure;
+        let Some((_, q)) = self.reader.entity(definition).filter(|(e, _)| e.kind == 308) else { return };
         let scale = n.get(5).copied().filter(|s| *s > 0.0).unwrap_or(1.0);
         let own = Motion { frame: Frame { origin: [at(2), at(3), at(4)], ..Frame::WORLD }, scale };
         let placement = outer.after(&self.reader.motion(entry)).after(&own);

@@ -85,7 +85,7 @@ struct Index {
     by_kind: HashMap<&'static str, Vec<u64>>,
 }
 
-const KINDS: [&str; 17] = [
+const KINDS: [&str; 16] = [
     "SHAPE_DEFINITION_REPRESENTATION",
     "CONTEXT_DEPENDENT_SHAPE_REPRESENTATION",
     "SHAPE_REPRESENTATION_RELATIONSHIP",
@@ -96,7 +96,6 @@ const KINDS: [&str; 17] = [
     "PRESENTATION_LAYER_ASSIGNMENT",
     "MAPPED_ITEM",
     "SHAPE_REPRESENTATION",
-    "TESSELLATED_SHAPE_REPRESENTATION",
     "MANIFOLD_SOLID_BREP",
     "FACETED_BREP",
     "BREP_WITH_VOIDS",
@@ -255,15 +254,7 @@ impl<'a> Reader<'_, 'a> {
             let usage = self.geometry.follow(e.get(1)).and_then(|s| self.geometry.follow(s.get(2)));
             let related = usage.as_ref().and_then(|u| u.get(4)?.reference());
             let child = related.and_then(|d| representation_of.get(&d).copied());
-            let name = usage.as_ref().and_then(|u| {
-                let text = |i: usize| u.get(i).and_then(Value::text).filter(|t| !t.trim().is_empty());
-                text(1).or_else(|| text(0)).map(|t| t.into_owned())
-            });
-            let _ = name;
-            if let Some((parent, mut placed)) = self.placed_relation(&relation, child) {
-                placed.name = None;
-                children.push((parent, placed));
-            }
+            children.extend(self.placed_relation(&relation, child));
         }
         for &id in self.index.all("SHAPE_REPRESENTATION_RELATIONSHIP") {
             if placed_relations.contains(&id) {

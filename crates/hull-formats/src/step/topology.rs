@@ -398,8 +398,7 @@ impl<'g, 'a> Builder<'g, 'a> {
 
     fn wire(&mut self, piece: Piece) -> u32 {
         let [a, b] = piece.range;
-        let (range, swap) = if a <= b { ([a, b], false) } else { ([b, a], true) };
-        let _ = swap;
+        let range = [a.min(b), a.max(b)];
         let ends = [piece.curve.point(range[0]), piece.curve.point(range[1])];
         let first = self.shape.add_vertex(ends[0]);
         let close = distance(ends[0], ends[1]) <= 1e-9 * (1.0 + norm(ends[0]));
