@@ -3,6 +3,7 @@
 //! One module a format. A reader never panics and never reserves more memory than the bytes it was given
 //! can fill; what it cannot use is an error with its place, or counted in [`Received::skipped`].
 
+mod depth;
 pub mod design;
 pub mod error;
 pub mod iges;

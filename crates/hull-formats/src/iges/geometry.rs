@@ -1,17 +1,15 @@
 //! IGES curves and surfaces (IGES 5.3, section 4).
 
 use super::record::{Entry, File, Value};
+use crate::depth::Depth;
 use hull_exact::curve::Piece;
 use hull_exact::nurbs::NurbsCurve;
 use hull_exact::{Curve, Frame, Motion, Surface};
 use hull_geometry::Point;
 use hull_geometry::vector::{V3, cross, dot, norm, sub};
-use std::cell::{Cell, RefCell};
+use std::cell::RefCell;
 use std::collections::BTreeMap;
 use std::f64::consts::TAU;
-
-const DEEPEST: usize = 24;
-const MOST_STEPS: usize = 200_000;
 
 /// A surface with the parameter ranges that the file gives it.
 pub struct Bounded {
@@ -33,13 +31,12 @@ impl Bounded {
 pub struct Reader<'f> {
     pub file: &'f File<'f>,
     pub skipped: RefCell<BTreeMap<String, usize>>,
-    depth: Cell<usize>,
-    steps: Cell<usize>,
+    depth: Depth,
 }
 
 impl<'f> Reader<'f> {
     pub fn new(file: &'f File<'f>) -> Reader<'f> {
-        Reader { file, skipped: RefCell::default(), depth: Cell::new(0), steps: Cell::new(0) }
+        Reader { file, skipped: RefCell::default(), depth: Depth::default() }
     }
 
     pub fn skip(&self, what: impl Into<String>) {
@@ -60,17 +57,7 @@ impl<'f> Reader<'f> {
 
     /// Runs `work` one level deeper; `None`, counted, if that is too deep.
     pub fn deeper<T>(&self, work: impl FnOnce() -> Option<T>) -> Option<T> {
-        let depth = self.depth.get();
-        let steps = if depth == 0 { 0 } else { self.steps.get() + 1 };
-        self.steps.set(steps);
-        if depth >= DEEPEST || steps > MOST_STEPS {
-            self.skip("entities that lead back to themselves");
-            return None;
-        }
-        self.depth.set(depth + 1);
-        let out = work();
-        self.depth.set(depth);
-        out
+        self.depth.deeper(|| self.skip("entities that lead back to themselves"), work)
     }
 
     /// The transformation 124 of an entry.

@@ -1,6 +1,7 @@
 //! STEP geometry: points, placements, curves and surfaces (ISO 10303-42).
 
 use super::part21::{Entity, File, Value};
+use crate::depth::Depth;
 use hull_exact::curve::Piece;
 use hull_exact::nurbs::{Knots, NurbsCurve, NurbsSurface};
 use hull_exact::{Curve, Frame, Motion, Surface};
@@ -9,12 +10,6 @@ use hull_geometry::vector::{V3, norm, scale, sub};
 use std::cell::RefCell;
 use std::collections::{BTreeMap, HashMap};
 
-/// References within references beyond this are refused: an entity that leads back to itself.
-const DEEPEST: usize = 40;
-
-/// More curves and surfaces than this within one are refused: entities that multiply each other.
-const MOST_STEPS: usize = 100_000;
-
 /// Looks geometry up in a file and remembers what it could not use.
 pub struct Geometry<'a> {
     pub file: &'a File<'a>,
@@ -22,8 +17,7 @@ pub struct Geometry<'a> {
     pub radians: std::cell::Cell<f64>,
     /// Type names that were met and not understood, with how often.
     skipped: RefCell<BTreeMap<String, usize>>,
-    depth: std::cell::Cell<usize>,
-    steps: std::cell::Cell<usize>,
+    depth: Depth,
     points: RefCell<HashMap<u64, Option<Point>>>,
 }
 
@@ -33,8 +27,7 @@ impl<'a> Geometry<'a> {
             file,
             radians: std::cell::Cell::new(1.0),
             skipped: RefCell::default(),
-            depth: std::cell::Cell::new(0),
-            steps: std::cell::Cell::new(0),
+            depth: Depth::default(),
             points: RefCell::default(),
         }
     }
@@ -68,17 +61,7 @@ impl<'a> Geometry<'a> {
 
     /// Runs `work` one level deeper; `None`, counted, if that is too deep.
     fn deeper<T>(&self, work: impl FnOnce() -> Option<T>) -> Option<T> {
-        let depth = self.depth.get();
-        let steps = if depth == 0 { 0 } else { self.steps.get() + 1 };
-        self.steps.set(steps);
-        if depth >= DEEPEST || steps > MOST_STEPS {
-            self.skip("entities that lead back to themselves");
-            return None;
-        }
-        self.depth.set(depth + 1);
-        let out = work();
-        self.depth.set(depth);
-        out
+        self.depth.deeper(|| self.skip("entities that lead back to themselves"), work)
     }
 
     pub fn point(&self, value: Option<&Value<'a>>) -> Option<Point> {
