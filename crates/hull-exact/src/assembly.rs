@@ -77,11 +77,7 @@ impl Model {
             let colour = face.colour.or(own).or(node.colour);
             out.labels.push(FaceLabel { body: name, face: face.name.clone(), colour, layer: face.layer.clone() });
         }
-        let place = |mesh: &Mesh| Mesh {
-            points: mesh.points.iter().map(|p| motion.point(*p)).collect(),
-            triangles: mesh.triangles.clone(),
-        };
-        out.mesh.append(&place(&made.mesh));
+        out.mesh.append(&motion.mesh(&made.mesh));
         out.face_of.extend(made.face_of.iter().map(|f| first + f));
         out.label_of.extend(made.face_of.iter().map(|f| first_label + f));
         out.deviation = out.deviation.max(made.deviation * node.placement.scale);
@@ -95,7 +91,7 @@ impl Model {
                 layer: None,
             });
             let label = out.labels.len() as u32 - 1;
-            out.mesh.append(&place(&t.mesh));
+            out.mesh.append(&motion.mesh(&t.mesh));
             out.face_of.extend(std::iter::repeat_n(hull_geometry::NONE, t.mesh.triangles.len()));
             out.label_of.extend(std::iter::repeat_n(label, t.mesh.triangles.len()));
         }

@@ -1,6 +1,6 @@
 //! A placement in space: an origin and three axes of length one.
 
-use hull_geometry::Point;
+use hull_geometry::{Mesh, Point};
 use hull_geometry::vector::{V3, add, cross, dot, scale, sub, unit};
 use serde::{Deserialize, Serialize};
 
@@ -52,6 +52,11 @@ impl Frame {
         [dot(d, self.x), dot(d, self.y), dot(d, self.z)]
     }
 
+    /// Whether the axes are left-handed.
+    pub fn is_mirrored(&self) -> bool {
+        dot(cross(self.x, self.y), self.z) < 0.0
+    }
+
     /// This frame put into another one.
     pub fn within(&self, outer: &Frame) -> Frame {
         Frame { origin: outer.place(self.origin), x: outer.turn(self.x), y: outer.turn(self.y), z: outer.turn(self.z) }
@@ -91,6 +96,15 @@ impl Motion {
 
     pub fn frame(&self, f: &Frame) -> Frame {
         Frame { origin: self.point(f.origin), x: self.direction(f.x), y: self.direction(f.y), z: self.direction(f.z) }
+    }
+
+    /// Facets, moved; those of a closed surface still turn outwards if this is a mirror.
+    pub fn mesh(&self, m: &Mesh) -> Mesh {
+        let turn = self.frame.is_mirrored();
+        Mesh {
+            points: m.points.iter().map(|p| self.point(*p)).collect(),
+            triangles: m.triangles.iter().map(|&[a, b, c]| if turn { [a, c, b] } else { [a, b, c] }).collect(),
+        }
     }
 
     /// First `inner`, then this.

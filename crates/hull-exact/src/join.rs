@@ -8,7 +8,7 @@
 use crate::curve::Piece;
 use crate::fineness::Fineness;
 use crate::lift::Reader;
-use crate::shape::{Face, Lump, Shape, Shell, Use};
+use crate::shape::{Lump, Shape, Shell, Use};
 use crate::{facet, quadrature};
 use hull_geometry::vector::{add, cross, distance, dot, norm, scale, sub};
 use hull_geometry::{Cancelled, Point, Watch, mesh::Bounds};
@@ -402,18 +402,9 @@ fn turn_to_one_side(shape: &mut Shape, report: &mut JoinReport) {
     }
     for (f, s) in side.into_iter().enumerate() {
         if s == Some(false) {
-            turn_face(&mut shape.faces[f]);
+            shape.faces[f].turn();
             report.faces_turned += 1;
         }
-    }
-}
-
-/// The face seen from its other side.
-pub fn turn_face(face: &mut Face) {
-    face.same_sense = !face.same_sense;
-    for l in &mut face.loops {
-        l.uses.reverse();
-        l.uses.iter_mut().for_each(|u| u.forward = !u.forward);
     }
 }
 
@@ -479,7 +470,7 @@ fn recognise(shape: &mut Shape, report: &mut JoinReport, watch: &Watch) -> Resul
         volumes[i] = signed;
         if closed[i] && signed < 0.0 {
             for &f in faces {
-                turn_face(&mut shape.faces[f as usize]);
+                shape.faces[f as usize].turn();
             }
         }
     }
@@ -490,7 +481,7 @@ fn recognise(shape: &mut Shape, report: &mut JoinReport, watch: &Watch) -> Resul
         let depth = inside[i].len();
         if closed[i] && depth % 2 == 1 {
             for &f in faces {
-                turn_face(&mut shape.faces[f as usize]);
+                shape.faces[f as usize].turn();
             }
             // Of the shells around it the innermost one holds it.
             let holder = inside[i].iter().copied().max_by_key(|&o| inside[o].len());

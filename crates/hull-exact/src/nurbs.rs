@@ -413,6 +413,32 @@ impl NurbsSurface {
         [closed_u && moves_u, closed_v && moves_v]
     }
 
+    /// The curve at `value` of u (`axis` 0) or v (1), whose parameter is the other one; `None` outside the domain.
+    pub fn isoline(&self, axis: usize, value: f64) -> Option<NurbsCurve> {
+        let (across, along) = if axis == 0 { (&self.u, &self.v) } else { (&self.v, &self.u) };
+        let [a, b] = across.domain();
+        if !(value >= a && value <= b) {
+            return None;
+        }
+        let span = across.span(value);
+        let mut basis: Basis<MOST> = [[0.0; MOST]; 3];
+        across.basis(span, value, 0, &mut basis);
+        let first = span - across.degree;
+        let count = if axis == 0 { self.columns } else { self.rows() };
+        let control = |i: usize, j: usize| {
+            if axis == 0 { self.points[i * self.columns + j] } else { self.points[j * self.columns + i] }
+        };
+        let sum = |j: usize| {
+            (0..=across.degree).fold([0.0; 4], |mut s: Homogeneous, i| {
+                let h = control(first + i, j);
+                (0..4).for_each(|k| s[k] += basis[0][i] * h[k]);
+                s
+            })
+        };
+        let points = (0..count).map(sum).collect();
+        Some(NurbsCurve { knots: along.clone(), points, rational: self.rational })
+    }
+
     pub fn rows(&self) -> usize {
         self.points.len() / self.columns
     }

@@ -47,6 +47,17 @@ pub struct Face {
     pub layer: Option<String>,
 }
 
+impl Face {
+    /// Turns the normal round, and the loops with it.
+    pub fn turn(&mut self) {
+        self.same_sense = !self.same_sense;
+        for l in &mut self.loops {
+            l.uses.reverse();
+            l.uses.iter_mut().for_each(|u| u.forward = !u.forward);
+        }
+    }
+}
+
 /// Faces, each with whether the shell uses it as it stands.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct Shell {
@@ -144,6 +155,9 @@ impl Shape {
         }
         for s in &mut out.surfaces {
             *s = s.moved(m);
+        }
+        if m.frame.is_mirrored() {
+            out.faces.iter_mut().for_each(Face::turn);
         }
         out.tolerance *= m.scale;
         out

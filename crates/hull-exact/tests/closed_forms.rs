@@ -316,7 +316,7 @@ proptest! {
             let by = scale(moves[f], gap / 3f64.sqrt());
             let mut one = one.moved(&Motion { frame: Frame { origin: by, ..Frame::WORLD }, scale: 1.0 });
             if turned[f] {
-                join::turn_face(&mut one.faces[0]);
+                one.faces[0].turn();
             }
             loose.append(one);
         }

@@ -5,5 +5,7 @@ mod looks;
 pub mod part21;
 pub mod structure;
 pub mod topology;
+pub mod write;
 
 pub use structure::read;
+pub use write::{Schema, write};

@@ -1,0 +1,49 @@
+//! Colours and layers as records (ISO 10303-46).
+
+use super::lines::{Lines, real, refs, text};
+use hull_exact::shape::Colour;
+use std::collections::BTreeMap;
+
+/// Colours and layers gathered while items are written.
+#[derive(Default)]
+pub struct Looks {
+    styles: BTreeMap<[u32; 3], usize>,
+    styled: Vec<usize>,
+    layers: BTreeMap<String, Vec<usize>>,
+}
+
+impl Looks {
+    /// Gives an item a colour.
+    pub fn colour(&mut self, lines: &mut Lines, item: usize, colour: Colour) {
+        let style = *self.styles.entry(colour.map(f32::to_bits)).or_insert_with(|| style(lines, colour));
+        self.styled.push(lines.add(format_args!("STYLED_ITEM('',(#{style}),#{item})")));
+    }
+
+    pub fn layer(&mut self, item: usize, layer: &str) {
+        self.layers.entry(layer.to_string()).or_default().push(item);
+    }
+
+    /// The records that gather what was given.
+    pub fn finish(&self, lines: &mut Lines, context: usize) {
+        if !self.styled.is_empty() {
+            let items = refs(self.styled.iter().copied());
+            lines.add(format_args!("MECHANICAL_DESIGN_GEOMETRIC_PRESENTATION_REPRESENTATION('',{items},#{context})"));
+        }
+        for (name, items) in &self.layers {
+            let items = refs(items.iter().copied());
+            lines.add(format_args!("PRESENTATION_LAYER_ASSIGNMENT({},'',{items})", text(name)));
+        }
+    }
+}
+
+fn style(lines: &mut Lines, colour: Colour) -> usize {
+    // Six figures hold what single precision has.
+    let [r, g, b] = colour.map(|c| real(f64::from((c * 1e6).round()) / 1e6));
+    let rgb = lines.add(format_args!("COLOUR_RGB('',{r},{g},{b})"));
+    let fill_colour = lines.add(format_args!("FILL_AREA_STYLE_COLOUR('',#{rgb})"));
+    let fill = lines.add(format_args!("FILL_AREA_STYLE('',(#{fill_colour}))"));
+    let area = lines.add(format_args!("SURFACE_STYLE_FILL_AREA(#{fill})"));
+    let side = lines.add(format_args!("SURFACE_SIDE_STYLE('',(#{area}))"));
+    let usage = lines.add(format_args!("SURFACE_STYLE_USAGE(.BOTH.,#{side})"));
+    lines.add(format_args!("PRESENTATION_STYLE_ASSIGNMENT((#{usage}))"))
+}
