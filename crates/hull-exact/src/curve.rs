@@ -223,6 +223,8 @@ impl Curve {
                 Curve::Chain(pieces.iter().map(|p| Piece { curve: p.curve.moved(m), range: p.range }).collect())
             }
             Curve::Offset { base, by, normal } => {
+                // A mirror turns cross products round.
+                let by = if m.frame.is_mirrored() { -by } else { *by };
                 Curve::Offset { base: Box::new(base.moved(m)), by: by * s, normal: m.direction(*normal) }
             }
             Curve::OnSurface { surface, plane } => Curve::OnSurface {

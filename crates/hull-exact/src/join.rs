@@ -563,7 +563,8 @@ pub struct JoinPlot {
     pub proposal: Option<f64>,
 }
 
-/// Tries tolerances from 1e-6 to 1e-2 of the shape's size.
+/// Tries tolerances from 1e-6 to 1e-2 of the shape's size; where nothing is open and yet not all is solid, proposes
+/// the least of them.
 ///
 /// # Errors
 /// [`Cancelled`].
@@ -571,7 +572,10 @@ pub fn join_plot(shape: &Shape, watch: &Watch) -> Result<JoinPlot, Cancelled> {
     let size = shape.rough_size();
     let open_before = shape.open_edges().len();
     if open_before == 0 || size <= 0.0 {
-        return Ok(JoinPlot { open_before, ..Default::default() });
+        // Loose faces that close by themselves still have to become a solid.
+        let loose = size > 0.0 && shape.lumps.iter().any(|l| !l.closed);
+        let proposal = loose.then(|| hull_geometry::plot::round_up(size * 1e-6));
+        return Ok(JoinPlot { open_before, trials: Vec::new(), proposal });
     }
     let shortest = shortest_edge(shape);
     const TRIALS: u32 = 25;

@@ -129,6 +129,18 @@ pub fn lift<'a>(
     Lifted { loops: closed, off_surface: lift.off_surface, doubt }
 }
 
+/// The least and greatest parameters on a face's bounds; `None` where no bound closes.
+pub fn parameter_box(shape: &Shape, face: &Face, samples: &[Sampled]) -> Option<[[f64; 2]; 2]> {
+    let locator = Locator::new(&shape.surfaces[face.surface as usize]);
+    let lifted = lift(shape, face, samples, &locator, Reader::Trusting, None);
+    let range = |axis: usize| {
+        let all = lifted.loops.iter().flatten().map(|c| c.uv[axis]);
+        all.fold([f64::INFINITY, f64::NEG_INFINITY], |[a, b], t| [a.min(t), b.max(t)])
+    };
+    let found = [range(0), range(1)];
+    found.iter().all(|[a, b]| b > a).then_some(found)
+}
+
 /// How often each loop of a face goes round its surface along u and v.
 pub fn windings(shape: &Shape, face: &Face, samples: &[Sampled], locator: &Locator) -> Vec<[i32; 2]> {
     let mut lift = Lift::new(shape, face, samples, locator);

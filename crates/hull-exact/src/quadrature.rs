@@ -8,6 +8,7 @@ use crate::lift::{Corner, Lifted, Reader, lift};
 use crate::locate::Locator;
 use crate::sample;
 use crate::shape::{Face, Shape};
+use crate::surface::Surface;
 use hull_geometry::Point;
 use hull_geometry::vector::{V3, add, cross, dot, norm, scale, sub};
 use rayon::prelude::*;
@@ -172,7 +173,13 @@ fn panels(locator: &Locator, from: f64, to: f64) -> Vec<f64> {
     out.push(to);
     out.sort_by(f64::total_cmp);
     out.dedup_by(|next, kept| *next - *kept <= 1e-12 * (to - from));
-    let longest = if own.len() > 2 { f64::INFINITY } else { period.map_or(f64::INFINITY, |p| p / 8.0) };
+    let longest = match (locator.surface, period) {
+        _ if own.len() > 2 => f64::INFINITY,
+        (_, Some(p)) => p / 8.0,
+        // Their curves may be long arcs of conics, which ten points do not follow.
+        (Surface::Extrusion { .. } | Surface::Ruled { .. } | Surface::Offset { .. }, None) => (to - from) / 6.0,
+        _ => f64::INFINITY,
+    };
     let mut fine = vec![out[0]];
     for w in out.windows(2) {
         let n = ((w[1] - w[0]) / longest).ceil().max(1.0) as usize;

@@ -328,7 +328,11 @@ impl Surface {
                 Surface::Ruled { curves: Box::new([curves[0].moved(m), curves[1].moved(m)]), ranges: *ranges }
             }
             Surface::Nurbs(n) => Surface::Nurbs(Box::new(n.mapped(|p| m.point(p)))),
-            Surface::Offset { base, by } => Surface::Offset { base: Box::new(base.moved(m)), by: by * s },
+            Surface::Offset { base, by } => {
+                // A mirror turns the normal that the parameters make round.
+                let by = if m.frame.is_mirrored() { -by } else { *by };
+                Surface::Offset { base: Box::new(base.moved(m)), by: by * s }
+            }
         }
     }
 

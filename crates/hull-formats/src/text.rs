@@ -72,3 +72,15 @@ pub fn shown(word: &[u8]) -> String {
     let text = String::from_utf8_lossy(&word[..word.len().min(40)]);
     text.chars().map(|c| if c.is_control() { '\u{fffd}' } else { c }).collect()
 }
+
+/// A real number that reads back as the same one: a point
+/// is required there (ISO 10303-21, 6.4.2; IGES 5.3, 2.2.2.2).
+pub fn real(x: f64) -> String {
+    let plain = x == 0.0 || (x.abs() >= 1e-4 && x.abs() < 1e16);
+    let text = if plain { format!("{x}") } else { format!("{x:E}") };
+    match text.split_once('E') {
+        _ if text.contains('.') => text,
+        Some((mantissa, exponent)) => format!("{mantissa}.E{exponent}"),
+        None => format!("{text}."),
+    }
+}

@@ -3,11 +3,17 @@
 use hull_exact::assembly::ModelFigures;
 use hull_exact::join::{join, join_plot};
 use hull_exact::lift::Reader;
-use hull_exact::model::{Model, Part};
-use hull_exact::{Frame, Motion};
+use hull_exact::curve::{Curve, Piece};
+use hull_exact::model::{Model, Node, Part, Tessellated};
+use hull_exact::nurbs::{NurbsCurve, NurbsSurface};
+use hull_exact::shape::{Face, Lump, Shape, Shell};
+use hull_exact::{Frame, Motion, Surface, quadrature};
 use hull_formats::iges;
 use hull_formats::step::{self, Schema};
-use hull_geometry::{Cancelled, Unit, Watch};
+use hull_geometry::join::join_equal_points;
+use hull_geometry::topology::Topology;
+use hull_geometry::{Cancelled, Mesh, Unit, Watch, measure};
+use proptest::prelude::*;
 use std::path::PathBuf;
 
 fn files(folder: &str) -> Vec<PathBuf> {
@@ -28,7 +34,11 @@ fn model(path: &PathBuf) -> Model {
         true => step::read(&name, &bytes, &watch),
         false => iges::read(&name, &bytes, &watch),
     };
-    let model = design.unwrap_or_else(|e| panic!("{e}")).model;
+    joined(&design.unwrap_or_else(|e| panic!("{e}")).model)
+}
+
+fn joined(model: &Model) -> Model {
+    let watch = Watch::default();
     let joined = model.with_parts(|part| {
         let shape = match join_plot(&part.shape, &watch)?.proposal {
             Some(t) => join(&part.shape, t, &watch)?.0,
@@ -92,6 +102,192 @@ fn step_reads_back_in_every_form_and_unit() {
             let (a, b) = (sent.rigid(&by).rough_bounds(), back.model.rough_bounds());
             let off = hull_geometry::vector::distance(a.min, b.min).max(hull_geometry::vector::distance(a.max, b.max));
             assert!(off <= 1e-7 * a.diagonal() + 2.0 * gap * by.scale, "{name}: box off by {off}");
+        }
+    }
+}
+
+#[test]
+fn iges_reads_back_and_joins_into_the_same_solids() {
+    for path in files("step").iter().chain(&files("iges")) {
+        let sent = model(path);
+        let figures = sent.figures(Reader::Trusting);
+        let mm = sent.unit.as_ref().map_or(1.0, |u| u.millimetres);
+        let unit = Unit::Mm;
+        let name = format!("{} as IGES", path.display());
+        let by = placed(mm, unit);
+        let written = iges::write("part", &sent, &by, unit, &Watch::default()).expect("not cancelled");
+        assert_eq!(written.left_out, [], "{name}: left out");
+        assert!(written.bytes.split(|b| *b == b'\n').all(|l| l.is_empty() || l.len() == 80), "{name}: 80 columns");
+        let back = iges::read("part.igs", &written.bytes, &Watch::default()).unwrap_or_else(|e| panic!("{e}"));
+        assert_eq!((back.skipped, back.faces_given_up), (vec![], 0), "{name}: skipped");
+        let gap = name.split("loose-").nth(1).and_then(|t| t.split("mm").next()?.parse().ok());
+        let gap: f64 = gap.unwrap_or(0.0);
+        let again = joined(&back.model);
+        compare(&name, &figures, &again.figures(Reader::Trusting), by.scale, 1e-7 + 0.05 * gap);
+        let ends = |m: &Model| m.occurrences().map(|(n, _)| n.name.clone()).collect::<Vec<_>>();
+        if name.contains("assembly") {
+            assert_eq!(paths(&back.model), paths(&sent), "{name}: the tree");
+        }
+        assert_eq!(ends(&back.model).len(), ends(&sent).len(), "{name}: places");
+        assert_eq!(back.model.parts.len(), sent.parts.len(), "{name}: repeated parts are stored once");
+    }
+}
+
+/// One part at the root.
+fn alone(part: Part, name: &str) -> Model {
+    let node = Node { name: name.into(), parent: None, part: Some(0), placement: Motion::NONE, colour: None };
+    Model { parts: vec![part], nodes: vec![node], unit: None }
+}
+
+#[test]
+fn facets_read_back_as_facets_or_as_a_faceted_solid() {
+    // A box in two named pieces: its top, and the rest.
+    let corners: Vec<[f64; 3]> = (0..8).map(|i| [i & 1, i >> 1 & 1, i >> 2].map(|x| 0.1 * f64::from(x))).collect();
+    let quads = [[4, 5, 7, 6], [0, 2, 3, 1], [0, 1, 5, 4], [2, 6, 7, 3], [0, 4, 6, 2], [1, 3, 7, 5]];
+    let piece = |range: std::ops::Range<usize>| {
+        let triangles = quads[range].iter().flat_map(|&[a, b, c, d]| [[a, b, c], [a, c, d]]).collect();
+        let mut mesh = Mesh { points: corners.clone(), triangles };
+        mesh.drop_unused_points();
+        mesh
+    };
+    let named = |name: &str, mesh: Mesh| Tessellated { name: name.into(), colour: Some([0.2, 0.4, 0.6]), mesh };
+    let names = ["Deckel „oben“ \u{1F527}", "it's the \\rest"];
+    let tessellated = vec![named(names[0], piece(0..1)), named(names[1], piece(1..6))];
+    let model = alone(Part { name: "box".into(), tessellated, ..Part::default() }, "Kasten ü");
+    let watch = Watch::default();
+    let send = |schema| step::write("box", &model, &Motion::NONE, Unit::M, schema, &watch).expect("not cancelled");
+    let back = |bytes: &[u8]| step::read("box.step", bytes, &watch).unwrap_or_else(|e| panic!("{e}")).model;
+    let tessellated = back(&send(Schema::Ap242).bytes);
+    assert_eq!(tessellated.nodes[0].name, "Kasten ü");
+    let pieces = &tessellated.parts[0].tessellated;
+    assert_eq!(pieces.iter().map(|t| t.name.as_str()).collect::<Vec<_>>(), names);
+    assert!(pieces.iter().all(|t| t.colour.is_some_and(|c| (c[1] - 0.4).abs() < 1e-6)), "colours");
+    let mut whole = Mesh::default();
+    pieces.iter().for_each(|t| whole.append(&t.mesh));
+    join_equal_points(&mut whole);
+    assert!(Topology::of(&whole, &watch).expect("not cancelled").is_closed());
+    assert!((measure::mass(&whole, &whole.bounds()).volume - 1e-3).abs() < 1e-15);
+    let faceted = back(&send(Schema::Ap214).bytes);
+    let figures = faceted.figures(Reader::Trusting);
+    assert_eq!((figures.solids, figures.faces, figures.open_edges), (1, 12, 0));
+    assert!((figures.volume - 1e-3).abs() < 1e-12);
+    let refused = iges::write("box", &model, &Motion::NONE, Unit::M, &watch).expect("not cancelled").left_out;
+    assert_eq!(refused.iter().map(|s| s.count).sum::<usize>(), 12, "IGES says that it has no place for facets");
+}
+
+fn wave(n: usize, step: f64, height: f64) -> Vec<[f64; 3]> {
+    (0..n).map(|i| [i as f64 * step, height * (i as f64 * 1.7).sin(), height * (i as f64 * 0.9).cos()]).collect()
+}
+
+/// Curves that may be a profile: every kind, with its range.
+fn profile(kind: usize, a: f64, b: f64) -> (Curve, [f64; 2]) {
+    // Off the axis about which it may be turned.
+    let frame = Frame::new([5.0, 0.0, 1.0], [0.1, 1.0, 0.2], Some([1.0, 0.2, 0.0]));
+    let spline = |degree: usize| {
+        let points: Vec<[f64; 3]> = wave(6, 1.0, 0.4 * b).iter().map(|p| [p[0] + 4.0, p[1], p[2]]).collect();
+        let inner = (1..6 - degree).map(|i| i as f64);
+        let end = (6 - degree) as f64;
+        let knots = std::iter::repeat_n(0.0, degree + 1).chain(inner).chain(std::iter::repeat_n(end, degree + 1));
+        let weights = [1.0, 0.7, 1.0, 1.3, 1.0, 1.0];
+        Curve::Nurbs(Box::new(NurbsCurve::new(degree, knots.collect(), &points, Some(&weights)).expect("a spline")))
+    };
+    match kind {
+        0 => (Curve::Line { origin: [4.0, 0.0, 0.0], along: [0.3, 0.2, a] }, [-0.5, 1.5]),
+        1 => (Curve::Ellipse { frame, a, b: a }, [0.3, 2.9]),
+        2 => (Curve::Ellipse { frame, a, b }, [-1.0, 2.0]),
+        3 => (Curve::Hyperbola { frame, a, b }, [-0.6, 0.8]),
+        4 => (Curve::Parabola { frame, focal: 0.4 * a }, [-0.8, 0.9]),
+        5 => (spline(3), [0.0, 3.0]),
+        6 => (Curve::Offset { base: Box::new(spline(3)), by: 0.05 * a, normal: [0.0, 1.0, 0.0] }, [0.0, 3.0]),
+        _ => {
+            let corner = [5.0, 0.0, 1.0 + b];
+            let line = |p: [f64; 3], q: [f64; 3]| Piece {
+                curve: Curve::Line { origin: p, along: [q[0] - p[0], q[1] - p[1], q[2] - p[2]] },
+                range: [0.0, 1.0],
+            };
+            // The second stretch is stored the other way round.
+            let second = line([5.0 + a, 0.3, 1.0 + 2.0 * b], corner);
+            let chain = vec![line([5.0, 0.0, 1.0], corner), Piece { range: [1.0, 0.0], ..second }];
+            (Curve::Chain(chain), [0.0, 2.0])
+        }
+    }
+}
+
+/// A stretch of a surface of every kind.
+fn patch(kind: usize, curve: usize, a: f64, b: f64) -> (Surface, [[f64; 2]; 2]) {
+    let frame = Frame::new([1.0, 2.0, 3.0], [1.0, 0.5, 2.0], None);
+    let (profile, range) = profile(curve, a, b);
+    match kind {
+        0 => (Surface::Plane(frame), [[-a, b], [0.0, 1.0]]),
+        1 => (Surface::Cylinder { frame, radius: a }, [[-0.5, 1.5], [-b, b]]),
+        2 => (Surface::Cone { frame, radius: 2.0, half_angle: 0.3 * a - 0.3 }, [[5.5, 7.5], [0.0, b]]),
+        3 => (Surface::Sphere { frame, radius: a }, [[0.2, 2.0], [-0.8, 1.1]]),
+        4 => (Surface::Torus { frame, major: 3.0, minor: a }, [[0.2, 2.0], [2.0, 4.4]]),
+        5 => (Surface::Extrusion { profile, along: [0.2, b, 0.1] }, [range, [-0.5, 1.0]]),
+        6 => (Surface::Revolution { profile, axis: Frame::WORLD }, [[0.4, 2.2], range]),
+        7 => {
+            let lower = profile.moved(&Motion { frame: Frame { origin: [0.0, 3.0, 0.5], ..Frame::WORLD }, scale: 0.7 });
+            (Surface::Ruled { curves: Box::new([profile, lower]), ranges: [range, range] }, [[0.0, 1.0], [0.0, 1.0]])
+        }
+        8 => {
+            let rows: Vec<[f64; 3]> = (0..5)
+                .flat_map(|i| wave(4, 1.0, 0.3 * b).into_iter().map(move |p| [p[0], f64::from(i) * 0.8, p[1] + p[2]]))
+                .collect();
+            let knots = [vec![0.0, 0.0, 0.0, 0.4, 0.7, 1.0, 1.0, 1.0], vec![0.0, 0.0, 0.0, 0.0, 1.0, 1.0, 1.0, 1.0]];
+            let weights: Vec<f64> = (0..20).map(|i| 1.0 + 0.2 * f64::from(i % 3)).collect();
+            let n = NurbsSurface::new([2, 3], knots, 4, &rows, Some(&weights)).expect("a surface");
+            (Surface::Nurbs(Box::new(n)), [[0.1, 0.9], [0.2, 0.8]])
+        }
+        _ => {
+            let (base, sides) = patch(kind % 9, curve, a, b);
+            (Surface::Offset { base: Box::new(base), by: 0.05 * a }, sides)
+        }
+    }
+}
+
+proptest! {
+    /// Every surface bounded by every curve, turned, moved and mirrored, reads back with its area and its moments.
+    #[test]
+    fn any_face_reads_back(
+        kind in 0..13_usize,
+        curve in 0..8_usize,
+        (a, b) in (0.3..1.4_f64, 0.3..1.4_f64),
+        axis in prop::array::uniform3(-1.0..1.0_f64),
+        mirror: bool,
+    ) {
+        let (surface, sides) = patch(kind, curve, a, b);
+        let mut shape = Shape::default();
+        let bound = shape.rectangle_loop(&surface, sides).expect("a rectangle");
+        let surface = shape.add_surface(surface);
+        let face = |name: &str| Face {
+            surface, same_sense: true, loops: vec![bound.clone()], name: name.into(), colour: None, layer: None,
+        };
+        shape.faces = vec![face("patch")];
+        let outer = Shell { faces: vec![(0, true)] };
+        shape.lumps = vec![Lump { name: "sheet".into(), colour: None, closed: false, outer, voids: Vec::new() }];
+        let mut frame = Frame::new([3.0, -2.0, 1.0], axis, None);
+        if mirror {
+            frame.y = frame.y.map(|x| -x);
+        }
+        let by = Motion { frame, scale: 2.5 };
+        let sent = quadrature::of_faces(&shape.moved(&by), Reader::Trusting).0[0];
+        let model = alone(Part { name: "sheet".into(), shape, ..Part::default() }, "sheet");
+        let watch = Watch::default();
+        let step = step::write("sheet", &model, &by, Unit::Mm, Schema::Ap214, &watch).expect("not cancelled");
+        let iges = iges::write("sheet", &model, &by, Unit::Mm, &watch).expect("not cancelled");
+        for (form, written) in [("STEP", &step), ("IGES", &iges)] {
+            prop_assert_eq!(&written.left_out, &vec![], "{} left something out", form);
+            let back = match form {
+                "STEP" => step::read("sheet.step", &written.bytes, &watch),
+                _ => iges::read("sheet.igs", &written.bytes, &watch),
+            };
+            let back = back.unwrap_or_else(|e| panic!("{e}")).model;
+            let shape = &back.parts[0].shape;
+            prop_assert_eq!(&shape.faces[0].name, "patch");
+            let (found, doubts) = quadrature::of_faces(shape, Reader::Trusting);
+            prop_assert_eq!((found.len(), doubts), (1, 0));
+            let off = (found[0].area - sent.area).abs();
+            prop_assert!(off <= 2e-7 * sent.area, "{form}: area {} sent, {} read back", sent.area, found[0].area);
         }
     }
 }

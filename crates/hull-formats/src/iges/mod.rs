@@ -4,5 +4,7 @@ mod geometry;
 mod record;
 mod splines;
 mod structure;
+mod write;
 
 pub use structure::read;
+pub use write::write;

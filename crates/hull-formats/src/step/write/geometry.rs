@@ -1,6 +1,7 @@
 //! Curves and surfaces as records (ISO 10303-42).
 
-use super::lines::{Lines, list, real, refs, triple};
+use super::lines::{Lines, list, refs, triple};
+use crate::text::real;
 use hull_exact::curve::Curve;
 use hull_exact::nurbs::{Homogeneous, Knots, NurbsCurve, NurbsSurface};
 use hull_exact::{Frame, Surface};

@@ -1,5 +1,6 @@
 //! Records of a part 21 file as they are written.
 
+use crate::text::real;
 use hull_geometry::vector::V3;
 use std::fmt::Write;
 
@@ -17,17 +18,6 @@ impl Lines {
         // Writing to a string cannot fail.
         let _ = writeln!(self.text, "#{}={record};", self.last);
         self.last
-    }
-}
-
-/// A real number that reads back as the same one: it must have a point (ISO 10303-21, 6.4.2).
-pub fn real(x: f64) -> String {
-    let plain = x == 0.0 || (x.abs() >= 1e-4 && x.abs() < 1e16);
-    let text = if plain { format!("{x}") } else { format!("{x:E}") };
-    match text.split_once('E') {
-        _ if text.contains('.') => text,
-        Some((mantissa, exponent)) => format!("{mantissa}.E{exponent}"),
-        None => format!("{text}."),
     }
 }
 

@@ -1,6 +1,7 @@
 //! Colours and layers as records (ISO 10303-46).
 
-use super::lines::{Lines, real, refs, text};
+use super::lines::{Lines, refs, text};
+use crate::text::real;
 use hull_exact::shape::Colour;
 use std::collections::BTreeMap;
 

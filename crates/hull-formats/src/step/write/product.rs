@@ -2,7 +2,8 @@
 
 use super::Schema;
 use super::geometry::placement;
-use super::lines::{Lines, real, refs, text};
+use super::lines::{Lines, refs, text};
+use crate::text::real;
 use hull_exact::{Frame, Motion};
 use hull_geometry::Unit;
 

@@ -158,7 +158,7 @@ impl<'l, 's> Writer<'l, 's> {
                 continue;
             };
             let [a, b] = edge.ends.map(|v| geometry::point(self.lines, shape.vertices[v as usize]));
-            let [t, u] = edge.range.map(super::lines::real);
+            let [t, u] = edge.range.map(crate::text::real);
             curves.push(self.lines.add(format_args!(
                 "TRIMMED_CURVE('',#{curve},(#{a},PARAMETER_VALUE({t})),(#{b},PARAMETER_VALUE({u})),.T.,.PARAMETER.)"
             )));

@@ -1,0 +1,268 @@
+//! Models as IGES 5.3: curves, and trimmed surfaces bounded by their edges in space (types 144 and 142).
+//!
+//! The format's trimmed surfaces know nothing of each other: what was joined reads back as loose faces whose edges
+//! are the same, so that joining them again bridges no gap. Facets have no place in it.
+
+mod geometry;
+mod records;
+
+use self::records::{Entry, Parameter, Records, int, number, text};
+use crate::Skipped;
+use crate::step::write::Written;
+use hull_exact::curve::Piece;
+use hull_exact::explicit::explicit;
+use hull_exact::lift::{Sampled, parameter_box};
+use hull_exact::model::{Model, Part};
+use hull_exact::shape::{Colour, Face, Loop, Shape};
+use hull_exact::{Frame, Motion, sample};
+use hull_geometry::mesh::Bounds;
+use hull_geometry::{Cancelled, Unit, Watch};
+use std::collections::BTreeMap;
+
+/// Writes a model whose lengths are in `unit`, moved by `placed`, which must bring it there.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn write(
+    name: &str,
+    model: &Model,
+    placed: &Motion,
+    unit: Unit,
+    watch: &Watch,
+) -> Result<Written, Cancelled> {
+    let model = model.rigid(placed);
+    let bounds = model.rough_bounds();
+    let mut file = File::default();
+    let mut branch = vec![false; model.nodes.len()];
+    model.nodes.iter().filter_map(|n| n.parent).for_each(|p| branch[p as usize] = true);
+    let mut figures: BTreeMap<u32, i64> = BTreeMap::new();
+    // Children stand behind their parents; subfigures need theirs first.
+    let mut members: Vec<Vec<i64>> = vec![Vec::new(); model.nodes.len()];
+    let total = model.nodes.len().max(1);
+    for (i, node) in model.nodes.iter().enumerate().rev() {
+        watch.report(0.1 + 0.8 * (total - i) as f64 / total as f64, "writing the parts")?;
+        let at_root = node.parent.is_none();
+        let part = node.part.map(|p| (p, &model.parts[p as usize]));
+        if let (true, false, Some((_, part))) = (at_root, branch[i], part) {
+            file.part(part, node.colour, false);
+            continue;
+        }
+        let definition = match (part, branch[i]) {
+            (Some((number, part)), false) => match figures.get(&number) {
+                Some(&known) => known,
+                None => {
+                    let own = file.part(part, node.colour, true);
+                    let definition = file.figure(&node.name, &own);
+                    figures.insert(number, definition);
+                    definition
+                }
+            },
+            (part, _) => {
+                let mut own: Vec<i64> = part.map(|(_, p)| file.part(p, node.colour, true)).unwrap_or_default();
+                own.extend(members[i].iter().rev());
+                file.figure(&node.name, &own)
+            }
+        };
+        let frame = match node.parent {
+            Some(p) => node.placement.frame.within(&model.nodes[p as usize].placement.frame.inverse()),
+            None => Frame::WORLD,
+        };
+        let instance = file.instance(definition, &frame, !at_root);
+        if let Some(parent) = node.parent {
+            members[parent as usize].push(instance);
+        }
+    }
+    let loosest = model.parts.iter().map(|p| p.shape.tolerance).fold(0.0, f64::max);
+    let least = loosest.max(1e-9 * bounds.diagonal().max(1e-3));
+    let reach = bounds.min.into_iter().chain(bounds.max).fold(0.0_f64, |m, x| m.max(x.abs()));
+    let bytes = file.records.finish("Exact geometry as trimmed surfaces", global(name, unit, least, reach));
+    Ok(Written { bytes, left_out: file.left_out.list() })
+}
+
+/// The global section (table 1): no date, so that the same model gives the same bytes.
+fn global(name: &str, unit: Unit, least: f64, reach: f64) -> Vec<Parameter> {
+    let (flag, symbol) = match unit {
+        Unit::In => (1, "IN"),
+        Unit::Mm => (2, "MM"),
+        Unit::Ft => (4, "FT"),
+        Unit::M => (6, "M"),
+        Unit::Cm => (10, "CM"),
+    };
+    let product = format!("Ready Hull {}", env!("CARGO_PKG_VERSION"));
+    vec![
+        text(","),
+        text(";"),
+        text(name),
+        text(name),
+        text(&product),
+        text(&product),
+        int(32),
+        int(38),
+        int(6),
+        int(308),
+        int(15),
+        text(name),
+        number(1.0),
+        int(flag),
+        text(symbol),
+        int(1),
+        number(0.1),
+        text(""),
+        number(least),
+        number(reach),
+        text(""),
+        text(""),
+        int(11),
+        int(0),
+        text(""),
+    ]
+}
+
+#[derive(Default)]
+struct LeftOut {
+    faces: usize,
+    wires: usize,
+    facets: usize,
+    layers: usize,
+}
+
+impl LeftOut {
+    fn list(&self) -> Vec<Skipped> {
+        let all = [
+            ("faces without a form in the format", self.faces),
+            ("curves without a form in the format", self.wires),
+            ("facets", self.facets),
+            ("names of layers", self.layers),
+        ];
+        let some = all.into_iter().filter(|x| x.1 > 0);
+        some.map(|(what, count)| Skipped { what: what.into(), count }).collect()
+    }
+}
+
+#[derive(Default)]
+struct File {
+    records: Records,
+    colours: BTreeMap<[u32; 3], i64>,
+    levels: Vec<String>,
+    left_out: LeftOut,
+}
+
+impl File {
+    /// The entities of a part's faces and wires.
+    fn part(&mut self, part: &Part, colour: Option<Colour>, dependent: bool) -> Vec<i64> {
+        self.left_out.facets += part.tessellated.iter().map(|t| t.mesh.triangles.len()).sum::<usize>();
+        let (shape, _) = explicit(&part.shape);
+        let samples = sample::evenly(&shape, 16);
+        let mut colours = vec![colour; shape.faces.len()];
+        for lump in &shape.lumps {
+            for (f, _) in std::iter::once(&lump.outer).chain(&lump.voids).flat_map(|s| &s.faces) {
+                colours[*f as usize] = lump.colour.or(colour);
+            }
+        }
+        let mut out = Vec::new();
+        for (i, face) in shape.faces.iter().enumerate() {
+            match self.face(&shape, face, &samples, face.colour.or(colours[i]), dependent) {
+                Some(id) => out.push(id),
+                None => self.left_out.faces += 1,
+            }
+        }
+        for &w in &shape.wires {
+            let edge = &shape.edges[w as usize];
+            match geometry::curve(&mut self.records, &Piece { curve: edge.curve.clone(), range: edge.range }) {
+                Some(id) => out.push(id),
+                None => self.left_out.wires += 1,
+            }
+        }
+        out
+    }
+
+    /// 144, with 142 for each bound, the outer one first.
+    fn face(
+        &mut self,
+        shape: &Shape,
+        face: &Face,
+        samples: &[Sampled],
+        colour: Option<Colour>,
+        dependent: bool,
+    ) -> Option<i64> {
+        let needed = parameter_box(shape, face, samples)?;
+        let surface = geometry::surface(&mut self.records, &shape.surfaces[face.surface as usize], needed)?;
+        let mut loops: Vec<&Loop> = face.loops.iter().filter(|l| !l.uses.is_empty()).collect();
+        let size = |l: &Loop| {
+            Bounds::of(l.uses.iter().flat_map(|u| samples[u.edge as usize].p.iter().copied())).diagonal()
+        };
+        loops.sort_by(|a, b| size(b).total_cmp(&size(a)));
+        let bounds: Vec<i64> = loops.iter().map(|l| self.bound(shape, l, surface)).collect::<Option<_>>()?;
+        let (outer, inner) = bounds.split_first()?;
+        let colour = colour.map_or(0, |c| -self.colour(c));
+        let level = self.level(face.layer.as_deref());
+        let entry = Entry { kind: 144, colour, level, dependent, label: face.name.clone(), ..Entry::default() };
+        let mut parameters = vec![int(surface), int(1), int(inner.len() as i64), int(*outer)];
+        parameters.extend(inner.iter().map(|b| int(*b)));
+        if !face.name.is_empty() {
+            let property = Entry { kind: 406, form: 15, dependent: true, ..Entry::default() };
+            let name = self.records.add(&property, [int(1), text(&face.name)]);
+            parameters.extend([int(0), int(1), int(name)]);
+        }
+        Some(self.records.add(&entry, parameters))
+    }
+
+    /// 142: a curve in space on a surface; its parameter curve is left to the reader.
+    fn bound(&mut self, shape: &Shape, l: &Loop, surface: i64) -> Option<i64> {
+        let mut curves = Vec::with_capacity(l.uses.len());
+        for u in &l.uses {
+            let edge = &shape.edges[u.edge as usize];
+            let [a, b] = edge.range;
+            let range = if u.forward { [a, b] } else { [b, a] };
+            curves.push(geometry::curve(&mut self.records, &Piece { curve: edge.curve.clone(), range })?);
+        }
+        let run = match curves[..] {
+            [only] => only,
+            _ => {
+                let entry = Entry { kind: 102, dependent: true, ..Entry::default() };
+                let all = std::iter::once(curves.len() as i64).chain(curves);
+                self.records.add(&entry, all.map(int))
+            }
+        };
+        let entry = Entry { kind: 142, dependent: true, ..Entry::default() };
+        // Made in no particular way; the curve in space is the one that counts.
+        Some(self.records.add(&entry, [0, surface, 0, run, 2].map(int)))
+    }
+
+    /// 314.
+    fn colour(&mut self, c: Colour) -> i64 {
+        let records = &mut self.records;
+        *self.colours.entry(c.map(f32::to_bits)).or_insert_with(|| {
+            let entry = Entry { kind: 314, ..Entry::default() };
+            records.add(&entry, c.map(|x| number((f64::from(x) * 1e6).round() / 1e4)))
+        })
+    }
+
+    /// Levels have numbers: a layer that has none gets the next one.
+    fn level(&mut self, layer: Option<&str>) -> i64 {
+        let Some(layer) = layer else { return 0 };
+        if let Some(number) = layer.strip_prefix("level ").and_then(|n| n.parse().ok()) {
+            return number;
+        }
+        let known = self.levels.iter().position(|l| l == layer).unwrap_or_else(|| {
+            self.levels.push(layer.to_string());
+            self.left_out.layers += 1;
+            self.levels.len() - 1
+        });
+        known as i64 + 1
+    }
+
+    /// 308.
+    fn figure(&mut self, name: &str, members: &[i64]) -> i64 {
+        let entry = Entry { kind: 308, ..Entry::default() };
+        let list = members.iter().map(|m| int(*m));
+        self.records.add(&entry, [int(0), text(name), int(members.len() as i64)].into_iter().chain(list))
+    }
+
+    /// 408.
+    fn instance(&mut self, definition: i64, frame: &Frame, dependent: bool) -> i64 {
+        let matrix = geometry::matrix(&mut self.records, frame);
+        let entry = Entry { kind: 408, matrix, dependent, ..Entry::default() };
+        self.records.add(&entry, [int(definition), number(0.0), number(0.0), number(0.0), number(1.0)])
+    }
+}
