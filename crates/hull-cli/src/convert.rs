@@ -4,9 +4,13 @@ use crate::{End, Way, input};
 use anyhow::{Context, Result, anyhow, bail};
 use hull_exact::assembly::usual_fineness;
 use hull_exact::fineness::Fineness;
-use hull_exact::{Motion, join};
+use hull_exact::lift::Reader;
+use hull_exact::{Model, Motion, join};
+use hull_formats::step::Schema;
 use hull_formats::{Content, Design, Family, Format, Label, Part, Received, obj, ply, stl};
 use hull_geometry::{Cancelled, Unit, Watch, transform};
+use hull_workshop::export::{DesignForm, export, export_model};
+use hull_workshop::{Body, Step, apply};
 use std::path::PathBuf;
 use std::str::FromStr;
 
@@ -24,6 +28,13 @@ pub struct Convert {
     /// Write text instead of binary (STL, PLY).
     #[arg(long)]
     ascii: bool,
+    /// The form of STEP to write: ap203 (names and geometry), ap214 (colours and layers besides) or ap242 (facets as
+    /// facets besides).
+    #[arg(long, default_value = "ap242")]
+    schema: Schema,
+    /// Write facets even where STEP could carry the exact geometry.
+    #[arg(long)]
+    facets: bool,
     /// Largest distance of exact surfaces from their facets, in the unit written; suited to the size if left out.
     #[arg(long)]
     deviation: Option<f64>,
@@ -61,10 +72,11 @@ impl FromStr for Joining {
 
 pub fn run(c: &Convert) -> Result<End> {
     let family: Family = c.output.to_string_lossy().parse().map_err(|e: String| anyhow!(e))?;
+    let content = input::open(&c.input)?;
     if matches!(family, Family::Step | Family::Iges) {
-        bail!("{}: STEP and IGES are read, not written; write .stl, .obj or .ply", c.output.display());
+        return design_file(c, content, family);
     }
-    let received = match input::open(&c.input)? {
+    let received = match content {
         Content::Facets(mut received) => {
             match (c.from, c.to) {
                 (Some(from), Some(to)) => {
@@ -82,26 +94,73 @@ pub fn run(c: &Convert) -> Result<End> {
     Ok(End::Ready)
 }
 
+/// Writes STEP or IGES, exact where the input is, and reads it back.
+fn design_file(c: &Convert, content: Content, family: Family) -> Result<End> {
+    let form = if family == Family::Iges { DesignForm::Iges } else { DesignForm::Step(c.schema) };
+    let unit = c.to.unwrap_or(Unit::Mm);
+    let stem = c.output.file_stem().unwrap_or_default().to_string_lossy().into_owned();
+    let watch = Watch::default();
+    let made = match content {
+        Content::Exact(design) if !c.facets => {
+            let factor = factor(c, &design.model);
+            let model = joined(c, design.model, factor)?;
+            let reader: Reader = c.reader.into();
+            export_model(&stem, &model, &Motion::scaling(factor), unit, form, reader, true, &watch)?
+        }
+        content => {
+            let (received, from) = match content {
+                Content::Exact(design) => (facets(c, *design)?, unit),
+                Content::Facets(received) => {
+                    let from = c.from.context("--from is needed: the file does not say its unit, and STEP declares one")?;
+                    (received, from)
+                }
+            };
+            let mut body = Body::from_received(&stem, received);
+            (body, _) = apply(&body, &Step::SetUnit { unit: from }, &watch)?;
+            export(&stem, &body, unit, form, &watch)?
+        }
+    };
+    std::fs::write(&c.output, &made.bytes).with_context(|| format!("cannot write {}", c.output.display()))?;
+    for s in &made.left_out {
+        eprintln!("hull: {} does not carry {} {}", c.output.display(), s.count, s.what);
+    }
+    let what = if made.exact { "exact geometry" } else { "facets" };
+    println!("wrote {what} as {} in {}, read back and found the same:", form.title(), unit.name());
+    for row in &made.comparison {
+        println!("  {:<14} {}", row.figure, row.read_back);
+    }
+    Ok(End::Ready)
+}
+
+/// From the file's numbers to those written.
+fn factor(c: &Convert, model: &Model) -> f64 {
+    let declared = model.unit.as_ref().map_or(1.0, |u| u.millimetres);
+    c.from.map_or(declared, Unit::millimetres) / c.to.unwrap_or(Unit::Mm).millimetres()
+}
+
+/// The model with its loose faces joined, where that was asked for.
+fn joined(c: &Convert, model: Model, factor: f64) -> Result<Model> {
+    let Some(joining) = c.join else { return Ok(model) };
+    let watch = Watch::default();
+    let joined = model.with_parts(|part| {
+        let tolerance = match joining {
+            Joining::At(t) => Some(t / factor),
+            Joining::Proposed => join::join_plot(&part.shape, &watch)?.proposal,
+        };
+        let shape = match tolerance {
+            Some(t) => join::join(&part.shape, t, &watch)?.0,
+            None => part.shape.clone(),
+        };
+        Ok::<_, Cancelled>(hull_exact::model::Part { shape, ..part.clone() })
+    })?;
+    Ok(joined)
+}
+
 /// Exact geometry as facets, in the unit to write.
 fn facets(c: &Convert, design: Design) -> Result<Received> {
     let watch = Watch::default();
-    let declared = design.model.unit.as_ref().map_or(1.0, |u| u.millimetres);
-    let factor = c.from.map_or(declared, Unit::millimetres) / c.to.unwrap_or(Unit::Mm).millimetres();
-    let mut model = design.model;
-    if let Some(joining) = c.join {
-        model = model.with_parts(|part| {
-            let proposed = || Ok::<_, Cancelled>(join::join_plot(&part.shape, &watch)?.proposal);
-            let tolerance = match joining {
-                Joining::At(t) => Some(t / factor),
-                Joining::Proposed => proposed()?,
-            };
-            let shape = match tolerance {
-                Some(t) => join::join(&part.shape, t, &watch)?.0,
-                None => part.shape.clone(),
-            };
-            Ok::<_, Cancelled>(hull_exact::model::Part { shape, ..part.clone() })
-        })?;
-    }
+    let factor = factor(c, &design.model);
+    let model = joined(c, design.model, factor)?;
     let usual = usual_fineness(model.rough_bounds().diagonal());
     let fineness = Fineness {
         deviation: c.deviation.map_or(usual.deviation, |d| d / factor),
@@ -135,7 +194,7 @@ fn written(received: &Received, family: Family, ascii: bool) -> Vec<u8> {
             stl::write_binary(&received.mesh, &all)
         }
         Family::Obj => obj::write(&received.mesh, &received.cell_of, &parts),
-        // STEP and IGES were refused above.
+        // STEP and IGES were written above.
         Family::Ply | Family::Step | Family::Iges => ply::write(&received.mesh, &received.cell_of, ascii),
     }
 }

@@ -82,19 +82,19 @@ impl Model {
         out.label_of.extend(made.face_of.iter().map(|f| first_label + f));
         out.deviation = out.deviation.max(made.deviation * node.placement.scale);
         out.failed.extend(made.failed.iter().map(|(f, why)| (format!("{body}, face {}", f + 1), (*why).to_string())));
+        let mut pieces = Mesh::default();
         for t in &part.tessellated {
             let name = if t.name.is_empty() { body.clone() } else { format!("{body} / {}", t.name) };
-            out.labels.push(FaceLabel {
-                body: name,
-                face: String::new(),
-                colour: t.colour.or(node.colour),
-                layer: None,
-            });
+            let (face, colour) = (String::new(), t.colour.or(node.colour));
+            out.labels.push(FaceLabel { body: name, face, colour, layer: None });
             let label = out.labels.len() as u32 - 1;
-            out.mesh.append(&motion.mesh(&t.mesh));
             out.face_of.extend(std::iter::repeat_n(hull_geometry::NONE, t.mesh.triangles.len()));
             out.label_of.extend(std::iter::repeat_n(label, t.mesh.triangles.len()));
+            pieces.append(&t.mesh);
         }
+        // Pieces of one part meet in equal points.
+        hull_geometry::join::join_equal_points(&mut pieces);
+        out.mesh.append(&motion.mesh(&pieces));
     }
 
     /// Every part changed by `change`, the places kept.

@@ -32,6 +32,7 @@ pub async fn run(store: Store, listen: SocketAddr) -> std::io::Result<()> {
             .service(pages::handover_page)
             .service(pages::handover_zip)
             .service(pages::routine_toml)
+            .service(pages::design_file)
             .service(workspace::show)
             .service(workspace::apply_step)
             .service(workspace::preview_step)

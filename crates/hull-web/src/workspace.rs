@@ -16,6 +16,7 @@ use hull_store::handovers::HandoverRecord;
 use hull_store::jobs::Job;
 use hull_store::projects::Project;
 use hull_workshop::destination::Measure;
+use hull_workshop::export::DesignForm;
 use hull_workshop::size::{Candidate, candidates};
 use hull_workshop::survey::Kind;
 use hull_workshop::{Destination, Role, Row, Sheet, Step, Verdict};
@@ -91,6 +92,21 @@ impl Workspace {
 
     fn post(&self, what: &str) -> String {
         format!("/bodies/{}/{what}?row={}&tab={}", self.body.id, self.open.as_ref().map_or("", |r| &r.id), self.tab)
+    }
+
+    /// What a form of design geometry carries.
+    fn design_form(&self, key: &str) -> &'static str {
+        DesignForm::named(key).map_or("", DesignForm::carries)
+    }
+
+    fn design_forms(&self) -> Vec<DesignForm> {
+        let exact = self.is_exact();
+        DesignForm::ALL.into_iter().filter(|f| exact || *f != DesignForm::Iges).collect()
+    }
+
+    /// Whether the exact geometry is what the facets show.
+    fn is_exact(&self) -> bool {
+        self.shown.facts.exact.as_ref().is_some_and(|e| !e.facets_changed)
     }
 
     fn is_open(&self, row: &Row) -> bool {

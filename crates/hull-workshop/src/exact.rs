@@ -2,6 +2,7 @@
 
 use crate::body::{Boundary, Scale, Source};
 use crate::numbers::{count, short};
+use crate::face_names::FaceNames;
 use crate::{Body, Role};
 use hull_exact::assembly::{FaceLabel, ModelFigures, usual_fineness};
 use hull_exact::edit::{Feature, features, without_features};
@@ -13,6 +14,7 @@ use hull_exact::{Model, Motion};
 use hull_formats::{Design, Label};
 use hull_geometry::{Cancelled, NONE, Unit, Watch};
 use serde::{Deserialize, Serialize};
+use std::collections::BTreeSet;
 use std::sync::Arc;
 
 /// A model in its file's unit, and where the body has put it since.
@@ -42,6 +44,9 @@ pub struct ExactFacts {
     pub join: JoinPlot,
     /// Holes, pockets and raised features, widest first: diameter and centre.
     pub features: Vec<(f64, [f64; 3])>,
+    /// Whether facets were changed since they were made: the exact geometry no longer is what they show.
+    #[serde(default)]
+    pub facets_changed: bool,
 }
 
 /// A fineness and what it would make.
@@ -132,6 +137,7 @@ fn take(
         choices,
         join,
         features: widths,
+        facets_changed: false,
     });
     set_names(body, &made.labels, &made.label_of);
     body.mesh = made.mesh;
@@ -264,7 +270,9 @@ fn set_names(body: &mut Body, labels: &[FaceLabel], label_of: &[u32]) {
 /// [`Cancelled`].
 pub fn facet_again(body: &mut Body, fineness: Fineness, watch: &Watch) -> Result<Option<String>, Cancelled> {
     let Some((exact, facts)) = kept(body) else { return Ok(None) };
+    let names = FaceNames::of(body);
     take(body, exact, fineness, facts.reader, facts.schema, watch)?;
+    names.give_back(body, Some);
     Ok(Some(facets_sentence(body)))
 }
 
@@ -274,7 +282,9 @@ pub fn facet_again(body: &mut Body, fineness: Fineness, watch: &Watch) -> Result
 /// [`Cancelled`].
 pub fn read_again(body: &mut Body, reader: Reader, watch: &Watch) -> Result<Option<String>, Cancelled> {
     let Some((exact, facts)) = kept(body) else { return Ok(None) };
+    let names = FaceNames::of(body);
     take(body, exact, facts.fineness, reader, facts.schema, watch)?;
+    names.give_back(body, Some);
     Ok(Some(facets_sentence(body)))
 }
 
@@ -299,7 +309,10 @@ pub fn join_faces(body: &mut Body, tolerance: f64, watch: &Watch) -> Result<Opti
         Ok(hull_exact::model::Part { shape, ..part.clone() })
     })?;
     let gap = total.largest_gap * scale;
+    let names = FaceNames::of(body);
     take(body, Exact { model, ..exact }, facts.fineness, facts.reader, facts.schema, watch)?;
+    // Joining keeps the faces and their order.
+    names.give_back(body, Some);
     let sentence = format!(
         "{} of {} open edges joined in pairs, {} split where another one ends, {} faces turned; the widest gap bridged \
          is {} mm; {} solids, {} cavities, {} edges still open.",
@@ -323,18 +336,35 @@ pub fn remove_features(body: &mut Body, up_to: f64, watch: &Watch) -> Result<Opt
     let Some((exact, facts)) = kept(body) else { return Ok(None) };
     let limit = up_to / exact.placed.scale;
     let (mut gone, mut walls) = (0, 0);
+    let mut left: Vec<Vec<u32>> = Vec::new();
     let model = exact.model.with_parts(|part| {
         watch.check()?;
         let small: Vec<Feature> = features(&part.shape).into_iter().filter(|f| f.diameter <= limit).collect();
         gone += small.len();
         walls += small.iter().map(|f| f.walls.len()).sum::<usize>();
+        let of_part: BTreeSet<u32> = small.iter().flat_map(|f| f.walls.iter().copied()).collect();
+        left.push((0..part.shape.faces.len() as u32).filter(|f| !of_part.contains(f)).collect());
         Ok(hull_exact::model::Part { shape: without_features(&part.shape, &small), ..part.clone() })
     })?;
     if gone == 0 {
         return Ok(None);
     }
+    let old = old_numbers(&exact.model, &left);
+    let names = FaceNames::of(body);
     take(body, Exact { model, ..exact }, facts.fineness, facts.reader, facts.schema, watch)?;
+    names.give_back(body, |f| old.get(f as usize).copied());
     Ok(Some(format!("{} features and their {} faces are gone; the rest stays exact.", count(gone), count(walls))))
+}
+
+/// For each face that is left, counted through all places, the number it had among all.
+fn old_numbers(model: &Model, left: &[Vec<u32>]) -> Vec<u32> {
+    let mut out = Vec::new();
+    let mut first = 0;
+    for part in model.nodes.iter().filter_map(|n| n.part) {
+        out.extend(left[part as usize].iter().map(|f| first + f));
+        first += model.parts[part as usize].shape.faces.len() as u32;
+    }
+    out
 }
 
 fn kept(body: &Body) -> Option<(Exact, ExactFacts)> {

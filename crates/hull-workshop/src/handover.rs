@@ -1,11 +1,13 @@
 //! The handover: files for the solver, read back and compared, with a manifest and the sheet as a page.
 
 use crate::numbers::{count, fixed, short};
+use crate::export::{DesignForm, Exported, export};
 use crate::prepare::Prepared;
 use crate::{Destination, Role};
 use askama::Template;
 use base64::prelude::{BASE64_STANDARD, Engine};
-use hull_formats::{Part, stl};
+use hull_formats::step::Schema;
+use hull_formats::{Part, Skipped, stl};
 use hull_geometry::join::join_equal_points;
 use hull_geometry::mesh::Bounds;
 use hull_geometry::topology::Topology;
@@ -22,6 +24,23 @@ pub enum Form {
     Ascii,
     /// One file a boundary, single precision.
     Binary,
+    Ap203,
+    Ap214,
+    Ap242,
+    Iges,
+}
+
+impl Form {
+    /// The form of design geometry, if it is one.
+    fn design(self) -> Option<DesignForm> {
+        match self {
+            Form::Ascii | Form::Binary => None,
+            Form::Ap203 => Some(DesignForm::Step(Schema::Ap203)),
+            Form::Ap214 => Some(DesignForm::Step(Schema::Ap214)),
+            Form::Ap242 => Some(DesignForm::Step(Schema::Ap242)),
+            Form::Iges => Some(DesignForm::Iges),
+        }
+    }
 }
 
 /// One written file.
@@ -77,6 +96,9 @@ pub struct Manifest {
     pub files: Vec<FileEntry>,
     pub boundaries: Vec<BoundaryEntry>,
     pub comparison: Vec<Comparison>,
+    /// What the files do not carry.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub left_out: Vec<Skipped>,
     pub requirements: Vec<crate::Row>,
     pub steps: Vec<LogEntry>,
 }
@@ -148,9 +170,18 @@ pub fn hand_over(
     transform::enlarge(&mut mesh, factor);
     let stem = file_stem(name);
     let groups = groups(p);
-    let mut files = written(&stem, &mesh, &groups, form);
-    watch.report(0.5, "reading the files back").map_err(failed)?;
-    let comparison = compare(&mesh, &files, &groups, form, watch)?;
+    let (mut files, comparison, left_out) = match form.design() {
+        Some(design) => {
+            let Exported { name, bytes, comparison, left_out, .. } = export(&stem, &p.body, to.unit, design, watch)?;
+            (vec![(name, bytes)], comparison, left_out)
+        }
+        None => {
+            let files = written(&stem, &mesh, &groups, form);
+            watch.report(0.5, "reading the files back").map_err(failed)?;
+            let comparison = compare(&mesh, &files, &groups, form, watch)?;
+            (files, comparison, Vec::new())
+        }
+    };
     if let Some(wrong) = comparison.iter().find(|c| !c.same) {
         let reason = format!("{}: sent {}, read back {}", wrong.figure, wrong.sent, wrong.read_back);
         return Err(HandoverError::Different(reason));
@@ -180,6 +211,7 @@ pub fn hand_over(
             })
             .collect(),
         comparison,
+        left_out,
         requirements: p.sheet.rows.clone(),
         steps: p
             .log
@@ -227,7 +259,7 @@ fn written(stem: &str, mesh: &Mesh, groups: &[Group], form: Form) -> Vec<(String
             let parts: Vec<Part> = groups.iter().map(|g| Part { name: &g.name, facets: &g.facets }).collect();
             vec![(format!("{stem}.stl"), stl::write_ascii(mesh, &parts))]
         }
-        Form::Binary => {
+        _ => {
             let names = distinct(groups.iter().map(|g| file_stem(&g.name)).collect());
             groups
                 .iter()
@@ -280,7 +312,7 @@ fn compare(
                 }
                 per_boundary.extend(facets);
             }
-            Form::Binary => per_boundary.push(read.mesh.triangles.len()),
+            _ => per_boundary.push(read.mesh.triangles.len()),
         }
         back.append(&read.mesh);
     }
@@ -360,7 +392,6 @@ fn yes(x: bool) -> String {
 
 fn entry(file: &(String, Vec<u8>), groups: &[Group], form: Form) -> FileEntry {
     let boundaries = match form {
-        Form::Ascii => groups.iter().map(|g| g.name.clone()).collect(),
         Form::Binary => {
             let names = distinct(groups.iter().map(|g| file_stem(&g.name)).collect());
             groups
@@ -370,6 +401,7 @@ fn entry(file: &(String, Vec<u8>), groups: &[Group], form: Form) -> FileEntry {
                 .map(|(g, _)| g.name.clone())
                 .collect()
         }
+        _ => groups.iter().map(|g| g.name.clone()).collect(),
     };
     FileEntry { name: file.0.clone(), bytes: file.1.len(), sha256: hex(&file.1), boundaries }
 }

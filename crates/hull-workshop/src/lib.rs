@@ -6,6 +6,8 @@
 pub mod body;
 pub mod destination;
 pub mod exact;
+pub mod export;
+pub mod face_names;
 pub mod handover;
 pub mod numbers;
 pub mod picture;

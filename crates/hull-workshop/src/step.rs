@@ -173,6 +173,20 @@ impl Step {
     }
 }
 
+impl Step {
+    /// Whether the step changes facets without regard to exact geometry.
+    fn leaves_exact_behind(&self) -> bool {
+        matches!(
+            self,
+            Step::Stitch { .. }
+                | Step::TurnOutward
+                | Step::FillHoles { .. }
+                | Step::RemoveDuplicates
+                | Step::RemoveZeroArea
+        )
+    }
+}
+
 /// Applies one step. The same body and step give the same bytes, whatever the thread count.
 ///
 /// # Errors
@@ -258,6 +272,9 @@ pub fn apply(body: &Body, step: &Step, watch: &Watch) -> Result<(Body, Change), 
             "The waiver is withdrawn.".into()
         }
     };
+    if let Some(exact) = body.facts.exact.as_mut().filter(|_| step.leaves_exact_behind()) {
+        exact.facets_changed = true;
+    }
     Ok((body, change))
 }
 

@@ -413,6 +413,10 @@ impl<'a> Reader<'_, 'a> {
             }
             part.tessellated.extend(tessellated);
         }
+        // Facets beside exact faces show the same body once more.
+        if !part.shape.faces.is_empty() {
+            part.tessellated.drain(..).for_each(|_| self.geometry.skip("facets that show exact faces again"));
+        }
         let empty = part.shape.faces.is_empty() && part.shape.wires.is_empty() && part.tessellated.is_empty();
         let number = (!empty).then(|| {
             self.parts.push(part);
