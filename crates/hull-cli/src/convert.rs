@@ -111,7 +111,8 @@ fn design_file(c: &Convert, content: Content, family: Family) -> Result<End> {
             let (received, from) = match content {
                 Content::Exact(design) => (facets(c, *design)?, unit),
                 Content::Facets(received) => {
-                    let from = c.from.context("--from is needed: the file does not say its unit, and STEP declares one")?;
+                    let from =
+                        c.from.context("--from is needed: the file does not say its unit, and STEP declares one")?;
                     (received, from)
                 }
             };

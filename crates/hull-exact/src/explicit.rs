@@ -4,12 +4,12 @@
 //! splines, mirrored frames right-handed ones. What has no formula is fitted ([`crate::fit`]) and the distance told.
 
 use crate::curve::{Curve, Piece};
+use crate::fit;
 use crate::frame::Frame;
 use crate::isoline::isoline;
 use crate::nurbs::NurbsSurface;
 use crate::shape::{Edge, Loop, Shape, Use};
 use crate::surface::Surface;
-use crate::fit;
 use hull_geometry::vector::{cross, scale};
 
 /// The shape so written, and the largest distance between a curve or surface and what stands for it.
@@ -186,7 +186,8 @@ impl Maker {
             return surface.clone();
         };
         self.largest = self.largest.max(off);
-        let points: Vec<_> = splines[0].control_points().zip(splines[1].control_points()).flat_map(|(a, b)| [a, b]).collect();
+        let points: Vec<_> =
+            splines[0].control_points().zip(splines[1].control_points()).flat_map(|(a, b)| [a, b]).collect();
         let knots = [splines[0].knots.values.clone(), vec![0.0, 0.0, 1.0, 1.0]];
         NurbsSurface::new([5, 1], knots, 2, &points, None).map_or(surface.clone(), |n| Surface::Nurbs(Box::new(n)))
     }

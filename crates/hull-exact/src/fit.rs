@@ -28,10 +28,8 @@ pub fn together<const N: usize>(
         divide(&at, w[0], w[1], [at(ends[0]), at(ends[1])], tolerance, DEEPEST, &mut pieces);
     }
     // A joint is smooth for all or for none: the knots are common.
-    let smooth: Vec<bool> = pieces
-        .windows(2)
-        .map(|w| (0..N).all(|k| meet_smoothly(w[0].ends[1][k], w[1].ends[0][k])))
-        .collect();
+    let smooth: Vec<bool> =
+        pieces.windows(2).map(|w| (0..N).all(|k| meet_smoothly(w[0].ends[1][k], w[1].ends[0][k]))).collect();
     let splines: Vec<NurbsCurve> = (0..N).map(|k| joined(&pieces, &smooth, k)).collect::<Option<_>>()?;
     let splines: [NurbsCurve; N] = splines.try_into().ok()?;
     let mut largest: f64 = 0.0;

@@ -1,7 +1,7 @@
 //! A placement in space: an origin and three axes of length one.
 
-use hull_geometry::{Mesh, Point};
 use hull_geometry::vector::{V3, add, cross, dot, scale, sub, unit};
+use hull_geometry::{Mesh, Point};
 use serde::{Deserialize, Serialize};
 
 /// An origin with three perpendicular axes of length one, right-handed unless it was mirrored.

@@ -30,9 +30,7 @@ pub fn isoline(surface: &Surface, axis: usize, value: f64) -> Option<Curve> {
         (Surface::Sphere { frame, radius }, 0) => meridian(frame, 0.0, *radius),
         (Surface::Sphere { frame, radius }, _) => circle(frame, radius * value.sin(), radius * value.cos()),
         (Surface::Torus { frame, major, minor }, 0) => meridian(frame, *major, *minor),
-        (Surface::Torus { frame, major, minor }, _) => {
-            circle(frame, minor * value.sin(), major + minor * value.cos())
-        }
+        (Surface::Torus { frame, major, minor }, _) => circle(frame, minor * value.sin(), major + minor * value.cos()),
         (Surface::Extrusion { along, .. }, 0) => ruling(*along),
         (Surface::Extrusion { profile, along }, _) => {
             let frame = Frame { origin: scale(*along, value), ..Frame::WORLD };

@@ -1,9 +1,11 @@
 //! What is written reads back as it was: solids, faces, names, colours, and figures by quadrature.
 
+mod common;
+
+use common::{files, joined, model};
 use hull_exact::assembly::ModelFigures;
-use hull_exact::join::{join, join_plot};
-use hull_exact::lift::Reader;
 use hull_exact::curve::{Curve, Piece};
+use hull_exact::lift::Reader;
 use hull_exact::model::{Model, Node, Part, Tessellated};
 use hull_exact::nurbs::{NurbsCurve, NurbsSurface};
 use hull_exact::shape::{Face, Lump, Shape, Shell};
@@ -12,42 +14,8 @@ use hull_formats::iges;
 use hull_formats::step::{self, Schema};
 use hull_geometry::join::join_equal_points;
 use hull_geometry::topology::Topology;
-use hull_geometry::{Cancelled, Mesh, Unit, Watch, measure};
+use hull_geometry::{Mesh, Unit, Watch, measure};
 use proptest::prelude::*;
-use std::path::PathBuf;
-
-fn files(folder: &str) -> Vec<PathBuf> {
-    let folder = PathBuf::from(env!("CARGO_MANIFEST_DIR")).join("tests/reference").join(folder);
-    let mut all: Vec<PathBuf> = std::fs::read_dir(folder)
-        .expect("the folder is in the repository")
-        .map(|e| e.expect("a file").path())
-        .collect();
-    all.sort();
-    all
-}
-
-/// The model of a file, loose faces joined at the tolerance that is proposed.
-fn model(path: &PathBuf) -> Model {
-    let (name, bytes) = (path.to_string_lossy(), std::fs::read(path).expect("a file"));
-    let watch = Watch::default();
-    let design = match name.ends_with(".step") {
-        true => step::read(&name, &bytes, &watch),
-        false => iges::read(&name, &bytes, &watch),
-    };
-    joined(&design.unwrap_or_else(|e| panic!("{e}")).model)
-}
-
-fn joined(model: &Model) -> Model {
-    let watch = Watch::default();
-    let joined = model.with_parts(|part| {
-        let shape = match join_plot(&part.shape, &watch)?.proposal {
-            Some(t) => join(&part.shape, t, &watch)?.0,
-            None => part.shape.clone(),
-        };
-        Ok::<_, Cancelled>(Part { shape, ..part.clone() })
-    });
-    joined.expect("not cancelled")
-}
 
 fn close(name: &str, what: &str, back: f64, sent: f64, relative: f64) {
     assert!((back - sent).abs() <= relative * sent.abs(), "{name}: {what} sent {sent}, read back {back}");

@@ -1,8 +1,8 @@
 //! The exact geometry that a body keeps beside its facets.
 
 use crate::body::{Boundary, Scale, Source};
-use crate::numbers::{count, short};
 use crate::face_names::FaceNames;
+use crate::numbers::{count, short};
 use crate::{Body, Role};
 use hull_exact::assembly::{FaceLabel, ModelFigures, usual_fineness};
 use hull_exact::edit::{Feature, features, without_features};

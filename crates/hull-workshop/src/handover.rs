@@ -1,7 +1,7 @@
 //! The handover: files for the solver, read back and compared, with a manifest and the sheet as a page.
 
-use crate::numbers::{count, fixed, short};
 use crate::export::{DesignForm, Exported, export};
+use crate::numbers::{count, fixed, short};
 use crate::prepare::Prepared;
 use crate::{Destination, Role};
 use askama::Template;

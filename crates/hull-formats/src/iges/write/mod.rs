@@ -23,13 +23,7 @@ use std::collections::BTreeMap;
 ///
 /// # Errors
 /// [`Cancelled`].
-pub fn write(
-    name: &str,
-    model: &Model,
-    placed: &Motion,
-    unit: Unit,
-    watch: &Watch,
-) -> Result<Written, Cancelled> {
+pub fn write(name: &str, model: &Model, placed: &Motion, unit: Unit, watch: &Watch) -> Result<Written, Cancelled> {
     let model = model.rigid(placed);
     let bounds = model.rough_bounds();
     let mut file = File::default();
@@ -188,9 +182,8 @@ impl File {
         let needed = parameter_box(shape, face, samples)?;
         let surface = geometry::surface(&mut self.records, &shape.surfaces[face.surface as usize], needed)?;
         let mut loops: Vec<&Loop> = face.loops.iter().filter(|l| !l.uses.is_empty()).collect();
-        let size = |l: &Loop| {
-            Bounds::of(l.uses.iter().flat_map(|u| samples[u.edge as usize].p.iter().copied())).diagonal()
-        };
+        let size =
+            |l: &Loop| Bounds::of(l.uses.iter().flat_map(|u| samples[u.edge as usize].p.iter().copied())).diagonal();
         loops.sort_by(|a, b| size(b).total_cmp(&size(a)));
         let bounds: Vec<i64> = loops.iter().map(|l| self.bound(shape, l, surface)).collect::<Option<_>>()?;
         let (outer, inner) = bounds.split_first()?;

@@ -73,7 +73,12 @@ impl Records {
         let _ = writeln!(
             self.directory,
             "{kind:>8}{:>8}{:>8}{count:>8}{:>8}{:>16}{label:>8}{:>8}D{:>7}",
-            0, e.colour, e.form, "", 0, number + 1
+            0,
+            e.colour,
+            e.form,
+            "",
+            0,
+            number + 1
         );
         number
     }

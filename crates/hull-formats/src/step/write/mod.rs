@@ -14,10 +14,10 @@ use self::looks::Looks;
 use self::product::{Common, Product};
 use self::topology::{Item, Writer};
 use crate::Skipped;
+use hull_exact::Motion;
 use hull_exact::explicit::explicit;
 use hull_exact::model::{Model, Node, Part};
 use hull_exact::shape::Colour;
-use hull_exact::Motion;
 use hull_geometry::{Cancelled, Unit, Watch};
 use serde::{Deserialize, Serialize};
 use std::str::FromStr;
@@ -162,13 +162,7 @@ impl File {
         Ok(out)
     }
 
-    fn part(
-        &mut self,
-        part: &Part,
-        name: &str,
-        colour: Option<Colour>,
-        watch: &Watch,
-    ) -> Result<Product, Cancelled> {
+    fn part(&mut self, part: &Part, name: &str, colour: Option<Colour>, watch: &Watch) -> Result<Product, Cancelled> {
         let (shape, _) = explicit(&part.shape);
         let mut writer = Writer::new(&mut self.lines, &shape);
         let items = writer.items();

@@ -34,9 +34,7 @@ impl Common {
                 1994,
             ),
             Schema::Ap214 => ("core data for automotive mechanical design processes", "automotive_design", 2000),
-            Schema::Ap242 => {
-                ("managed model based 3d engineering", "ap242_managed_model_based_3d_engineering", 2014)
-            }
+            Schema::Ap242 => ("managed model based 3d engineering", "ap242_managed_model_based_3d_engineering", 2014),
         };
         let application = lines.add(format_args!("APPLICATION_CONTEXT('{title}')"));
         lines.add(format_args!(
@@ -67,13 +65,11 @@ impl Common {
     /// A product whose shape is `items`, in a representation of that kind.
     pub fn product(&mut self, lines: &mut Lines, name: &str, kind: &str, items: &[usize]) -> Product {
         let number = self.products.len() + 1;
-        let product =
-            lines.add(format_args!("PRODUCT('{number}',{},'',(#{}))", text(name), self.product_context));
+        let product = lines.add(format_args!("PRODUCT('{number}',{},'',(#{}))", text(name), self.product_context));
         self.products.push(product);
         let formation = match self.schema {
-            Schema::Ap203 => lines.add(format_args!(
-                "PRODUCT_DEFINITION_FORMATION_WITH_SPECIFIED_SOURCE('1','',#{product},.NOT_KNOWN.)"
-            )),
+            Schema::Ap203 => lines
+                .add(format_args!("PRODUCT_DEFINITION_FORMATION_WITH_SPECIFIED_SOURCE('1','',#{product},.NOT_KNOWN.)")),
             _ => lines.add(format_args!("PRODUCT_DEFINITION_FORMATION('1','',#{product})")),
         };
         let definition =
@@ -86,7 +82,15 @@ impl Common {
     }
 
     /// Puts `child` into `parent`.
-    pub fn occurrence(&self, lines: &mut Lines, number: usize, name: &str, parent: Product, child: Product, at: &Motion) {
+    pub fn occurrence(
+        &self,
+        lines: &mut Lines,
+        number: usize,
+        name: &str,
+        parent: Product,
+        child: Product,
+        at: &Motion,
+    ) {
         let target = placement(lines, &at.frame);
         let operator = lines.add(format_args!("ITEM_DEFINED_TRANSFORMATION('','',#{},#{target})", self.origin));
         let relation = lines.add(format_args!(
@@ -106,10 +110,7 @@ impl Common {
 
     /// What ends the list of products.
     pub fn finish(&self, lines: &mut Lines) {
-        lines.add(format_args!(
-            "PRODUCT_RELATED_PRODUCT_CATEGORY('part',$,{})",
-            refs(self.products.iter().copied())
-        ));
+        lines.add(format_args!("PRODUCT_RELATED_PRODUCT_CATEGORY('part',$,{})", refs(self.products.iter().copied())));
     }
 }
 
@@ -123,12 +124,10 @@ fn length_unit(lines: &mut Lines, unit: Unit) -> usize {
             let millimetre = lines.add(si(".MILLI."));
             let dimensions = lines.add("DIMENSIONAL_EXPONENTS(1.,0.,0.,0.,0.,0.,0.)");
             let size = real(unit.millimetres());
-            let measure =
-                lines.add(format_args!("LENGTH_MEASURE_WITH_UNIT(LENGTH_MEASURE({size}),#{millimetre})"));
+            let measure = lines.add(format_args!("LENGTH_MEASURE_WITH_UNIT(LENGTH_MEASURE({size}),#{millimetre})"));
             let name = unit.name().to_uppercase();
-            lines.add(format_args!(
-                "(CONVERSION_BASED_UNIT('{name}',#{measure})LENGTH_UNIT()NAMED_UNIT(#{dimensions}))"
-            ))
+            lines
+                .add(format_args!("(CONVERSION_BASED_UNIT('{name}',#{measure})LENGTH_UNIT()NAMED_UNIT(#{dimensions}))"))
         }
     }
 }
