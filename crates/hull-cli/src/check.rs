@@ -78,7 +78,12 @@ fn add_exact(object: &mut serde_json::Value, e: &ExactFacts, scale: f64) {
     object["exact_volume"] = (f.volume * scale.powi(3)).into();
     object["exact_area"] = (f.area * scale * scale).into();
     object["deviation"] = e.deviation.into();
-    let body = |b: &hull_exact::assembly::BodyFigures| json!({ "name": b.name, "colour": b.colour, "volume": b.volume * scale.powi(3) });
+    let body = |b: &hull_exact::bodies::BodyFigures| {
+        json!({
+            "name": b.name, "colour": b.colour, "volume": b.volume * scale.powi(3), "solid": b.solid, "faces": b.faces,
+            "open_edges": b.open_edges, "area": b.area * scale * scale, "size": b.size.map(|x| x * scale),
+        })
+    };
     object["bodies"] = f.bodies.iter().map(body).collect();
 }
 

@@ -1,11 +1,11 @@
 //! Facets and figures of a whole model: each part worked out once, then put in its places.
 
+use crate::bodies::{BodyFigures, PartFigures, face_bodies, tessellated_name};
 use crate::facet::{Facetted, facet};
 use crate::fineness::Fineness;
 use crate::frame::Motion;
 use crate::lift::Reader;
 use crate::model::{Model, Node, Part};
-use crate::quadrature;
 use crate::shape::Colour;
 use hull_geometry::{Cancelled, Mesh, Watch, mesh::Bounds};
 use rayon::prelude::*;
@@ -70,7 +70,7 @@ impl Model {
 
     fn put(&self, out: &mut ModelFacets, node: &Node, part: &Part, made: &Facetted, motion: &Motion, first: u32) {
         let body = self.path(node);
-        let names = body_names(part, &body);
+        let names = face_bodies(part, &body);
         let first_label = out.labels.len() as u32;
         for (f, face) in part.shape.faces.iter().enumerate() {
             let (name, own) = names[f].clone().unwrap_or((body.clone(), None));
@@ -84,7 +84,7 @@ impl Model {
         out.failed.extend(made.failed.iter().map(|(f, why)| (format!("{body}, face {}", f + 1), (*why).to_string())));
         let mut pieces = Mesh::default();
         for t in &part.tessellated {
-            let name = if t.name.is_empty() { body.clone() } else { format!("{body} / {}", t.name) };
+            let name = tessellated_name(&body, &t.name);
             let (face, colour) = (String::new(), t.colour.or(node.colour));
             out.labels.push(FaceLabel { body: name, face, colour, layer: None });
             let label = out.labels.len() as u32 - 1;
@@ -106,22 +106,22 @@ impl Model {
         Ok(Model { parts, nodes: self.nodes.clone(), unit: self.unit.clone() })
     }
 
-    /// Solids, faces, volume and area over all places, in the model's unit.
+    /// Solids, faces, volume and area over all places, in the model's unit, and of each body.
     pub fn figures(&self, reader: Reader) -> ModelFigures {
         let of_parts: Vec<PartFigures> = self.parts.par_iter().map(|p| PartFigures::of(p, reader)).collect();
         let mut out = ModelFigures::default();
         for node in &self.nodes {
             let Some(part) = node.part else { continue };
             let f = &of_parts[part as usize];
-            let s = node.placement.scale;
-            out.solids += f.solids;
-            out.faces += f.faces;
-            out.open_edges += f.open_edges;
             out.faces_in_doubt += f.faces_in_doubt;
-            out.volume += f.volume * s.powi(3);
-            out.area += f.area * s * s;
-            let (name, colour) = (self.path(node), node.colour.or(f.colour));
-            out.bodies.push(BodyFigures { name, colour, volume: f.volume * s.powi(3), part });
+            out.open_edges += f.open_edges;
+            for body in f.placed(self, node, part) {
+                out.solids += usize::from(body.solid);
+                out.faces += body.faces;
+                out.volume += body.volume;
+                out.area += body.area;
+                out.bodies.push(body);
+            }
         }
         out
     }
@@ -144,31 +144,6 @@ impl Model {
     }
 }
 
-/// For each face the name of its body and that one's colour.
-fn body_names(part: &Part, path: &str) -> Vec<Option<(String, Option<Colour>)>> {
-    let mut out = vec![None; part.shape.faces.len()];
-    let several = part.shape.lumps.len() > 1;
-    for (i, lump) in part.shape.lumps.iter().enumerate() {
-        let kind = if lump.closed { "solid" } else { "face" };
-        let own = if lump.name.is_empty() { format!("{kind} {}", i + 1) } else { lump.name.clone() };
-        let name = if several { format!("{path} / {own}") } else { path.to_string() };
-        for (f, _) in std::iter::once(&lump.outer).chain(&lump.voids).flat_map(|s| &s.faces) {
-            out[*f as usize] = Some((name.clone(), lump.colour));
-        }
-    }
-    out
-}
-
-/// One body of a model.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub struct BodyFigures {
-    pub name: String,
-    pub colour: Option<Colour>,
-    pub volume: f64,
-    /// Bodies of one part have the same number.
-    pub part: u32,
-}
-
 /// Figures of a model, in its unit.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct ModelFigures {
@@ -179,31 +154,6 @@ pub struct ModelFigures {
     pub volume: f64,
     pub area: f64,
     pub bodies: Vec<BodyFigures>,
-}
-
-struct PartFigures {
-    solids: usize,
-    faces: usize,
-    open_edges: usize,
-    faces_in_doubt: usize,
-    volume: f64,
-    area: f64,
-    colour: Option<Colour>,
-}
-
-impl PartFigures {
-    fn of(part: &Part, reader: Reader) -> PartFigures {
-        let f = quadrature::figures(&part.shape, reader);
-        PartFigures {
-            solids: part.shape.solids().count(),
-            faces: part.shape.faces.len(),
-            open_edges: part.shape.open_edges().len(),
-            faces_in_doubt: f.faces_in_doubt,
-            volume: f.volume,
-            area: f.area,
-            colour: part.shape.lumps.iter().find_map(|l| l.colour),
-        }
-    }
 }
 
 /// Fineness for a model of that size that suits most parts: facets turn by 10° (common practice, no source), and

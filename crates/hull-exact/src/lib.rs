@@ -4,6 +4,7 @@
 //! parameters, on which [`quadrature`] integrates and [`facet`] makes facets. Nothing here knows of files.
 
 pub mod assembly;
+pub mod bodies;
 pub mod bounds;
 pub mod chart;
 pub mod curve;
@@ -21,6 +22,7 @@ pub mod model;
 pub mod nurbs;
 pub mod patch;
 pub mod quadrature;
+pub mod readings;
 pub mod refine;
 pub mod rigid;
 pub mod sample;

@@ -7,7 +7,7 @@
 use crate::lift::{Corner, Lifted, Reader, lift};
 use crate::locate::Locator;
 use crate::sample;
-use crate::shape::{Face, Shape};
+use crate::shape::{Face, Lump, Shape};
 use crate::surface::Surface;
 use hull_geometry::Point;
 use hull_geometry::vector::{V3, add, cross, dot, norm, scale, sub};
@@ -68,24 +68,31 @@ pub struct Figures {
 /// Integrals over all faces and the figures of the whole.
 pub fn figures(shape: &Shape, reader: Reader) -> Figures {
     let (faces, doubts) = of_faces(shape, reader);
-    let area: f64 = faces.iter().map(|f| f.area).sum();
-    let mut volume = 0.0;
-    let mut moment = [0.0; 3];
-    let origin = about(shape);
-    for lump in shape.solids() {
-        for (k, shell) in std::iter::once(&lump.outer).chain(&lump.voids).enumerate() {
-            let sum = shell.faces.iter().fold(Integrals::default(), |s, &(f, forward)| {
-                let same = shape.faces[f as usize].same_sense == forward;
-                s.plus(faces[f as usize], if same { 1.0 } else { -1.0 })
-            });
+    let sum = shape.solids().map(|l| of_lump(shape, &faces, l)).fold(Integrals::default(), |s, l| s.plus(l, 1.0));
+    let centroid = match sum.volume.abs() > 0.0 {
+        true => add(about(shape), scale(sum.moment, 1.0 / sum.volume)),
+        false => [0.0; 3],
+    };
+    Figures { area: faces.iter().map(|f| f.area).sum(), volume: sum.volume, centroid, faces_in_doubt: doubts }
+}
+
+/// Area of a solid or open shell from the integrals over its shape's faces; of a solid also its volume, cavities taken
+/// out, and its first moments.
+pub fn of_lump(shape: &Shape, faces: &[Integrals], lump: &Lump) -> Integrals {
+    let mut out = Integrals::default();
+    for (k, shell) in std::iter::once(&lump.outer).chain(&lump.voids).enumerate() {
+        let sum = shell.faces.iter().fold(Integrals::default(), |s, &(f, forward)| {
+            let same = shape.faces[f as usize].same_sense == forward;
+            s.plus(faces[f as usize], if same { 1.0 } else { -1.0 })
+        });
+        if lump.closed {
             // A shell's own direction is not to be relied on: an outer one adds, a cavity takes away.
-            let sign = if (sum.volume >= 0.0) == (k == 0) { 1.0 } else { -1.0 };
-            volume += sign * sum.volume;
-            moment = add(moment, scale(sum.moment, sign));
+            out = out.plus(sum, if (sum.volume >= 0.0) == (k == 0) { 1.0 } else { -1.0 });
+        } else {
+            out.area += sum.area;
         }
     }
-    let centroid = if volume.abs() > 0.0 { add(origin, scale(moment, 1.0 / volume)) } else { [0.0; 3] };
-    Figures { area, volume, centroid, faces_in_doubt: doubts }
+    out
 }
 
 fn about(shape: &Shape) -> Point {

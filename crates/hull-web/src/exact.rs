@@ -27,12 +27,19 @@ pub struct Curve {
     pub proposal: Option<f64>,
 }
 
+/// A way of reading, as the head of a column.
+pub struct ReadingColumn {
+    pub title: &'static str,
+    pub key: &'static str,
+    pub now: bool,
+}
+
 /// What the page shows of exact geometry; lengths in the body's unit.
 pub struct ExactView {
     pub facts: ExactFacts,
-    pub volume: f64,
-    pub area: f64,
-    pub rebuilding: bool,
+    pub readings: [ReadingColumn; 2],
+    pub reading_rows: Vec<(&'static str, [String; 2])>,
+    pub proposed_reading: &'static str,
     pub choices: Vec<ChoiceLine>,
     pub curve: Option<Curve>,
     pub join: Option<Curve>,
@@ -66,9 +73,13 @@ pub fn view(facts: &Facts) -> Option<ExactView> {
     let trials: Vec<(f64, f64)> = exact.join.trials.iter().map(|t| (t.tolerance * scale, t.open as f64)).collect();
     let proposal = exact.join.proposal.map(|p| p * scale);
     Some(ExactView {
-        volume: exact.figures.volume * scale.powi(3),
-        area: exact.figures.area * scale * scale,
-        rebuilding: exact.reader == Reader::Rebuilding,
+        readings: [Reader::Trusting, Reader::Rebuilding].map(|r| ReadingColumn {
+            title: title(r),
+            key: if r == Reader::Trusting { "trusting" } else { "rebuilding" },
+            now: exact.reader == r,
+        }),
+        reading_rows: reading_rows(&exact, scale),
+        proposed_reading: title(exact.readings.proposal),
         curve: facets_curve(&choices),
         join: steps(&trials, proposal),
         open_before: exact.join.open_before,
@@ -77,6 +88,26 @@ pub fn view(facts: &Facts) -> Option<ExactView> {
         choices,
         facts: exact,
     })
+}
+
+fn title(reader: Reader) -> &'static str {
+    match reader {
+        Reader::Trusting => "bounds trusted",
+        Reader::Rebuilding => "bounds rebuilt",
+    }
+}
+
+fn reading_rows(exact: &ExactFacts, scale: f64) -> Vec<(&'static str, [String; 2])> {
+    let both = [&exact.readings.trusting, &exact.readings.rebuilding];
+    vec![
+        ("solids", both.map(|r| count(r.solids))),
+        ("faces", both.map(|r| count(r.faces))),
+        ("in doubt", both.map(|r| count(r.faces_in_doubt))),
+        ("open edges", both.map(|r| count(r.open_edges))),
+        ("volume", both.map(|r| short(r.volume * scale.powi(3)))),
+        ("area", both.map(|r| short(r.area * scale * scale))),
+        ("size", both.map(|r| r.size.map(|x| short(x * scale)).join(" × "))),
+    ]
 }
 
 fn file_size(bytes: usize) -> String {

@@ -73,6 +73,10 @@ pub fn step(fields: &Fields) -> Result<Step, PageError> {
         },
         "join_faces" => Step::JoinFaces { tolerance: number(fields, "tolerance", "The tolerance")? },
         "remove_features" => Step::RemoveFeatures { up_to: number(fields, "up_to", "The diameter")? },
+        "drop_faces" if text(fields, "pick").is_empty() => {
+            return Err(refuse("Nothing is picked. “Pick faces”, then click a face in the view.".into()));
+        }
+        "drop_faces" => Step::DropFaces { pick: selection(fields)? },
         "turn_outward" => Step::TurnOutward,
         "fill_holes" => fill_holes(fields)?,
         "remove_duplicates" => Step::RemoveDuplicates,

@@ -1,6 +1,7 @@
 //! `ready-hull`: the server, and workers.
 
 mod assets;
+mod choosing;
 mod error;
 mod evidence;
 mod exact;

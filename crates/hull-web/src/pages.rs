@@ -1,5 +1,6 @@
 //! The pages around the workspace: projects, manifest, destination, handover; and plain data.
 
+use crate::choosing::{Group, groups};
 use crate::error::{PageError, PageResult};
 use crate::show::{count, short, two};
 use actix_web::http::StatusCode;
@@ -78,6 +79,20 @@ struct Line {
     revision: Revision,
     sheet: Sheet,
     destination: Destination,
+}
+
+impl Line {
+    fn groups(&self) -> Vec<Group> {
+        groups(&self.revision.facts)
+    }
+
+    fn places(&self) -> usize {
+        self.revision.facts.exact.as_ref().map_or(0, |e| e.figures.bodies.len())
+    }
+
+    fn unit(&self) -> &'static str {
+        if self.revision.facts.scale.is_some() { "mm" } else { "file units" }
+    }
 }
 
 #[derive(Template)]

@@ -1,6 +1,6 @@
 //! Routes and the HTTP server.
 
-use crate::{assets, guard, pages, upload, workspace};
+use crate::{assets, choosing, guard, pages, upload, workspace};
 use actix_web::{App, HttpServer, middleware, web};
 use hull_store::Store;
 use std::net::SocketAddr;
@@ -39,6 +39,7 @@ pub async fn run(store: Store, listen: SocketAddr) -> std::io::Result<()> {
             .service(workspace::drop_preview)
             .service(workspace::go_to)
             .service(workspace::hand_over)
+            .service(choosing::choose)
             .default_service(web::to(pages::missing))
     })
     .workers(2)

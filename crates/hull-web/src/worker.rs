@@ -109,6 +109,9 @@ fn perform(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<(
 }
 
 fn receive(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<()> {
+    if job.payload["drop"].is_array() {
+        return split(store, at, job, watch);
+    }
     let name = job.payload["name"].as_str().unwrap_or_default();
     let blob: Blob = serde_json::from_value(job.payload["blob"].clone())?;
     watch.report(0.0, "fetching the file")?;
@@ -122,16 +125,46 @@ fn receive(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<(
     if let Some(sentence) = exact::no_facets(&body) {
         return Err(anyhow!(sentence));
     }
-    let size = body.mesh.bounds().size();
-    let named = body.facts.labels.iter().filter(|l| !l.name.is_empty() || l.material.is_some()).count();
-    watch.report(0.5, "surveying")?;
-    let (survey, lines) = survey(&body, watch)?;
     let title = name.rsplit_once('.').map_or(name, |(stem, _)| stem).replace(['-', '_'], " ");
     let mut letters = title.chars();
     let title: String =
         letters.next().map(|c| c.to_uppercase().collect::<String>()).unwrap_or_default() + letters.as_str();
-    let change =
-        Change { sentence: format!("{} facets received.", count(body.mesh.triangles.len())), ..Default::default() };
+    let sentence = format!("{} facets received.", count(body.mesh.triangles.len()));
+    take_in(store, at, job, &title, &body, sentence, watch)
+}
+
+/// Some bodies of a body as one of its own.
+fn split(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<()> {
+    let names = |key: &str| -> Result<Vec<String>> { Ok(serde_json::from_value(job.payload[key].clone())?) };
+    let (drop, keep) = (names("drop")?, names("keep")?);
+    watch.report(0.0, "fetching the body")?;
+    let body = store.load(&store.revision(job.payload["on"].as_i64().unwrap_or_default() as i32)?)?;
+    let body = if drop.is_empty() { body } else { apply(&body, &Step::DropBodies { names: drop }, watch)?.0 };
+    let own = |path: &String| path.rsplit(" / ").next().unwrap_or(path).to_string();
+    let of = job.payload["name"].as_str().unwrap_or("body");
+    let title = match keep.as_slice() {
+        [only] => own(only),
+        several => format!("{} of {of}", several.iter().map(own).collect::<Vec<_>>().join(", ")),
+    };
+    let title: String = title.chars().take(80).collect();
+    take_in(store, at, job, &title, &body, format!("Taken out of “{of}”."), watch)
+}
+
+/// Surveys a new body and keeps it.
+fn take_in(
+    store: &Store,
+    at: (i32, &str),
+    job: &Job,
+    title: &str,
+    body: &Body,
+    sentence: String,
+    watch: &Watch,
+) -> Result<()> {
+    let size = body.mesh.bounds().size();
+    let named = body.facts.labels.iter().filter(|l| !l.name.is_empty() || l.material.is_some()).count();
+    watch.report(0.5, "surveying")?;
+    let (survey, lines) = survey(body, watch)?;
+    let change = Change { sentence, ..Default::default() };
     let summary = json!({
         "format": body.facts.source.format, "faces": body.facts.source.faces, "facets": body.mesh.triangles.len(),
         "points": body.facts.source.points, "shells": survey.figures.shells, "named": named, "size": size,
@@ -139,8 +172,8 @@ fn receive(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<(
         "solids": body.facts.exact.as_ref().map(|e| e.figures.solids),
         "skipped": body.facts.source.skipped,
     });
-    let new = NewRevision { step: None, change: &change, body: &body, survey: &survey, lines: &lines };
-    store.add_body(at, job.project_id, &title, "fluid", &new, summary)?;
+    let new = NewRevision { step: None, change: &change, body, survey: &survey, lines: &lines };
+    store.add_body(at, job.project_id, title, "fluid", &new, summary)?;
     Ok(())
 }
 

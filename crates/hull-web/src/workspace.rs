@@ -1,5 +1,6 @@
 //! The workspace: one body, its sheet, the view and the drawer.
 
+use crate::choosing::{Group, groups};
 use crate::error::{PageError, PageResult};
 use crate::evidence::{Plot, plot};
 use crate::exact::{self, ExactView};
@@ -142,16 +143,8 @@ impl Workspace {
         self.exact.as_ref().is_some_and(|x| x.proposal.is_some())
     }
 
-    /// A colour as the style sheet writes it.
-    fn css(&self, colour: &[f32; 3]) -> String {
-        let [r, g, b] = colour.map(|c| (c * 255.0).round() as u8);
-        format!("#{r:02x}{g:02x}{b:02x}")
-    }
-
-    /// A volume in the file's unit, in the body's.
-    fn exact_volume(&self, volume: impl Real) -> String {
-        let scale = self.shown.facts.scale.map_or(1.0, hull_workshop::body::Scale::millimetres);
-        short(volume.real() * scale.powi(3))
+    fn groups(&self) -> Vec<Group> {
+        groups(&self.shown.facts)
     }
 
     fn size(&self) -> String {
@@ -403,7 +396,7 @@ pub async fn apply_step(
 }
 
 /// Queues a step; returns why it failed, if it did so at once.
-async fn run(store: &web::Data<Store>, kind: &'static str, id: i32, step: &Step) -> PageResult<Option<String>> {
+pub async fn run(store: &web::Data<Store>, kind: &'static str, id: i32, step: &Step) -> PageResult<Option<String>> {
     let (queue, step) = (store.clone(), step.clone());
     let job = web::block(move || {
         if queue.open_job_of_body(id)?.is_some() {

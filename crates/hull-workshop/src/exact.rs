@@ -10,6 +10,7 @@ use hull_exact::fineness::Fineness;
 use hull_exact::join::{JoinPlot, JoinReport, join, join_plot};
 use hull_exact::lift::Reader;
 use hull_exact::model::DeclaredUnit;
+use hull_exact::readings::Readings;
 use hull_exact::{Model, Motion};
 use hull_formats::{Design, Label};
 use hull_geometry::{Cancelled, NONE, Unit, Watch};
@@ -31,6 +32,8 @@ pub struct ExactFacts {
     pub schema: String,
     pub declared: Option<DeclaredUnit>,
     pub figures: ModelFigures,
+    #[serde(default)]
+    pub readings: Readings,
     pub reader: Reader,
     /// How the facets were made; lengths in the body's unit.
     pub fineness: Fineness,
@@ -116,7 +119,7 @@ fn take(
     watch: &Watch,
 ) -> Result<(), Cancelled> {
     watch.report(0.3, "measuring the exact geometry")?;
-    let figures = exact.model.figures(reader);
+    let (readings, figures) = Readings::of(&exact.model, reader);
     watch.report(0.4, "making facets")?;
     let made = exact.model.facets(&in_file_unit(&fineness, exact.placed.scale), reader, &exact.placed, watch)?;
     let join = plot_of(&exact.model, watch)?;
@@ -130,6 +133,7 @@ fn take(
         schema,
         declared: exact.model.unit.clone(),
         figures,
+        readings,
         reader,
         fineness,
         deviation: made.deviation,
@@ -270,9 +274,7 @@ fn set_names(body: &mut Body, labels: &[FaceLabel], label_of: &[u32]) {
 /// [`Cancelled`].
 pub fn facet_again(body: &mut Body, fineness: Fineness, watch: &Watch) -> Result<Option<String>, Cancelled> {
     let Some((exact, facts)) = kept(body) else { return Ok(None) };
-    let names = FaceNames::of(body);
-    take(body, exact, fineness, facts.reader, facts.schema, watch)?;
-    names.give_back(body, Some);
+    renew(body, exact, ExactFacts { fineness, ..facts }, Some, watch)?;
     Ok(Some(facets_sentence(body)))
 }
 
@@ -282,9 +284,7 @@ pub fn facet_again(body: &mut Body, fineness: Fineness, watch: &Watch) -> Result
 /// [`Cancelled`].
 pub fn read_again(body: &mut Body, reader: Reader, watch: &Watch) -> Result<Option<String>, Cancelled> {
     let Some((exact, facts)) = kept(body) else { return Ok(None) };
-    let names = FaceNames::of(body);
-    take(body, exact, facts.fineness, reader, facts.schema, watch)?;
-    names.give_back(body, Some);
+    renew(body, exact, ExactFacts { reader, ..facts }, Some, watch)?;
     Ok(Some(facets_sentence(body)))
 }
 
@@ -309,10 +309,8 @@ pub fn join_faces(body: &mut Body, tolerance: f64, watch: &Watch) -> Result<Opti
         Ok(hull_exact::model::Part { shape, ..part.clone() })
     })?;
     let gap = total.largest_gap * scale;
-    let names = FaceNames::of(body);
-    take(body, Exact { model, ..exact }, facts.fineness, facts.reader, facts.schema, watch)?;
     // Joining keeps the faces and their order.
-    names.give_back(body, Some);
+    renew(body, Exact { model, ..exact }, facts, Some, watch)?;
     let sentence = format!(
         "{} of {} open edges joined in pairs, {} split where another one ends, {} faces turned; the widest gap bridged \
          is {} mm; {} solids, {} cavities, {} edges still open.",
@@ -350,10 +348,76 @@ pub fn remove_features(body: &mut Body, up_to: f64, watch: &Watch) -> Result<Opt
         return Ok(None);
     }
     let old = old_numbers(&exact.model, &left);
-    let names = FaceNames::of(body);
-    take(body, Exact { model, ..exact }, facts.fineness, facts.reader, facts.schema, watch)?;
-    names.give_back(body, |f| old.get(f as usize).copied());
+    renew(body, Exact { model, ..exact }, facts, |f| old.get(f as usize).copied(), watch)?;
     Ok(Some(format!("{} features and their {} faces are gone; the rest stays exact.", count(gone), count(walls))))
+}
+
+/// Bodies of some names taken away; the sentence in the error says which is not there.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn drop_bodies(body: &mut Body, names: &[String], watch: &Watch) -> Result<Result<String, String>, Cancelled> {
+    let Some((exact, facts)) = kept(body) else { return Ok(Err("The body has no exact geometry.".into())) };
+    let known = &facts.figures.bodies;
+    if let Some(missing) = names.iter().find(|n| !known.iter().any(|b| b.name == **n)) {
+        return Ok(Err(format!("There is no body “{missing}”.")));
+    }
+    let gone: BTreeSet<String> = names.iter().cloned().collect();
+    let left = known.iter().filter(|b| !gone.contains(&b.name)).count();
+    if left == 0 {
+        return Ok(Err("Nothing would be left.".into()));
+    }
+    let dropped = known.len() - left;
+    let (model, old) = exact.model.without_bodies(&gone);
+    renew(body, Exact { model, ..exact }, facts, |f| old.get(f as usize).copied(), watch)?;
+    Ok(Ok(format!("{} bodies are gone, {} left; what is left stays exact.", count(dropped), count(left))))
+}
+
+/// The exact faces of some facets taken away, in every place where their part stands.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn drop_faces(body: &mut Body, facets: &[u32], watch: &Watch) -> Result<Result<String, String>, Cancelled> {
+    let Some((exact, facts)) = kept(body) else { return Ok(Err("The body has no exact geometry.".into())) };
+    let picked: BTreeSet<u32> =
+        facets.iter().filter_map(|f| body.face_of.get(*f as usize).copied()).filter(|f| *f != NONE).collect();
+    let mut gone: Vec<BTreeSet<u32>> = vec![BTreeSet::new(); exact.model.parts.len()];
+    let mut first = 0;
+    for part in exact.model.nodes.iter().filter_map(|n| n.part) {
+        let count = exact.model.parts[part as usize].shape.faces.len() as u32;
+        gone[part as usize].extend(picked.range(first..first + count).map(|f| f - first));
+        first += count;
+    }
+    let mut left = Vec::new();
+    let mut each = gone.iter();
+    let model = exact.model.with_parts(|part| {
+        watch.check()?;
+        let gone = each.next().cloned().unwrap_or_default();
+        left.push((0..part.shape.faces.len() as u32).filter(|f| !gone.contains(f)).collect());
+        let shape = hull_exact::edit::without_faces(&part.shape, &gone);
+        Ok(hull_exact::model::Part { shape, ..part.clone() })
+    })?;
+    let faces: usize = gone.iter().map(BTreeSet::len).sum();
+    if faces == 0 || model.parts.iter().all(|p| p.shape.faces.is_empty()) {
+        return Ok(Err(if faces == 0 { "No exact face is picked." } else { "Nothing would be left." }.into()));
+    }
+    let old = old_numbers(&exact.model, &left);
+    renew(body, Exact { model, ..exact }, facts, |f| old.get(f as usize).copied(), watch)?;
+    Ok(Ok(format!("{} faces are gone; the rest stays exact.", count(faces))))
+}
+
+/// Takes changed exact geometry in; `old` gives the number that a face had before.
+fn renew(
+    body: &mut Body,
+    exact: Exact,
+    facts: ExactFacts,
+    old: impl Fn(u32) -> Option<u32>,
+    watch: &Watch,
+) -> Result<(), Cancelled> {
+    let names = FaceNames::of(body);
+    take(body, exact, facts.fineness, facts.reader, facts.schema, watch)?;
+    names.give_back(body, old);
+    Ok(())
 }
 
 /// For each face that is left, counted through all places, the number it had among all.

@@ -80,6 +80,14 @@ pub enum Step {
     RemoveFeatures {
         up_to: f64,
     },
+    /// Takes exact bodies of these names away.
+    DropBodies {
+        names: Vec<String>,
+    },
+    /// Takes the picked faces away: exact ones whole, of a body without exact geometry the picked facets.
+    DropFaces {
+        pick: Selection,
+    },
     NameBoundary {
         name: String,
         #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -152,6 +160,9 @@ impl Step {
             Step::ReadAgain { reader: Reader::Rebuilding } => "Read with rebuilt bounds".into(),
             Step::JoinFaces { tolerance } => format!("Join faces at {} mm", short(*tolerance)),
             Step::RemoveFeatures { up_to } => format!("Remove holes up to {} mm", short(*up_to)),
+            Step::DropBodies { names } if names.len() == 1 => format!("Drop “{}”", names[0]),
+            Step::DropBodies { names } => format!("Drop {} bodies", count(names.len())),
+            Step::DropFaces { .. } => "Drop faces".into(),
             Step::NameBoundary { name, .. } => format!("Name “{name}”"),
             Step::SetRole { name, role } => format!("“{name}” is {}", role.name()),
             Step::DropBoundary { name } => format!("Take the name “{name}” away"),
@@ -241,6 +252,13 @@ pub fn apply(body: &Body, step: &Step, watch: &Watch) -> Result<(Body, Change), 
                 || refused(format!("No hole, pocket or raised feature is {} mm wide or less.", short(*up_to)));
             exact::remove_features(&mut body, *up_to, watch)?.ok_or_else(nothing)?
         }
+        Step::DropBodies { names } => {
+            if body.exact.is_none() {
+                return Err(no_exact());
+            }
+            exact::drop_bodies(&mut body, names, watch)?.map_err(refused)?
+        }
+        Step::DropFaces { pick } => drop_faces(&mut body, pick, watch)?,
         Step::NameBoundary { name, role, pick } => name_boundary(&mut body, name, *role, pick)?,
         Step::SetRole { name, role } => {
             let boundary = body.facts.boundaries.iter_mut().find(|b| b.name == *name);
@@ -434,6 +452,28 @@ fn shrink(body: &mut Body, rebuilt: Rebuilt, gone: usize, what: &str) -> Result<
     Ok(format!("{} {what} removed.", count(gone)))
 }
 
+fn drop_faces(body: &mut Body, pick: &Selection, watch: &Watch) -> Result<String, StepError> {
+    let facets = pick.facets(body);
+    if facets.is_empty() {
+        return Err(refused(NOTHING_PICKED));
+    }
+    if facets.len() == body.mesh.triangles.len() {
+        return Err(refused("Nothing would be left."));
+    }
+    if body.facts.exact.as_ref().is_some_and(|e| !e.facets_changed) {
+        return exact::drop_faces(body, &facets, watch)?.map_err(refused);
+    }
+    let rebuilt = Rebuilt::keeping(&body.mesh, |f| facets.binary_search(&f).is_err());
+    let gone = facets.len();
+    let sentence = shrink(body, rebuilt, gone, "facets")?;
+    if let Some(exact) = &mut body.facts.exact {
+        exact.facets_changed = true;
+    }
+    Ok(sentence)
+}
+
+const NOTHING_PICKED: &str = "No facet is picked. Choose “Pick faces” and click in the view.";
+
 fn name_boundary(body: &mut Body, name: &str, role: Option<Role>, pick: &Selection) -> Result<String, StepError> {
     let name = name.trim();
     if name.is_empty() || name.len() > 80 || name.chars().any(char::is_control) {
@@ -441,7 +481,7 @@ fn name_boundary(body: &mut Body, name: &str, role: Option<Role>, pick: &Selecti
     }
     let facets = pick.facets(body);
     if facets.is_empty() {
-        return Err(refused("No facet is picked. Choose “Pick faces” and click in the view."));
+        return Err(refused(NOTHING_PICKED));
     }
     let boundaries = &mut body.facts.boundaries;
     let number = boundaries.iter().position(|b| b.name == name).unwrap_or_else(|| {

@@ -206,7 +206,7 @@ impl<'a> Reader<'_, 'a> {
         if model.nodes.iter().all(|n| n.part.is_none()) {
             self.read_without_structure(&mut model, watch)?;
         }
-        drop_empty_branches(&mut model.nodes);
+        model.drop_empty_branches();
         // Placements were gathered in millimetres; parts are in the file's unit.
         let unit = model.unit.as_ref().map_or(1.0, |u| u.millimetres);
         for node in &mut model.nodes {
@@ -588,24 +588,4 @@ fn ends(e: &Entity) -> Option<(u64, u64)> {
 fn items(e: &Entity) -> Vec<u64> {
     let list = e.parts.iter().flat_map(|(_, p)| p).find_map(Value::list).unwrap_or(&[]);
     list.iter().filter_map(Value::reference).collect()
-}
-
-/// Drops nodes that neither place a part nor have a child that does.
-fn drop_empty_branches(nodes: &mut Vec<Node>) {
-    let mut used = vec![false; nodes.len()];
-    for i in (0..nodes.len()).rev() {
-        used[i] |= nodes[i].part.is_some();
-        if let (true, Some(parent)) = (used[i], nodes[i].parent) {
-            used[parent as usize] = true;
-        }
-    }
-    let mut number = vec![0_u32; nodes.len()];
-    let mut kept = Vec::new();
-    for (i, node) in nodes.drain(..).enumerate() {
-        if used[i] {
-            number[i] = kept.len() as u32;
-            kept.push(Node { parent: node.parent.map(|p| number[p as usize]), ..node });
-        }
-    }
-    *nodes = kept;
 }

@@ -1,0 +1,222 @@
+//! The bodies of a model: every solid and open shell in every place, by name.
+
+use crate::edit::without_faces;
+use crate::lift::Reader;
+use crate::model::{Model, Node, Part};
+use crate::quadrature;
+use crate::shape::{Colour, Lump, Shape};
+use hull_geometry::mesh::Bounds;
+use hull_geometry::topology::Topology;
+use hull_geometry::{Point, Watch, measure};
+use serde::{Deserialize, Serialize};
+use std::collections::{BTreeMap, BTreeSet};
+
+/// One body of a model; lengths in the model's unit.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct BodyFigures {
+    pub name: String,
+    pub colour: Option<Colour>,
+    pub volume: f64,
+    /// Bodies of one part have the same number.
+    pub part: u32,
+    #[serde(default)]
+    pub solid: bool,
+    #[serde(default)]
+    pub faces: usize,
+    #[serde(default)]
+    pub open_edges: usize,
+    #[serde(default)]
+    pub area: f64,
+    /// Of the box of its edges.
+    #[serde(default)]
+    pub size: [f64; 3],
+}
+
+fn shells(lump: &Lump) -> impl Iterator<Item = (u32, bool)> + '_ {
+    std::iter::once(&lump.outer).chain(&lump.voids).flat_map(|s| s.faces.iter().copied())
+}
+
+/// The name of each lump of a part that stands at `path`.
+fn lump_names(part: &Part, path: &str) -> Vec<String> {
+    let several = part.shape.lumps.len() > 1;
+    let own = |(i, lump): (usize, &Lump)| {
+        let kind = if lump.closed { "solid" } else { "face" };
+        if lump.name.is_empty() { format!("{kind} {}", i + 1) } else { lump.name.clone() }
+    };
+    let named = part.shape.lumps.iter().enumerate().map(own);
+    named.map(|own| if several { format!("{path} / {own}") } else { path.to_string() }).collect()
+}
+
+/// For each face of a part that stands at `path` the name of its body and that one's colour.
+pub fn face_bodies(part: &Part, path: &str) -> Vec<Option<(String, Option<Colour>)>> {
+    let mut out = vec![None; part.shape.faces.len()];
+    for (lump, name) in part.shape.lumps.iter().zip(lump_names(part, path)) {
+        for (f, _) in shells(lump) {
+            out[f as usize] = Some((name.clone(), lump.colour));
+        }
+    }
+    out
+}
+
+/// Figures of a part where it is at home.
+pub struct PartFigures {
+    pub faces_in_doubt: usize,
+    pub open_edges: usize,
+    bodies: Vec<BodyFigures>,
+    /// Points on the edges of each, or its points.
+    outlines: Vec<Vec<Point>>,
+}
+
+impl PartFigures {
+    pub fn of(part: &Part, reader: Reader) -> PartFigures {
+        let shape = &part.shape;
+        let (faces, faces_in_doubt) = quadrature::of_faces(shape, reader);
+        let uses = shape.uses_of_edges();
+        let mut out = PartFigures {
+            faces_in_doubt,
+            open_edges: shape.open_edges().len(),
+            bodies: Vec::with_capacity(shape.lumps.len()),
+            outlines: Vec::with_capacity(shape.lumps.len()),
+        };
+        for lump in &shape.lumps {
+            let sum = quadrature::of_lump(shape, &faces, lump);
+            let own: Vec<u32> = shells(lump).map(|f| f.0).collect();
+            let edges = edges_of(shape, &own);
+            out.bodies.push(BodyFigures {
+                name: String::new(),
+                colour: lump.colour,
+                volume: sum.volume,
+                part: 0,
+                solid: lump.closed,
+                faces: own.len(),
+                open_edges: edges.iter().filter(|&&e| uses[e as usize] == 1).count(),
+                area: sum.area,
+                size: [0.0; 3],
+            });
+            let along = edges.iter().flat_map(|&e| {
+                let e = &shape.edges[e as usize];
+                (0..=8).map(move |i| e.curve.point(e.range[0] + (e.range[1] - e.range[0]) * f64::from(i) / 8.0))
+            });
+            out.outlines.push(along.collect());
+        }
+        for t in &part.tessellated {
+            let bounds = t.mesh.bounds();
+            let mass = measure::mass(&t.mesh, &bounds);
+            let closed = Topology::of(&t.mesh, &Watch::default()).is_ok_and(|x| x.is_closed());
+            out.bodies.push(BodyFigures {
+                name: t.name.clone(),
+                colour: t.colour,
+                volume: if closed { mass.volume } else { 0.0 },
+                part: 0,
+                solid: false,
+                faces: 0,
+                open_edges: 0,
+                area: mass.area,
+                size: [0.0; 3],
+            });
+            out.outlines.push(t.mesh.points.clone());
+        }
+        out
+    }
+
+    /// The bodies of the part where a node puts it.
+    pub fn placed(&self, model: &Model, node: &Node, number: u32) -> Vec<BodyFigures> {
+        let part = &model.parts[number as usize];
+        let path = model.path(node);
+        let mut names = lump_names(part, &path);
+        names.extend(part.tessellated.iter().map(|t| tessellated_name(&path, &t.name)));
+        let s = node.placement.scale;
+        let placed = |((body, outline), name): ((&BodyFigures, &Vec<Point>), String)| BodyFigures {
+            name,
+            colour: body.colour.or(node.colour),
+            volume: body.volume * s.powi(3),
+            area: body.area * s * s,
+            part: number,
+            size: Bounds::of(outline.iter().map(|p| node.placement.point(*p))).size(),
+            ..body.clone()
+        };
+        self.bodies.iter().zip(&self.outlines).zip(names).map(placed).collect()
+    }
+}
+
+/// The name of facets that came as facets.
+pub fn tessellated_name(path: &str, own: &str) -> String {
+    if own.is_empty() { path.to_string() } else { format!("{path} / {own}") }
+}
+
+fn edges_of(shape: &Shape, faces: &[u32]) -> BTreeSet<u32> {
+    faces.iter().flat_map(|f| &shape.faces[*f as usize].loops).flat_map(|l| &l.uses).map(|u| u.edge).collect()
+}
+
+impl Model {
+    /// The model without the bodies of some names, and for each face that is left, counted through all places, the
+    /// number that it had. Where a part loses one of its bodies in one place only, that place gets a part of its own.
+    pub fn without_bodies(&self, gone: &BTreeSet<String>) -> (Model, Vec<u32>) {
+        let mut out = Model { parts: self.parts.clone(), ..self.clone() };
+        let mut old = Vec::new();
+        let mut first = 0;
+        let mut made: BTreeMap<(u32, BTreeSet<u32>, BTreeSet<usize>), u32> = BTreeMap::new();
+        for (i, node) in self.nodes.iter().enumerate() {
+            let Some(number) = node.part else { continue };
+            let part = &self.parts[number as usize];
+            let path = self.path(node);
+            let names = lump_names(part, &path);
+            let lumps = part.shape.lumps.iter().zip(&names).filter(|(_, n)| gone.contains(*n));
+            let faces: BTreeSet<u32> = lumps.flat_map(|(l, _)| shells(l).map(|f| f.0)).collect();
+            let pieces = part.tessellated.iter().enumerate();
+            let pieces = pieces.filter(|(_, t)| gone.contains(&tessellated_name(&path, &t.name)));
+            let pieces: BTreeSet<usize> = pieces.map(|(k, _)| k).collect();
+            let count = part.shape.faces.len() as u32;
+            old.extend((0..count).filter(|f| !faces.contains(f)).map(|f| first + f));
+            first += count;
+            let nothing_left = faces.len() == part.shape.faces.len() && pieces.len() == part.tessellated.len();
+            out.nodes[i].part = match (nothing_left, faces.is_empty() && pieces.is_empty()) {
+                (true, _) => None,
+                (_, true) => Some(number),
+                _ => Some(*made.entry((number, faces.clone(), pieces.clone())).or_insert_with(|| {
+                    let kept = part.tessellated.iter().enumerate().filter(|(k, _)| !pieces.contains(k));
+                    out.parts.push(Part {
+                        name: part.name.clone(),
+                        shape: without_faces(&part.shape, &faces),
+                        tessellated: kept.map(|(_, t)| t.clone()).collect(),
+                    });
+                    out.parts.len() as u32 - 1
+                })),
+            };
+        }
+        out.drop_empty_branches();
+        out.drop_unused_parts();
+        (out, old)
+    }
+
+    /// Drops nodes that neither place a part nor have a child that does.
+    pub fn drop_empty_branches(&mut self) {
+        let mut used = vec![false; self.nodes.len()];
+        for (i, node) in self.nodes.iter().enumerate().rev() {
+            used[i] |= node.part.is_some();
+            if let (true, Some(parent)) = (used[i], node.parent) {
+                used[parent as usize] = true;
+            }
+        }
+        let mut number = vec![0_u32; self.nodes.len()];
+        let mut kept = Vec::new();
+        for (i, node) in self.nodes.drain(..).enumerate() {
+            if used[i] {
+                number[i] = kept.len() as u32;
+                kept.push(Node { parent: node.parent.map(|p| number[p as usize]), ..node });
+            }
+        }
+        self.nodes = kept;
+    }
+
+    /// Drops parts that stand nowhere.
+    pub fn drop_unused_parts(&mut self) {
+        let used: BTreeSet<u32> = self.nodes.iter().filter_map(|n| n.part).collect();
+        let number: BTreeMap<u32, u32> = used.iter().enumerate().map(|(new, old)| (*old, new as u32)).collect();
+        let parts = std::mem::take(&mut self.parts).into_iter().enumerate();
+        self.parts = parts.filter(|(i, _)| used.contains(&(*i as u32))).map(|(_, p)| p).collect();
+        for node in &mut self.nodes {
+            node.part = node.part.and_then(|p| number.get(&p).copied());
+        }
+    }
+}

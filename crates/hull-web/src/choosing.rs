@@ -1,0 +1,106 @@
+//! Choosing which bodies of a file go in.
+
+use crate::error::{PageError, PageResult};
+use crate::form::Fields;
+use crate::workspace::run;
+use actix_web::http::header::LOCATION;
+use actix_web::{HttpResponse, post, web};
+use hull_exact::bodies::BodyFigures;
+use hull_store::Store;
+use hull_workshop::body::{Facts, Scale};
+use hull_workshop::{Step, numbers::short};
+use serde_json::json;
+use std::collections::BTreeSet;
+
+/// Bodies of one name, ready to draw; lengths in the body's unit.
+pub struct Group {
+    pub name: String,
+    pub count: usize,
+    pub size: String,
+    pub solids: usize,
+    pub faces: usize,
+    pub open_edges: usize,
+    /// Of one of them.
+    pub volume: f64,
+    /// As the style sheet writes it.
+    pub colour: Option<String>,
+}
+
+/// The bodies of a model by name, in the order in which they first appear.
+pub fn groups(facts: &Facts) -> Vec<Group> {
+    let Some(exact) = &facts.exact else { return Vec::new() };
+    let scale = facts.scale.map_or(1.0, Scale::millimetres);
+    let mut out: Vec<Group> = Vec::new();
+    let mut at = std::collections::HashMap::new();
+    for body in &exact.figures.bodies {
+        let i = *at.entry(body.name.as_str()).or_insert_with(|| {
+            out.push(first(body, scale));
+            out.len() - 1
+        });
+        let group = &mut out[i];
+        group.count += 1;
+        group.solids += usize::from(body.solid);
+        group.faces += body.faces;
+        group.open_edges += body.open_edges;
+    }
+    out
+}
+
+fn first(b: &BodyFigures, scale: f64) -> Group {
+    let css = |c: [f32; 3]| {
+        let [r, g, b] = c.map(|x| (x * 255.0).round() as u8);
+        format!("#{r:02x}{g:02x}{b:02x}")
+    };
+    Group {
+        name: b.name.clone(),
+        count: 0,
+        size: b.size.map(|x| short(x * scale)).join(" × "),
+        solids: 0,
+        faces: 0,
+        open_edges: 0,
+        volume: b.volume * scale.powi(3),
+        colour: b.colour.map(css),
+    }
+}
+
+/// What is done with the ticked bodies: `do` is `keep` (the others go), `drop` or `split` (a body of their own).
+#[post("/bodies/{body}/choose")]
+pub async fn choose(store: web::Data<Store>, id: web::Path<i32>, fields: web::Form<Fields>) -> PageResult {
+    let id = id.into_inner();
+    let of = |key: &str| fields.iter().filter(|f| f.0 == key).map(|f| f.1.clone()).collect::<Vec<_>>();
+    let (ticked, what) = (of("body"), of("do").pop().unwrap_or_default());
+    if ticked.is_empty() {
+        return Err(PageError::refused("Tick at least one body."));
+    }
+    let from = of("from").pop().filter(|u| u.starts_with('/') && !u.starts_with("//"));
+    let (row, others) = {
+        let (store, ticked) = (store.clone(), ticked.clone());
+        web::block(move || -> hull_store::Result<_> {
+            let row = store.body(id)?;
+            let facts = match row.head {
+                Some(head) => store.revision(head)?.facts,
+                None => Facts::default(),
+            };
+            let all: BTreeSet<String> = groups(&facts).into_iter().map(|g| g.name).collect();
+            Ok((row, all.into_iter().filter(|n| !ticked.contains(n)).collect::<Vec<_>>()))
+        })
+        .await??
+    };
+    let back = from.unwrap_or_else(|| format!("/projects/{}", row.project_id));
+    let notice = match what.as_str() {
+        "split" => {
+            let queue = store.clone();
+            let payload = json!({ "name": row.name, "on": row.head, "drop": others, "keep": ticked });
+            web::block(move || queue.enqueue("receive", payload, row.project_id, None)).await??;
+            None
+        }
+        "keep" if others.is_empty() => None,
+        "keep" => run(&store, "step", id, &Step::DropBodies { names: others }).await?,
+        "drop" => run(&store, "step", id, &Step::DropBodies { names: ticked }).await?,
+        other => return Err(PageError::refused(format!("“{other}” is nothing that can be done with bodies."))),
+    };
+    match notice {
+        Some(sentence) => Err(PageError::refused(sentence)),
+        None => Ok(HttpResponse::SeeOther().insert_header((LOCATION, back)).finish()),
+    }
+}
