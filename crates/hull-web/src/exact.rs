@@ -1,8 +1,10 @@
 //! The exact geometry of a body, ready to draw.
 
+use hull_exact::fineness::Fineness;
 use hull_exact::lift::Reader;
 use hull_workshop::body::Facts;
 use hull_workshop::body::Scale;
+use hull_workshop::choices::Choice;
 use hull_workshop::exact::ExactFacts;
 use hull_workshop::numbers::{count, short};
 
@@ -24,6 +26,7 @@ pub struct Curve {
     /// Where and what the labels below are.
     pub ticks: Vec<(f64, String)>,
     pub top: String,
+    pub bottom: String,
     pub proposal: Option<f64>,
 }
 
@@ -41,10 +44,13 @@ pub struct ExactView {
     pub reading_rows: Vec<(&'static str, [String; 2])>,
     pub proposed_reading: &'static str,
     pub choices: Vec<ChoiceLine>,
-    pub curve: Option<Curve>,
+    pub by_angle: Option<Curve>,
+    pub by_deviation: Option<Curve>,
     pub join: Option<Curve>,
     pub open_before: usize,
     pub proposal: Option<f64>,
+    /// Length and middle, longest first.
+    pub open_edges: Vec<(f64, [f64; 3])>,
     /// Diameter and centre, widest first.
     pub features: Vec<(f64, [f64; 3])>,
 }
@@ -80,20 +86,26 @@ pub fn view(facts: &Facts) -> Option<ExactView> {
         }),
         reading_rows: reading_rows(&exact, scale),
         proposed_reading: title(exact.readings.proposal),
-        curve: facets_curve(&choices),
+        by_angle: facets_curve(&counts(&exact.by_angle, |f| f.angle), exact.fineness.angle),
+        by_deviation: facets_curve(&counts(&exact.by_deviation, |f| f.deviation), exact.fineness.deviation),
         join: steps(&trials, proposal),
         open_before: exact.join.open_before,
         proposal,
-        features: exact.features.iter().map(|(d, c)| (d * scale, c.map(|x| x * scale))).collect(),
+        open_edges: exact.open_edges.clone(),
+        features: exact.features.clone(),
         choices,
         facts: exact,
     })
 }
 
+fn counts(choices: &[Choice], of: impl Fn(&Fineness) -> f64) -> Vec<(f64, usize)> {
+    choices.iter().map(|c| (of(&c.fineness), c.facets)).collect()
+}
+
 fn title(reader: Reader) -> &'static str {
     match reader {
-        Reader::Trusting => "bounds trusted",
-        Reader::Rebuilding => "bounds rebuilt",
+        Reader::Trusting => "trusted",
+        Reader::Rebuilding => "rebuilt",
     }
 }
 
@@ -106,7 +118,9 @@ fn reading_rows(exact: &ExactFacts, scale: f64) -> Vec<(&'static str, [String; 2
         ("open edges", both.map(|r| count(r.open_edges))),
         ("volume", both.map(|r| short(r.volume * scale.powi(3)))),
         ("area", both.map(|r| short(r.area * scale * scale))),
-        ("size", both.map(|r| r.size.map(|x| short(x * scale)).join(" × "))),
+        ("along x", both.map(|r| short(r.size[0] * scale))),
+        ("along y", both.map(|r| short(r.size[1] * scale))),
+        ("along z", both.map(|r| short(r.size[2] * scale))),
     ]
 }
 
@@ -118,20 +132,25 @@ fn file_size(bytes: usize) -> String {
     }
 }
 
-/// Facets against angle, both logarithmic: the cost of halving the angle is a constant step up.
-fn facets_curve(choices: &[ChoiceLine]) -> Option<Curve> {
-    let most = choices.iter().map(|c| c.facets).max().filter(|m| *m > 0)? as f64;
-    let least = choices.iter().map(|c| c.facets).min().filter(|m| *m > 0)? as f64;
-    let (first, last) = (choices.first()?.angle, choices.last()?.angle);
-    let across = |angle: f64| LEFT + (first.ln() - angle.ln()) / (first.ln() - last.ln()) * (RIGHT - LEFT);
-    let spread = (most / least).ln().max(1e-9);
-    let up = |n: f64| BOTTOM - (n / least).ln() / spread * (BOTTOM - TOP);
-    let dots: Vec<(f64, f64)> = choices.iter().map(|c| (across(c.angle), up(c.facets as f64))).collect();
+/// Facets against an angle or a deviation, both logarithmic, finer to the right; `now` is marked.
+fn facets_curve(counts: &[(f64, usize)], now: f64) -> Option<Curve> {
+    let most = counts.iter().map(|c| c.1).max().filter(|m| *m > 0)?;
+    let least = counts.iter().map(|c| c.1).min().filter(|m| *m > 0)?;
+    let (first, last) = (counts.first()?.0, counts.last()?.0);
+    if first <= last {
+        return None;
+    }
+    let across = |x: f64| LEFT + ((first.ln() - x.ln()) / (first.ln() - last.ln())).clamp(0.0, 1.0) * (RIGHT - LEFT);
+    let spread = (most as f64 / least as f64).ln().max(1e-9);
+    let up = |n: usize| BOTTOM - (n as f64 / least as f64).ln() / spread * (BOTTOM - TOP);
+    let dots: Vec<(f64, f64)> = counts.iter().map(|c| (across(c.0), up(c.1))).collect();
+    let ticks = counts.iter().enumerate().filter(|(i, _)| i % 2 == 0 || counts.len() < 4);
     Some(Curve {
         points: dots.iter().map(|(x, y)| format!("{x:.1},{y:.1} ")).collect(),
-        ticks: choices.iter().map(|c| (across(c.angle), format!("{}°", short(c.angle)))).collect(),
-        top: count(most as usize),
-        proposal: choices.iter().find(|c| c.now).map(|c| across(c.angle)),
+        ticks: ticks.map(|(_, c)| (across(c.0), short(c.0))).collect(),
+        top: format!("{}, {}", count(most), file_size(84 + 50 * most)),
+        bottom: format!("{}, {}", count(least), file_size(84 + 50 * least)),
+        proposal: (now <= first && now >= last).then(|| across(now)),
         dots,
     })
 }
@@ -148,5 +167,12 @@ fn steps(trials: &[(f64, f64)], proposal: Option<f64>) -> Option<Curve> {
         points += &format!("{:.1},{:.1} {:.1},{:.1} ", x(*t), y(before), x(*t), y(*open));
     }
     let ticks = (low.ceil() as i32..=high.floor() as i32).map(|p| (x(10f64.powi(p)), short(10f64.powi(p)))).collect();
-    Some(Curve { points, dots: Vec::new(), ticks, top: count(most as usize), proposal: proposal.map(x) })
+    Some(Curve {
+        points,
+        dots: Vec::new(),
+        ticks,
+        top: count(most as usize),
+        bottom: "0".into(),
+        proposal: proposal.map(x),
+    })
 }

@@ -25,6 +25,15 @@ fn number(fields: &Fields, name: &str, what: &str) -> Result<f64, PageError> {
         .ok_or_else(|| PageError::refused(format!("{what} must be a number; “{}” is not.", text(fields, name))))
 }
 
+/// A length greater than zero, or nothing where the field is empty.
+fn optional(fields: &Fields, name: &str, what: &str) -> Result<Option<f64>, PageError> {
+    if text(fields, name).is_empty() {
+        return Ok(None);
+    }
+    let found = number(fields, name, what)?;
+    if found > 0.0 { Ok(Some(found)) } else { Err(PageError::refused(format!("{what} must be greater than zero."))) }
+}
+
 fn axis(fields: &Fields, name: &str) -> Result<Axis, PageError> {
     let symbol = text(fields, name);
     Axis::ALL
@@ -61,8 +70,8 @@ pub fn step(fields: &Fields) -> Result<Step, PageError> {
                 deviation: number(fields, "deviation", "The deviation")?,
                 angle: number(fields, "angle", "The angle")?,
                 even: !text(fields, "even").is_empty(),
-                largest: None,
-                smallest: None,
+                largest: optional(fields, "largest", "The longest side")?,
+                smallest: optional(fields, "smallest", "The shortest side")?,
             },
         },
         "read_again" => Step::ReadAgain {

@@ -1,6 +1,7 @@
 //! The exact geometry that a body keeps beside its facets.
 
 use crate::body::{Boundary, Scale, Source};
+use crate::choices::{Choice, Counter};
 use crate::face_names::FaceNames;
 use crate::numbers::{count, short};
 use crate::{Body, Role};
@@ -11,8 +12,9 @@ use hull_exact::join::{JoinPlot, JoinReport, join, join_plot};
 use hull_exact::lift::Reader;
 use hull_exact::model::DeclaredUnit;
 use hull_exact::readings::Readings;
-use hull_exact::{Model, Motion};
+use hull_exact::{Model, Motion, Shape};
 use hull_formats::{Design, Label};
+use hull_geometry::vector::distance;
 use hull_geometry::{Cancelled, NONE, Unit, Watch};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeSet;
@@ -43,25 +45,24 @@ pub struct ExactFacts {
     pub failed: Vec<(String, String)>,
     /// The facets that some finenesses would make.
     pub choices: Vec<Choice>,
+    /// Facets against the angle where the deviation does not bind.
+    #[serde(default)]
+    pub by_angle: Vec<Choice>,
+    /// Facets against the deviation where the angle does not bind.
+    #[serde(default)]
+    pub by_deviation: Vec<Choice>,
     /// Open edges left against joining tolerance, where edges are open.
     pub join: JoinPlot,
-    /// Holes, pockets and raised features, widest first: diameter and centre.
+    /// Holes, pockets and raised features, widest first: diameter and centre, in the body's unit and place.
     pub features: Vec<(f64, [f64; 3])>,
+    /// Edges that only one face has, longest first: length and middle, in the body's unit and place; at most
+    /// [`MOST_OPEN`].
+    #[serde(default)]
+    pub open_edges: Vec<(f64, [f64; 3])>,
     /// Whether facets were changed since they were made: the exact geometry no longer is what they show.
     #[serde(default)]
     pub facets_changed: bool,
 }
-
-/// A fineness and what it would make.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub struct Choice {
-    pub name: String,
-    pub fineness: Fineness,
-    pub facets: usize,
-}
-
-/// Above this many faces the choices are told from the middle one alone.
-const FACES_FOR_CHOICES: usize = 3000;
 
 /// The body of a design file, with facets of the fineness given or of one that suits its size.
 ///
@@ -123,11 +124,15 @@ fn take(
     watch.report(0.4, "making facets")?;
     let made = exact.model.facets(&in_file_unit(&fineness, exact.placed.scale), reader, &exact.placed, watch)?;
     let join = plot_of(&exact.model, watch)?;
-    let choices = choices(&exact, fineness, made.mesh.triangles.len(), figures.faces, reader, watch)?;
-    let mut widths: Vec<(f64, [f64; 3])> = all_features(&exact.model)
-        .into_iter()
-        .map(|(motion, f)| (f.diameter * motion.scale, motion.point(f.centre)))
-        .collect();
+    let counter = Counter { exact: &exact, reader, now: fineness, facets: made.mesh.triangles.len(), watch };
+    let (choices, by_angle, by_deviation) = (counter.choices()?, counter.by_angle()?, counter.by_deviation()?);
+    let in_body = |m: Motion, (length, at): (f64, [f64; 3])| {
+        let m = exact.placed.after(&m);
+        (length * m.scale, m.point(at))
+    };
+    let mut widths: Vec<(f64, [f64; 3])> =
+        all_features(&exact.model).into_iter().map(|(m, f)| in_body(m, (f.diameter, f.centre))).collect();
+    let open = open_edges(&exact.model).into_iter().map(|e| in_body(Motion::NONE, e)).collect();
     widths.sort_by(|a, b| b.0.total_cmp(&a.0));
     body.facts.exact = Some(ExactFacts {
         schema,
@@ -139,8 +144,11 @@ fn take(
         deviation: made.deviation,
         failed: made.failed,
         choices,
+        by_angle,
+        by_deviation,
         join,
         features: widths,
+        open_edges: open,
         facets_changed: false,
     });
     set_names(body, &made.labels, &made.label_of);
@@ -151,45 +159,13 @@ fn take(
     Ok(())
 }
 
-fn in_file_unit(f: &Fineness, scale: f64) -> Fineness {
+pub(crate) fn in_file_unit(f: &Fineness, scale: f64) -> Fineness {
     Fineness {
         deviation: f.deviation / scale,
         largest: f.largest.map(|x| x / scale),
         smallest: f.smallest.map(|x| x / scale),
         ..*f
     }
-}
-
-/// Coarse, medium and fine, each with the facets it makes.
-fn choices(
-    exact: &Exact,
-    now: Fineness,
-    facets: usize,
-    faces: usize,
-    reader: Reader,
-    watch: &Watch,
-) -> Result<Vec<Choice>, Cancelled> {
-    let size = exact.model.rough_bounds().diagonal() * exact.placed.scale;
-    let medium = usual_fineness(size);
-    let steps = [("coarse", 5.0, 20.0), ("medium", 1.0, 10.0), ("fine", 0.2, 5.0), ("very fine", 0.05, 2.5)];
-    let mut out = Vec::new();
-    for (name, factor, angle) in steps {
-        let fineness = Fineness { deviation: medium.deviation * factor, angle, even: now.even, ..medium };
-        let count = if fineness == now {
-            facets
-        } else if faces <= FACES_FOR_CHOICES
-            && !(angle < 5.0 && out.last().is_some_and(|c: &Choice| c.facets > 200_000))
-        {
-            watch.report(0.6, "counting facets of other finenesses")?;
-            let asked = in_file_unit(&fineness, exact.placed.scale);
-            exact.model.facets(&asked, reader, &Motion::NONE, watch)?.mesh.triangles.len()
-        } else {
-            // Halving the angle about doubles the facets of each bend, both ways.
-            (facets as f64 * (now.angle / angle).powi(2)) as usize
-        };
-        out.push(Choice { name: name.into(), fineness, facets: count });
-    }
-    Ok(out)
 }
 
 /// Each place's open edges joined at each tolerance; the proposal of the part with most.
@@ -204,6 +180,25 @@ fn plot_of(model: &Model, watch: &Watch) -> Result<JoinPlot, Cancelled> {
     Ok(best)
 }
 
+/// Open edges that are listed.
+const MOST_OPEN: usize = 200;
+
+fn open_edges(model: &Model) -> Vec<(f64, [f64; 3])> {
+    let measure = |shape: &Shape, e: u32| {
+        let e = &shape.edges[e as usize];
+        let at = |i: u32| e.curve.point(e.range[0] + (e.range[1] - e.range[0]) * f64::from(i) / 16.0);
+        ((0..16).map(|i| distance(at(i), at(i + 1))).sum::<f64>(), at(8))
+    };
+    let of_parts: Vec<Vec<(f64, [f64; 3])>> =
+        model.parts.iter().map(|p| p.shape.open_edges().into_iter().map(|e| measure(&p.shape, e)).collect()).collect();
+    let nodes = model.nodes.iter().filter_map(|n| Some((n.placement, n.part?)));
+    let mut out: Vec<(f64, [f64; 3])> =
+        nodes.flat_map(|(m, p)| of_parts[p as usize].iter().map(move |(l, at)| (l * m.scale, m.point(*at)))).collect();
+    out.sort_by(|a, b| b.0.total_cmp(&a.0));
+    out.truncate(MOST_OPEN);
+    out
+}
+
 fn all_features(model: &Model) -> Vec<(Motion, Feature)> {
     let of_parts: Vec<Vec<Feature>> = model.parts.iter().map(|p| features(&p.shape)).collect();
     let nodes = model.nodes.iter().filter_map(|n| Some((n.placement, n.part?)));
@@ -213,7 +208,9 @@ fn all_features(model: &Model) -> Vec<(Motion, Feature)> {
 /// The name under which a face's facets arrive as a boundary.
 fn name_of(label: &FaceLabel) -> String {
     let mut name = label.body.clone();
-    if !label.face.is_empty() {
+    // A sheet of one face often has that face's name.
+    let same = name == label.face || name.ends_with(&format!(" / {}", label.face));
+    if !label.face.is_empty() && !same {
         name += &format!(": {}", label.face);
     } else if let Some(layer) = &label.layer {
         name += &format!(": {layer}");
@@ -226,14 +223,35 @@ fn colour_name([r, g, b]: [f32; 3]) -> String {
     format!("#{:02x}{:02x}{:02x}", byte(r), byte(g), byte(b))
 }
 
+/// How much of the path all bodies share, up to the part that tells them apart.
+fn shared_path(labels: &[FaceLabel]) -> usize {
+    let Some(first) = labels.first() else { return 0 };
+    let parts = |l: &FaceLabel| l.body.split(" / ").map(str::len).collect::<Vec<_>>();
+    let mut shared = first.body.rfind(" / ").map_or(0, |at| at + 3);
+    for l in labels {
+        let mut end = 0;
+        let own: Vec<usize> = parts(l);
+        for length in &own[..own.len() - 1] {
+            let next = end + length + 3;
+            if next > shared || l.body.as_bytes()[..next] != first.body.as_bytes()[..next] {
+                break;
+            }
+            end = next;
+        }
+        shared = end;
+    }
+    shared
+}
+
 /// Labels of equal name and colour are one; where a body has several colours, each is a boundary of its own.
 fn set_names(body: &mut Body, labels: &[FaceLabel], label_of: &[u32]) {
+    let shared = shared_path(labels);
     let mut kept: Vec<Label> = Vec::new();
     let mut known = std::collections::HashMap::new();
     let number: Vec<u32> = labels
         .iter()
         .map(|l| {
-            let label = Label { name: name_of(l), material: l.colour.map(colour_name) };
+            let label = Label { name: name_of(l)[shared..].to_string(), material: l.colour.map(colour_name) };
             *known.entry((label.name.clone(), label.material.clone())).or_insert_with(|| {
                 kept.push(label);
                 kept.len() as u32 - 1
@@ -453,6 +471,9 @@ impl Body {
             let exact = Arc::make_mut(exact);
             exact.placed = by.after(&exact.placed);
         }
+        for (length, at) in self.facts.exact.iter_mut().flat_map(|f| f.features.iter_mut().chain(&mut f.open_edges)) {
+            (*length, *at) = (*length * by.scale, by.point(*at));
+        }
         if let Some(facts) = self.facts.exact.as_mut().filter(|_| by.scale != 1.0) {
             facts.deviation *= by.scale;
             let grow = |f: &mut Fineness| {
@@ -461,7 +482,8 @@ impl Body {
                 f.smallest = f.smallest.map(|x| x * by.scale);
             };
             grow(&mut facts.fineness);
-            facts.choices.iter_mut().for_each(|c| grow(&mut c.fineness));
+            let lists = [&mut facts.choices, &mut facts.by_angle, &mut facts.by_deviation];
+            lists.into_iter().flatten().for_each(|c| grow(&mut c.fineness));
         }
     }
 }

@@ -4,6 +4,7 @@
 //! changes; the page, the shell and a routine all go through it.
 
 pub mod body;
+pub mod choices;
 pub mod destination;
 pub mod exact;
 pub mod export;

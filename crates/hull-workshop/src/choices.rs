@@ -1,0 +1,118 @@
+//! What finenesses would make of a body, counted before one is chosen.
+
+use crate::exact::{Exact, in_file_unit};
+use hull_exact::Motion;
+use hull_exact::assembly::usual_fineness;
+use hull_exact::fineness::Fineness;
+use hull_exact::lift::Reader;
+use hull_geometry::{Cancelled, Watch};
+use serde::{Deserialize, Serialize};
+
+/// Above this many faces the choices are told from the middle one alone, and there are no curves.
+const FACES_FOR_CHOICES: usize = 3000;
+const FACES_FOR_CURVES: usize = 600;
+/// A curve ends where a count passes this.
+const FACETS_FOR_CURVES: usize = 100_000;
+
+/// A fineness and what it would make.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Choice {
+    pub name: String,
+    pub fineness: Fineness,
+    pub facets: usize,
+}
+
+/// Counts the facets of finenesses for a body whose facets are `facets` at fineness `now`.
+pub struct Counter<'a> {
+    pub exact: &'a Exact,
+    pub reader: Reader,
+    pub now: Fineness,
+    pub facets: usize,
+    pub watch: &'a Watch,
+}
+
+impl Counter<'_> {
+    fn faces(&self) -> usize {
+        self.exact.model.parts.iter().map(|p| p.shape.faces.len()).sum()
+    }
+
+    fn usual(&self) -> Fineness {
+        let size = self.exact.model.rough_bounds().diagonal() * self.exact.placed.scale;
+        Fineness { even: self.now.even, ..usual_fineness(size) }
+    }
+
+    fn count(&self, fineness: &Fineness) -> Result<usize, Cancelled> {
+        if *fineness == self.now {
+            return Ok(self.facets);
+        }
+        self.watch.report(0.6, "counting facets of other finenesses")?;
+        let asked = in_file_unit(fineness, self.exact.placed.scale);
+        let made = self.exact.model.facets(&asked, self.reader, &Motion::NONE, self.watch)?;
+        Ok(made.mesh.triangles.len())
+    }
+
+    /// Coarse, medium and fine, each with the facets it makes.
+    ///
+    /// # Errors
+    /// [`Cancelled`].
+    pub fn choices(&self) -> Result<Vec<Choice>, Cancelled> {
+        let medium = self.usual();
+        let steps = [("coarse", 5.0, 20.0), ("medium", 1.0, 10.0), ("fine", 0.2, 5.0), ("very fine", 0.05, 2.5)];
+        let mut out: Vec<Choice> = Vec::new();
+        for (name, factor, angle) in steps {
+            let fineness = Fineness { deviation: medium.deviation * factor, angle, ..medium };
+            let many = angle < 5.0 && out.last().is_some_and(|c| c.facets > 200_000);
+            let facets = match self.faces() <= FACES_FOR_CHOICES && !many {
+                true => self.count(&fineness)?,
+                // Halving the angle about doubles the facets of each bend, both ways.
+                false => (self.facets as f64 * (self.now.angle / angle).powi(2)) as usize,
+            };
+            out.push(Choice { name: name.into(), fineness, facets });
+        }
+        Ok(out)
+    }
+
+    /// Facets against the angle, the deviation left so wide that it does not matter.
+    ///
+    /// # Errors
+    /// [`Cancelled`].
+    pub fn by_angle(&self) -> Result<Vec<Choice>, Cancelled> {
+        let medium = self.usual();
+        let wide = medium.deviation * 20.0;
+        self.curve([30.0, 20.0, 15.0, 10.0, 7.0, 5.0, 3.5, 2.5].map(|angle| Fineness {
+            deviation: wide,
+            angle,
+            // Else a bend within the wide deviation would not be turned at all.
+            smallest: Some(medium.deviation),
+            ..medium
+        }))
+    }
+
+    /// Facets against the deviation, the angle left so wide that it does not matter.
+    ///
+    /// # Errors
+    /// [`Cancelled`].
+    pub fn by_deviation(&self) -> Result<Vec<Choice>, Cancelled> {
+        let medium = self.usual();
+        self.curve([10.0, 5.0, 2.0, 1.0, 0.5, 0.2, 0.1, 0.05].map(|factor| Fineness {
+            deviation: medium.deviation * factor,
+            angle: 45.0,
+            ..medium
+        }))
+    }
+
+    fn curve(&self, finenesses: [Fineness; 8]) -> Result<Vec<Choice>, Cancelled> {
+        let mut out: Vec<Choice> = Vec::new();
+        if self.faces() > FACES_FOR_CURVES {
+            return Ok(out);
+        }
+        for fineness in finenesses {
+            if out.last().is_some_and(|c| c.facets > FACETS_FOR_CURVES) {
+                break;
+            }
+            let facets = self.count(&fineness)?;
+            out.push(Choice { name: String::new(), fineness, facets });
+        }
+        Ok(out)
+    }
+}
