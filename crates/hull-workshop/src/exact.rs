@@ -246,12 +246,15 @@ fn shared_path(labels: &[FaceLabel]) -> usize {
 /// Labels of equal name and colour are one; where a body has several colours, each is a boundary of its own.
 fn set_names(body: &mut Body, labels: &[FaceLabel], label_of: &[u32]) {
     let shared = shared_path(labels);
+    // In one body the faces' names say enough.
+    let alone = labels.iter().all(|l| l.body == labels[0].body);
     let mut kept: Vec<Label> = Vec::new();
     let mut known = std::collections::HashMap::new();
     let number: Vec<u32> = labels
         .iter()
         .map(|l| {
-            let label = Label { name: name_of(l)[shared..].to_string(), material: l.colour.map(colour_name) };
+            let name = if alone && !l.face.is_empty() { l.face.clone() } else { name_of(l)[shared..].to_string() };
+            let label = Label { name, material: l.colour.map(colour_name) };
             *known.entry((label.name.clone(), label.material.clone())).or_insert_with(|| {
                 kept.push(label);
                 kept.len() as u32 - 1

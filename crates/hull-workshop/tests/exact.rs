@@ -1,0 +1,134 @@
+//! Steps on exact geometry, and what is written of it, on files that an independent kernel wrote.
+
+use hull_exact::fineness::Fineness;
+use hull_exact::lift::Reader;
+use hull_formats::{Content, step::Schema};
+use hull_geometry::transform::Axis;
+use hull_geometry::{Unit, Watch};
+use hull_workshop::export::{DesignForm, export};
+use hull_workshop::selection::{Pick, Selection};
+use hull_workshop::step::Anchor;
+use hull_workshop::{Body, Step, StepError, apply, exact};
+use std::collections::BTreeMap;
+use std::path::Path;
+
+fn body(name: &str) -> Body {
+    let path = Path::new(env!("CARGO_MANIFEST_DIR")).join("../hull-formats/tests/reference").join(name);
+    let bytes = std::fs::read(path).expect("the file is in the repository");
+    match hull_formats::open(name, &bytes, &Watch::default()).expect("it is read") {
+        Content::Exact(d) => {
+            exact::body_of(name, *d, None, Reader::Trusting, &Watch::default()).expect("not cancelled")
+        }
+        Content::Facets(_) => panic!("{name} holds exact geometry"),
+    }
+}
+
+fn after(body: &Body, steps: &[Step]) -> Body {
+    steps.iter().fold(body.clone(), |b, s| apply(&b, s, &Watch::default()).unwrap_or_else(|e| panic!("{e}")).0)
+}
+
+fn pick(at: [f64; 3]) -> Selection {
+    Selection { include: vec![Pick::Grow { at, angle: 1.0 }], exclude: Vec::new() }
+}
+
+fn facets_by_name(body: &Body) -> BTreeMap<String, usize> {
+    let mut out = BTreeMap::new();
+    for b in &body.boundary_of {
+        let name = body.facts.boundaries.get(*b as usize).map_or("", |b| b.name.as_str());
+        *out.entry(name.to_string()).or_default() += 1;
+    }
+    out
+}
+
+/// The foot stands on z = 0, 120 by 80; its boss ends at z = 42.
+fn named_foot() -> Body {
+    let names = [("bed", [60.0, 5.0, 0.0]), ("inlet", [45.0, 40.0, 42.0])];
+    let steps = names.map(|(name, at)| Step::NameBoundary { name: name.into(), role: None, pick: pick(at) });
+    after(&body("step/pump-foot-ap214-mm.step"), &steps)
+}
+
+#[test]
+fn names_of_faces_outlive_new_facets_joins_and_removed_holes() {
+    let named = named_foot();
+    let fine = Fineness { deviation: 0.02, angle: 5.0, largest: None, smallest: None, even: false };
+    let again = after(&named, &[Step::Facet { fineness: fine }]);
+    assert_ne!(again.mesh.triangles.len(), named.mesh.triangles.len());
+    let area = |body: &Body, name: &str| -> f64 {
+        let at = body.facts.boundaries.iter().position(|b| b.name == name).expect("the name is kept") as u32;
+        let double = |f| hull_geometry::vector::norm(body.mesh.area_vector(f));
+        body.facets_of(at).into_iter().map(double).sum::<f64>() / 2.0
+    };
+    for name in ["bed", "inlet"] {
+        let (a, b) = (area(&named, name), area(&again, name));
+        assert!((a - b).abs() < 2e-3 * a, "{name}: {a} before, {b} after");
+    }
+    let role = again.facts.boundaries.iter().find(|b| b.name == "inlet").and_then(|b| b.role);
+    assert_eq!(role, Some(hull_workshop::Role::Inlet));
+    // Without its bolt holes the bed is a whole rectangle but for the bore: it keeps its name.
+    let plain = after(&again, &[Step::RemoveFeatures { up_to: 12.0 }]);
+    assert!(area(&plain, "bed") > area(&again, "bed") + 200.0);
+    assert!(plain.facts.exact.as_ref().expect("exact").figures.faces < again.facts.exact.expect("exact").figures.faces);
+}
+
+#[test]
+fn bodies_go_by_name_and_faces_by_pick_and_the_rest_stays_exact() {
+    let bed = body("step/pump-bed-assembly-ap214-mm.step");
+    let names: Vec<String> = bed.facts.exact.iter().flat_map(|e| &e.figures.bodies).map(|b| b.name.clone()).collect();
+    let pins = names.iter().find(|n| n.ends_with("dowel pin")).expect("pins").clone();
+    let feet = after(&bed, &[Step::DropBodies { names: vec![pins] }]);
+    let (before, now) = (bed.facts.exact.as_ref().expect("exact"), feet.facts.exact.as_ref().expect("exact"));
+    assert_eq!((before.figures.bodies.len(), now.figures.bodies.len()), (10, 2));
+    let of_feet: f64 = before.figures.bodies.iter().filter(|b| b.name.ends_with("foot")).map(|b| b.volume).sum();
+    assert!((now.figures.volume - of_feet).abs() < 1e-9 * of_feet);
+    let nothing =
+        apply(&feet, &Step::DropBodies { names: vec![now.figures.bodies[0].name.clone()] }, &Watch::default());
+    assert!(matches!(nothing, Err(StepError::Refused(s)) if s.contains("Nothing would be left")));
+    let foot = named_foot();
+    let open = after(&foot, &[Step::DropFaces { pick: pick([60.0, 5.0, 0.0]) }]);
+    let facts = open.facts.exact.as_ref().expect("exact");
+    assert_eq!(facts.figures.faces, foot.facts.exact.as_ref().expect("exact").figures.faces - 1);
+    assert_eq!(facts.figures.solids, 0, "a solid that loses a face is an open shell");
+    assert_eq!(facts.open_edges.len(), facts.figures.open_edges);
+    assert!(facets_by_name(&open).contains_key("inlet"), "other names stay");
+}
+
+#[test]
+fn what_was_moved_scaled_and_named_is_written_and_reads_back() {
+    let steps = [
+        Step::Orient { up: Axis::PlusY, forward: Axis::MinusX },
+        Step::Place { anchor: Anchor::Centroid, at: [10.0, 20.0, 30.0] },
+    ];
+    let foot = after(&named_foot(), &steps);
+    for form in DesignForm::ALL {
+        let made = export("foot", &foot, Unit::In, form, &Watch::default()).unwrap_or_else(|e| panic!("{e}"));
+        assert!(made.exact);
+        let row = |figure: &str| made.comparison.iter().find(|c| c.figure == figure).expect("the row").clone();
+        assert_eq!((row("solids").read_back.as_str(), row("named faces").read_back.as_str()), ("1", "2"));
+        // 145 189.6 mm³ (reference/facts.json) in cubic inches.
+        let volume: f64 = row("volume").read_back.parse().expect("a number");
+        let stated = 145_189.643_471_168_15 / 25.4_f64.powi(3);
+        assert!((volume - stated).abs() < 1e-6 * stated, "{}: {volume}", form.title());
+    }
+    // Facets that were changed are no longer what the exact geometry says: they are written themselves.
+    let changed = after(&foot, &[Step::RemoveDuplicates]);
+    let made = export("foot", &changed, Unit::Mm, DesignForm::Step(Schema::Ap242), &Watch::default());
+    assert!(!made.expect("facets are written").exact);
+    let refused = export("foot", &changed, Unit::Mm, DesignForm::Iges, &Watch::default());
+    assert!(refused.is_err_and(|e| e.to_string().contains("no place for facets")));
+}
+
+#[test]
+fn both_readings_are_told_and_a_bound_that_strays_is_not_trusted() {
+    let foot = body("step/pump-foot-ap214-mm.step");
+    let readings = &foot.facts.exact.as_ref().expect("exact").readings;
+    assert_eq!((readings.proposal, readings.trusting.faces), (Reader::Trusting, 13));
+    assert!((readings.trusting.volume - readings.rebuilding.volume).abs() < 1e-6 * readings.trusting.volume);
+    // The file's parameter curve of one edge, put where it does not belong.
+    let mut model = foot.exact.as_ref().expect("exact").model.clone();
+    let shape = &mut model.parts[0].shape;
+    let hints = shape.faces.iter_mut().flat_map(|f| &mut f.loops).flat_map(|l| &mut l.uses);
+    let hint = hints.filter_map(|u| u.hint.as_mut()).next().expect("the file has parameter curves");
+    hint.curve = hint.curve.moved(&hull_exact::Motion::scaling(3.0));
+    let (strayed, _) = hull_exact::readings::Readings::of(&model, Reader::Trusting);
+    assert_eq!(strayed.proposal, Reader::Rebuilding, "{}", strayed.reason);
+}
