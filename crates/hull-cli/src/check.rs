@@ -12,13 +12,17 @@ use hull_workshop::numbers::{count, short};
 use serde_json::json;
 use std::path::{Path, PathBuf};
 
-pub fn run(files: &[PathBuf], unit: Option<Unit>, json: bool, reader: Reader) -> Result<End> {
+pub fn run(files: &[PathBuf], unit: Option<Unit>, json: bool, reader: Reader, quick: bool) -> Result<End> {
+    let watch = Watch::default();
     let mut ready = true;
     for path in files {
         let seen = Seen::of(path, reader)?;
         // Where the file's unit was taken, figures are in millimetres.
         let unit = if seen.exact.as_ref().is_some_and(|e| e.1 != 1.0) { Some(Unit::Mm) } else { unit };
-        let (figures, _) = hull_workshop::survey::figures(&seen.mesh, unit.or(seen.unit), &Watch::default())?;
+        let (mut figures, _) = hull_workshop::survey::figures(&seen.mesh, unit.or(seen.unit), &watch)?;
+        if !quick {
+            hull_workshop::survey::find_crossings(&mut figures, &seen.mesh, &watch)?;
+        }
         let wrong = shortcomings(&figures);
         ready &= wrong.is_empty();
         if json {
@@ -96,6 +100,8 @@ fn shortcomings(f: &Figures) -> Vec<String> {
         (f.pinched_points, "pinched points"),
         (f.duplicate_triangles, "duplicate facets"),
         (f.zero_area_triangles, "facets without area"),
+        (f.self_intersections.unwrap_or(0), "pairs of facets that run through each other"),
+        (f.coplanar_overlaps.unwrap_or(0), "pairs of facets that lie on each other"),
         (usize::from(f.closed && f.misdirected_edges == 0 && f.volume < 0.0), "surface inside out"),
     ]
     .into_iter()

@@ -2,6 +2,7 @@
 
 mod check;
 mod convert;
+mod distance;
 mod input;
 mod prepare;
 mod routine;
@@ -35,7 +36,12 @@ enum Command {
         /// How exact faces are read: trusting the file's bounds, or rebuilding them from surfaces and edges.
         #[arg(long, value_enum, default_value = "trusting")]
         reader: Way,
+        /// Leave out the search for facets that run through each other.
+        #[arg(long)]
+        quick: bool,
     },
+    /// How far two surfaces are from each other, both ways; exit code 0 whatever the distance.
+    Distance(distance::Distance),
     /// Take files through a routine to a handover for a destination.
     Prepare {
         #[arg(required = true)]
@@ -52,7 +58,7 @@ enum Command {
         #[arg(long)]
         binary: bool,
     },
-    /// Read one format (.stl, .obj, .ply, .step, .iges) and write another (.stl, .obj, .ply).
+    /// Read one format (.stl, .obj, .ply, .step, .iges) and write another.
     Convert(convert::Convert),
     /// Routines: steps to replay on other bodies.
     Routine {
@@ -105,7 +111,8 @@ pub enum End {
 
 fn main() -> ExitCode {
     let result = match Cli::parse().command {
-        Command::Check { files, unit, json, reader } => check::run(&files, unit, json, reader.into()),
+        Command::Check { files, unit, json, reader, quick } => check::run(&files, unit, json, reader.into(), quick),
+        Command::Distance(d) => distance::run(&d),
         Command::Prepare { files, routine, destination, out, binary } => {
             prepare::run(&files, &routine, &destination, &out, binary)
         }

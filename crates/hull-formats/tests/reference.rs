@@ -7,6 +7,7 @@ use hull_exact::lift::Reader;
 use hull_exact::patch::sharpest;
 use hull_exact::{Motion, Shape, Surface, join, quadrature};
 use hull_formats::{Design, iges, step};
+use hull_geometry::crossings::crossings;
 use hull_geometry::vector::{distance, scale};
 use hull_geometry::{Mesh, Watch, measure, topology::Topology};
 use serde_json::Value;
@@ -151,6 +152,8 @@ fn facets_close_keep_the_deviation_and_are_no_more_than_the_kernels() {
                     topology.misdirected.len(),
                     topology.zero_area.len()
                 );
+                let crossing = crossings(mesh, &Watch::default()).expect("not cancelled");
+                assert_eq!(crossing, [], "{name}: facets run through each other at {deviation}");
                 volume += measure::mass(mesh, &mesh.bounds()).volume;
             }
             // What a chord deviation explains: no more than the area times it.

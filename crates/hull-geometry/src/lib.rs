@@ -4,9 +4,11 @@
 //! rebuild the facets say where each new facet came from ([`mesh::Rebuilt`]), so that whatever a caller
 //! keeps per facet (labels, boundaries, cells) can follow.
 
+pub mod apart;
 pub mod cells;
 pub mod cleanup;
 pub mod corners;
+pub mod crossings;
 pub mod holes;
 pub mod join;
 pub mod measure;
@@ -21,6 +23,7 @@ pub mod shapes;
 pub mod stitch;
 pub mod topology;
 pub mod transform;
+pub mod tree;
 pub mod triangulate;
 pub mod units;
 pub mod vector;

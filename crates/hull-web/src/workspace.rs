@@ -131,6 +131,8 @@ impl Workspace {
             Some(Measure::FacetsToTurn) => Kind::MisdirectedEdges,
             Some(Measure::DuplicateTriangles) => Kind::DuplicateTriangles,
             Some(Measure::ZeroAreaTriangles) => Kind::ZeroAreaTriangles,
+            Some(Measure::SelfIntersections) => Kind::SelfIntersections,
+            Some(Measure::CoplanarOverlaps) => Kind::CoplanarOverlaps,
             Some(Measure::SmallestAngle) => Kind::SmallestAngle,
             _ => return Vec::new(),
         };
@@ -213,6 +215,8 @@ pub fn kind_name(kind: &Kind) -> &'static str {
         Kind::PinchedPoints => "pinched point",
         Kind::DuplicateTriangles => "duplicate",
         Kind::ZeroAreaTriangles => "no area",
+        Kind::SelfIntersections => "run through each other",
+        Kind::CoplanarOverlaps => "lie on each other",
         Kind::SmallestAngle => "smallest angle",
     }
 }

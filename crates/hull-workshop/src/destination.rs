@@ -20,6 +20,10 @@ pub enum Measure {
     OversharedEdges,
     PinchedPoints,
     FacetsToTurn,
+    /// Pairs of facets that run through each other.
+    SelfIntersections,
+    /// Pairs of facets of one plane that lie on each other.
+    CoplanarOverlaps,
     /// Degrees.
     SmallestAngle,
     /// Per cent of the area.

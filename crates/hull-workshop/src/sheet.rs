@@ -165,6 +165,8 @@ fn measured(facts: &Facts, survey: &Survey, measure: Measure) -> Measured {
         Measure::OpenEdges => number(f.open_edges),
         Measure::OversharedEdges => number(f.overshared_edges),
         Measure::PinchedPoints => number(f.pinched_points),
+        Measure::SelfIntersections => f.self_intersections.map_or_else(|| not_yet("not looked at"), number),
+        Measure::CoplanarOverlaps => f.coplanar_overlaps.map_or_else(|| not_yet("not looked at"), number),
         Measure::FacetsToTurn => match f.facets_to_turn {
             Some(n) => number(n),
             None => not_yet("once closed"),

@@ -3,13 +3,16 @@
 use crate::Body;
 use crate::numbers::{count, short};
 use crate::step::holes_to_fill;
+use hull_geometry::crossings::{Crossing, crossings};
 use hull_geometry::holes::LARGEST_UNEVEN_HOLE;
 use hull_geometry::mesh::Bounds;
 use hull_geometry::plot::{TolerancePlot, tolerance_plot};
+use hull_geometry::sets::Sets;
 use hull_geometry::topology::{OpenEdge, Topology, open_loops};
 use hull_geometry::vector::{dot, norm, scale, sub, unit};
 use hull_geometry::{Cancelled, Mesh, NONE, Point, Unit, Watch, measure, orient};
 use serde::{Deserialize, Serialize};
+use std::collections::{BTreeMap, HashMap};
 
 /// Places listed of one kind at most; the figures always count all.
 const PLACES: usize = 400;
@@ -41,6 +44,12 @@ pub struct Figures {
     /// Facets that must be turned for all to face outward; `None` while the surface is open.
     pub facets_to_turn: Option<usize>,
     pub shell_figures: Vec<ShellFigures>,
+    /// Pairs of facets that run through each other or touch where they should not; `None` where that was not looked at.
+    #[serde(default)]
+    pub self_intersections: Option<usize>,
+    /// Pairs of facets of one plane that lie on each other.
+    #[serde(default)]
+    pub coplanar_overlaps: Option<usize>,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
@@ -61,6 +70,8 @@ pub enum Kind {
     PinchedPoints,
     DuplicateTriangles,
     ZeroAreaTriangles,
+    SelfIntersections,
+    CoplanarOverlaps,
     SmallestAngle,
 }
 
@@ -160,8 +171,22 @@ pub fn figures(mesh: &Mesh, unit: Option<Unit>, watch: &Watch) -> Result<(Figure
         smallest_angle: angle.map(|a| a.0),
         facets_to_turn: None,
         shell_figures: shells,
+        self_intersections: None,
+        coplanar_overlaps: None,
     };
     Ok((figures, topology))
+}
+
+/// Looks for facets that run through each other, and puts their numbers among the figures.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn find_crossings(figures: &mut Figures, mesh: &Mesh, watch: &Watch) -> Result<Vec<Crossing>, Cancelled> {
+    let found = crossings(mesh, watch)?;
+    let flat = found.iter().filter(|c| c.coplanar).count();
+    figures.self_intersections = Some(found.len() - flat);
+    figures.coplanar_overlaps = Some(flat);
+    Ok(found)
 }
 
 /// The whole survey of a body, with places, proposals and the lines to draw.
@@ -175,12 +200,14 @@ pub fn survey(body: &Body, watch: &Watch) -> Result<(Survey, Lines), Cancelled> 
         watch.report(0.6, "telling inside from outside")?;
         figures.facets_to_turn = Some(orient::facets_to_turn(&body.mesh, watch)?.turned.len());
     }
+    watch.report(0.65, "looking for facets that run through each other")?;
+    let crossings = find_crossings(&mut figures, &body.mesh, watch)?;
     watch.report(0.7, "trying stitching tolerances")?;
     let plot = tolerance_plot(&body.mesh, watch)?;
     watch.report(0.9, "listing holes and places")?;
     let holes = holes_to_fill(body, 0.0, &[]).1;
     let survey = Survey {
-        findings: findings(body, &topology, &figures),
+        findings: [findings(body, &topology, &figures), crossing_places(&figures, &body.mesh, &crossings)].concat(),
         plot,
         holes: holes
             .into_iter()
@@ -256,6 +283,45 @@ fn findings(body: &Body, topology: &Topology, figures: &Figures) -> Vec<Finding>
     facets(Kind::ZeroAreaTriangles, &topology.zero_area, "facet without area");
     if let (_, Some((angle, f))) = measure::shortest_edge_and_smallest_angle(mesh, &topology.shell_of) {
         facets(Kind::SmallestAngle, &[f], &format!("the smallest angle, {}°", short(angle)));
+    }
+    found
+}
+
+/// Crossings that hang together over common facets, as one place each, the largest first.
+fn crossing_places(figures: &Figures, mesh: &Mesh, crossings: &[Crossing]) -> Vec<Finding> {
+    let mut found = Vec::new();
+    for (kind, coplanar) in [(Kind::SelfIntersections, false), (Kind::CoplanarOverlaps, true)] {
+        let list: Vec<&Crossing> = crossings.iter().filter(|c| c.coplanar == coplanar).collect();
+        let mut number: HashMap<u32, u32> = HashMap::new();
+        for f in list.iter().flat_map(|c| c.facets) {
+            let next = number.len() as u32;
+            number.entry(f).or_insert(next);
+        }
+        let sets = Sets::new(number.len());
+        list.iter().for_each(|c| {
+            sets.unite(number[&c.facets[0]], number[&c.facets[1]]);
+        });
+        let mut groups: BTreeMap<u32, Vec<&Crossing>> = BTreeMap::new();
+        for c in &list {
+            groups.entry(sets.root(number[&c.facets[0]])).or_default().push(c);
+        }
+        let mut groups: Vec<Vec<&Crossing>> = groups.into_values().collect();
+        groups.sort_by_key(|g| (std::cmp::Reverse(g.len()), g[0].facets));
+        for group in groups.into_iter().take(PLACES) {
+            let bounds = Bounds::of(group.iter().flat_map(|c| c.along));
+            let middle = group[group.len() / 2];
+            let at = scale(hull_geometry::vector::add(middle.along[0], middle.along[1]), 0.5);
+            let away = sub(at, figures.bbox.centre());
+            let normal = unit(mesh.area_vector(middle.facets[0])).unwrap_or_default();
+            let what = if coplanar { "facets lie on each other" } else { "facets run through each other" };
+            found.push(Finding {
+                kind,
+                at,
+                radius: bounds.diagonal() / 2.0,
+                from: scale(normal, if dot(normal, away) < 0.0 { -1.0 } else { 1.0 }),
+                text: format!("{} pairs of {what}", count(group.len())),
+            });
+        }
     }
     found
 }

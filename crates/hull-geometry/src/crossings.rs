@@ -1,0 +1,236 @@
+//! Facets that run through each other, touch where they should not, or lie on each other.
+//!
+//! Every decision is the sign of an exact determinant (J. R. Shewchuk, *Adaptive precision floating-point arithmetic and
+//! fast robust geometric predicates*, 1997), so that nearly flat and touching cases are told rightly whatever the
+//! coordinates. Facets that share points may meet in those, and in the edge between two of them, and nowhere else.
+
+use crate::mesh::{Mesh, Point};
+use crate::tree::FacetTree;
+use crate::vector::{area_vector, lerp};
+use crate::watch::{Cancelled, Watch};
+use rayon::prelude::*;
+use robust::{Coord, Coord3D, orient2d, orient3d};
+
+/// Two facets that meet where they should not.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Crossing {
+    /// The lower-numbered one first.
+    pub facets: [u32; 2],
+    /// Whether they lie in one plane and overlap there.
+    pub coplanar: bool,
+    /// The stretch in which they meet, up to rounding; of coplanar ones a stretch of the overlap.
+    pub along: [Point; 2],
+}
+
+/// On which side of the plane `a b c` a point lies: positive on the side its normal points to.
+#[inline]
+fn side([a, b, c]: &[Point; 3], p: Point) -> f64 {
+    let coord = |p: Point| Coord3D { x: p[0], y: p[1], z: p[2] };
+    // The predicate is positive below the plane.
+    -orient3d(coord(*a), coord(*b), coord(*c), coord(p))
+}
+
+/// All crossings, in the order of their facets. Facets without area are left out: they have a finding of their own.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn crossings(mesh: &Mesh, watch: &Watch) -> Result<Vec<Crossing>, Cancelled> {
+    let tree = FacetTree::of(mesh);
+    watch.check()?;
+    let flat: Vec<bool> = (0..mesh.triangles.len() as u32).into_par_iter().map(|f| mesh.is_zero_area(f)).collect();
+    let found: Vec<Vec<Crossing>> = (0..tree.leaf_count())
+        .into_par_iter()
+        .with_min_len(64)
+        .map(|i| {
+            let mut out = Vec::new();
+            if watch.check().is_err() {
+                return out;
+            }
+            tree.leaves_meeting(i, |j| {
+                let (own, other) = (tree.leaf(i), tree.leaf(j));
+                for (k, &f) in own.iter().enumerate() {
+                    let rest = if i == j { &other[k + 1..] } else { other };
+                    for &g in rest {
+                        if !flat[f as usize] && !flat[g as usize] {
+                            out.extend(crossing(mesh, f.min(g), f.max(g)));
+                        }
+                    }
+                }
+            });
+            out
+        })
+        .collect();
+    watch.check()?;
+    let mut all: Vec<Crossing> = found.into_iter().flatten().collect();
+    all.par_sort_unstable_by_key(|c| c.facets);
+    Ok(all)
+}
+
+/// Whether and where two facets meet where they should not.
+pub fn crossing(mesh: &Mesh, f: u32, g: u32) -> Option<Crossing> {
+    let (t, u) = (mesh.corners(f), mesh.corners(g));
+    if (0..3).any(|k| {
+        let low = |c: &[Point; 3]| c[0][k].min(c[1][k]).min(c[2][k]);
+        let high = |c: &[Point; 3]| c[0][k].max(c[1][k]).max(c[2][k]);
+        low(&t) > high(&u) || low(&u) > high(&t)
+    }) {
+        return None;
+    }
+    let (i, j) = (mesh.triangles[f as usize], mesh.triangles[g as usize]);
+    let shared: Vec<(usize, usize)> =
+        (0..3).flat_map(|a| (0..3).filter(move |&b| i[a] == j[b]).map(move |b| (a, b))).collect();
+    let made = |(coplanar, along)| Crossing { facets: [f, g], coplanar, along };
+    match shared[..] {
+        [] => apart(&t, &u).map(made),
+        [(a, b)] => {
+            let turn = |c: &[Point; 3], k: usize| [c[k], c[(k + 1) % 3], c[(k + 2) % 3]];
+            one_shared(&turn(&t, a), &turn(&u, b)).map(made)
+        }
+        [(a, b), (c, d)] => {
+            let (p, q) = (t[3 - a - c], u[3 - b - d]);
+            folded(t[a], t[c], p, q).then(|| made((true, [lerp(t[a], t[c], 0.5), lerp(p, q, 0.5)])))
+        }
+        // Facets that are there twice are told as such.
+        _ => None,
+    }
+}
+
+type Meeting = (bool, [Point; 2]);
+
+/// Two facets over one edge `a b`, whether the second lies on the first.
+fn folded(a: Point, b: Point, p: Point, q: Point) -> bool {
+    if side(&[a, b, p], q) != 0.0 {
+        return false;
+    }
+    let axis = flattest(&[a, b, p]);
+    let turn = |c: Point| flat_side(axis, a, b, c);
+    (turn(p) > 0.0) == (turn(q) > 0.0) && turn(q) != 0.0
+}
+
+/// The coordinate that changes least across a triangle: dropping it keeps the others apart.
+fn flattest([a, b, c]: &[Point; 3]) -> usize {
+    let n = area_vector(*a, *b, *c).map(f64::abs);
+    (0..3).fold(0, |best, k| if n[k] > n[best] { k } else { best })
+}
+
+/// The turn of `a b c` seen along an axis.
+fn flat_side(axis: usize, a: Point, b: Point, c: Point) -> f64 {
+    let coord = |p: Point| Coord { x: p[(axis + 1) % 3], y: p[(axis + 2) % 3] };
+    orient2d(coord(a), coord(b), coord(c))
+}
+
+/// Facets without a common point.
+fn apart(t: &[Point; 3], u: &[Point; 3]) -> Option<Meeting> {
+    let of_u = u.map(|p| side(t, p));
+    if same_side(&of_u) {
+        return None;
+    }
+    if of_u == [0.0; 3] {
+        return flat_meeting(t, u, &[[0, 1], [1, 2], [2, 0]], &[[0, 1], [1, 2], [2, 0]]);
+    }
+    let of_t = t.map(|p| side(u, p));
+    if same_side(&of_t) {
+        return None;
+    }
+    let mut places = Vec::new();
+    for k in 0..3 {
+        let n = (k + 1) % 3;
+        places.extend(pierces(t[k], t[n], of_t[k], of_t[n], u));
+        places.extend(pierces(u[k], u[n], of_u[k], of_u[n], t));
+    }
+    widest(&places).map(|along| (false, along))
+}
+
+/// Facets whose first corner is common.
+fn one_shared(t: &[Point; 3], u: &[Point; 3]) -> Option<Meeting> {
+    let of_u = [side(t, u[1]), side(t, u[2])];
+    if of_u == [0.0; 2] {
+        return flat_meeting(t, u, &[[1, 2]], &[[1, 2]]);
+    }
+    if same_side(&of_u) {
+        return None;
+    }
+    let of_t = [side(u, t[1]), side(u, t[2])];
+    if same_side(&of_t) {
+        return None;
+    }
+    let mut places: Vec<Point> = Vec::new();
+    places.extend(pierces(t[1], t[2], of_t[0], of_t[1], u));
+    places.extend(pierces(u[1], u[2], of_u[0], of_u[1], t));
+    if places.is_empty() {
+        return None;
+    }
+    places.push(t[0]);
+    widest(&places).map(|along| (false, along))
+}
+
+fn same_side(s: &[f64]) -> bool {
+    s.iter().all(|x| *x > 0.0) || s.iter().all(|x| *x < 0.0)
+}
+
+/// Where the segment `p q`, whose ends lie on sides `sp` and `sq` of a triangle's plane, meets the triangle.
+fn pierces(p: Point, q: Point, sp: f64, sq: f64, t: &[Point; 3]) -> Option<Point> {
+    if same_side(&[sp, sq]) {
+        return None;
+    }
+    if sp == 0.0 && sq == 0.0 {
+        // In the plane: told by the other facet's edges, or by the ends.
+        return [p, q].into_iter().find(|x| holds(t, *x)).or_else(|| {
+            let axis = flattest(t);
+            (0..3).find_map(|k| flat_cut(axis, p, q, t[k], t[(k + 1) % 3]))
+        });
+    }
+    let turns = [0, 1, 2].map(|k| {
+        let line = [p, q, t[k]];
+        side(&line, t[(k + 1) % 3])
+    });
+    let inside = turns.iter().all(|x| *x >= 0.0) || turns.iter().all(|x| *x <= 0.0);
+    inside.then(|| lerp(p, q, if sp == sq { 0.5 } else { sp / (sp - sq) }))
+}
+
+/// Whether a point of a triangle's plane lies in it.
+fn holds(t: &[Point; 3], p: Point) -> bool {
+    let axis = flattest(t);
+    let turns = [0, 1, 2].map(|k| flat_side(axis, t[k], t[(k + 1) % 3], p));
+    turns.iter().all(|x| *x >= 0.0) || turns.iter().all(|x| *x <= 0.0)
+}
+
+/// Where two segments of one plane meet.
+fn flat_cut(axis: usize, a: Point, b: Point, c: Point, d: Point) -> Option<Point> {
+    let (sa, sb) = (flat_side(axis, c, d, a), flat_side(axis, c, d, b));
+    let (sc, sd) = (flat_side(axis, a, b, c), flat_side(axis, a, b, d));
+    let opposite = |x: f64, y: f64| (x >= 0.0 && y <= 0.0) || (x <= 0.0 && y >= 0.0);
+    if !opposite(sa, sb) || !opposite(sc, sd) {
+        return None;
+    }
+    if sa == 0.0 && sb == 0.0 {
+        // On one line: they meet if an end of one lies within the other.
+        let along = (0..3).fold(0, |m, k| if (b[k] - a[k]).abs() > (b[m] - a[m]).abs() { k } else { m });
+        let within =
+            |x: Point, p: Point, q: Point| x[along] >= p[along].min(q[along]) && x[along] <= p[along].max(q[along]);
+        return [a, b].into_iter().find(|x| within(*x, c, d)).or_else(|| [c, d].into_iter().find(|x| within(*x, a, b)));
+    }
+    Some(lerp(a, b, if sa == sb { 0.5 } else { sa / (sa - sb) }))
+}
+
+/// Facets of one plane: whether some edges of one meet the other facet.
+fn flat_meeting(t: &[Point; 3], u: &[Point; 3], of_t: &[[usize; 2]], of_u: &[[usize; 2]]) -> Option<Meeting> {
+    let mut places = Vec::new();
+    for (edges, own, other) in [(of_t, t, u), (of_u, u, t)] {
+        for e in edges {
+            places.extend(pierces(own[e[0]], own[e[1]], 0.0, 0.0, other));
+        }
+    }
+    widest(&places).map(|along| (true, along))
+}
+
+/// The two places furthest from each other.
+fn widest(places: &[Point]) -> Option<[Point; 2]> {
+    let first = *places.first()?;
+    let far = |from: Point| {
+        let d = |p: &Point| crate::vector::distance(*p, from);
+        places.iter().copied().max_by(|a, b| d(a).total_cmp(&d(b))).unwrap_or(from)
+    };
+    let one = far(first);
+    Some([one, far(one)])
+}

@@ -1,0 +1,172 @@
+//! A tree of boxes over facets, for finding what is near without looking at everything.
+//!
+//! Facets are ordered along a Morton curve of their centres (G. M. Morton, 1966) and grouped in leaves of
+//! [`LEAF`]; each inner node covers two below it. The layout depends on the facets alone. About 36 bytes a facet.
+
+use crate::mesh::{Bounds, Mesh, Point};
+use crate::nearest::nearest_on_triangle;
+use crate::vector::{dot, sub};
+use rayon::prelude::*;
+
+/// Facets in a leaf.
+pub const LEAF: usize = 4;
+
+type Box3 = [Point; 2];
+
+const NOTHING: Box3 = [[f64::INFINITY; 3], [f64::NEG_INFINITY; 3]];
+
+/// Boxes over the facets of one mesh.
+pub struct FacetTree {
+    /// Facets in the order of the leaves.
+    pub order: Vec<u32>,
+    /// A heap: node 1 is the root, node `i` has the children `2 i` and `2 i + 1`; the last `leaves` are leaves.
+    boxes: Vec<Box3>,
+    leaves: usize,
+}
+
+fn spread_bits(x: u32) -> u64 {
+    let mut x = u64::from(x) & 0x1f_ffff;
+    x = (x | (x << 32)) & 0x1f_0000_0000_ffff;
+    x = (x | (x << 16)) & 0x1f_0000_ff00_00ff;
+    x = (x | (x << 8)) & 0x100f_00f0_0f00_f00f;
+    x = (x | (x << 4)) & 0x10c3_0c30_c30c_30c3;
+    (x | (x << 2)) & 0x1249_2492_4924_9249
+}
+
+fn union(a: &Box3, b: &Box3) -> Box3 {
+    let mut out = *a;
+    for k in 0..3 {
+        out[0][k] = a[0][k].min(b[0][k]);
+        out[1][k] = a[1][k].max(b[1][k]);
+    }
+    out
+}
+
+fn around(points: impl IntoIterator<Item = Point>) -> Box3 {
+    points.into_iter().fold(NOTHING, |b, p| union(&b, &[p, p]))
+}
+
+#[inline]
+fn meet(a: &Box3, b: &Box3) -> bool {
+    (0..3).all(|k| a[0][k] <= b[1][k] && b[0][k] <= a[1][k])
+}
+
+#[inline]
+fn distance2(p: Point, b: &Box3) -> f64 {
+    (0..3)
+        .map(|k| {
+            let off = (b[0][k] - p[k]).max(p[k] - b[1][k]).max(0.0);
+            off * off
+        })
+        .sum()
+}
+
+impl FacetTree {
+    pub fn of(mesh: &Mesh) -> FacetTree {
+        let bounds = mesh.bounds();
+        let scale = bounds.size().map(|s| if s > 0.0 { f64::from(0x1f_ffff_u32) / s } else { 0.0 });
+        let mut keyed: Vec<(u64, u32)> = (0..mesh.triangles.len() as u32)
+            .into_par_iter()
+            .map(|f| {
+                let [a, b, c] = mesh.corners(f);
+                let code = (0..3).fold(0, |code, k| {
+                    let x = ((a[k] + b[k] + c[k]) / 3.0 - bounds.min[k]) * scale[k];
+                    code | (spread_bits(x.max(0.0) as u32) << k)
+                });
+                (code, f)
+            })
+            .collect();
+        keyed.par_sort_unstable();
+        let order: Vec<u32> = keyed.into_iter().map(|k| k.1).collect();
+        let leaves = order.len().div_ceil(LEAF).next_power_of_two().max(1);
+        let mut boxes = vec![NOTHING; 2 * leaves];
+        boxes[leaves..].par_iter_mut().zip(order.par_chunks(LEAF)).for_each(|(b, facets)| {
+            *b = around(facets.iter().flat_map(|&f| mesh.corners(f)));
+        });
+        for i in (1..leaves).rev() {
+            boxes[i] = union(&boxes[2 * i], &boxes[2 * i + 1]);
+        }
+        FacetTree { order, boxes, leaves }
+    }
+
+    /// How many leaves there are; see [`FacetTree::leaf`].
+    pub fn leaf_count(&self) -> usize {
+        self.order.len().div_ceil(LEAF)
+    }
+
+    /// The facets of a leaf.
+    pub fn leaf(&self, i: usize) -> &[u32] {
+        &self.order[i * LEAF..((i + 1) * LEAF).min(self.order.len())]
+    }
+
+    /// Calls `found` for every pair of leaves `i <= j` whose boxes meet, for one `i`.
+    pub fn leaves_meeting(&self, i: usize, mut found: impl FnMut(usize)) {
+        let own = self.boxes[self.leaves + i];
+        let mut stack = vec![1_usize];
+        while let Some(node) = stack.pop() {
+            if !meet(&own, &self.boxes[node]) {
+                continue;
+            }
+            if node >= self.leaves {
+                if node - self.leaves >= i {
+                    found(node - self.leaves);
+                }
+                continue;
+            }
+            // The last leaf below: nothing there but leaves before this one.
+            let level = self.leaves.ilog2() - node.ilog2();
+            if ((node + 1) << level) - 1 - self.leaves < i {
+                continue;
+            }
+            stack.push(2 * node + 1);
+            stack.push(2 * node);
+        }
+    }
+
+    /// Calls `found` for every facet whose leaf's box meets a box.
+    pub fn in_box(&self, b: &Bounds, mut found: impl FnMut(u32)) {
+        let asked = [b.min, b.max];
+        let mut stack = vec![1_usize];
+        while let Some(node) = stack.pop() {
+            if !meet(&asked, &self.boxes[node]) {
+                continue;
+            }
+            if node >= self.leaves {
+                self.leaf(node - self.leaves).iter().for_each(|&f| found(f));
+            } else {
+                stack.extend([2 * node + 1, 2 * node]);
+            }
+        }
+    }
+
+    /// The facet of `mesh`, which the tree was made of, nearest to `p`, with the squared distance and the place;
+    /// nothing further than `within` (squared) counts. Of facets equally near the lowest-numbered one.
+    pub fn nearest(&self, mesh: &Mesh, p: Point, within: f64) -> Option<(u32, f64, Point)> {
+        let mut best: Option<(u32, f64, Point)> = None;
+        let mut limit = within;
+        let mut stack = vec![(distance2(p, &self.boxes[1]), 1_usize)];
+        while let Some((d, node)) = stack.pop() {
+            if d > limit {
+                continue;
+            }
+            if node >= self.leaves {
+                for &f in self.leaf(node - self.leaves) {
+                    let q = nearest_on_triangle(p, mesh.corners(f));
+                    let off = sub(p, q);
+                    let d = dot(off, off);
+                    if d < limit || (d <= limit && best.is_none_or(|b| f < b.0)) {
+                        limit = d;
+                        best = Some((f, d, q));
+                    }
+                }
+                continue;
+            }
+            let [a, b] = [2 * node, 2 * node + 1].map(|n| (distance2(p, &self.boxes[n]), n));
+            // The nearer one is looked at first.
+            let (first, second) = if b.0 < a.0 { (b, a) } else { (a, b) };
+            stack.push(second);
+            stack.push(first);
+        }
+        best
+    }
+}

@@ -1,0 +1,126 @@
+//! Crossing facets against separating axes in whole numbers, and against plain search.
+
+use hull_geometry::crossings::{Crossing, crossing, crossings};
+use hull_geometry::shapes::{cuboid, torus};
+use hull_geometry::tree::FacetTree;
+use hull_geometry::{Mesh, Watch, nearest::nearest_on_triangle};
+use proptest::prelude::*;
+
+type I3 = [i64; 3];
+
+fn sub(a: I3, b: I3) -> I3 {
+    [0, 1, 2].map(|k| a[k] - b[k])
+}
+
+fn cross(a: I3, b: I3) -> I3 {
+    [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]]
+}
+
+fn dot(a: I3, b: I3) -> i64 {
+    (0..3).map(|k| a[k] * b[k]).sum()
+}
+
+/// Whether two convex sets of corners meet: no axis of the usual candidates separates them (C. Ericson, Real-Time
+/// Collision Detection, 2005, 5.2.1). In whole numbers, so exactly.
+fn meet(a: &[I3], b: &[I3]) -> bool {
+    let edges = |c: &[I3]| (0..c.len()).map(|i| sub(c[(i + 1) % c.len()], c[i])).collect::<Vec<_>>();
+    let (ea, eb) = (edges(a), edges(b));
+    let normal = |e: &[I3]| if e.len() > 2 { cross(e[0], e[1]) } else { [0; 3] };
+    let (na, nb) = (normal(&ea), normal(&eb));
+    let mut axes = vec![na, nb];
+    for x in &ea {
+        axes.extend(eb.iter().map(|y| cross(*x, *y)));
+        axes.extend([cross(*x, na), cross(*x, nb), *x]);
+    }
+    for y in &eb {
+        axes.extend([cross(*y, na), cross(*y, nb), *y]);
+    }
+    axes.iter().filter(|n| **n != [0; 3]).all(|n| {
+        let range = |c: &[I3]| {
+            let all = c.iter().map(|p| dot(*p, *n));
+            (all.clone().min().expect("corners"), all.max().expect("corners"))
+        };
+        let ((low_a, high_a), (low_b, high_b)) = (range(a), range(b));
+        low_a <= high_b && low_b <= high_a
+    })
+}
+
+fn flat(t: &[I3]) -> bool {
+    cross(sub(t[1], t[0]), sub(t[2], t[0])) == [0; 3]
+}
+
+/// Two facets given by distinct whole-numbered corners, scaled, on common points.
+fn two(corners: &[I3], facets: [[usize; 3]; 2], scale: f64) -> Mesh {
+    Mesh {
+        points: corners.iter().map(|p| p.map(|x| x as f64 * scale)).collect(),
+        triangles: facets.iter().map(|f| f.map(|i| i as u32)).collect(),
+    }
+}
+
+proptest! {
+    /// On a small grid nearly every case is degenerate: corners on edges, edges in planes, planes in one.
+    #[test]
+    fn a_crossing_is_what_no_axis_separates(
+        corners in prop::collection::btree_set(prop::array::uniform3(-2..=2_i64), 6),
+        shared in 0..3_usize,
+        order in Just([0, 1, 2, 3, 4, 5_usize]).prop_shuffle(),
+        exponent in -40..40_i32,
+    ) {
+        let all: Vec<I3> = corners.into_iter().collect();
+        let c: Vec<I3> = order.iter().map(|&i| all[i]).collect();
+        let facets = match shared {
+            0 => [[0, 1, 2], [3, 4, 5]],
+            1 => [[0, 1, 2], [3, 0, 5]],
+            _ => [[0, 1, 2], [1, 0, 5]],
+        };
+        let t: Vec<I3> = facets[0].iter().map(|&i| c[i]).collect();
+        let u: Vec<I3> = facets[1].iter().map(|&i| c[i]).collect();
+        prop_assume!(!flat(&t) && !flat(&u));
+        let expected = match shared {
+            0 => meet(&t, &u),
+            // Beyond the common corner: the side across from it meets the other facet.
+            1 => meet(&[c[1], c[2]], &u) || meet(&[c[3], c[5]], &t),
+            // Over a common edge: in one plane and on one side of it.
+            _ => {
+                let n = cross(sub(c[1], c[0]), sub(c[2], c[0]));
+                let m = cross(sub(c[1], c[0]), sub(c[5], c[0]));
+                cross(n, m) == [0; 3] && dot(n, m) > 0
+            }
+        };
+        let mesh = two(&c, facets, f64::from(exponent).exp2());
+        let found = crossing(&mesh, 0, 1);
+        prop_assert_eq!(found.is_some(), expected, "{:?} {:?}", t, u);
+        prop_assert_eq!(crossing(&mesh, 1, 0).is_some(), expected, "the other way round");
+        if let Some(Crossing { coplanar, .. }) = found {
+            let n = cross(sub(t[1], t[0]), sub(t[2], t[0]));
+            prop_assert_eq!(coplanar, u.iter().all(|p| dot(sub(*p, t[0]), n) == 0));
+        }
+    }
+
+    /// The tree finds what plain search finds, and the nearest facet too, on surfaces pushed into each other.
+    #[test]
+    fn the_tree_finds_what_plain_search_finds(
+        by in prop::array::uniform3(-12.0..12.0_f64),
+        (rings, sides) in (4..12_usize, 3..9_usize),
+        at in prop::array::uniform3(-30.0..30.0_f64),
+    ) {
+        let mut mesh = torus(10.0, 3.0, rings * 2, sides);
+        let mut other = cuboid([8.0, 6.0, 5.0]);
+        other.points.iter_mut().for_each(|p| (0..3).for_each(|k| p[k] += by[k]));
+        mesh.append(&other);
+        let found = crossings(&mesh, &Watch::default()).expect("not cancelled");
+        let n = mesh.triangles.len() as u32;
+        let pairs = (0..n).flat_map(|f| (f + 1..n).map(move |g| (f, g)));
+        let plain: Vec<Crossing> = pairs.filter_map(|(f, g)| crossing(&mesh, f, g)).collect();
+        prop_assert_eq!(found, plain);
+        let tree = FacetTree::of(&mesh);
+        let (facet, d2, _) = tree.nearest(&mesh, at, f64::INFINITY).expect("a facet");
+        let off = |f: u32| {
+            let q = nearest_on_triangle(at, mesh.corners(f));
+            (0..3).map(|k| (q[k] - at[k]).powi(2)).sum::<f64>()
+        };
+        let least = (0..n).map(off).fold(f64::INFINITY, f64::min);
+        prop_assert_eq!(d2, least);
+        prop_assert_eq!(facet, (0..n).find(|f| off(*f) == least).expect("a facet"));
+    }
+}
