@@ -10,7 +10,7 @@ use hull_formats::step::Schema;
 use hull_formats::{Content, Design, Family, Format, Label, Part, Received, obj, ply, stl};
 use hull_geometry::{Cancelled, Unit, Watch, transform};
 use hull_workshop::export::{DesignForm, export, export_model};
-use hull_workshop::{Body, Step, apply};
+use hull_workshop::{Body, Step, apply, edges};
 use std::path::PathBuf;
 use std::str::FromStr;
 
@@ -141,8 +141,9 @@ fn factor(c: &Convert, model: &Model) -> f64 {
 
 /// The model with its loose faces joined, where that was asked for.
 fn joined(c: &Convert, model: Model, factor: f64) -> Result<Model> {
-    let Some(joining) = c.join else { return Ok(model) };
     let watch = Watch::default();
+    let model = edges::connect_sheets(&model, &watch)?;
+    let Some(joining) = c.join else { return Ok(model) };
     let joined = model.with_parts(|part| {
         let tolerance = match joining {
             Joining::At(t) => Some(t / factor),

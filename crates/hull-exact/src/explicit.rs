@@ -37,6 +37,11 @@ pub fn explicit(shape: &Shape) -> (Shape, f64) {
             *l = replaced(l, &stands_for, same);
         }
     }
+    out.edge_names = shape
+        .edge_names
+        .iter()
+        .flat_map(|(&e, name)| stands_for[e as usize].iter().map(move |s| (s.0, name.clone())))
+        .collect();
     out.wires = shape.wires.iter().flat_map(|&w| stands_for[w as usize].iter().map(|s| s.0)).collect();
     (out, maker.largest)
 }

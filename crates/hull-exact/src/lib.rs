@@ -27,6 +27,7 @@ pub mod refine;
 pub mod rigid;
 pub mod sample;
 pub mod shape;
+pub mod sheets;
 pub mod simplify;
 pub mod surface;
 

@@ -6,6 +6,7 @@ use crate::surface::Surface;
 use hull_geometry::Point;
 use hull_geometry::vector::scale;
 use serde::{Deserialize, Serialize};
+use std::collections::BTreeMap;
 
 /// Red, green and blue in `0..=1`.
 pub type Colour = [f32; 3];
@@ -87,6 +88,9 @@ pub struct Shape {
     pub wires: Vec<u32>,
     /// Within this distance the source says that points are the same.
     pub tolerance: f64,
+    /// Names of edges, on their way from or to a file; a body keeps them by place.
+    #[serde(skip)]
+    pub edge_names: BTreeMap<u32, String>,
 }
 
 impl Shape {
@@ -181,6 +185,7 @@ impl Shape {
             lump
         }));
         self.wires.extend(other.wires.into_iter().map(|w| w + e));
+        self.edge_names.extend(other.edge_names.into_iter().map(|(i, n)| (i + e, n)));
         self.tolerance = self.tolerance.max(other.tolerance);
     }
 

@@ -7,7 +7,7 @@ use hull_exact::lift::Reader;
 use hull_exact::locate::Locator;
 use hull_exact::nurbs::{NurbsCurve, NurbsSurface};
 use hull_exact::shape::{Face, Loop, Lump, Shell, Use};
-use hull_exact::{Frame, Motion, Shape, Surface, edit, join, quadrature};
+use hull_exact::{Frame, Motion, Shape, Surface, edit, join, quadrature, sheets};
 use hull_geometry::vector::{distance, norm, scale, sub};
 use hull_geometry::{Watch, measure, topology::Topology};
 use proptest::prelude::*;
@@ -362,4 +362,66 @@ fn an_edge_that_meets_several_is_split() {
         distance(e.curve.point(e.range[0]), e.curve.point(e.range[1]))
     };
     assert!((joined.open_edges().iter().map(length).sum::<f64>() - 8.0).abs() < 1e-12);
+}
+
+/// A rectangle as a face of its own, with edges of its own, run either way.
+fn region(shape: &mut Shape, name: &str, [x0, y0, x1, y1]: [f64; 4], turned: bool) {
+    let mut at = [[x0, y0], [x1, y0], [x1, y1], [x0, y1]].map(|[x, y]| [x, y, 0.5]);
+    if turned {
+        at.reverse();
+    }
+    let line = |i: usize| Piece {
+        curve: Curve::Line { origin: at[i], along: sub(at[(i + 1) % 4], at[i]) },
+        range: [0.0, 1.0],
+    };
+    let bound = shape.loop_of_pieces((0..4).map(line).collect()).expect("a rectangle");
+    let surface = shape.add_surface(Surface::Plane(Frame { origin: [0.0, 0.0, 0.5], ..Frame::WORLD }));
+    let face =
+        Face { surface, same_sense: !turned, loops: vec![bound], name: String::new(), colour: None, layer: None };
+    shape.faces.push(face);
+    let outer = Shell { faces: vec![(shape.faces.len() as u32 - 1, true)] };
+    shape.lumps.push(Lump { name: name.into(), colour: None, closed: false, outer, voids: Vec::new() });
+}
+
+proptest! {
+    /// A rectangle cut at random again and again: its regions come as one surface whose only open edges are the outline,
+    /// whatever T-junctions the cuts made.
+    #[test]
+    fn regions_of_a_plane_come_as_one_surface(
+        cuts in prop::collection::vec((any::<prop::sample::Index>(), any::<bool>(), 0.2..0.8_f64, any::<bool>()), 1..9),
+    ) {
+        let mut all = vec![([0.0, 0.0, 4.0, 3.0], false)];
+        for (which, upright, at, turned) in cuts {
+            let (r, _) = all.remove(which.index(all.len()));
+            let [x0, y0, x1, y1] = r;
+            let (x, y) = (x0 + (x1 - x0) * at, y0 + (y1 - y0) * at);
+            let halves = if upright { [[x0, y0, x, y1], [x, y0, x1, y1]] } else { [[x0, y0, x1, y], [x0, y, x1, y1]] };
+            all.extend(halves.map(|h| (h, turned)));
+        }
+        let mut shape = Shape::default();
+        for (i, (r, turned)) in all.iter().enumerate() {
+            region(&mut shape, &format!("region {i}"), *r, *turned);
+        }
+        let (joined, _) = sheets::connected(&shape, &Watch::default()).expect("not cancelled").expect("one plane");
+        let length = |e: u32| {
+            let e = &joined.edges[e as usize];
+            distance(e.curve.point(e.range[0]), e.curve.point(e.range[1]))
+        };
+        let outline: f64 = joined.open_edges().into_iter().map(length).sum();
+        prop_assert!((outline - 14.0).abs() < 1e-9, "outline {outline}");
+        prop_assert!(joined.uses_of_edges().iter().all(|u| *u <= 2));
+        prop_assert_eq!(joined.lumps.len(), 1);
+        let names: Vec<&str> = joined.faces.iter().map(|f| f.name.as_str()).collect();
+        let given: Vec<String> = (0..all.len()).map(|i| format!("region {i}")).collect();
+        prop_assert_eq!(names, given.iter().map(String::as_str).collect::<Vec<_>>());
+        let fineness = Fineness { deviation: 0.1, angle: 10.0, largest: Some(0.7), smallest: None, even: true };
+        let made = facet(&joined, &fineness, Reader::Trusting, &Watch::default()).expect("not cancelled");
+        prop_assert_eq!(&made.failed, &vec![]);
+        let topology = Topology::of(&made.mesh, &Watch::default()).expect("not cancelled");
+        prop_assert_eq!((topology.shells, topology.misdirected.len(), topology.overshared.len()), (1, 0, 0));
+        let area = measure::mass(&made.mesh, &made.mesh.bounds()).area;
+        prop_assert!((area - 12.0).abs() < 1e-9);
+        let upward = (0..made.mesh.triangles.len() as u32).all(|f| made.mesh.area_vector(f)[2] > 0.0);
+        prop_assert!(upward, "all regions face the same way");
+    }
 }

@@ -5,6 +5,7 @@ use hull_exact::lift::Reader;
 use hull_workshop::body::Facts;
 use hull_workshop::body::Scale;
 use hull_workshop::choices::Choice;
+use hull_workshop::edges::EdgeFigures;
 use hull_workshop::exact::ExactFacts;
 use hull_workshop::numbers::{count, short};
 
@@ -30,6 +31,12 @@ pub struct Curve {
     pub proposal: Option<f64>,
 }
 
+/// An edge with its name.
+pub struct EdgeLine {
+    pub edge: EdgeFigures,
+    pub name: String,
+}
+
 /// A way of reading, as the head of a column.
 pub struct ReadingColumn {
     pub title: &'static str,
@@ -49,8 +56,7 @@ pub struct ExactView {
     pub join: Option<Curve>,
     pub open_before: usize,
     pub proposal: Option<f64>,
-    /// Length and middle, longest first.
-    pub open_edges: Vec<(f64, [f64; 3])>,
+    pub edges: Vec<EdgeLine>,
     /// Diameter and centre, widest first.
     pub features: Vec<(f64, [f64; 3])>,
 }
@@ -91,7 +97,7 @@ pub fn view(facts: &Facts) -> Option<ExactView> {
         join: steps(&trials, proposal),
         open_before: exact.join.open_before,
         proposal,
-        open_edges: exact.open_edges.clone(),
+        edges: exact.edges.iter().map(|e| EdgeLine { name: name_of(facts, e), edge: e.clone() }).collect(),
         features: exact.features.clone(),
         choices,
         facts: exact,
@@ -100,6 +106,12 @@ pub fn view(facts: &Facts) -> Option<ExactView> {
 
 fn counts(choices: &[Choice], of: impl Fn(&Fineness) -> f64) -> Vec<(f64, usize)> {
     choices.iter().map(|c| (of(&c.fineness), c.facets)).collect()
+}
+
+/// The name whose place is the middle of an edge, up to rounding.
+fn name_of(facts: &Facts, e: &EdgeFigures) -> String {
+    let near = |p: [f64; 3]| (0..3).all(|k| (p[k] - e.at[k]).abs() <= 1e-6 * e.length);
+    facts.edge_names.iter().find(|n| near(n.at)).map_or(String::new(), |n| n.name.clone())
 }
 
 fn title(reader: Reader) -> &'static str {

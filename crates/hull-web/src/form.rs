@@ -86,6 +86,10 @@ pub fn step(fields: &Fields) -> Result<Step, PageError> {
             return Err(refuse("Nothing is picked. “Pick faces”, then click a face in the view.".into()));
         }
         "drop_faces" => Step::DropFaces { pick: selection(fields)? },
+        "name_edge" => Step::NameEdge {
+            name: text(fields, "name").into(),
+            at: [number(fields, "x", "x")?, number(fields, "y", "y")?, number(fields, "z", "z")?],
+        },
         "turn_outward" => Step::TurnOutward,
         "fill_holes" => fill_holes(fields)?,
         "remove_duplicates" => Step::RemoveDuplicates,

@@ -3,7 +3,7 @@
 use crate::exact::{Exact, ExactFacts};
 use hull_formats::{Label, Received, Skipped};
 use hull_geometry::transform::Matrix;
-use hull_geometry::{Mesh, NONE, Rebuilt, Unit};
+use hull_geometry::{Mesh, NONE, Point, Rebuilt, Unit};
 use serde::{Deserialize, Serialize};
 use std::str::FromStr;
 use std::sync::Arc;
@@ -98,6 +98,14 @@ pub struct Waiver {
     pub by: String,
 }
 
+/// The name of the exact edge whose middle is nearest to a place.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct EdgeName {
+    pub name: String,
+    /// In the body's unit and place.
+    pub at: Point,
+}
+
 /// What is known of a body besides its arrays.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Facts {
@@ -114,6 +122,9 @@ pub struct Facts {
     pub labels: Vec<Label>,
     pub boundaries: Vec<Boundary>,
     pub waivers: Vec<Waiver>,
+    /// Names of exact edges.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub edge_names: Vec<EdgeName>,
     /// What is known of the exact geometry, where the file had some.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub exact: Option<ExactFacts>,
@@ -134,6 +145,7 @@ impl Default for Facts {
             labels: Vec::new(),
             boundaries: Vec::new(),
             waivers: Vec::new(),
+            edge_names: Vec::new(),
             exact: None,
         }
     }

@@ -2,6 +2,7 @@
 
 use crate::body::{Boundary, Scale, Source};
 use crate::choices::{Choice, Counter};
+use crate::edges::{self, EdgeFigures};
 use crate::face_names::FaceNames;
 use crate::numbers::{count, short};
 use crate::{Body, Role};
@@ -12,9 +13,8 @@ use hull_exact::join::{JoinPlot, JoinReport, join, join_plot};
 use hull_exact::lift::Reader;
 use hull_exact::model::DeclaredUnit;
 use hull_exact::readings::Readings;
-use hull_exact::{Model, Motion, Shape};
+use hull_exact::{Model, Motion};
 use hull_formats::{Design, Label};
-use hull_geometry::vector::distance;
 use hull_geometry::{Cancelled, NONE, Unit, Watch};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeSet;
@@ -55,10 +55,12 @@ pub struct ExactFacts {
     pub join: JoinPlot,
     /// Holes, pockets and raised features, widest first: diameter and centre, in the body's unit and place.
     pub features: Vec<(f64, [f64; 3])>,
-    /// Edges that only one face has, longest first: length and middle, in the body's unit and place; at most
-    /// [`MOST_OPEN`].
+    /// Edges that only one face has, longest first; of regions in a plane all edges; at most [`edges::MOST`].
     #[serde(default)]
-    pub open_edges: Vec<(f64, [f64; 3])>,
+    pub edges: Vec<EdgeFigures>,
+    /// Whether there is nothing but regions in a plane.
+    #[serde(default)]
+    pub sheet: bool,
     /// Whether facets were changed since they were made: the exact geometry no longer is what they show.
     #[serde(default)]
     pub facets_changed: bool,
@@ -85,11 +87,12 @@ pub fn body_of(
     let placed = Motion::scaling(scale.map_or(1.0, Scale::millimetres));
     let size = design.model.rough_bounds().diagonal() * placed.scale;
     let fineness = fineness.unwrap_or_else(|| usual_fineness(size));
-    let exact = Exact { model: design.model, placed };
+    let exact = Exact { model: edges::connect_sheets(&design.model, watch)?, placed };
     let mut body = Body::default();
     body.facts.source =
         Source { file: file.into(), format: design.format, faces: design.faces, points: 0, skipped: design.skipped };
     body.facts.scale = scale;
+    body.facts.edge_names = edges::names_of(&exact);
     take(&mut body, exact, fineness, reader, design.schema, watch)?;
     body.facts.source.points = body.mesh.points.len();
     Ok(body)
@@ -132,7 +135,6 @@ fn take(
     };
     let mut widths: Vec<(f64, [f64; 3])> =
         all_features(&exact.model).into_iter().map(|(m, f)| in_body(m, (f.diameter, f.centre))).collect();
-    let open = open_edges(&exact.model).into_iter().map(|e| in_body(Motion::NONE, e)).collect();
     widths.sort_by(|a, b| b.0.total_cmp(&a.0));
     body.facts.exact = Some(ExactFacts {
         schema,
@@ -148,7 +150,8 @@ fn take(
         by_deviation,
         join,
         features: widths,
-        open_edges: open,
+        edges: edges::listed(&exact),
+        sheet: edges::is_sheet(&exact.model),
         facets_changed: false,
     });
     set_names(body, &made.labels, &made.label_of);
@@ -178,25 +181,6 @@ fn plot_of(model: &Model, watch: &Watch) -> Result<JoinPlot, Cancelled> {
         }
     }
     Ok(best)
-}
-
-/// Open edges that are listed.
-const MOST_OPEN: usize = 200;
-
-fn open_edges(model: &Model) -> Vec<(f64, [f64; 3])> {
-    let measure = |shape: &Shape, e: u32| {
-        let e = &shape.edges[e as usize];
-        let at = |i: u32| e.curve.point(e.range[0] + (e.range[1] - e.range[0]) * f64::from(i) / 16.0);
-        ((0..16).map(|i| distance(at(i), at(i + 1))).sum::<f64>(), at(8))
-    };
-    let of_parts: Vec<Vec<(f64, [f64; 3])>> =
-        model.parts.iter().map(|p| p.shape.open_edges().into_iter().map(|e| measure(&p.shape, e)).collect()).collect();
-    let nodes = model.nodes.iter().filter_map(|n| Some((n.placement, n.part?)));
-    let mut out: Vec<(f64, [f64; 3])> =
-        nodes.flat_map(|(m, p)| of_parts[p as usize].iter().map(move |(l, at)| (l * m.scale, m.point(*at)))).collect();
-    out.sort_by(|a, b| b.0.total_cmp(&a.0));
-    out.truncate(MOST_OPEN);
-    out
 }
 
 fn all_features(model: &Model) -> Vec<(Motion, Feature)> {
@@ -474,8 +458,14 @@ impl Body {
             let exact = Arc::make_mut(exact);
             exact.placed = by.after(&exact.placed);
         }
-        for (length, at) in self.facts.exact.iter_mut().flat_map(|f| f.features.iter_mut().chain(&mut f.open_edges)) {
-            (*length, *at) = (*length * by.scale, by.point(*at));
+        edges::moved(&mut self.facts.edge_names, &by);
+        if let Some(facts) = &mut self.facts.exact {
+            for (length, at) in &mut facts.features {
+                (*length, *at) = (*length * by.scale, by.point(*at));
+            }
+            for e in &mut facts.edges {
+                (e.length, e.at) = (e.length * by.scale, by.point(e.at));
+            }
         }
         if let Some(facts) = self.facts.exact.as_mut().filter(|_| by.scale != 1.0) {
             facts.deviation *= by.scale;

@@ -1,5 +1,6 @@
 //! A body as a STEP or IGES file, read back and compared.
 
+use crate::edges;
 use crate::face_names::FaceNames;
 use crate::handover::{Comparison, HandoverError};
 use crate::numbers::{count, fixed};
@@ -80,7 +81,10 @@ pub struct Exported {
 pub fn model_of(body: &Body) -> (Model, Motion, bool) {
     let current = body.facts.exact.as_ref().is_some_and(|e| !e.facets_changed);
     match body.exact.as_deref().filter(|_| current) {
-        Some(exact) => (named(&exact.model, &FaceNames::of(body)), exact.placed, true),
+        Some(exact) => {
+            let model = edges::with_names(exact, &body.facts.edge_names);
+            (named(&model, &FaceNames::of(body)), exact.placed, true)
+        }
         None => (of_facets(body), Motion::NONE, false),
     }
 }
@@ -193,7 +197,7 @@ pub fn export_model(
     let sent = model.rigid(placed);
     let mut comparison = if exact {
         let back = if form == DesignForm::Iges { joined(&back, watch).map_err(cancelled)? } else { back.clone() };
-        compare_exact(&sent, &back, reader)
+        compare_exact(&sent, &back, reader, form)
     } else {
         compare_facets(&sent, &back, watch).map_err(cancelled)?
     };
@@ -247,14 +251,15 @@ fn box_row(sent: &Bounds, back: &Bounds, slack: f64) -> Comparison {
     }
 }
 
-fn compare_exact(sent: &Model, back: &Model, reader: Reader) -> Vec<Comparison> {
+fn compare_exact(sent: &Model, back: &Model, reader: Reader, form: DesignForm) -> Vec<Comparison> {
     let (a, b): (ModelFigures, ModelFigures) = (sent.figures(reader), back.figures(reader));
     let bounds = (sent.rough_bounds(), back.rough_bounds());
     // Where a gap was bridged, edges lie off their surfaces by it.
     let bridged = sent.parts.iter().map(|p| p.shape.tolerance).fold(0.0, f64::max);
     let slack = 1e-6 + 10.0 * bridged / bounds.0.diagonal().max(f64::MIN_POSITIVE);
     let names = |m: &Model| m.parts.iter().flat_map(|p| &p.shape.faces).filter(|f| !f.name.is_empty()).count();
-    vec![
+    let edges = |m: &Model| m.parts.iter().map(|p| p.shape.edge_names.len()).sum::<usize>();
+    let mut rows = vec![
         number("solids", a.solids, b.solids),
         number("faces", a.faces, b.faces),
         number("open edges", a.open_edges, b.open_edges),
@@ -264,7 +269,12 @@ fn compare_exact(sent: &Model, back: &Model, reader: Reader) -> Vec<Comparison> 
         measure_row("area", a.area, b.area, slack),
         measure_row("volume", a.volume, b.volume, slack),
         box_row(&bounds.0, &bounds.1, slack),
-    ]
+    ];
+    // IGES bounds have curves without names.
+    if edges(sent) > 0 && form != DesignForm::Iges {
+        rows.push(number("named edges", edges(sent), edges(back)));
+    }
+    rows
 }
 
 fn used_parts(m: &Model) -> usize {

@@ -6,6 +6,7 @@
 pub mod body;
 pub mod choices;
 pub mod destination;
+pub mod edges;
 pub mod exact;
 pub mod export;
 pub mod face_names;

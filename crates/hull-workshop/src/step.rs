@@ -1,6 +1,7 @@
 //! Steps: the only way a body changes.
 
 use crate::body::{Boundary, Scale, Waiver};
+use crate::edges;
 use crate::exact;
 use crate::numbers::{count, short};
 use crate::selection::Selection;
@@ -94,6 +95,11 @@ pub enum Step {
         role: Option<Role>,
         pick: Selection,
     },
+    /// Names the exact edge whose middle is nearest to `at`; an empty name takes its name away.
+    NameEdge {
+        name: String,
+        at: Point,
+    },
     SetRole {
         name: String,
         role: Role,
@@ -164,6 +170,8 @@ impl Step {
             Step::DropBodies { names } => format!("Drop {} bodies", count(names.len())),
             Step::DropFaces { .. } => "Drop faces".into(),
             Step::NameBoundary { name, .. } => format!("Name “{name}”"),
+            Step::NameEdge { name, .. } if name.is_empty() => "Take an edge's name away".into(),
+            Step::NameEdge { name, .. } => format!("Name an edge “{name}”"),
             Step::SetRole { name, role } => format!("“{name}” is {}", role.name()),
             Step::DropBoundary { name } => format!("Take the name “{name}” away"),
             Step::Waive { requirement, .. } => format!("Waive {}", requirement.replace('_', " ")),
@@ -176,6 +184,7 @@ impl Step {
         !matches!(
             self,
             Step::NameBoundary { .. }
+                | Step::NameEdge { .. }
                 | Step::SetRole { .. }
                 | Step::DropBoundary { .. }
                 | Step::Waive { .. }
@@ -260,6 +269,16 @@ pub fn apply(body: &Body, step: &Step, watch: &Watch) -> Result<(Body, Change), 
         }
         Step::DropFaces { pick } => drop_faces(&mut body, pick, watch)?,
         Step::NameBoundary { name, role, pick } => name_boundary(&mut body, name, *role, pick)?,
+        Step::NameEdge { name, at } => {
+            let name = name.trim();
+            if name.len() > 80 || name.chars().any(char::is_control) {
+                return Err(refused("An edge's name has at most eighty characters."));
+            }
+            let exact = body.exact.clone().ok_or_else(no_exact)?;
+            let length = edges::name_edge(&exact, &mut body.facts.edge_names, name, *at);
+            let length = length.ok_or_else(|| refused("The body has no exact edges."))?;
+            format!("An edge {} mm long has {} now.", short(length), if name.is_empty() { "no name" } else { name })
+        }
         Step::SetRole { name, role } => {
             let boundary = body.facts.boundaries.iter_mut().find(|b| b.name == *name);
             boundary.ok_or_else(|| refused(format!("There is no boundary “{name}”.")))?.role = Some(*role);

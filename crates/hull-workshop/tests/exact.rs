@@ -1,8 +1,13 @@
 //! Steps on exact geometry, and what is written of it, on files that an independent kernel wrote.
 
+use hull_exact::curve::{Curve, Piece};
 use hull_exact::fineness::Fineness;
 use hull_exact::lift::Reader;
-use hull_formats::{Content, step::Schema};
+use hull_exact::model::{Model, Node, Part};
+use hull_exact::shape::{Face, Lump, Shape, Shell};
+use hull_exact::{Frame, Motion, Surface};
+use hull_formats::Content;
+use hull_formats::step::{self, Schema};
 use hull_geometry::transform::Axis;
 use hull_geometry::{Unit, Watch};
 use hull_workshop::export::{DesignForm, export};
@@ -88,7 +93,7 @@ fn bodies_go_by_name_and_faces_by_pick_and_the_rest_stays_exact() {
     let facts = open.facts.exact.as_ref().expect("exact");
     assert_eq!(facts.figures.faces, foot.facts.exact.as_ref().expect("exact").figures.faces - 1);
     assert_eq!(facts.figures.solids, 0, "a solid that loses a face is an open shell");
-    assert_eq!(facts.open_edges.len(), facts.figures.open_edges);
+    assert_eq!(facts.edges.len(), facts.figures.open_edges);
     assert!(facets_by_name(&open).contains_key("inlet"), "other names stay");
 }
 
@@ -131,4 +136,61 @@ fn both_readings_are_told_and_a_bound_that_strays_is_not_trusted() {
     hint.curve = hint.curve.moved(&hull_exact::Motion::scaling(3.0));
     let (strayed, _) = hull_exact::readings::Readings::of(&model, Reader::Trusting);
     assert_eq!(strayed.proposal, Reader::Rebuilding, "{}", strayed.reason);
+}
+
+/// Flow regions drawn in a plane: a channel, and above its first half a chamber, whose sides do not have the same ends.
+fn regions() -> Model {
+    let mut shape = Shape::default();
+    for (name, [x0, y0, x1, y1]) in [("channel", [0.0, 0.0, 80.0, 10.0]), ("chamber", [-10.0, 10.0, 40.0, 30.0])] {
+        let at = [[x0, y0, 0.0], [x1, y0, 0.0], [x1, y1, 0.0], [x0, y1, 0.0]];
+        let line = |i: usize| Piece {
+            curve: Curve::Line { origin: at[i], along: hull_geometry::vector::sub(at[(i + 1) % 4], at[i]) },
+            range: [0.0, 1.0],
+        };
+        let bound = shape.loop_of_pieces((0..4).map(line).collect()).expect("a rectangle");
+        let surface = shape.add_surface(Surface::Plane(Frame::WORLD));
+        let face = Face { surface, same_sense: true, loops: vec![bound], name: name.into(), colour: None, layer: None };
+        shape.faces.push(face);
+        let outer = Shell { faces: vec![(shape.faces.len() as u32 - 1, true)] };
+        shape.lumps.push(Lump { name: String::new(), colour: None, closed: false, outer, voids: Vec::new() });
+    }
+    let part = Part { name: "flow".into(), shape, tessellated: Vec::new() };
+    let node = Node { name: "flow".into(), parent: None, part: Some(0), placement: Motion::NONE, colour: None };
+    Model { parts: vec![part], nodes: vec![node], unit: None }
+}
+
+#[test]
+fn regions_of_a_plane_arrive_connected_and_their_edges_can_be_named() {
+    let watch = Watch::default();
+    let sent = step::write("flow", &regions(), &Motion::NONE, Unit::Mm, Schema::Ap214, &watch).expect("not cancelled");
+    let design = step::read("flow.step", &sent.bytes, &watch).expect("it is read");
+    let flow = exact::body_of("flow.step", design, None, Reader::Trusting, &watch).expect("not cancelled");
+    let facts = flow.facts.exact.as_ref().expect("exact");
+    assert!(facts.sheet);
+    // The channel's top is cut at 40 and the chamber's bottom at 0: the stretch between is one edge.
+    let shared: Vec<f64> = facts.edges.iter().filter(|e| e.faces == 2).map(|e| e.length).collect();
+    assert_eq!(shared, [40.0]);
+    assert_eq!(facts.edges.len(), 9);
+    let names: Vec<&str> = flow.facts.boundaries.iter().map(|b| b.name.as_str()).collect();
+    assert_eq!(names, ["channel", "chamber"]);
+    let topology = hull_geometry::topology::Topology::of(&flow.mesh, &watch).expect("not cancelled");
+    assert_eq!((topology.shells, topology.overshared.len()), (1, 0));
+    // Named, turned and moved, written and read: the names are where they were given.
+    let steps = [
+        Step::NameEdge { name: "inlet".into(), at: [0.0, 5.0, 0.0] },
+        Step::NameEdge { name: "wrong".into(), at: [80.0, 5.0, 0.0] },
+        Step::NameEdge { name: "outlet".into(), at: [80.0, 4.0, 0.0] },
+        Step::Orient { up: Axis::PlusX, forward: Axis::PlusY },
+        Step::Place { anchor: Anchor::Origin, at: [5.0, 6.0, 7.0] },
+    ];
+    let named = after(&flow, &steps);
+    let made = export("flow", &named, Unit::M, DesignForm::Step(Schema::Ap242), &watch).expect("it reads back");
+    assert!(made.comparison.iter().any(|c| c.figure == "named edges" && c.read_back == "2"));
+    let back = step::read("flow.step", &made.bytes, &watch).expect("it is read");
+    let again = exact::body_of("flow.step", back, None, Reader::Trusting, &watch).expect("not cancelled");
+    for n in &named.facts.edge_names {
+        let same = again.facts.edge_names.iter().find(|m| m.name == n.name).expect("the name came back");
+        assert!(hull_geometry::vector::distance(same.at, n.at) < 1e-9, "{}: {:?} and {:?}", n.name, same.at, n.at);
+    }
+    assert_eq!(again.facts.edge_names.len(), 2);
 }

@@ -357,7 +357,12 @@ impl<'g, 'a> Builder<'g, 'a> {
         };
         let ends = if same { [a, b] } else { [b, a] };
         let range = self.shape.range_between(&curve, ends)?;
-        Some((self.shape.add_edge(curve, range, ends), same))
+        let edge = self.shape.add_edge(curve, range, ends);
+        let name = e.get(0).filter(|_| simple).and_then(Value::text);
+        if let Some(name) = name.filter(|n| !n.trim().is_empty() && !n.eq_ignore_ascii_case("NONE")) {
+            self.shape.edge_names.insert(edge, name.into_owned());
+        }
+        Some((edge, same))
     }
 
     /// The file's own curve of an edge in the parameters of a surface, where it gives exactly one.

@@ -141,7 +141,8 @@ impl<'l, 's> Writer<'l, 's> {
         let edge = &self.shape.edges[number as usize];
         let made = geometry::curve(self.lines, &edge.curve).map(|curve| {
             let [a, b] = edge.ends.map(|v| self.vertex(v));
-            self.lines.add(format_args!("EDGE_CURVE('',#{a},#{b},#{curve},.T.)"))
+            let name = self.shape.edge_names.get(&number).map_or("", String::as_str);
+            self.lines.add(format_args!("EDGE_CURVE({},#{a},#{b},#{curve},.T.)", text(name)))
         });
         self.edges.insert(number, made);
         made

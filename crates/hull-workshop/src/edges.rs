@@ -1,0 +1,124 @@
+//! Exact edges by place: their figures and their names.
+
+use crate::body::EdgeName;
+use crate::exact::Exact;
+use hull_exact::{Model, Motion, Shape, sheets};
+use hull_geometry::vector::distance;
+use hull_geometry::{Cancelled, Point, Watch};
+use serde::{Deserialize, Serialize};
+
+/// Edges that are listed at most.
+pub const MOST: usize = 400;
+
+/// An exact edge; lengths in the body's unit.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct EdgeFigures {
+    pub length: f64,
+    /// The middle.
+    pub at: Point,
+    /// How many faces use it.
+    pub faces: u32,
+}
+
+fn length_and_middle(shape: &Shape, edge: u32) -> (f64, Point) {
+    let e = &shape.edges[edge as usize];
+    let at = |i: u32| e.curve.point(e.range[0] + (e.range[1] - e.range[0]) * f64::from(i) / 16.0);
+    ((0..16).map(|i| distance(at(i), at(i + 1))).sum(), at(8))
+}
+
+/// Every used edge in every place: part, edge, and its figures.
+fn all(exact: &Exact) -> Vec<(u32, u32, EdgeFigures)> {
+    let of_parts: Vec<Vec<(u32, u32, f64, Point)>> = exact
+        .model
+        .parts
+        .iter()
+        .map(|p| {
+            let uses = p.shape.uses_of_edges();
+            let used = (0..uses.len() as u32).filter(|e| uses[*e as usize] > 0);
+            used.map(|e| {
+                let (length, at) = length_and_middle(&p.shape, e);
+                (e, uses[e as usize], length, at)
+            })
+            .collect()
+        })
+        .collect();
+    let mut out = Vec::new();
+    for node in &exact.model.nodes {
+        let Some(part) = node.part else { continue };
+        let by = exact.placed.after(&node.placement);
+        out.extend(of_parts[part as usize].iter().map(|&(edge, faces, length, at)| {
+            (part, edge, EdgeFigures { length: length * by.scale, at: by.point(at), faces })
+        }));
+    }
+    out
+}
+
+/// Edges that only one face uses, the longest first; of regions in a plane all edges.
+pub fn listed(exact: &Exact) -> Vec<EdgeFigures> {
+    let sheet = is_sheet(&exact.model);
+    let mut out: Vec<EdgeFigures> = all(exact).into_iter().map(|e| e.2).filter(|e| sheet || e.faces == 1).collect();
+    out.sort_by(|a, b| b.length.total_cmp(&a.length));
+    out.truncate(MOST);
+    out
+}
+
+/// Whether the model is nothing but regions in a plane.
+pub fn is_sheet(model: &Model) -> bool {
+    !model.parts.is_empty() && model.parts.iter().all(|p| sheets::common_plane(&p.shape).is_some())
+}
+
+/// Parts that are regions in a plane, connected.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn connect_sheets(model: &Model, watch: &Watch) -> Result<Model, Cancelled> {
+    model.with_parts(|part| {
+        Ok(match sheets::connected(&part.shape, watch)? {
+            Some((shape, _)) => hull_exact::model::Part { shape, ..part.clone() },
+            None => part.clone(),
+        })
+    })
+}
+
+/// The names that a file gave to its edges, by place.
+pub fn names_of(exact: &Exact) -> Vec<EdgeName> {
+    let named = |(part, edge, figures): (u32, u32, EdgeFigures)| {
+        let name = exact.model.parts[part as usize].shape.edge_names.get(&edge)?;
+        Some(EdgeName { name: name.clone(), at: figures.at })
+    };
+    all(exact).into_iter().filter_map(named).collect()
+}
+
+/// The model with names on the edges whose middles are nearest to their places.
+pub fn with_names(exact: &Exact, names: &[EdgeName]) -> Model {
+    let mut out = exact.model.clone();
+    out.parts.iter_mut().for_each(|p| p.shape.edge_names.clear());
+    if names.is_empty() {
+        return out;
+    }
+    let edges = all(exact);
+    for n in names {
+        let nearest = edges.iter().min_by(|a, b| distance(a.2.at, n.at).total_cmp(&distance(b.2.at, n.at)));
+        if let Some((part, edge, _)) = nearest {
+            out.parts[*part as usize].shape.edge_names.insert(*edge, n.name.clone());
+        }
+    }
+    out
+}
+
+/// Names one edge, or takes its name away where the name is empty; `None` if there is no edge.
+pub fn name_edge(exact: &Exact, names: &mut Vec<EdgeName>, name: &str, at: Point) -> Option<f64> {
+    let edges = all(exact);
+    let near = |p: Point| edges.iter().map(|e| &e.2).min_by(|a, b| distance(a.at, p).total_cmp(&distance(b.at, p)));
+    let edge = near(at)?.clone();
+    names.retain(|n| near(n.at).is_none_or(|e| e.at != edge.at));
+    if !name.is_empty() {
+        names.push(EdgeName { name: name.into(), at: edge.at });
+    }
+    Some(edge.length)
+}
+
+/// Names move with the body.
+pub fn moved(names: &mut [EdgeName], by: &Motion) {
+    names.iter_mut().for_each(|n| n.at = by.point(n.at));
+}
