@@ -10,6 +10,12 @@ const INK = "#1C2B3A";
 
 type Attributes = Record<string, string | number>;
 
+/** Kinds of findings whose figure is not called what people call it. */
+const TITLES: Record<string, string> = {
+  self_intersections: "crossing facets",
+  coplanar_overlaps: "overlapping facets",
+};
+
 export class Overlay {
   readonly svg: SVGSVGElement;
   finding: Finding | null = null;
@@ -83,7 +89,8 @@ export class Overlay {
     const left = x > view.frame.clientWidth / 2 ? x - wide - radius - 20 : x + radius + 20;
     this.add("path", { d: `M${x} ${y}L${left > x ? left : left + wide} ${y + 63}`, stroke: INK });
     this.add("rect", { x: left, y: y + 44, width: wide, height: 40, fill: "#FBF9F3", stroke: "#7A2E6E" });
-    this.text(left + 10, y + 60, f.kind.replaceAll("_", " "), { "font-weight": 650 });
+    const title = TITLES[f.kind] ?? f.kind.replaceAll("_", " ");
+    this.text(left + 10, y + 60, title, { "font-weight": 650 });
     const place = f.at.map((v) => short(v)).join("  ");
     this.text(left + 10, y + 76, f.text.length > 4 ? f.text : `${place} ${unit}`, {
       fill: "#5C6470",

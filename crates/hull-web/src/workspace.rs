@@ -215,8 +215,8 @@ pub fn kind_name(kind: &Kind) -> &'static str {
         Kind::PinchedPoints => "pinched point",
         Kind::DuplicateTriangles => "duplicate",
         Kind::ZeroAreaTriangles => "no area",
-        Kind::SelfIntersections => "run through each other",
-        Kind::CoplanarOverlaps => "lie on each other",
+        Kind::SelfIntersections => "crossing",
+        Kind::CoplanarOverlaps => "overlapping",
         Kind::SmallestAngle => "smallest angle",
     }
 }
