@@ -36,8 +36,8 @@ fn the_file_that_the_other_reader_carries_closes() {
         .map(|e| e.expect("a folder").path().join("ruststep-0.4.0/tests/steps"))
         .find(|p| p.is_dir())
         .expect("the crate's source with its test file");
-    let all = std::fs::read_dir(folder).expect("a folder").map(|e| e.expect("a file").path());
-    let path = all.filter(|p| p.extension().is_some_and(|e| e == "step")).next().expect("its STEP file");
+    let mut all = std::fs::read_dir(folder).expect("a folder").map(|e| e.expect("a file").path());
+    let path = all.find(|p| p.extension().is_some_and(|e| e == "step")).expect("its STEP file");
     let bytes = std::fs::read(&path).expect("a file");
     let design = step::read("carried.step", &bytes, &Watch::default()).unwrap_or_else(|e| panic!("{e}"));
     assert_eq!(design.skipped, []);
