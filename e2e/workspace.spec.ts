@@ -45,7 +45,7 @@ test("the demo manifold goes to a handover, and its logbook replays in the shell
   await pickFrom(page, "aft", -70, 90);
   await nameIt(page, "outlet");
   await nameIt(page, "wall");
-  await expect(page.locator(".sheet-head span")).toHaveText("15 met");
+  await expect(page.locator(".sheet-head span")).toHaveText("17 met");
 
   await page.getByRole("link", { name: "Boundaries" }).click();
   await expect(page.locator(".drawer .boundary")).toHaveCount(3);
@@ -73,6 +73,8 @@ test("the demo manifold goes to a handover, and its logbook replays in the shell
     "export",
     "--project",
     "Pipit survey catamaran",
+    "--body",
+    "Raw water manifold",
     "--database",
     database,
     "-o",
@@ -174,5 +176,5 @@ test("the pages hold within their addresses, and unknown ones say so", async ({ 
   expect((await request.get("/nowhere")).status()).toBe(404);
   expect((await request.get("/bodies/999999")).status()).toBe(404);
   await page.goto("/destinations/fluid");
-  await expect(page.locator("tbody tr")).toHaveCount(15);
+  await expect(page.locator("tbody tr")).toHaveCount(17);
 });

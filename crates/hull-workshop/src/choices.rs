@@ -12,7 +12,7 @@ use serde::{Deserialize, Serialize};
 const FACES_FOR_CHOICES: usize = 3000;
 const FACES_FOR_CURVES: usize = 600;
 /// A curve ends where a count passes this.
-const FACETS_FOR_CURVES: usize = 100_000;
+const FACETS_FOR_CURVES: usize = 40_000;
 
 /// A fineness and what it would make.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]

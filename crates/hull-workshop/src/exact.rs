@@ -6,7 +6,7 @@ use crate::edges::{self, EdgeFigures};
 use crate::face_names::FaceNames;
 use crate::numbers::{count, short};
 use crate::{Body, Role};
-use hull_exact::assembly::{FaceLabel, ModelFigures, usual_fineness};
+use hull_exact::assembly::{FaceLabel, ModelFacets, ModelFigures, usual_fineness};
 use hull_exact::edit::{Feature, features, without_features};
 use hull_exact::fineness::Fineness;
 use hull_exact::join::{JoinPlot, JoinReport, join, join_plot};
@@ -113,7 +113,7 @@ pub fn no_facets(body: &Body) -> Option<String> {
     })
 }
 
-/// Puts exact geometry and its facets into a body; names, colours and layers become labels and boundaries.
+/// Measures exact geometry, makes its facets and puts both into a body.
 fn take(
     body: &mut Body,
     exact: Exact,
@@ -136,7 +136,7 @@ fn take(
     let mut widths: Vec<(f64, [f64; 3])> =
         all_features(&exact.model).into_iter().map(|(m, f)| in_body(m, (f.diameter, f.centre))).collect();
     widths.sort_by(|a, b| b.0.total_cmp(&a.0));
-    body.facts.exact = Some(ExactFacts {
+    let facts = ExactFacts {
         schema,
         declared: exact.model.unit.clone(),
         figures,
@@ -144,7 +144,7 @@ fn take(
         reader,
         fineness,
         deviation: made.deviation,
-        failed: made.failed,
+        failed: Vec::new(),
         choices,
         by_angle,
         by_deviation,
@@ -153,13 +153,20 @@ fn take(
         edges: edges::listed(&exact),
         sheet: edges::is_sheet(&exact.model),
         facets_changed: false,
-    });
+    };
+    put(body, exact, facts, made);
+    Ok(())
+}
+
+/// Puts exact geometry and its facets into a body; names, colours and layers become labels and boundaries.
+fn put(body: &mut Body, exact: Exact, facts: ExactFacts, made: ModelFacets) {
+    body.facts.exact =
+        Some(ExactFacts { deviation: made.deviation, failed: made.failed, facets_changed: false, ..facts });
     set_names(body, &made.labels, &made.label_of);
     body.mesh = made.mesh;
     body.cell_of = Vec::new();
     body.face_of = made.face_of;
     body.exact = Some(Arc::new(exact));
-    Ok(())
 }
 
 pub(crate) fn in_file_unit(f: &Fineness, scale: f64) -> Fineness {
@@ -279,7 +286,17 @@ fn set_names(body: &mut Body, labels: &[FaceLabel], label_of: &[u32]) {
 /// [`Cancelled`].
 pub fn facet_again(body: &mut Body, fineness: Fineness, watch: &Watch) -> Result<Option<String>, Cancelled> {
     let Some((exact, facts)) = kept(body) else { return Ok(None) };
-    renew(body, exact, ExactFacts { fineness, ..facts }, Some, watch)?;
+    if fineness.even != facts.fineness.even {
+        // What other finenesses make is another matter then.
+        renew(body, exact, ExactFacts { fineness, ..facts }, Some, watch)?;
+        return Ok(Some(facets_sentence(body)));
+    }
+    watch.report(0.1, "making facets")?;
+    let asked = in_file_unit(&fineness, exact.placed.scale);
+    let made = exact.model.facets(&asked, facts.reader, &exact.placed, watch)?;
+    let names = FaceNames::of(body);
+    put(body, exact, ExactFacts { fineness, ..facts }, made);
+    names.give_back(body, Some);
     Ok(Some(facets_sentence(body)))
 }
 
