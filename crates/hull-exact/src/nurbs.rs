@@ -92,6 +92,37 @@ impl Knots {
         span
     }
 
+    /// Basis functions of degree P of a span and their first derivatives (A2.2, eq. 2.7).
+    #[inline(always)]
+    fn functions<const P: usize>(&self, span: usize, t: f64) -> ([f64; 4], [f64; 4]) {
+        let w = &self.values[span + 1 - P..][..2 * P];
+        let mut n = [0.0; 4];
+        let mut lower = [0.0; 4];
+        n[0] = 1.0;
+        for j in 1..=P {
+            if j == P {
+                lower = n;
+            }
+            let mut saved = 0.0;
+            for r in 0..j {
+                let (right, left) = (w[P + r] - t, t - w[P + r - j]);
+                let part = n[r] / (right + left);
+                n[r] = saved + right * part;
+                saved = left * part;
+            }
+            n[j] = saved;
+        }
+        let mut first = [0.0; 4];
+        let mut before = 0.0;
+        for r in 0..P {
+            let next = lower[r] / (w[r + P] - w[r]);
+            first[r] = P as f64 * (before - next);
+            before = next;
+        }
+        first[P] = P as f64 * before;
+        (n, first)
+    }
+
     /// Basis functions of a span and their derivatives up to `order` ≤ 2 (A2.2 and A2.3; derivatives from the
     /// functions of one and two degrees less, which the triangle holds anyway).
     #[inline]
@@ -306,11 +337,51 @@ impl NurbsSurface {
     /// Point and first derivatives (A3.6, A4.4 for one order): the fast path.
     #[inline]
     pub fn first(&self, u: f64, v: f64) -> [V3; 3] {
+        match (self.u.degree, self.v.degree, self.rational) {
+            // The usual degrees, with every loop's length known.
+            (3, 3, false) => return self.first_fixed::<3, 3>(u, v),
+            (3, 3, true) => return self.first_fixed::<3, 4>(u, v),
+            (2, 2, false) => return self.first_fixed::<2, 3>(u, v),
+            (2, 2, true) => return self.first_fixed::<2, 4>(u, v),
+            _ => {}
+        }
         match self.u.degree.max(self.v.degree) {
             ..=3 => self.first_of::<4>(u, v),
             4..=7 => self.first_of::<8>(u, v),
             _ => self.first_of::<MOST>(u, v),
         }
+    }
+
+    /// [`NurbsSurface::first`] for degree P both ways, with K coordinates a control point (4 where it is rational).
+    #[inline]
+    fn first_fixed<const P: usize, const K: usize>(&self, u: f64, v: f64) -> [V3; 3] {
+        let (su, sv) = (self.u.span(u), self.v.span(v));
+        let (bu, du) = self.u.functions::<P>(su, u);
+        let (bv, dv) = self.v.functions::<P>(sv, v);
+        let mut sum = [[0.0; K]; 3];
+        for i in 0..=P {
+            let row = &self.points[(su - P + i) * self.columns + sv - P..][..=P];
+            let mut along = [[0.0; K]; 2];
+            for (j, h) in row.iter().enumerate() {
+                for k in 0..K {
+                    along[0][k] += bv[j] * h[k];
+                    along[1][k] += dv[j] * h[k];
+                }
+            }
+            for k in 0..K {
+                sum[0][k] += bu[i] * along[0][k];
+                sum[1][k] += du[i] * along[0][k];
+                sum[2][k] += bu[i] * along[1][k];
+            }
+        }
+        let xyz = |h: &[f64; K]| [h[0], h[1], h[2]];
+        if K == 3 {
+            return [xyz(&sum[0]), xyz(&sum[1]), xyz(&sum[2])];
+        }
+        let w = 1.0 / sum[0][K - 1];
+        let point = scale(xyz(&sum[0]), w);
+        let part = |h: &[f64; K]| scale(sub(xyz(h), scale(point, h[K - 1])), w);
+        [point, part(&sum[1]), part(&sum[2])]
     }
 
     #[inline]
