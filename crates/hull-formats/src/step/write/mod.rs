@@ -46,8 +46,8 @@ impl Schema {
     pub fn carries(self) -> &'static str {
         match self {
             Schema::Ap203 => "names and geometry",
-            Schema::Ap214 => "names, geometry, colours and layers",
-            Schema::Ap242 => "names, geometry, colours, layers, and facets as facets",
+            Schema::Ap214 => "colours and layers besides",
+            Schema::Ap242 => "colours, layers, facets as facets",
         }
     }
 
