@@ -89,6 +89,14 @@ pub struct Skipped {
     pub count: usize,
 }
 
+impl Skipped {
+    /// Those of a list that there are.
+    pub(crate) fn some(all: &[(&str, usize)]) -> Vec<Skipped> {
+        let some = all.iter().filter(|x| x.1 > 0);
+        some.map(|&(what, count)| Skipped { what: what.into(), count }).collect()
+    }
+}
+
 /// The geometry of one file, in file units, with exactly equal points joined.
 #[derive(Clone, Debug)]
 pub struct Received {

@@ -122,14 +122,12 @@ struct LeftOut {
 
 impl LeftOut {
     fn list(&self) -> Vec<Skipped> {
-        let all = [
+        Skipped::some(&[
             ("faces without a form in the format", self.faces),
             ("curves without a form in the format", self.wires),
             ("facets", self.facets),
             ("names of layers", self.layers),
-        ];
-        let some = all.into_iter().filter(|x| x.1 > 0);
-        some.map(|(what, count)| Skipped { what: what.into(), count }).collect()
+        ])
     }
 }
 
