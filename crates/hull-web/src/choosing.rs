@@ -72,7 +72,7 @@ pub async fn choose(store: web::Data<Store>, id: web::Path<i32>, fields: web::Fo
     if ticked.is_empty() {
         return Err(PageError::refused("Tick at least one body."));
     }
-    let from = of("from").pop().filter(|u| u.starts_with('/') && !u.starts_with("//"));
+    let from = of("from").pop().filter(|u| u.starts_with('/') && !u.starts_with("//") && !u.contains('\\'));
     let (row, others) = {
         let (store, ticked) = (store.clone(), ticked.clone());
         web::block(move || -> hull_store::Result<_> {
