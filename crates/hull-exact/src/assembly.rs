@@ -68,6 +68,19 @@ impl Model {
         Ok(out)
     }
 
+    /// How many facets a fineness makes, over all places, without putting them there.
+    ///
+    /// # Errors
+    /// [`Cancelled`].
+    pub fn count_facets(&self, fineness: &Fineness, reader: Reader, watch: &Watch) -> Result<usize, Cancelled> {
+        let count = |p: &Part| -> Result<usize, Cancelled> {
+            let own = facet(&p.shape, fineness, reader, watch)?.mesh.triangles.len();
+            Ok(own + p.tessellated.iter().map(|t| t.mesh.triangles.len()).sum::<usize>())
+        };
+        let of_parts: Vec<usize> = self.parts.par_iter().map(count).collect::<Result<_, Cancelled>>()?;
+        Ok(self.nodes.iter().filter_map(|n| n.part).map(|p| of_parts[p as usize]).sum())
+    }
+
     fn put(&self, out: &mut ModelFacets, node: &Node, part: &Part, made: &Facetted, motion: &Motion, first: u32) {
         let body = self.path(node);
         let names = face_bodies(part, &body);

@@ -1,7 +1,6 @@
 //! What finenesses would make of a body, counted before one is chosen.
 
 use crate::exact::{Exact, in_file_unit};
-use hull_exact::Motion;
 use hull_exact::assembly::usual_fineness;
 use hull_exact::fineness::Fineness;
 use hull_exact::lift::Reader;
@@ -47,8 +46,7 @@ impl Counter<'_> {
         }
         self.watch.report(0.6, "counting facets of other finenesses")?;
         let asked = in_file_unit(fineness, self.exact.placed.scale);
-        let made = self.exact.model.facets(&asked, self.reader, &Motion::NONE, self.watch)?;
-        Ok(made.mesh.triangles.len())
+        self.exact.model.count_facets(&asked, self.reader, self.watch)
     }
 
     /// Coarse, medium and fine, each with the facets it makes.
