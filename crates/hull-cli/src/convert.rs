@@ -145,13 +145,9 @@ fn joined(c: &Convert, model: Model, factor: f64) -> Result<Model> {
     let model = edges::connect_sheets(&model, &watch)?;
     let Some(joining) = c.join else { return Ok(model) };
     let joined = model.with_parts(|part| {
-        let tolerance = match joining {
-            Joining::At(t) => Some(t / factor),
-            Joining::Proposed => join::join_plot(&part.shape, &watch)?.proposal,
-        };
-        let shape = match tolerance {
-            Some(t) => join::join(&part.shape, t, &watch)?.0,
-            None => part.shape.clone(),
+        let shape = match joining {
+            Joining::At(t) => join::join(&part.shape, t / factor, &watch)?.0,
+            Joining::Proposed => join::join_as_proposed(&part.shape, &watch)?,
         };
         Ok::<_, Cancelled>(hull_exact::model::Part { shape, ..part.clone() })
     })?;

@@ -9,7 +9,8 @@ use hull_workshop::numbers::short;
 use serde_json::json;
 use std::path::PathBuf;
 
-/// Two files whose numbers are in one unit; design files count in millimetres.
+/// Two files whose numbers are in one unit. STEP counts in millimetres, as it declares its unit; the numbers of all
+/// others are taken as they stand.
 #[derive(clap::Args)]
 pub struct Distance {
     a: PathBuf,

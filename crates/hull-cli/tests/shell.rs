@@ -127,3 +127,34 @@ fn convert_changes_unit_and_format_and_keeps_names() {
     assert_eq!(code(&hull(&["convert", "cube.obj", "cube.stl", "--from", "in"], folder.path())), 2);
     assert_eq!(code(&hull(&["convert", "cube.obj", "cube.xyz"], folder.path())), 2);
 }
+
+#[test]
+fn design_files_are_written_and_read_back_and_facets_only_where_they_fit() {
+    let folder = folder_with("cube.stl", &cube());
+    let no_unit = hull(&["convert", "cube.stl", "cube.step"], folder.path());
+    assert_eq!(code(&no_unit), 2);
+    assert!(String::from_utf8_lossy(&no_unit.stderr).contains("--from is needed"));
+    for schema in ["ap242", "ap214"] {
+        let args = ["convert", "cube.stl", "cube.step", "--from", "in", "--to", "cm", "--schema", schema];
+        let out = hull(&args, folder.path());
+        assert_eq!(code(&out), 0, "{}", String::from_utf8_lossy(&out.stderr));
+        let check = hull(&["check", "cube.step", "--json"], folder.path());
+        let o: serde_json::Value = serde_json::from_slice(&check.stdout).unwrap();
+        assert_eq!((code(&check), &o["declared_unit"]), (0, &"centimetre".into()));
+        // 24 cubic inches, in millimetres as STEP is taken in.
+        assert!((o["volume"].as_f64().unwrap() / (24.0 * 25.4_f64.powi(3)) - 1.0).abs() < 1e-12);
+        assert_eq!(o["self_intersections"], 0);
+    }
+    let iges = hull(&["convert", "cube.stl", "cube.igs", "--from", "mm"], folder.path());
+    assert_eq!(code(&iges), 2);
+    assert!(!folder.path().join("cube.igs").exists(), "nothing is left behind");
+    // The faceted solid is exact geometry of planes: that goes out as IGES and comes back the same.
+    assert_eq!(code(&hull(&["convert", "cube.step", "cube.igs"], folder.path())), 0);
+    let back = ["convert", "cube.igs", "again.stl", "--join", "proposed", "--to", "mm"];
+    assert_eq!(code(&hull(&back, folder.path())), 0);
+    let far = hull(&["distance", "cube.step", "again.stl", "--json"], folder.path());
+    let o: serde_json::Value = serde_json::from_slice(&far.stdout).unwrap();
+    assert!(o["largest"].as_f64().unwrap() < 1e-4, "single precision of STL: {o}");
+    let quick = hull(&["check", "again.stl", "--json", "--quick"], folder.path());
+    assert!(serde_json::from_slice::<serde_json::Value>(&quick.stdout).unwrap()["self_intersections"].is_null());
+}

@@ -73,6 +73,17 @@ pub fn join(shape: &Shape, tolerance: f64, watch: &Watch) -> Result<(Shape, Join
     Ok((shape, report))
 }
 
+/// Joins the faces of a shape at the tolerance that [`join_plot`] proposes; the shape as it is where there is none.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn join_as_proposed(shape: &Shape, watch: &Watch) -> Result<Shape, Cancelled> {
+    Ok(match join_plot(shape, watch)?.proposal {
+        Some(tolerance) => join(shape, tolerance, watch)?.0,
+        None => shape.clone(),
+    })
+}
+
 /// Only the edges: what the plot needs.
 ///
 /// # Errors

@@ -51,9 +51,7 @@ fn shapes(design: &Design) -> Vec<Shape> {
 
 /// Loose faces joined at the tolerance that is proposed.
 fn joined(shape: &Shape) -> Shape {
-    let watch = Watch::default();
-    let plot = join::join_plot(shape, &watch).expect("not cancelled");
-    join::join(shape, plot.proposal.unwrap_or(1e-6), &watch).expect("not cancelled").0
+    join::join_as_proposed(shape, &Watch::default()).expect("not cancelled")
 }
 
 fn solids_of(name: &str, design: &Design) -> Vec<Shape> {

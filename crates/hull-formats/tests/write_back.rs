@@ -92,11 +92,10 @@ fn iges_reads_back_and_joins_into_the_same_solids() {
         let gap: f64 = gap.unwrap_or(0.0);
         let again = joined(&back.model);
         compare(&name, &figures, &again.figures(Reader::Trusting), by.scale, 1e-7 + 0.05 * gap);
-        let ends = |m: &Model| m.occurrences().map(|(n, _)| n.name.clone()).collect::<Vec<_>>();
         if name.contains("assembly") {
             assert_eq!(paths(&back.model), paths(&sent), "{name}: the tree");
         }
-        assert_eq!(ends(&back.model).len(), ends(&sent).len(), "{name}: places");
+        assert_eq!(back.model.occurrences().count(), sent.occurrences().count(), "{name}: places");
         assert_eq!(back.model.parts.len(), sent.parts.len(), "{name}: repeated parts are stored once");
     }
 }

@@ -8,6 +8,7 @@ use actix_web::{HttpResponse, post, web};
 use hull_exact::bodies::BodyFigures;
 use hull_store::Store;
 use hull_workshop::body::{Facts, Scale};
+use hull_workshop::exact::colour_name;
 use hull_workshop::{Step, numbers::short};
 use serde_json::json;
 use std::collections::BTreeSet;
@@ -47,10 +48,6 @@ pub fn groups(facts: &Facts) -> Vec<Group> {
 }
 
 fn first(b: &BodyFigures, scale: f64) -> Group {
-    let css = |c: [f32; 3]| {
-        let [r, g, b] = c.map(|x| (x * 255.0).round() as u8);
-        format!("#{r:02x}{g:02x}{b:02x}")
-    };
     Group {
         name: b.name.clone(),
         count: 0,
@@ -59,7 +56,7 @@ fn first(b: &BodyFigures, scale: f64) -> Group {
         faces: 0,
         open_edges: 0,
         volume: b.volume * scale.powi(3),
-        colour: b.colour.map(css),
+        colour: b.colour.map(colour_name),
     }
 }
 

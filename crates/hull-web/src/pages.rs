@@ -289,7 +289,8 @@ pub async fn design_file(store: web::Data<Store>, id: web::Path<i32>, wanted: we
         made.map_err(|e| PageError::refused(e.to_string()))
     })
     .await??;
-    Ok(HttpResponse::Ok().content_type("model/step").insert_header(attachment(&made.name)).body(made.bytes))
+    let kind = if form == DesignForm::Iges { "model/iges" } else { "model/step" };
+    Ok(HttpResponse::Ok().content_type(kind).insert_header(attachment(&made.name)).body(made.bytes))
 }
 
 /// The logbook of a body up to where it is now, as a routine.

@@ -209,7 +209,8 @@ fn name_of(label: &FaceLabel) -> String {
     name
 }
 
-fn colour_name([r, g, b]: [f32; 3]) -> String {
+/// A colour as style sheets write it, which is also how it is told apart by name.
+pub fn colour_name([r, g, b]: [f32; 3]) -> String {
     let byte = |x: f32| (x * 255.0).round() as u8;
     format!("#{:02x}{:02x}{:02x}", byte(r), byte(g), byte(b))
 }

@@ -6,7 +6,7 @@ use crate::handover::{Comparison, HandoverError};
 use crate::numbers::{count, fixed};
 use crate::{Body, body::Scale};
 use hull_exact::assembly::{ModelFigures, usual_fineness};
-use hull_exact::join::{join, join_plot};
+use hull_exact::join::join_as_proposed;
 use hull_exact::lift::Reader;
 use hull_exact::model::{Model, Node, Part, Tessellated};
 use hull_exact::{Motion, Shape};
@@ -217,13 +217,7 @@ pub fn export_model(
 
 /// Faces that were written one by one, joined again.
 fn joined(model: &Model, watch: &Watch) -> Result<Model, Cancelled> {
-    model.with_parts(|part| {
-        let shape = match join_plot(&part.shape, watch)?.proposal {
-            Some(t) => join(&part.shape, t, watch)?.0,
-            None => part.shape.clone(),
-        };
-        Ok(Part { shape, ..part.clone() })
-    })
+    model.with_parts(|part| Ok(Part { shape: join_as_proposed(&part.shape, watch)?, ..part.clone() }))
 }
 
 fn number(figure: &str, sent: usize, back: usize) -> Comparison {

@@ -49,7 +49,8 @@ pub fn candidates(size: [f64; 3], destination: &Destination, others: &[(Unit, f6
             let neighbours = others.iter().filter(|o| o.0 == unit).count();
             if neighbours > 0 {
                 weight += 0.7;
-                reasons.push(format!("{neighbours} other bodies of the project came in {}", unit.name()));
+                let bodies = if neighbours == 1 { "1 other body".into() } else { format!("{neighbours} other bodies") };
+                reasons.push(format!("{bodies} of the project came in {}", unit.name()));
             }
             if others.iter().any(|o| o.1 > 0.0 && (0.2..=5.0).contains(&(length / o.1))) {
                 weight += 0.5;

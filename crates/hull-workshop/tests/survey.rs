@@ -7,7 +7,7 @@ use hull_geometry::transform::translate;
 use hull_geometry::vector::distance;
 use hull_geometry::{Mesh, NONE, Unit, Watch};
 use hull_workshop::survey::{Kind, survey};
-use hull_workshop::{Body, Role, Step, apply, picture, view};
+use hull_workshop::{Body, Destination, Role, Sheet, Step, Verdict, apply, picture, view};
 use proptest::prelude::*;
 
 fn body(mesh: Mesh) -> Body {
@@ -175,4 +175,30 @@ fn a_large_body_is_sent_within_twenty_bytes_a_facet_and_reduced_for_moving() {
     assert!(moving[2] as usize <= view::MOVING_FACETS && moving[2] > 10_000, "{} facets", moving[2]);
     let far = f64::from(f32::from_bits(moving[11]));
     assert!(distance([far, 0.0, 0.0], [70.0, 0.0, 0.0]) < 2.0, "as large as the body");
+}
+
+#[test]
+fn bodies_that_run_through_or_lie_on_each_other_are_short_with_their_places() {
+    let pair = |size: [f64; 3], by: [f64; 3]| {
+        let mut mesh = cuboid([4.0; 3]);
+        let mut other = cuboid(size);
+        translate(&mut other, by);
+        mesh.append(&other);
+        let body = body(mesh);
+        let (found, _) = survey(&body, &Watch::default()).unwrap();
+        let sheet = Sheet::of(&body.facts, &found, &Destination::named("fluid").unwrap());
+        let short = |id: &str| sheet.rows.iter().find(|r| r.id == id).unwrap().verdict == Verdict::Short;
+        (found.figures.clone(), found.findings, short("no_crossings"), short("no_overlaps"))
+    };
+    // A rod through the box: one ring where it goes in, one where it comes out.
+    let (figures, findings, crossing, overlap) = pair([1.0, 1.0, 9.0], [1.5, 1.2, -2.0]);
+    assert!(crossing && !overlap && figures.self_intersections > Some(0) && figures.coplanar_overlaps == Some(0));
+    let places: Vec<f64> = findings.iter().filter(|f| f.kind == Kind::SelfIntersections).map(|f| f.at[2]).collect();
+    assert!(!places.is_empty() && places.iter().all(|z| z.abs() < 1e-9 || (z - 4.0).abs() < 1e-9), "{places:?}");
+    // A smaller box that stands on it: their faces lie on each other, and its sides end in the face.
+    let (_, findings, _, overlap) = pair([2.0; 3], [1.0, 1.0, 4.0]);
+    assert!(overlap && findings.iter().any(|f| f.kind == Kind::CoplanarOverlaps && (f.at[2] - 4.0).abs() < 1e-9));
+    // Side by side with room between: neither.
+    let (figures, _, crossing, overlap) = pair([2.0; 3], [1.0, 1.0, 4.1]);
+    assert!(!crossing && !overlap && figures.self_intersections == Some(0));
 }

@@ -1,6 +1,6 @@
 //! The reference files as models.
 
-use hull_exact::join::{join, join_plot};
+use hull_exact::join::join_as_proposed;
 use hull_exact::model::{Model, Part};
 use hull_formats::{iges, step};
 use hull_geometry::{Cancelled, Watch};
@@ -31,12 +31,7 @@ pub fn model(path: &PathBuf) -> Model {
 /// Loose faces joined at the tolerance that is proposed.
 pub fn joined(model: &Model) -> Model {
     let watch = Watch::default();
-    let joined = model.with_parts(|part| {
-        let shape = match join_plot(&part.shape, &watch)?.proposal {
-            Some(t) => join(&part.shape, t, &watch)?.0,
-            None => part.shape.clone(),
-        };
-        Ok::<_, Cancelled>(Part { shape, ..part.clone() })
-    });
+    let joined = model
+        .with_parts(|part| Ok::<_, Cancelled>(Part { shape: join_as_proposed(&part.shape, &watch)?, ..part.clone() }));
     joined.expect("not cancelled")
 }
