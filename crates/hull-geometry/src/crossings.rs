@@ -35,9 +35,17 @@ fn side([a, b, c]: &[Point; 3], p: Point) -> f64 {
 /// # Errors
 /// [`Cancelled`].
 pub fn crossings(mesh: &Mesh, watch: &Watch) -> Result<Vec<Crossing>, Cancelled> {
+    let flat: Vec<bool> = (0..mesh.triangles.len() as u32).into_par_iter().map(|f| mesh.is_zero_area(f)).collect();
+    crossings_among(mesh, &flat, watch)
+}
+
+/// All crossings between facets for which `flat` does not hold, in the order of their facets.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn crossings_among(mesh: &Mesh, flat: &[bool], watch: &Watch) -> Result<Vec<Crossing>, Cancelled> {
     let tree = FacetTree::of(mesh);
     watch.check()?;
-    let flat: Vec<bool> = (0..mesh.triangles.len() as u32).into_par_iter().map(|f| mesh.is_zero_area(f)).collect();
     // In the order of the leaves, so that what is looked at together lies together: 48 bytes a facet for as long as this
     // takes.
     let boxes: Vec<[Point; 2]> = tree.order.par_iter().map(|&f| around(&mesh.corners(f))).collect();
@@ -137,7 +145,13 @@ fn folded(a: Point, b: Point, p: Point, q: Point) -> bool {
 /// The coordinate that changes least across a triangle: dropping it keeps the others apart.
 fn flattest([a, b, c]: &[Point; 3]) -> usize {
     let n = area_vector(*a, *b, *c).map(f64::abs);
-    (0..3).fold(0, |best, k| if n[k] > n[best] { k } else { best })
+    let best = (0..3).fold(0, |best, k| if n[k] > n[best] { k } else { best });
+    let largest = a.iter().chain(b).chain(c).fold(0.0_f64, |m, x| m.max(x.abs()));
+    if n[best] > 1e-14 * largest * largest {
+        return best;
+    }
+    // A needle whose normal may be nothing but rounding: one along which its area is not zero exactly.
+    (0..3).map(|k| (best + k) % 3).find(|&k| flat_side(k, *a, *b, *c) != 0.0).unwrap_or(best)
 }
 
 /// The turn of `a b c` seen along an axis.

@@ -21,6 +21,7 @@ pub mod regions;
 pub mod sets;
 pub mod shapes;
 pub mod stitch;
+pub mod thin;
 pub mod topology;
 pub mod transform;
 pub mod tree;

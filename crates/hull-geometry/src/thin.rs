@@ -1,0 +1,246 @@
+//! Needles and caps: facets lower than a tolerance, taken out without moving the surface further than that.
+//!
+//! A needle's short edge is drawn together; a cap's long edge is turned into the other diagonal. Neither is done where
+//! it would turn a neighbour over, or join parts of the surface that were apart (the link condition of T. Dey et al.,
+//! *Topology preserving edge contraction*, 1999).
+
+use crate::mesh::{Mesh, NONE, Point, Rebuilt};
+use crate::vector::{area_vector, distance, dot, norm};
+use crate::watch::{Cancelled, Watch};
+use std::collections::VecDeque;
+
+/// What was done.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+pub struct Mended {
+    /// Short edges drawn together.
+    pub drawn: usize,
+    /// Long edges of caps turned.
+    pub turned: usize,
+    /// Thin facets that could not be taken out.
+    pub left: usize,
+    /// The furthest any point moved.
+    pub largest_move: f64,
+}
+
+/// The height of a triangle over its longest side, the length of its shortest, and the corner the longest begins at.
+fn shape(c: [Point; 3]) -> (f64, f64, usize) {
+    let sides = [0, 1, 2].map(|k| distance(c[k], c[(k + 1) % 3]));
+    let longest = (0..3).fold(0, |m, k| if sides[k] > sides[m] { k } else { m });
+    let shortest = sides.into_iter().fold(f64::INFINITY, f64::min);
+    let height = if sides[longest] > 0.0 { norm(area_vector(c[0], c[1], c[2])) / sides[longest] } else { 0.0 };
+    (height, shortest, longest)
+}
+
+/// How many facets are lower than `tolerance`.
+pub fn count_thin(mesh: &Mesh, tolerance: f64) -> usize {
+    (0..mesh.triangles.len() as u32).filter(|&f| shape(mesh.corners(f)).0 <= tolerance).count()
+}
+
+/// Takes out facets lower than `tolerance`; no point moves further than that over all. Facets for which `only` does not
+/// hold are not looked at.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn mend_thin(
+    mesh: &Mesh,
+    tolerance: f64,
+    only: impl Fn(u32) -> bool,
+    watch: &Watch,
+) -> Result<(Rebuilt, Mended), Cancelled> {
+    let mut work = Work::new(mesh, tolerance);
+    let mut queue: VecDeque<u32> = (0..mesh.triangles.len() as u32).filter(|&f| only(f) && work.is_thin(f)).collect();
+    let mut tries = vec![0_u8; if queue.is_empty() { 0 } else { mesh.triangles.len() }];
+    let mut done = 0_usize;
+    while let Some(f) = queue.pop_front() {
+        done += 1;
+        if done % 1024 == 0 {
+            watch.report(done as f64 / (done + queue.len()) as f64, "drawing short edges together")?;
+        }
+        if !work.is_thin(f) || tries[f as usize] > 8 {
+            continue;
+        }
+        tries[f as usize] += 1;
+        match work.mend(f) {
+            Some(touched) => queue.extend(touched),
+            // What is beside it may free it.
+            None if tries[f as usize] < 3 => queue.push_back(f),
+            None => {}
+        }
+    }
+    Ok(work.finish(only))
+}
+
+struct Work {
+    tolerance: f64,
+    points: Vec<Point>,
+    triangles: Vec<[u32; 3]>,
+    /// Facets at each point; facets taken out stay listed.
+    at: Vec<Vec<u32>>,
+    gone: Vec<bool>,
+    moved: Vec<f64>,
+    mended: Mended,
+}
+
+impl Work {
+    fn new(mesh: &Mesh, tolerance: f64) -> Work {
+        let mut at: Vec<Vec<u32>> = vec![Vec::new(); mesh.points.len()];
+        for (f, t) in mesh.triangles.iter().enumerate() {
+            t.iter().for_each(|&p| at[p as usize].push(f as u32));
+        }
+        Work {
+            tolerance,
+            points: mesh.points.clone(),
+            triangles: mesh.triangles.clone(),
+            at,
+            gone: vec![false; mesh.triangles.len()],
+            moved: vec![0.0; mesh.points.len()],
+            mended: Mended::default(),
+        }
+    }
+
+    fn corners(&self, f: u32) -> [Point; 3] {
+        self.triangles[f as usize].map(|p| self.points[p as usize])
+    }
+
+    fn is_thin(&self, f: u32) -> bool {
+        !self.gone[f as usize] && shape(self.corners(f)).0 <= self.tolerance
+    }
+
+    /// The facets at a point.
+    fn facets(&self, p: u32) -> impl Iterator<Item = u32> {
+        self.at[p as usize]
+            .iter()
+            .copied()
+            .filter(move |&f| !self.gone[f as usize] && self.triangles[f as usize].contains(&p))
+    }
+
+    fn at_edge(&self, a: u32, b: u32) -> Vec<u32> {
+        self.facets(a).filter(|&f| self.triangles[f as usize].contains(&b)).collect()
+    }
+
+    /// Takes one thin facet out; gives the facets that changed.
+    fn mend(&mut self, f: u32) -> Option<Vec<u32>> {
+        let t = self.triangles[f as usize];
+        let (_, shortest, longest) = shape(self.corners(f));
+        let (a, b, c) = (t[longest], t[(longest + 1) % 3], t[(longest + 2) % 3]);
+        if shortest <= self.tolerance {
+            let near = |p: u32, q: u32| distance(self.points[p as usize], self.points[q as usize]);
+            let mut sides = [[a, b], [b, c], [c, a]];
+            sides.sort_by(|x, y| near(x[0], x[1]).total_cmp(&near(y[0], y[1])));
+            let ends = sides[0];
+            return self
+                .draw(ends[0], ends[1])
+                .or_else(|| self.draw(ends[1], ends[0]))
+                .or_else(|| self.turn(f, a, b, c));
+        }
+        self.turn(f, a, b, c)
+    }
+
+    /// Draws point `from` onto `to`.
+    fn draw(&mut self, from: u32, to: u32) -> Option<Vec<u32>> {
+        let shared = self.at_edge(from, to);
+        let way = distance(self.points[from as usize], self.points[to as usize]);
+        let far = self.moved[from as usize] + way;
+        if far > self.tolerance || shared.len() > 2 {
+            return None;
+        }
+        // A point of the rim is drawn along the rim only.
+        if shared.len() == 2 && self.is_on_rim(from) {
+            return None;
+        }
+        let around = |p: u32| -> Vec<u32> {
+            let mut list: Vec<u32> =
+                self.facets(p).flat_map(|f| self.triangles[f as usize]).filter(|&q| q != p).collect();
+            list.sort_unstable();
+            list.dedup();
+            list
+        };
+        let across: Vec<u32> = shared
+            .iter()
+            .filter_map(|&f| self.triangles[f as usize].into_iter().find(|&p| p != from && p != to))
+            .collect();
+        let other = around(to);
+        let common = around(from).into_iter().filter(|p| other.binary_search(p).is_ok()).count();
+        if common != across.len() {
+            return None;
+        }
+        let kept: Vec<u32> = self.facets(from).filter(|f| !shared.contains(f)).collect();
+        let place = self.points[to as usize];
+        for &g in &kept {
+            let before = self.corners(g);
+            let t = self.triangles[g as usize];
+            let after = [0, 1, 2].map(|k| if t[k] == from { place } else { before[k] });
+            // What was thin has no direction to speak of.
+            if shape(before).0 <= self.tolerance {
+                continue;
+            }
+            let (n, m) = (area_vector(before[0], before[1], before[2]), area_vector(after[0], after[1], after[2]));
+            if dot(n, m) <= 0.5 * norm(n) * norm(m) {
+                return None;
+            }
+        }
+        shared.iter().for_each(|&f| self.gone[f as usize] = true);
+        for &g in &kept {
+            for p in self.triangles[g as usize].iter_mut().filter(|p| **p == from) {
+                *p = to;
+            }
+            self.at[to as usize].push(g);
+        }
+        self.moved[to as usize] = self.moved[to as usize].max(far);
+        self.mended.drawn += 1;
+        self.mended.largest_move = self.mended.largest_move.max(far);
+        Some(kept)
+    }
+
+    fn is_on_rim(&self, p: u32) -> bool {
+        let mut others: Vec<u32> =
+            self.facets(p).flat_map(|f| self.triangles[f as usize]).filter(|&q| q != p).collect();
+        others.sort_unstable();
+        others.chunk_by(|a, b| a == b).any(|run| run.len() != 2)
+    }
+
+    /// Turns the edge `a b` of facet `f`, whose third corner `c` lies nearly on it.
+    fn turn(&mut self, f: u32, a: u32, b: u32, c: u32) -> Option<Vec<u32>> {
+        let shared = self.at_edge(a, b);
+        let [g] = shared.iter().copied().filter(|&g| g != f).collect::<Vec<_>>()[..] else { return None };
+        let t = self.triangles[g as usize];
+        let k = (0..3).find(|&k| t[k] == b && t[(k + 1) % 3] == a)?;
+        let d = t[(k + 2) % 3];
+        if c == d || !self.at_edge(c, d).is_empty() {
+            return None;
+        }
+        let p = |i: u32| self.points[i as usize];
+        let normal = area_vector(p(b), p(a), p(d));
+        let made = [[a, d, c], [d, b, c]];
+        let flat = shape(self.corners(g)).0 <= self.tolerance;
+        for m in made {
+            let n = area_vector(p(m[0]), p(m[1]), p(m[2]));
+            if !flat && dot(n, normal) < 0.0 && shape(m.map(p)).0 > self.tolerance {
+                return None;
+            }
+        }
+        self.triangles[f as usize] = made[0];
+        self.triangles[g as usize] = made[1];
+        for i in [a, b, c, d] {
+            for x in [f, g] {
+                if self.triangles[x as usize].contains(&i) && !self.at[i as usize].contains(&x) {
+                    self.at[i as usize].push(x);
+                }
+            }
+        }
+        self.mended.turned += 1;
+        Some(vec![f, g])
+    }
+
+    fn finish(mut self, only: impl Fn(u32) -> bool) -> (Rebuilt, Mended) {
+        self.mended.left = (0..self.triangles.len() as u32).filter(|&f| only(f) && self.is_thin(f)).count();
+        let mut out = Rebuilt { mesh: Mesh { points: self.points, triangles: Vec::new() }, origin: Vec::new() };
+        for (f, t) in self.triangles.into_iter().enumerate().filter(|(f, _)| !self.gone[*f]) {
+            out.mesh.triangles.push(t);
+            out.origin.push(f as u32);
+        }
+        out.mesh.drop_unused_points();
+        debug_assert!(!out.origin.contains(&NONE));
+        (out, self.mended)
+    }
+}

@@ -1,0 +1,265 @@
+//! What lies between the faces of an arrangement: cells, and how often each body winds around them.
+//!
+//! The two sides of every face are united around every side line with those they look at, in the order in which the
+//! faces stand around it. What hangs together is a cell. Passing through a face changes a body's winding number by one;
+//! one ray a connected part, turned a little out of every degenerate case, gives the number to start from.
+
+use crate::arrangement::Arrangement;
+use crate::place::{Place, between_normals, direction, side, turn};
+use hull_geometry::mesh::Bounds;
+use hull_geometry::sets::Sets;
+use hull_geometry::tree::FacetTree;
+use hull_geometry::{Cancelled, NONE, Point, Watch};
+use rayon::prelude::*;
+use std::cmp::Ordering;
+use std::collections::VecDeque;
+
+/// A face at a side line, which it may run against the order of the line's ends.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub struct Spoke {
+    pub ends: [u32; 2],
+    pub face: u32,
+    /// Whether the face runs from the lower-numbered end to the higher one.
+    pub forward: bool,
+}
+
+/// The cells of an arrangement.
+pub struct Cells {
+    /// For each face the cell in front of it (where its normal points to) and the one behind.
+    pub of_face: Vec<[u32; 2]>,
+    pub count: usize,
+    /// How often body `b` winds around cell `c`: number `c * bodies + b`.
+    windings: Vec<i32>,
+    bodies: usize,
+    /// Faces whose two sides do not differ as they must: parts of surfaces that are open or turned against each other.
+    pub torn: usize,
+    /// All side lines, the faces around each together; of more than two in the order in which they stand around it.
+    pub spokes: Vec<Spoke>,
+}
+
+impl Cells {
+    /// `body_of` gives the body of every facet of the input; there are `bodies`.
+    ///
+    /// # Errors
+    /// [`Cancelled`].
+    pub fn of(
+        a: &Arrangement,
+        body_of: &(impl Fn(u32) -> u32 + Sync),
+        bodies: usize,
+        watch: &Watch,
+    ) -> Result<Cells, Cancelled> {
+        watch.report(0.72, "sorting faces around their edges")?;
+        let spokes = sorted_spokes(a);
+        let faces = a.faces.len();
+        let sides = Sets::new(2 * faces);
+        let parts = Sets::new(faces);
+        for line in spokes.chunk_by(|a, b| a.ends == b.ends) {
+            for (k, s) in line.iter().enumerate() {
+                let n = line[(k + 1) % line.len()];
+                parts.unite(s.face, n.face);
+                // The side that looks on around the line, and the one that looks back.
+                sides.unite(2 * s.face + u32::from(!s.forward), 2 * n.face + u32::from(n.forward));
+            }
+        }
+        watch.report(0.8, "telling inside from outside")?;
+        let (number, count) = sides.numbered(|_| false);
+        let of_face: Vec<[u32; 2]> = number.chunks(2).map(|c| [c[0], c[1]]).collect();
+        let (part_of, part_count) = parts.numbered(|_| false);
+        let mut first = vec![NONE; part_count];
+        for (f, &p) in part_of.iter().enumerate().rev() {
+            first[p as usize] = f as u32;
+        }
+        let tree = FacetTree::of(&a.mesh);
+        let starts: Vec<(u32, Vec<i32>)> = first
+            .par_iter()
+            .map(|&f| {
+                watch.check()?;
+                Ok(ray(a, &tree, f, &of_face, body_of, bodies))
+            })
+            .collect::<Result<_, Cancelled>>()?;
+        let mut cells = Cells { of_face, count, windings: vec![0; count * bodies], bodies, torn: 0, spokes };
+        cells.spread(a, starts, body_of);
+        Ok(cells)
+    }
+
+    pub fn windings(&self, cell: u32) -> &[i32] {
+        &self.windings[cell as usize * self.bodies..][..self.bodies]
+    }
+
+    /// Carries windings from the start cells through faces.
+    fn spread(&mut self, a: &Arrangement, starts: Vec<(u32, Vec<i32>)>, body_of: &impl Fn(u32) -> u32) {
+        // Faces between the same two cells that differ alike say the same thing.
+        let mut steps: Vec<(u32, u32, Vec<(u32, i32)>)> = Vec::new();
+        let mut seen = std::collections::HashSet::new();
+        let mut of_step = Vec::with_capacity(a.faces.len());
+        for f in 0..a.faces.len() as u32 {
+            let mut change: Vec<(u32, i32)> = Vec::new();
+            for s in a.sources(f) {
+                let by = if s.same_way { 1 } else { -1 };
+                let body = body_of(s.facet);
+                match change.iter_mut().find(|c| c.0 == body) {
+                    Some(c) => c.1 += by,
+                    None => change.push((body, by)),
+                }
+            }
+            change.sort_unstable();
+            let [front, back] = self.of_face[f as usize];
+            of_step.push((front, back));
+            if seen.insert((front, back, change.clone())) {
+                steps.push((front, back, change));
+            }
+        }
+        let mut at: Vec<Vec<u32>> = vec![Vec::new(); self.count];
+        for (i, s) in steps.iter().enumerate() {
+            at[s.0 as usize].push(i as u32);
+            at[s.1 as usize].push(i as u32);
+        }
+        let mut known = vec![false; self.count];
+        let mut queue = VecDeque::new();
+        for (cell, windings) in starts {
+            if !known[cell as usize] {
+                known[cell as usize] = true;
+                self.windings[cell as usize * self.bodies..][..self.bodies].copy_from_slice(&windings);
+                queue.push_back(cell);
+            }
+        }
+        while let Some(cell) = queue.pop_front() {
+            for &i in &at[cell as usize] {
+                let (front, back, change) = &steps[i as usize];
+                // Behind a facet its body winds once more.
+                let (other, by) = if *front == cell { (*back, 1) } else { (*front, -1) };
+                if known[other as usize] {
+                    continue;
+                }
+                known[other as usize] = true;
+                for b in 0..self.bodies {
+                    self.windings[other as usize * self.bodies + b] = self.windings[cell as usize * self.bodies + b];
+                }
+                for (b, c) in change {
+                    self.windings[other as usize * self.bodies + *b as usize] += by * c;
+                }
+                queue.push_back(other);
+            }
+        }
+        let torn = |(front, back, change): &(u32, u32, Vec<(u32, i32)>)| {
+            let mut differ: Vec<i32> =
+                self.windings(*back).iter().zip(self.windings(*front)).map(|(b, f)| b - f).collect();
+            change.iter().for_each(|(b, c)| differ[*b as usize] -= c);
+            differ.iter().any(|d| *d != 0)
+        };
+        self.torn = steps.iter().filter(|s| torn(s)).count();
+    }
+}
+
+fn sorted_spokes(a: &Arrangement) -> Vec<Spoke> {
+    let mut spokes: Vec<Spoke> = a
+        .faces
+        .par_iter()
+        .enumerate()
+        .flat_map_iter(|(f, t)| {
+            (0..3).map(move |k| {
+                let (from, to) = (t[k], t[(k + 1) % 3]);
+                Spoke { ends: [from.min(to), from.max(to)], face: f as u32, forward: from < to }
+            })
+        })
+        .collect();
+    spokes.par_sort_unstable();
+    let mut runs: Vec<&mut [Spoke]> = spokes.chunk_by_mut(|a, b| a.ends == b.ends).filter(|r| r.len() > 2).collect();
+    runs.par_iter_mut().for_each(|run| sort_around(a, run));
+    spokes
+}
+
+/// Sorts faces anticlockwise around the line from its lower-numbered end to the other.
+fn sort_around(a: &Arrangement, run: &mut [Spoke]) {
+    let [from, to] = run[0].ends.map(|p| &a.places[p as usize]);
+    let along = hull_geometry::vector::sub(to.near, from.near).map(f64::abs);
+    let mut axes = [0, 1, 2];
+    axes.sort_by(|&i, &j| along[j].total_cmp(&along[i]));
+    let Some((axis, way)) = axes.into_iter().map(|k| (k, direction(a.grid, k, from, to))).find(|(_, way)| *way != 0)
+    else {
+        return;
+    };
+    // Normals turned as if every face ran forward turn around the line as the faces do.
+    let compare = |s: &Spoke, t: &Spoke| {
+        let [p, q] = [s, t].map(|x| a.mesh.corners(a.facet_of[x.face as usize]));
+        let (cross, dot) = between_normals(a.grid, &p, &q, axis);
+        let turned = if s.forward == t.forward { 1 } else { -1 };
+        (cross * turned * way, dot * turned)
+    };
+    let first = run[0];
+    // Quarter turns from the first: at it, before half, at half, after.
+    let part = |s: &Spoke| match compare(&first, s) {
+        (0, dot) if dot > 0 => 0,
+        (cross, _) if cross > 0 => 1,
+        (0, _) => 2,
+        _ => 3,
+    };
+    run.sort_by(|s, t| {
+        part(s).cmp(&part(t)).then_with(|| match compare(s, t).0 {
+            1 => Ordering::Less,
+            -1 => Ordering::Greater,
+            _ => s.face.cmp(&t.face),
+        })
+    });
+}
+
+/// The windings of the cell on one side of a face, by a ray along +x from its middle; all of it moved by next to nothing
+/// along y, less along z, still less along x, so that it meets no side line and lies in no facet.
+fn ray(
+    a: &Arrangement,
+    tree: &FacetTree,
+    face: u32,
+    of_face: &[[u32; 2]],
+    body_of: &impl Fn(u32) -> u32,
+    bodies: usize,
+) -> (u32, Vec<i32>) {
+    let places = a.faces[face as usize].map(|p| &a.places[p as usize]);
+    let from = Place::middle(a.grid, places);
+    let reach = a.mesh.bounds();
+    let (low, high) = (from.near.map(f64::next_down), from.near.map(f64::next_up));
+    let asked = Bounds { min: low, max: [reach.max[0].max(high[0]), high[1], high[2]] };
+    let mut windings = vec![0; bodies];
+    tree.in_box(&asked, |f| {
+        let t = a.mesh.corners(f);
+        let Some(x) = passes(a, &t, &from) else { return };
+        if seen_from(a, &t, &from) * x < 0 {
+            for s in a.stands_for(f) {
+                windings[body_of(s.facet) as usize] += i32::from(if s.same_way { x } else { -x });
+            }
+        }
+    });
+    let own = a.mesh.corners(a.facet_of[face as usize]);
+    let front = seen_from(a, &own, &from) > 0;
+    (of_face[face as usize][usize::from(!front)], windings)
+}
+
+/// Whether the line along x through a place moved by next to nothing passes through a triangle: the sign of the x of its
+/// normal, if so.
+fn passes(a: &Arrangement, t: &[Point; 3], from: &Place) -> Option<i8> {
+    let corners = t.map(Place::given);
+    let mut all = 0;
+    for k in 0..3 {
+        let (p, q) = (&corners[k], &corners[(k + 1) % 3]);
+        let mut s = turn(a.grid, 0, p, q, from);
+        if s == 0 {
+            let (dy, dz) = (direction(a.grid, 1, p, q), direction(a.grid, 2, p, q));
+            s = if dz != 0 { -dz } else { dy };
+        }
+        if s == 0 || s == -all {
+            return None;
+        }
+        all = s;
+    }
+    Some(all)
+}
+
+/// On which side of a triangle's plane a place lies once it is moved by next to nothing.
+fn seen_from(a: &Arrangement, t: &[Point; 3], from: &Place) -> i8 {
+    let s = side(a.grid, t, from);
+    if s != 0 {
+        return s;
+    }
+    let corners = t.map(Place::given);
+    let normal = |axis: usize| turn(a.grid, axis, &corners[0], &corners[1], &corners[2]);
+    [1, 2, 0].into_iter().map(normal).find(|n| *n != 0).unwrap_or(0)
+}

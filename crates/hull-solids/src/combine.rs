@@ -1,0 +1,233 @@
+//! Several bodies into one: united, subtracted, intersected; and one body that runs through itself into its outside.
+
+use crate::arrangement::Arrangement;
+use crate::cells::{Cells, Spoke};
+use hull_geometry::crossings::crossings_among;
+use hull_geometry::sets::Sets;
+use hull_geometry::thin::mend_thin;
+use hull_geometry::{Cancelled, Mesh, NONE, Rebuilt, Watch};
+use std::collections::{HashMap, HashSet};
+
+/// What is kept of several bodies.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Rule {
+    /// What lies in any of them.
+    Unite,
+    /// What lies in the first and in no other.
+    Subtract,
+    /// What lies in all of them.
+    Intersect,
+}
+
+impl Rule {
+    /// A cell is in a body if that winds around it; a body turned inside out encloses as well as another.
+    fn keeps(self, windings: &[i32]) -> bool {
+        match self {
+            Rule::Unite => windings.iter().any(|w| *w > 0),
+            Rule::Subtract => windings[0] > 0 && windings[1..].iter().all(|w| *w <= 0),
+            Rule::Intersect => windings.iter().all(|w| *w > 0),
+        }
+    }
+}
+
+/// Why bodies cannot be combined.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+pub enum CombineError {
+    #[error(transparent)]
+    Cancelled(#[from] Cancelled),
+    /// Inside and outside cannot be told apart.
+    #[error("The surface is open or its facets face different ways; close it and turn its facets first.")]
+    Open,
+    #[error("Nothing would be left.")]
+    Nothing,
+}
+
+/// Bodies made one.
+#[derive(Debug)]
+pub struct Combined {
+    /// Facets with the facet of the input each is part of, counted through all bodies.
+    pub rebuilt: Rebuilt,
+    /// Pairs of facets that met where they should not.
+    pub meetings: usize,
+    /// Sides of the result along which facets of different bodies meet, as pairs of points of its mesh.
+    pub seam: Vec<[u32; 2]>,
+    /// How often the result had to be cut again, since rounding its new points let facets cross anew.
+    pub again: usize,
+}
+
+/// Rounding is looked after this often at most.
+const ROUNDS: usize = 4;
+
+/// Combines bodies, given one behind the other in one mesh; `body_of` gives the body of each facet.
+///
+/// # Errors
+/// [`CombineError`].
+pub fn combine(mesh: &Mesh, body_of: &[u32], rule: Rule, watch: &Watch) -> Result<Combined, CombineError> {
+    let bodies = body_of.iter().max().map_or(0, |b| *b as usize + 1);
+    let mut done = once(mesh, &|f| body_of[f as usize], bodies, rule, watch)?;
+    // Places between doubles are rounded in the end; where that makes facets cross, they are cut once more.
+    for round in 1..ROUNDS {
+        if done.meetings == 0 || done.rebuilt.mesh.triangles.is_empty() {
+            break;
+        }
+        settle(&mut done, watch)?;
+        if crossings_among(&done.rebuilt.mesh, &vec![false; done.rebuilt.mesh.triangles.len()], watch)?.is_empty() {
+            break;
+        }
+        let next = once(&done.rebuilt.mesh, &|_| 0, 1, Rule::Unite, watch)?;
+        let origin = next.rebuilt.origin.iter().map(|&f| done.rebuilt.origin[f as usize]).collect();
+        done = Combined {
+            rebuilt: Rebuilt { mesh: next.rebuilt.mesh, origin },
+            seam: Vec::new(),
+            meetings: done.meetings,
+            again: round,
+        };
+    }
+    if done.rebuilt.mesh.triangles.is_empty() {
+        return Err(CombineError::Nothing);
+    }
+    done.seam = seam(&done.rebuilt, body_of);
+    Ok(done)
+}
+
+/// The outside of a closed surface that runs through itself: what it winds around at least once. Cavities stay.
+///
+/// # Errors
+/// [`CombineError`].
+pub fn resolve(mesh: &Mesh, watch: &Watch) -> Result<Combined, CombineError> {
+    combine(mesh, &vec![0; mesh.triangles.len()], Rule::Unite, watch)
+}
+
+/// Takes out facets that rounding has left without area.
+fn settle(done: &mut Combined, watch: &Watch) -> Result<(), Cancelled> {
+    let mesh = &done.rebuilt.mesh;
+    let largest = mesh.points.iter().flatten().fold(0.0_f64, |m, x| m.max(x.abs()));
+    let (mended, what) = mend_thin(mesh, 8.0 * f64::EPSILON * largest, |_| true, watch)?;
+    if what.drawn + what.turned > 0 {
+        let origin = mended.origin.iter().map(|&f| done.rebuilt.origin[f as usize]).collect();
+        done.rebuilt = Rebuilt { mesh: mended.mesh, origin };
+    }
+    Ok(())
+}
+
+fn once(
+    mesh: &Mesh,
+    body_of: &(impl Fn(u32) -> u32 + Sync),
+    bodies: usize,
+    rule: Rule,
+    watch: &Watch,
+) -> Result<Combined, CombineError> {
+    let arrangement = Arrangement::of(mesh, watch)?;
+    let cells = Cells::of(&arrangement, body_of, bodies, watch)?;
+    if cells.torn > 0 {
+        return Err(CombineError::Open);
+    }
+    watch.report(0.9, "keeping what bounds the result")?;
+    let inside: Vec<bool> = (0..cells.count as u32).map(|c| rule.keeps(cells.windings(c))).collect();
+    let kept = |f: u32| cells.of_face[f as usize].map(|c| inside[c as usize]);
+    let rebuilt = surface(&arrangement, &cells, &kept);
+    Ok(Combined { rebuilt, meetings: arrangement.meetings, seam: Vec::new(), again: 0 })
+}
+
+/// The faces between inside and outside, facing out. Where more than two meet in a side, those around one piece of the
+/// inside go together, and points are there once for every fan of facets.
+fn surface(a: &Arrangement, cells: &Cells, kept: &impl Fn(u32) -> [bool; 2]) -> Rebuilt {
+    let mut number = vec![NONE; a.faces.len()];
+    let mut chosen = Vec::new();
+    for f in 0..a.faces.len() as u32 {
+        let [front, back] = kept(f);
+        if front != back {
+            number[f as usize] = chosen.len() as u32;
+            chosen.push((f, front));
+        }
+    }
+    let corner = |f: u32, p: u32| {
+        let k = a.faces[f as usize].iter().position(|q| *q == p).unwrap_or(0);
+        3 * number[f as usize] + k as u32
+    };
+    let fans = Sets::new(3 * chosen.len());
+    let mut around: Vec<Spoke> = Vec::new();
+    let mut pairs: Vec<[Spoke; 2]> = Vec::new();
+    for line in cells.spokes.chunk_by(|a, b| a.ends == b.ends) {
+        around.clear();
+        around.extend(line.iter().copied().filter(|s| number[s.face as usize] != NONE));
+        for (k, s) in around.iter().enumerate() {
+            // The side that looks on around the line: if inside, this face and the next bound the same piece.
+            let [front, back] = kept(s.face);
+            let ahead_inside = if s.forward { front } else { back };
+            if ahead_inside || around.len() == 2 {
+                let n = around[(k + 1) % around.len()];
+                if around.len() > 2 {
+                    pairs.push([*s, n]);
+                }
+                for p in s.ends {
+                    fans.unite(corner(s.face, p), corner(n.face, p));
+                }
+            }
+        }
+    }
+    let (fan_of, count) = fans.numbered(|_| false);
+    let mut points = vec![[0.0; 3]; count];
+    // Pieces that touch in a side and hang together at both its ends: all but one get a point of their own on it.
+    let mut taken = HashSet::new();
+    let mut middles: HashMap<(u32, [u32; 2]), u32> = HashMap::new();
+    for [s, n] in pairs {
+        let ends = s.ends.map(|p| fan_of[corner(s.face, p) as usize]);
+        if !taken.insert(ends) {
+            let [a, b] = s.ends.map(|p| a.places[p as usize].near);
+            for face in [s.face, n.face] {
+                middles.insert((number[face as usize], s.ends), points.len() as u32);
+            }
+            points.push(hull_geometry::vector::lerp(a, b, 0.5));
+        }
+    }
+    let mut triangles = Vec::with_capacity(chosen.len());
+    let mut origin = Vec::with_capacity(chosen.len());
+    for (i, &(f, turned)) in chosen.iter().enumerate() {
+        let mut t = [0, 1, 2].map(|k| fan_of[3 * i + k]);
+        for k in 0..3 {
+            points[t[k] as usize] = a.places[a.faces[f as usize][k] as usize].near;
+        }
+        let corners = a.faces[f as usize];
+        let mut middle = [0, 1, 2].map(|k| {
+            let (p, q) = (corners[k], corners[(k + 1) % 3]);
+            middles.get(&(i as u32, [p.min(q), p.max(q)])).copied()
+        });
+        if turned {
+            t.swap(1, 2);
+            middle.swap(0, 2);
+        }
+        split(t, middle, &mut triangles);
+        // Of several facets of one place the one that faces as the result does.
+        let sources = a.sources(f);
+        let from = sources.iter().find(|s| s.same_way != turned).unwrap_or(&sources[0]).facet;
+        origin.resize(triangles.len(), from);
+    }
+    Rebuilt { mesh: Mesh { points, triangles }, origin }
+}
+
+/// Splits a facet at points in the middle of its sides.
+fn split([a, b, c]: [u32; 3], middle: [Option<u32>; 3], out: &mut Vec<[u32; 3]>) {
+    match middle {
+        [Some(m), bc, ca] => {
+            split([m, b, c], [None, bc, None], out);
+            split([a, m, c], [None, None, ca], out);
+        }
+        [None, None, None] => out.push([a, b, c]),
+        [ab, bc, ca] => split([b, c, a], [bc, ca, ab], out),
+    }
+}
+
+/// Sides between facets that come from different bodies.
+fn seam(rebuilt: &Rebuilt, body_of: &[u32]) -> Vec<[u32; 2]> {
+    let body = |f: u32| body_of[rebuilt.origin[f as usize] as usize];
+    let mut sides: Vec<([u32; 2], u32)> = Vec::new();
+    for (f, t) in rebuilt.mesh.triangles.iter().enumerate() {
+        for k in 0..3 {
+            let (p, q) = (t[k], t[(k + 1) % 3]);
+            sides.push(([p.min(q), p.max(q)], body(f as u32)));
+        }
+    }
+    sides.sort_unstable();
+    sides.chunk_by(|a, b| a.0 == b.0).filter(|run| run.iter().any(|s| s.1 != run[0].1)).map(|run| run[0].0).collect()
+}

@@ -1,0 +1,53 @@
+//! Where two facets of different planes meet: nowhere, in a place, or along a stretch.
+
+use crate::place::{Grid, Place, on_plane, side, turn};
+use hull_geometry::{Mesh, Point};
+
+/// One end of where two facets meet.
+#[derive(Clone, Debug)]
+pub enum End {
+    /// A point of the mesh.
+    Point(u32),
+    Made(Place),
+}
+
+/// The ends of where the facets `f` and `g`, which do not lie in one plane, meet; an end may be there more than once,
+/// made in different ways.
+pub fn meeting(grid: Grid, mesh: &Mesh, f: u32, g: u32) -> Vec<End> {
+    let mut ends = Vec::new();
+    one_way(grid, mesh, f, g, &mut ends);
+    one_way(grid, mesh, g, f, &mut ends);
+    ends
+}
+
+/// Where the sides of `f` meet `g`.
+fn one_way(grid: Grid, mesh: &Mesh, f: u32, g: u32, ends: &mut Vec<End>) {
+    let (t, u) = (mesh.corners(f), mesh.corners(g));
+    let corners = mesh.triangles[f as usize];
+    let others = mesh.triangles[g as usize];
+    let sides = t.map(|p| side(grid, &u, &Place::given(p)));
+    for k in 0..3 {
+        let n = (k + 1) % 3;
+        if sides[k] == 0 {
+            if others.contains(&corners[k]) || holds(grid, &u, t[k]) {
+                ends.push(End::Point(corners[k]));
+            }
+        } else if sides[k] * sides[n] < 0 {
+            // The turns of g's sides about the line of this one.
+            let (p, q) = if corners[k] < corners[n] { (t[k], t[n]) } else { (t[n], t[k]) };
+            let turns = [0, 1, 2].map(|i| side(grid, &[p, q, u[i]], &Place::given(u[(i + 1) % 3])));
+            if turns.iter().all(|s| *s >= 0) || turns.iter().all(|s| *s <= 0) {
+                ends.push(End::Made(on_plane(grid, p, q, &u)));
+            }
+        }
+    }
+}
+
+/// Whether a point of a triangle's plane lies in it.
+fn holds(grid: Grid, t: &[Point; 3], p: Point) -> bool {
+    let Some(axis) = crate::place::flattest(t) else { return false };
+    let corners = t.map(Place::given);
+    let p = Place::given(p);
+    let turns = [0, 1, 2].map(|k| turn(grid, axis, &corners[k], &corners[(k + 1) % 3], &p));
+    turns.iter().all(|s| *s >= 0) || turns.iter().all(|s| *s <= 0)
+}
