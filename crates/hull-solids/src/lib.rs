@@ -9,3 +9,4 @@ pub mod combine;
 mod flat;
 mod meeting;
 pub mod place;
+pub mod wrap;
