@@ -6,6 +6,7 @@ use crate::vector::{add, norm, scale};
 use crate::watch::{Cancelled, Watch};
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
+use std::collections::HashSet;
 
 /// Distances from one surface to another, measured at every point and the middle of every facet; the mean, the root of
 /// the mean square and the 95 % value weigh each facet's middle by its area.
@@ -53,27 +54,82 @@ pub fn distances(places: &[Point], to: &Mesh, tree: &FacetTree, watch: &Watch) -
 /// # Errors
 /// [`Cancelled`].
 pub fn apart(from: &Mesh, to: &Mesh, watch: &Watch) -> Result<Apart, Cancelled> {
+    let all: Vec<u32> = (0..from.triangles.len() as u32).collect();
+    apart_at(from, &all, to, watch)
+}
+
+/// How far two states of a surface are from each other, both ways.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
+pub struct Moved {
+    /// From the first to the second.
+    pub there: Apart,
+    pub back: Apart,
+}
+
+impl Moved {
+    /// The largest distance, whichever way.
+    pub fn largest(&self) -> f64 {
+        self.there.largest.max(self.back.largest)
+    }
+}
+
+/// How far two states of a surface are from each other; facets that stand in both as they are need no measuring. `None`
+/// where all facets do.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn moved(before: &Mesh, after: &Mesh, watch: &Watch) -> Result<Option<Moved>, Cancelled> {
+    if before.triangles.is_empty() || after.triangles.is_empty() {
+        return Ok(None);
+    }
+    let key = |m: &Mesh, f: u32| {
+        let mut c = m.corners(f).map(|p| p.map(f64::to_bits));
+        c.sort_unstable();
+        c
+    };
+    let changed = |m: &Mesh, other: &Mesh| {
+        let known: HashSet<[[u64; 3]; 3]> = (0..other.triangles.len() as u32).map(|f| key(other, f)).collect();
+        (0..m.triangles.len() as u32).filter(|&f| !known.contains(&key(m, f))).collect::<Vec<u32>>()
+    };
+    let (gone, fresh) = (changed(before, after), changed(after, before));
+    if gone.is_empty() && fresh.is_empty() {
+        return Ok(None);
+    }
+    let there = apart_at(before, &gone, after, watch)?;
+    let back = apart_at(after, &fresh, before, watch)?;
+    Ok(Some(Moved { there, back }))
+}
+
+/// How far the facets `facets` of `from` are from `to`; all others count as at no distance.
+fn apart_at(from: &Mesh, facets: &[u32], to: &Mesh, watch: &Watch) -> Result<Apart, Cancelled> {
+    let mut out = Apart::default();
+    if facets.is_empty() {
+        return Ok(out);
+    }
     let tree = FacetTree::of(to);
     watch.report(0.1, "measuring the distance")?;
-    let at_points = distances(&from.points, to, &tree, watch)?;
-    let facets = 0..from.triangles.len() as u32;
+    let mut numbers: Vec<u32> = facets.iter().flat_map(|&f| from.triangles[f as usize]).collect();
+    numbers.sort_unstable();
+    numbers.dedup();
+    let points: Vec<Point> = numbers.into_iter().map(|p| from.points[p as usize]).collect();
+    let at_points = distances(&points, to, &tree, watch)?;
     let middles: Vec<Point> = facets
-        .clone()
-        .map(|f| {
+        .iter()
+        .map(|&f| {
             let [a, b, c] = from.corners(f);
             scale(add(a, add(b, c)), 1.0 / 3.0)
         })
         .collect();
     let at_middles = distances(&middles, to, &tree, watch)?;
-    let mut out = Apart::default();
-    let all = at_points.iter().zip(&from.points).chain(at_middles.iter().zip(&middles));
+    let all = at_points.iter().zip(&points).chain(at_middles.iter().zip(&middles));
     for (&d, &p) in all {
         if d > out.largest {
             (out.largest, out.largest_at) = (d, p);
         }
     }
-    let areas: Vec<f64> = facets.map(|f| norm(from.area_vector(f)) / 2.0).collect();
-    let total: f64 = areas.iter().sum();
+    let area = |f: u32| norm(from.area_vector(f)) / 2.0;
+    let areas: Vec<f64> = facets.iter().map(|&f| area(f)).collect();
+    let total: f64 = (0..from.triangles.len() as u32).map(area).sum();
     if total > 0.0 {
         let weighed =
             |g: &dyn Fn(f64) -> f64| at_middles.iter().zip(&areas).map(|(d, a)| g(*d) * a).sum::<f64>() / total;
@@ -81,12 +137,16 @@ pub fn apart(from: &Mesh, to: &Mesh, watch: &Watch) -> Result<Apart, Cancelled> 
         out.rms = weighed(&|d| d * d).sqrt();
         let mut order: Vec<usize> = (0..areas.len()).collect();
         order.sort_by(|&i, &j| at_middles[i].total_cmp(&at_middles[j]));
-        let mut sum = 0.0;
+        // All other facets, at no distance, come first.
+        let mut sum = total - areas.iter().sum::<f64>();
         let reached = order.iter().find(|&&i| {
             sum += areas[i];
-            sum >= 0.95 * total
+            sum >= 0.95 * total * (1.0 - 1e-12)
         });
         out.within_95 = reached.map_or(out.largest, |&i| at_middles[i]);
+        if total - areas.iter().sum::<f64>() >= 0.95 * total {
+            out.within_95 = 0.0;
+        }
     }
     Ok(out)
 }

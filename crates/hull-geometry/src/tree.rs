@@ -5,7 +5,7 @@
 
 use crate::mesh::{Bounds, Mesh, Point};
 use crate::nearest::nearest_on_triangle;
-use crate::vector::{dot, sub};
+use crate::vector::{cross, dot, sub};
 use rayon::prelude::*;
 
 /// Facets in a leaf.
@@ -59,6 +59,22 @@ fn distance2(p: Point, b: &Box3) -> f64 {
             off * off
         })
         .sum()
+}
+
+/// How far along a ray a triangle is met.
+fn hits(from: Point, direction: Point, [a, b, c]: [Point; 3]) -> Option<f64> {
+    let (u, v) = (sub(b, a), sub(c, a));
+    let p = cross(direction, v);
+    let det = dot(u, p);
+    if det == 0.0 {
+        return None;
+    }
+    let to = sub(from, a);
+    let s = dot(to, p) / det;
+    let q = cross(to, u);
+    let t = dot(direction, q) / det;
+    let along = dot(v, q) / det;
+    (s >= 0.0 && t >= 0.0 && s + t <= 1.0 && along >= 0.0).then_some(along)
 }
 
 impl FacetTree {
@@ -139,9 +155,71 @@ impl FacetTree {
         }
     }
 
+    /// The first facet that a ray meets: its number and the distance, less than `within`; `direction` has length one.
+    /// Facets for which `of` does not hold are passed through. By T. Möller and B. Trumbore, 1997.
+    pub fn first_hit(
+        &self,
+        mesh: &Mesh,
+        from: Point,
+        direction: Point,
+        within: f64,
+        of: impl Fn(u32) -> bool,
+    ) -> Option<(u32, f64)> {
+        let turned = direction.map(|d| 1.0 / d);
+        let enters = |b: &Box3, limit: f64| {
+            let (mut near, mut far) = (0.0_f64, limit);
+            for k in 0..3 {
+                if direction[k] == 0.0 {
+                    if from[k] < b[0][k] || from[k] > b[1][k] {
+                        return None;
+                    }
+                    continue;
+                }
+                let (u, v) = ((b[0][k] - from[k]) * turned[k], (b[1][k] - from[k]) * turned[k]);
+                near = near.max(u.min(v));
+                far = far.min(u.max(v));
+            }
+            (near <= far).then_some(near)
+        };
+        let mut best: Option<(u32, f64)> = None;
+        let mut limit = within;
+        let mut stack = vec![1_usize];
+        while let Some(node) = stack.pop() {
+            if enters(&self.boxes[node], limit).is_none() {
+                continue;
+            }
+            if node >= self.leaves {
+                for &f in self.leaf(node - self.leaves).iter().filter(|f| of(**f)) {
+                    let hit = hits(from, direction, mesh.corners(f)).filter(|t| *t < limit);
+                    if let Some(t) = hit {
+                        limit = t;
+                        best = Some((f, t));
+                    }
+                }
+                continue;
+            }
+            let [a, b] = [2 * node, 2 * node + 1].map(|n| (enters(&self.boxes[n], limit), n));
+            // The nearer one is looked at first.
+            let order = if a.0.unwrap_or(f64::INFINITY) <= b.0.unwrap_or(f64::INFINITY) { [b, a] } else { [a, b] };
+            stack.extend(order.into_iter().filter(|n| n.0.is_some()).map(|n| n.1));
+        }
+        best
+    }
+
     /// The facet of `mesh`, which the tree was made of, nearest to `p`, with the squared distance and the place;
     /// nothing further than `within` (squared) counts. Of facets equally near the lowest-numbered one.
     pub fn nearest(&self, mesh: &Mesh, p: Point, within: f64) -> Option<(u32, f64, Point)> {
+        self.nearest_of(mesh, p, within, |_| true)
+    }
+
+    /// As [`FacetTree::nearest`], among the facets for which `of` holds.
+    pub fn nearest_of(
+        &self,
+        mesh: &Mesh,
+        p: Point,
+        within: f64,
+        of: impl Fn(u32) -> bool,
+    ) -> Option<(u32, f64, Point)> {
         let mut best: Option<(u32, f64, Point)> = None;
         let mut limit = within;
         let mut stack = vec![(distance2(p, &self.boxes[1]), 1_usize)];
@@ -150,7 +228,7 @@ impl FacetTree {
                 continue;
             }
             if node >= self.leaves {
-                for &f in self.leaf(node - self.leaves) {
+                for &f in self.leaf(node - self.leaves).iter().filter(|f| of(**f)) {
                     let q = nearest_on_triangle(p, mesh.corners(f));
                     let off = sub(p, q);
                     let d = dot(off, off);

@@ -14,6 +14,8 @@ pub mod handover;
 pub mod numbers;
 pub mod picture;
 pub mod prepare;
+pub mod remedies;
+pub mod repair;
 pub mod routine;
 pub mod selection;
 pub mod sheet;

@@ -4,6 +4,7 @@ use crate::body::{Boundary, Scale, Waiver};
 use crate::edges;
 use crate::exact;
 use crate::numbers::{count, short};
+use crate::remedies;
 use crate::selection::Selection;
 use crate::{Body, Role};
 use hull_exact::fineness::Fineness;
@@ -11,8 +12,8 @@ use hull_exact::lift::Reader;
 use hull_exact::{Frame, Motion};
 use hull_geometry::topology::Topology;
 use hull_geometry::transform::{self, Axis};
-use hull_geometry::vector::{distance, dot, sub};
-use hull_geometry::{Cancelled, NONE, Point, Rebuilt, Unit, Watch, cleanup, holes, measure, orient, stitch};
+use hull_geometry::vector::{dot, sub};
+use hull_geometry::{Cancelled, NONE, Point, Rebuilt, Unit, Watch, apart, cleanup, measure};
 use serde::{Deserialize, Serialize};
 
 /// Which point of the body is put somewhere.
@@ -65,6 +66,29 @@ pub enum Step {
     },
     RemoveDuplicates,
     RemoveZeroArea,
+    /// Cuts facets along their crossings and keeps what the surface winds around: shells that run through each other
+    /// become one, folds go.
+    CutCrossings,
+    /// Takes shells away whose box has a diagonal of at most `up_to`.
+    DropShells {
+        up_to: f64,
+    },
+    /// Takes facets away that lie on another shell within `tolerance`: skins, both sides of one surface, strips that
+    /// overlap.
+    DropDoubles {
+        tolerance: f64,
+    },
+    /// Puts points that are drawn far out of the ring around them back on its middle.
+    FlattenSpikes,
+    /// Takes out facets lower than `tolerance`: short edges are drawn together, caps turned.
+    MendThin {
+        tolerance: f64,
+    },
+    /// Replaces the surface by a closed one around it, at `offset`, that closes gaps narrower than `gap`.
+    Wrap {
+        offset: f64,
+        gap: f64,
+    },
     /// Makes the facets again from the exact geometry.
     Facet {
         fineness: Fineness,
@@ -127,6 +151,9 @@ pub struct Change {
     /// The furthest that any point moved other than with the whole body, in millimetres.
     #[serde(default)]
     pub largest_move: f64,
+    /// How far the surface is from what it was, both ways, where a step on facets moved it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub moved: Option<apart::Moved>,
 }
 
 /// Why a step cannot be applied. The body is as it was.
@@ -138,7 +165,7 @@ pub enum StepError {
     Refused(String),
 }
 
-fn refused(sentence: impl Into<String>) -> StepError {
+pub(crate) fn refused(sentence: impl Into<String>) -> StepError {
     StepError::Refused(sentence.into())
 }
 
@@ -159,6 +186,12 @@ impl Step {
             Step::FillHoles { .. } => "Fill holes".into(),
             Step::RemoveDuplicates => "Remove duplicate facets".into(),
             Step::RemoveZeroArea => "Remove facets without area".into(),
+            Step::CutCrossings => "Cut crossings".into(),
+            Step::DropShells { up_to } => format!("Drop shells up to {} mm", short(*up_to)),
+            Step::DropDoubles { tolerance } => format!("Drop doubles within {} mm", short(*tolerance)),
+            Step::FlattenSpikes => "Flatten spikes".into(),
+            Step::MendThin { tolerance } => format!("Mend facets thinner than {} mm", short(*tolerance)),
+            Step::Wrap { offset, .. } => format!("Wrap at {} mm", short(*offset)),
             Step::Facet { fineness } => {
                 format!("Facets at {} mm, {}°", short(fineness.deviation), short(fineness.angle))
             }
@@ -203,6 +236,12 @@ impl Step {
                 | Step::FillHoles { .. }
                 | Step::RemoveDuplicates
                 | Step::RemoveZeroArea
+                | Step::CutCrossings
+                | Step::DropShells { .. }
+                | Step::DropDoubles { .. }
+                | Step::FlattenSpikes
+                | Step::MendThin { .. }
+                | Step::Wrap { .. }
         )
     }
 }
@@ -211,8 +250,8 @@ impl Step {
 ///
 /// # Errors
 /// [`StepError`]: cancelled, or refused with a sentence that says what to do.
-pub fn apply(body: &Body, step: &Step, watch: &Watch) -> Result<(Body, Change), StepError> {
-    let mut body = body.clone();
+pub fn apply(before: &Body, step: &Step, watch: &Watch) -> Result<(Body, Change), StepError> {
+    let mut body = before.clone();
     let mut change = Change::default();
     change.sentence = match step {
         Step::SetUnit { unit } => set_scale(&mut body, Scale::Unit(*unit))?,
@@ -225,17 +264,23 @@ pub fn apply(body: &Body, step: &Step, watch: &Watch) -> Result<(Body, Change), 
         }
         Step::Orient { up, forward } => turn_axes(&mut body, *up, *forward)?,
         Step::Place { anchor, at } => place(&mut body, *anchor, *at)?,
-        Step::Stitch { tolerance } => close_gaps(&mut body, *tolerance, &mut change, watch)?,
-        Step::TurnOutward => turn_outward(&mut body, watch)?,
-        Step::FillHoles { up_to, except } => fill_holes(&mut body, *up_to, except, watch)?,
+        Step::Stitch { tolerance } => remedies::close_gaps(&mut body, *tolerance, &mut change, watch)?,
+        Step::TurnOutward => remedies::turn_outward(&mut body, watch)?,
+        Step::FillHoles { up_to, except } => remedies::fill_holes(&mut body, *up_to, except, watch)?,
         Step::RemoveDuplicates => {
             let (rebuilt, gone) = cleanup::without_duplicates(&body.mesh, watch)?;
-            shrink(&mut body, rebuilt, gone, "duplicate facets")?
+            remedies::shrink(&mut body, rebuilt, gone, "duplicate facets")?
         }
         Step::RemoveZeroArea => {
             let (rebuilt, gone) = cleanup::without_zero_area(&body.mesh, watch)?;
-            shrink(&mut body, rebuilt, gone, "facets without area")?
+            remedies::shrink(&mut body, rebuilt, gone, "facets without area")?
         }
+        Step::CutCrossings => remedies::cut_crossings(&mut body, watch)?,
+        Step::DropShells { up_to } => remedies::drop_shells(&mut body, *up_to, watch)?,
+        Step::DropDoubles { tolerance } => remedies::drop_doubles(&mut body, *tolerance, watch)?,
+        Step::FlattenSpikes => remedies::flatten_spikes(&mut body)?,
+        Step::MendThin { tolerance } => remedies::mend_thin_facets(&mut body, *tolerance, watch)?,
+        Step::Wrap { offset, gap } => remedies::wrap_around(&mut body, *offset, *gap, watch)?,
         Step::Facet { fineness } => {
             if !(fineness.deviation > 0.0 && fineness.deviation.is_finite() && fineness.angle > 0.0) {
                 return Err(refused(
@@ -309,8 +354,13 @@ pub fn apply(body: &Body, step: &Step, watch: &Watch) -> Result<(Body, Change), 
             "The waiver is withdrawn.".into()
         }
     };
-    if let Some(exact) = body.facts.exact.as_mut().filter(|_| step.leaves_exact_behind()) {
-        exact.facets_changed = true;
+    if step.leaves_exact_behind() {
+        watch.report(0.45, "measuring how far the surface moved")?;
+        change.moved = apart::moved(&before.mesh, &body.mesh, watch)?;
+        change.largest_move = change.largest_move.max(change.moved.as_ref().map_or(0.0, apart::Moved::largest));
+        if let Some(exact) = &mut body.facts.exact {
+            exact.facets_changed = true;
+        }
     }
     Ok((body, change))
 }
@@ -370,107 +420,6 @@ fn place(body: &mut Body, anchor: Anchor, at: Point) -> Result<String, StepError
     Ok(format!("Moved by {}, {}, {}.", short(by[0]), short(by[1]), short(by[2])))
 }
 
-fn close_gaps(body: &mut Body, tolerance: f64, change: &mut Change, watch: &Watch) -> Result<String, StepError> {
-    if !(tolerance > 0.0 && tolerance.is_finite()) {
-        return Err(refused("The tolerance must be a length greater than zero."));
-    }
-    let done = stitch::stitch(&body.mesh, tolerance, watch)?;
-    let r = done.report;
-    body.follow(done.rebuilt);
-    change.largest_move = r.largest_move;
-    Ok(format!(
-        "{} of {} open edges closed; {} points joined, {} put on a neighbour's edge; no point moved further than {} mm.",
-        count(r.open_before.saturating_sub(r.open_after)),
-        count(r.open_before),
-        count(r.points_joined),
-        count(r.edges_split),
-        short(r.largest_move),
-    ))
-}
-
-fn turn_outward(body: &mut Body, watch: &Watch) -> Result<String, StepError> {
-    let found = orient::facets_to_turn(&body.mesh, watch)?;
-    for &f in &found.turned {
-        body.mesh.triangles[f as usize].swap(1, 2);
-    }
-    Ok(match found.one_sided {
-        0 => format!("{} facets turned.", count(found.turned.len())),
-        n => format!("{} facets turned; {n} shells are one-sided and cannot face one way.", count(found.turned.len())),
-    })
-}
-
-/// The holes of a body that a limit and exceptions leave to fill, and all holes.
-pub fn holes_to_fill(body: &Body, up_to: f64, except: &[Point]) -> (Vec<holes::Hole>, Vec<holes::Hole>) {
-    let open = hull_geometry::stitch::Rim::of(&body.mesh);
-    let found = holes::find_holes(&body.mesh, &open.open_in_whole());
-    let kept: Vec<usize> = except
-        .iter()
-        .filter_map(|p| {
-            (0..found.len()).min_by(|&a, &b| distance(found[a].centre, *p).total_cmp(&distance(found[b].centre, *p)))
-        })
-        .collect();
-    let chosen = found
-        .iter()
-        .enumerate()
-        .filter(|(i, h)| h.perimeter <= up_to && !kept.contains(i))
-        .map(|(_, h)| h.clone())
-        .collect();
-    (chosen, found)
-}
-
-fn fill_holes(body: &mut Body, up_to: f64, except: &[Point], watch: &Watch) -> Result<String, StepError> {
-    let (chosen, all) = holes_to_fill(body, up_to, except);
-    if chosen.is_empty() {
-        return Err(refused(format!(
-            "No hole has a perimeter of at most {} mm; there are {}.",
-            short(up_to),
-            all.len()
-        )));
-    }
-    let filled = holes::fill(&body.mesh, &chosen, watch)?;
-    // A cap inherits the boundary around it where that is one and the same.
-    let around: Vec<u32> = chosen.iter().map(|h| boundary_around(body, h)).collect();
-    let first = body.mesh.triangles.len();
-    body.follow(filled.rebuilt);
-    for (i, &hole) in filled.hole_of.iter().enumerate() {
-        body.boundary_of[first + i] = around[hole as usize];
-    }
-    let failed = filled.fillings.iter().filter(|f| f.0 == holes::Filling::NotFilled).count();
-    let flat = filled.fillings.iter().filter(|f| f.0 == holes::Filling::Flat).count();
-    let mut sentence = format!(
-        "{} of {} holes filled ({flat} flat) with {} facets.",
-        count(chosen.len() - failed),
-        count(all.len()),
-        count(filled.hole_of.len())
-    );
-    if failed > 0 {
-        sentence += &format!(" {failed} could not be filled without an edge shared by three.");
-    }
-    Ok(sentence)
-}
-
-fn boundary_around(body: &Body, hole: &holes::Hole) -> u32 {
-    let rim: std::collections::HashSet<u32> = hole.points.iter().copied().collect();
-    let mut around = body
-        .mesh
-        .triangles
-        .iter()
-        .zip(&body.boundary_of)
-        .filter(|(t, _)| t.iter().filter(|p| rim.contains(p)).count() >= 2)
-        .map(|(_, b)| *b);
-    let first = around.next().unwrap_or(NONE);
-    if around.all(|b| b == first) { first } else { NONE }
-}
-
-fn shrink(body: &mut Body, rebuilt: Rebuilt, gone: usize, what: &str) -> Result<String, StepError> {
-    if rebuilt.mesh.triangles.is_empty() {
-        return Err(refused("Nothing would be left."));
-    }
-    body.follow(rebuilt);
-    body.drop_empty_boundaries();
-    Ok(format!("{} {what} removed.", count(gone)))
-}
-
 fn drop_faces(body: &mut Body, pick: &Selection, watch: &Watch) -> Result<String, StepError> {
     let facets = pick.facets(body);
     if facets.is_empty() {
@@ -484,7 +433,7 @@ fn drop_faces(body: &mut Body, pick: &Selection, watch: &Watch) -> Result<String
     }
     let rebuilt = Rebuilt::keeping(&body.mesh, |f| facets.binary_search(&f).is_err());
     let gone = facets.len();
-    let sentence = shrink(body, rebuilt, gone, "facets")?;
+    let sentence = remedies::shrink(body, rebuilt, gone, "facets")?;
     if let Some(exact) = &mut body.facts.exact {
         exact.facets_changed = true;
     }

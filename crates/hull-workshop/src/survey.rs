@@ -2,7 +2,7 @@
 
 use crate::Body;
 use crate::numbers::{count, short};
-use crate::step::holes_to_fill;
+use crate::remedies::holes_to_fill;
 use hull_geometry::crossings::{Crossing, crossings};
 use hull_geometry::holes::LARGEST_UNEVEN_HOLE;
 use hull_geometry::mesh::Bounds;

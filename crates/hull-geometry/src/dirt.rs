@@ -1,0 +1,241 @@
+//! Dirt: what goes wrong with surfaces on their way, done to clean ones on purpose. For tests, tables and demo data.
+
+use crate::corners::Corners;
+use crate::mesh::{Mesh, Point};
+use crate::topology::neighbours;
+use crate::vector::{add, lerp, scale, unit};
+use std::collections::{HashMap, HashSet};
+
+/// One way of spoiling a surface. Lengths are parts of the body's diagonal.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum Dirt {
+    /// The surface falls apart in patches that stand off each other.
+    Gaps { patches: usize, gap: f64 },
+    /// Edges that have a point in the middle on one side only.
+    Junctions { edges: usize },
+    /// Patches that reach over their neighbours.
+    Overlaps { patches: usize, gap: f64 },
+    /// Facets turned over.
+    Flips { facets: usize },
+    /// Facets that are there twice.
+    Duplicates { facets: usize },
+    /// Holes, of a facet and those around it.
+    Holes { holes: usize },
+    /// Points drawn sideways over their neighbours, so that facets run through each other.
+    Crossings { points: usize },
+    /// Points drawn out by this much.
+    Spikes { points: usize, height: f64 },
+    /// The whole surface a second time, off by this much.
+    Skin { gap: f64 },
+    /// Every point off by this much at most.
+    Noise { size: f64 },
+    /// Small bodies adrift near the surface.
+    Islands { islands: usize, size: f64 },
+}
+
+impl Dirt {
+    /// Whether some of the surface is gone, so that it cannot come back as it was.
+    pub fn removes(&self) -> bool {
+        matches!(self, Dirt::Holes { .. })
+    }
+
+    pub fn name(&self) -> &'static str {
+        match self {
+            Dirt::Gaps { .. } => "gaps",
+            Dirt::Junctions { .. } => "T-junctions",
+            Dirt::Overlaps { .. } => "overlaps",
+            Dirt::Flips { .. } => "flips",
+            Dirt::Duplicates { .. } => "duplicates",
+            Dirt::Holes { .. } => "holes",
+            Dirt::Crossings { .. } => "crossings",
+            Dirt::Spikes { .. } => "spikes",
+            Dirt::Skin { .. } => "skin",
+            Dirt::Noise { .. } => "noise",
+            Dirt::Islands { .. } => "islands",
+        }
+    }
+}
+
+/// Numbers that look random and are the same for the same seed (splitmix64, G. Steele et al., 2014).
+#[derive(Clone, Debug)]
+pub struct Dice(pub u64);
+
+impl Dice {
+    pub fn roll(&mut self) -> u64 {
+        self.0 = self.0.wrapping_add(0x9e37_79b9_7f4a_7c15);
+        let z = (self.0 ^ (self.0 >> 30)).wrapping_mul(0xbf58_476d_1ce4_e5b9);
+        let z = (z ^ (z >> 27)).wrapping_mul(0x94d0_49bb_1331_11eb);
+        z ^ (z >> 31)
+    }
+
+    /// A whole number below `n`.
+    pub fn below(&mut self, n: usize) -> usize {
+        (self.roll() % n.max(1) as u64) as usize
+    }
+
+    /// A number from 0 to 1.
+    pub fn part(&mut self) -> f64 {
+        (self.roll() >> 11) as f64 / (1u64 << 53) as f64
+    }
+
+    /// A direction.
+    pub fn direction(&mut self) -> Point {
+        loop {
+            let v = [0; 3].map(|_| 2.0 * self.part() - 1.0);
+            if let Some(u) = unit(v) {
+                return u;
+            }
+        }
+    }
+}
+
+/// Spoils a surface.
+pub fn spoil(mesh: &Mesh, dirt: Dirt, dice: &mut Dice) -> Mesh {
+    let size = mesh.bounds().diagonal();
+    let mut out = mesh.clone();
+    match dirt {
+        Dirt::Gaps { patches, gap } => return apart(mesh, &patches_of(mesh, patches, dice), gap * size, false, dice),
+        Dirt::Overlaps { patches, gap } => {
+            return apart(mesh, &patches_of(mesh, patches, dice), gap * size, true, dice);
+        }
+        Dirt::Junctions { edges } => {
+            for _ in 0..edges {
+                let f = dice.below(out.triangles.len());
+                let k = dice.below(3);
+                let t = out.triangles[f];
+                let (a, b, c) = (t[k], t[(k + 1) % 3], t[(k + 2) % 3]);
+                let m = out.points.len() as u32;
+                let part = 0.25 + 0.5 * dice.part();
+                out.points.push(lerp(out.points[a as usize], out.points[b as usize], part));
+                out.triangles[f] = [a, m, c];
+                out.triangles.push([m, b, c]);
+            }
+        }
+        Dirt::Flips { facets } => (0..facets).for_each(|_| {
+            let f = dice.below(out.triangles.len());
+            out.triangles[f].swap(1, 2);
+        }),
+        Dirt::Duplicates { facets } => (0..facets).for_each(|_| {
+            let t = out.triangles[dice.below(out.triangles.len())];
+            out.triangles.push(if dice.below(2) == 0 { t } else { [t[0], t[2], t[1]] });
+        }),
+        Dirt::Holes { holes } => {
+            let around = neighbours(mesh);
+            let mut gone = HashSet::new();
+            for _ in 0..holes {
+                let f = dice.below(mesh.triangles.len());
+                gone.insert(f as u32);
+                gone.extend(around[f]);
+            }
+            let mut f = 0;
+            out.triangles.retain(|_| {
+                f += 1;
+                !gone.contains(&(f - 1))
+            });
+            out.drop_unused_points();
+        }
+        Dirt::Crossings { points } => {
+            let corners = Corners::new(mesh, |_| false);
+            for _ in 0..points {
+                let p = dice.below(mesh.points.len()) as u32;
+                let Some(&f) = corners.at(p).first() else { continue };
+                let q = mesh.triangles[f as usize].into_iter().find(|q| *q != p).unwrap_or(p);
+                // Over the neighbour and half as far again.
+                out.points[p as usize] = lerp(mesh.points[p as usize], mesh.points[q as usize], 1.5);
+            }
+        }
+        Dirt::Spikes { points, height } => {
+            let corners = Corners::new(mesh, |_| false);
+            for _ in 0..points {
+                let p = dice.below(mesh.points.len()) as u32;
+                let sum = corners.at(p).iter().fold([0.0; 3], |s, &f| add(s, mesh.area_vector(f)));
+                if let Some(n) = unit(sum) {
+                    out.points[p as usize] = add(mesh.points[p as usize], scale(n, height * size));
+                }
+            }
+        }
+        Dirt::Skin { gap } => {
+            let mut skin = mesh.clone();
+            let by = scale(dice.direction(), gap * size);
+            skin.points.iter_mut().for_each(|p| *p = add(*p, by));
+            if dice.below(2) == 0 {
+                skin.triangles.iter_mut().for_each(|t| t.swap(1, 2));
+            }
+            out.append(&skin);
+        }
+        Dirt::Noise { size: part } => {
+            out.points.iter_mut().for_each(|p| *p = add(*p, scale(dice.direction(), dice.part() * part * size)));
+        }
+        Dirt::Islands { islands, size: part } => {
+            for _ in 0..islands {
+                let on = mesh.points[dice.below(mesh.points.len())];
+                let at = add(on, scale(dice.direction(), 4.0 * part * size));
+                let mut small = crate::shapes::cuboid([part * size; 3]);
+                small.points.iter_mut().for_each(|p| *p = add(at, *p));
+                if dice.below(2) == 0 {
+                    small.triangles.truncate(6);
+                }
+                out.append(&small);
+            }
+        }
+    }
+    out
+}
+
+/// For each facet the patch it falls to: the nearest of some seeds, over the surface.
+fn patches_of(mesh: &Mesh, patches: usize, dice: &mut Dice) -> Vec<u32> {
+    let around = neighbours(mesh);
+    let mut patch = vec![crate::NONE; mesh.triangles.len()];
+    let mut queue = std::collections::VecDeque::new();
+    for k in 0..patches as u32 {
+        let f = dice.below(mesh.triangles.len());
+        if patch[f] == crate::NONE {
+            patch[f] = k;
+            queue.push_back(f as u32);
+        }
+    }
+    while let Some(f) = queue.pop_front() {
+        for g in around[f as usize].into_iter().filter(|g| *g != crate::NONE) {
+            if patch[g as usize] == crate::NONE {
+                patch[g as usize] = patch[f as usize];
+                queue.push_back(g);
+            }
+        }
+    }
+    patch
+}
+
+fn apart(mesh: &Mesh, patch: &[u32], gap: f64, overlap: bool, dice: &mut Dice) -> Mesh {
+    let around = neighbours(mesh);
+    let mut members: HashMap<u32, Vec<u32>> = HashMap::new();
+    for f in 0..mesh.triangles.len() as u32 {
+        members.entry(patch[f as usize]).or_default().push(f);
+        if overlap {
+            // Facets beside the patch belong to it as well where it is the higher one.
+            let mut beside: Vec<u32> =
+                around[f as usize].into_iter().filter(|g| *g != crate::NONE).map(|g| patch[g as usize]).collect();
+            beside.sort_unstable();
+            beside.dedup();
+            for p in beside.into_iter().filter(|p| *p > patch[f as usize]) {
+                members.entry(p).or_default().push(f);
+            }
+        }
+    }
+    let mut order: Vec<u32> = members.keys().copied().collect();
+    order.sort_unstable();
+    let mut out = Mesh::default();
+    for p in order {
+        let by = scale(dice.direction(), 0.5 * gap);
+        let mut number: HashMap<u32, u32> = HashMap::new();
+        for f in &members[&p] {
+            let t = mesh.triangles[*f as usize].map(|q| {
+                *number.entry(q).or_insert_with(|| {
+                    out.points.push(add(mesh.points[q as usize], by));
+                    out.points.len() as u32 - 1
+                })
+            });
+            out.triangles.push(t);
+        }
+    }
+    out
+}

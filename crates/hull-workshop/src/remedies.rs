@@ -1,0 +1,227 @@
+//! Remedies for facets: what the steps that repair a surface do to a body.
+
+use crate::Body;
+use crate::numbers::{count, short};
+use crate::step::{Change, StepError, refused};
+use hull_geometry::mesh::Bounds;
+use hull_geometry::topology::Topology;
+use hull_geometry::vector::distance;
+use hull_geometry::{NONE, Point, Rebuilt, Watch, doubles, holes, orient, spikes, stitch, thin};
+use hull_solids::combine::{CombineError, resolve};
+use hull_solids::wrap::{WrapError, wrap};
+
+pub(crate) fn close_gaps(
+    body: &mut Body,
+    tolerance: f64,
+    change: &mut Change,
+    watch: &Watch,
+) -> Result<String, StepError> {
+    if !(tolerance > 0.0 && tolerance.is_finite()) {
+        return Err(refused("The tolerance must be a length greater than zero."));
+    }
+    let done = stitch::stitch(&body.mesh, tolerance, watch)?;
+    let r = done.report;
+    body.follow(done.rebuilt);
+    change.largest_move = r.largest_move;
+    Ok(format!(
+        "{} of {} open edges closed; {} points joined, {} put on a neighbour's edge; no point moved further than {} mm.",
+        count(r.open_before.saturating_sub(r.open_after)),
+        count(r.open_before),
+        count(r.points_joined),
+        count(r.edges_split),
+        short(r.largest_move),
+    ))
+}
+
+pub(crate) fn turn_outward(body: &mut Body, watch: &Watch) -> Result<String, StepError> {
+    let found = orient::facets_to_turn(&body.mesh, watch)?;
+    for &f in &found.turned {
+        body.mesh.triangles[f as usize].swap(1, 2);
+    }
+    Ok(match found.one_sided {
+        0 => format!("{} facets turned.", count(found.turned.len())),
+        n => format!("{} facets turned; {n} shells are one-sided and cannot face one way.", count(found.turned.len())),
+    })
+}
+
+/// The holes of a body that a limit and exceptions leave to fill, and all holes.
+pub fn holes_to_fill(body: &Body, up_to: f64, except: &[Point]) -> (Vec<holes::Hole>, Vec<holes::Hole>) {
+    let open = hull_geometry::stitch::Rim::of(&body.mesh);
+    let found = holes::find_holes(&body.mesh, &open.open_in_whole());
+    let kept: Vec<usize> = except
+        .iter()
+        .filter_map(|p| {
+            (0..found.len()).min_by(|&a, &b| distance(found[a].centre, *p).total_cmp(&distance(found[b].centre, *p)))
+        })
+        .collect();
+    let chosen = found
+        .iter()
+        .enumerate()
+        .filter(|(i, h)| h.perimeter <= up_to && !kept.contains(i))
+        .map(|(_, h)| h.clone())
+        .collect();
+    (chosen, found)
+}
+
+pub(crate) fn fill_holes(body: &mut Body, up_to: f64, except: &[Point], watch: &Watch) -> Result<String, StepError> {
+    let (chosen, all) = holes_to_fill(body, up_to, except);
+    if chosen.is_empty() {
+        return Err(refused(format!(
+            "No hole has a perimeter of at most {} mm; there are {}.",
+            short(up_to),
+            all.len()
+        )));
+    }
+    let filled = holes::fill(&body.mesh, &chosen, watch)?;
+    // A cap inherits the boundary around it where that is one and the same.
+    let around: Vec<u32> = chosen.iter().map(|h| boundary_around(body, h)).collect();
+    let first = body.mesh.triangles.len();
+    body.follow(filled.rebuilt);
+    for (i, &hole) in filled.hole_of.iter().enumerate() {
+        body.boundary_of[first + i] = around[hole as usize];
+    }
+    let failed = filled.fillings.iter().filter(|f| f.0 == holes::Filling::NotFilled).count();
+    let flat = filled.fillings.iter().filter(|f| f.0 == holes::Filling::Flat).count();
+    let mut sentence = format!(
+        "{} of {} holes filled ({flat} flat) with {} facets.",
+        count(chosen.len() - failed),
+        count(all.len()),
+        count(filled.hole_of.len())
+    );
+    if failed > 0 {
+        sentence += &format!(" {failed} could not be filled without an edge shared by three.");
+    }
+    Ok(sentence)
+}
+
+fn boundary_around(body: &Body, hole: &holes::Hole) -> u32 {
+    let rim: std::collections::HashSet<u32> = hole.points.iter().copied().collect();
+    let mut around = body
+        .mesh
+        .triangles
+        .iter()
+        .zip(&body.boundary_of)
+        .filter(|(t, _)| t.iter().filter(|p| rim.contains(p)).count() >= 2)
+        .map(|(_, b)| *b);
+    let first = around.next().unwrap_or(NONE);
+    if around.all(|b| b == first) { first } else { NONE }
+}
+
+pub(crate) fn shrink(body: &mut Body, rebuilt: Rebuilt, gone: usize, what: &str) -> Result<String, StepError> {
+    if rebuilt.mesh.triangles.is_empty() {
+        return Err(refused("Nothing would be left."));
+    }
+    body.follow(rebuilt);
+    body.drop_empty_boundaries();
+    Ok(format!("{} {what} removed.", count(gone)))
+}
+
+fn length(x: f64, what: &str) -> Result<(), StepError> {
+    if x > 0.0 && x.is_finite() {
+        Ok(())
+    } else {
+        Err(refused(format!("The {what} must be a length greater than zero.")))
+    }
+}
+
+pub(crate) fn cut_crossings(body: &mut Body, watch: &Watch) -> Result<String, StepError> {
+    let done = resolve(&body.mesh, watch).map_err(|e| match e {
+        CombineError::Cancelled(c) => StepError::Cancelled(c),
+        other => refused(other.to_string()),
+    })?;
+    let before = body.mesh.triangles.len();
+    body.follow(done.rebuilt);
+    body.drop_empty_boundaries();
+    Ok(format!(
+        "{} pairs of facets cut along their crossings; {} facets became {}.",
+        count(done.meetings),
+        count(before),
+        count(body.mesh.triangles.len())
+    ))
+}
+
+/// For each shell of a mesh the diagonal of its box.
+pub fn shell_sizes(mesh: &hull_geometry::Mesh, topology: &Topology) -> Vec<f64> {
+    let mut boxes = vec![Bounds::EMPTY; topology.shells];
+    for f in 0..mesh.triangles.len() as u32 {
+        if let Some(b) = boxes.get_mut(topology.shell_of[f as usize] as usize) {
+            *b = mesh.corners(f).into_iter().fold(*b, Bounds::including);
+        }
+    }
+    boxes.iter().map(Bounds::diagonal).collect()
+}
+
+pub(crate) fn drop_shells(body: &mut Body, up_to: f64, watch: &Watch) -> Result<String, StepError> {
+    length(up_to, "size")?;
+    let topology = Topology::of(&body.mesh, watch)?;
+    let sizes = shell_sizes(&body.mesh, &topology);
+    let small = |f: u32| sizes.get(topology.shell_of[f as usize] as usize).is_some_and(|s| *s <= up_to);
+    let gone = sizes.iter().filter(|s| **s <= up_to).count();
+    if gone == 0 {
+        return Err(refused(format!("No shell is smaller than {} mm.", short(up_to))));
+    }
+    let rebuilt = Rebuilt::keeping(&body.mesh, |f| !small(f));
+    let facets = body.mesh.triangles.len() - rebuilt.mesh.triangles.len();
+    shrink(body, rebuilt, facets, "facets")?;
+    Ok(format!("{} shells with {} facets dropped.", count(gone), count(facets)))
+}
+
+pub(crate) fn drop_doubles(body: &mut Body, tolerance: f64, watch: &Watch) -> Result<String, StepError> {
+    length(tolerance, "tolerance")?;
+    let topology = Topology::of(&body.mesh, watch)?;
+    let found = doubles::doubles(&body.mesh, &topology, tolerance, watch)?;
+    if found.spare.is_empty() {
+        return Err(refused(format!("No facet lies on another shell within {} mm.", short(tolerance))));
+    }
+    let rebuilt = Rebuilt::keeping(&body.mesh, |f| found.spare.binary_search(&f).is_err());
+    shrink(body, rebuilt, found.spare.len(), "facets that lie on another shell")
+}
+
+pub(crate) fn flatten_spikes(body: &mut Body) -> Result<String, StepError> {
+    let found = spikes::spikes(&body.mesh);
+    if found.is_empty() {
+        return Err(refused("There is no spike."));
+    }
+    let furthest = spikes::flatten(&mut body.mesh, &found);
+    Ok(format!("{} spikes flattened, the highest by {} mm.", count(found.len()), short(furthest)))
+}
+
+pub(crate) fn mend_thin_facets(body: &mut Body, tolerance: f64, watch: &Watch) -> Result<String, StepError> {
+    length(tolerance, "tolerance")?;
+    let (rebuilt, mended) = thin::mend_thin(&body.mesh, tolerance, |_| true, watch)?;
+    if mended.drawn + mended.turned == 0 {
+        return Err(refused(format!(
+            "No facet thinner than {} mm could be mended; {} are that thin.",
+            short(tolerance),
+            count(mended.left)
+        )));
+    }
+    body.follow(rebuilt);
+    body.drop_empty_boundaries();
+    Ok(format!(
+        "{} short edges drawn together, {} caps turned; {} thin facets are left; no point moved further than {} mm.",
+        count(mended.drawn),
+        count(mended.turned),
+        count(mended.left),
+        short(mended.largest_move)
+    ))
+}
+
+pub(crate) fn wrap_around(body: &mut Body, offset: f64, gap: f64, watch: &Watch) -> Result<String, StepError> {
+    let rebuilt = wrap(&body.mesh, offset, gap, watch).map_err(|e| match e {
+        WrapError::Cancelled(c) => StepError::Cancelled(c),
+        WrapError::TooFine(least) => refused(format!(
+            "The offset is too small for a body of this size: it must be at least {} mm.",
+            short(hull_geometry::plot::round_up(least))
+        )),
+        other => refused(other.to_string()),
+    })?;
+    body.follow(rebuilt);
+    body.drop_empty_boundaries();
+    Ok(format!(
+        "A closed surface of {} facets stands {} mm off the body and closes gaps up to {} mm.",
+        count(body.mesh.triangles.len()),
+        short(offset),
+        short(gap)
+    ))
+}

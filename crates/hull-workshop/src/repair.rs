@@ -1,0 +1,254 @@
+//! One press: remedies composed in order, tried one after another, each kept only if it does what it is for.
+
+use crate::remedies::shell_sizes;
+use crate::survey::{Figures, figures, find_crossings};
+use crate::{Body, Change, Step, StepError, apply};
+use hull_geometry::doubles::doubles;
+use hull_geometry::plot::{round_up, tolerance_plot};
+use hull_geometry::topology::Topology;
+use hull_geometry::vector::norm;
+use hull_geometry::{Cancelled, Unit, Watch, orient, spikes};
+use serde::{Deserialize, Serialize};
+
+/// Steps in one repair at most.
+const MOST: usize = 40;
+/// Shells smaller than this part of the body, and with no more than this part of its area, are debris.
+const DEBRIS: f64 = 0.05;
+const DEBRIS_AREA: f64 = 0.01;
+/// Offset of a proposed wrap, in parts of the body's diagonal.
+const WRAP: f64 = 1.0 / 250.0;
+
+/// What keeps a surface from being clean, in numbers.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Defects {
+    pub zero_area: usize,
+    pub duplicates: usize,
+    pub spikes: usize,
+    pub open_edges: usize,
+    pub overshared_edges: usize,
+    pub misdirected_edges: usize,
+    pub pinched_points: usize,
+    pub to_turn: usize,
+    pub crossings: usize,
+    pub overlaps: usize,
+}
+
+impl Defects {
+    /// Each with its name as the sheet has it.
+    pub fn named(&self) -> [(&'static str, usize); 10] {
+        [
+            ("facets without area", self.zero_area),
+            ("duplicate facets", self.duplicates),
+            ("spikes", self.spikes),
+            ("open edges", self.open_edges),
+            ("edges shared by three or more", self.overshared_edges),
+            ("edges between facets that face opposite ways", self.misdirected_edges),
+            ("pinched points", self.pinched_points),
+            ("facets that face inward", self.to_turn),
+            ("pairs of crossing facets", self.crossings),
+            ("pairs of overlapping facets", self.overlaps),
+        ]
+    }
+
+    /// Closed, facing out, without crossings.
+    pub fn is_clean(&self) -> bool {
+        self.named().iter().all(|(_, n)| *n == 0)
+    }
+
+    /// What a wrap would put right and nothing else did.
+    fn total(&self) -> usize {
+        self.named().iter().map(|(_, n)| n).sum()
+    }
+
+    /// What changed from `before`, as “open edges 35 → 0”.
+    pub fn change_from(&self, before: &Defects) -> Vec<String> {
+        let both = before.named().into_iter().zip(self.named());
+        both.filter(|(b, a)| b.1 != a.1).map(|(b, a)| format!("{} {} → {}", b.0, b.1, a.1)).collect()
+    }
+}
+
+/// One step of a repair, with what it did when it was tried.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Planned {
+    pub step: Step,
+    pub change: Change,
+    pub before: Defects,
+    pub after: Defects,
+}
+
+/// A repair: the body after it and the way there.
+pub struct Repair {
+    pub body: Body,
+    pub steps: Vec<Planned>,
+    pub before: Defects,
+    pub after: Defects,
+}
+
+/// Measures what keeps a body from being clean.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn defects(body: &Body, watch: &Watch) -> Result<(Defects, Figures, Topology), Cancelled> {
+    let (mut f, topology) = figures(&body.mesh, body.facts.scale.map(|_| Unit::Mm), watch)?;
+    find_crossings(&mut f, &body.mesh, watch)?;
+    let closed = topology.open.is_empty();
+    let to_turn = if closed { orient::facets_to_turn(&body.mesh, watch)?.turned.len() } else { 0 };
+    let d = Defects {
+        zero_area: f.zero_area_triangles,
+        duplicates: f.duplicate_triangles,
+        spikes: spikes::spikes(&body.mesh).len(),
+        open_edges: f.open_edges,
+        overshared_edges: f.overshared_edges,
+        misdirected_edges: f.misdirected_edges,
+        pinched_points: f.pinched_points,
+        to_turn,
+        crossings: f.self_intersections.unwrap_or(0),
+        overlaps: f.coplanar_overlaps.unwrap_or(0),
+    };
+    Ok((d, f, topology))
+}
+
+/// A remedy and the defects of which it must leave fewer.
+type Remedy = (Step, fn(&Defects) -> usize);
+
+/// The remedies that a state suggests, the first to be tried first.
+fn remedies(
+    body: &Body,
+    d: &Defects,
+    f: &Figures,
+    topology: &Topology,
+    watch: &Watch,
+) -> Result<Vec<Remedy>, Cancelled> {
+    let mut list: Vec<Remedy> = Vec::new();
+    let diagonal = f.bbox.diagonal();
+    if d.zero_area > 0 {
+        list.push((Step::RemoveZeroArea, |d| d.zero_area));
+    }
+    if d.duplicates > 0 {
+        list.push((Step::RemoveDuplicates, |d| d.duplicates));
+    }
+    if d.spikes > 0 {
+        list.push((Step::FlattenSpikes, |d| d.spikes));
+    }
+    if f.shells > 1 {
+        let sizes = shell_sizes(&body.mesh, topology);
+        let debris = sizes.iter().copied().filter(|s| *s < DEBRIS * diagonal).fold(0.0_f64, f64::max);
+        let mut area = 0.0;
+        for facet in 0..body.mesh.triangles.len() as u32 {
+            if sizes.get(topology.shell_of[facet as usize] as usize).is_some_and(|s| *s <= debris) {
+                area += norm(body.mesh.area_vector(facet)) / 2.0;
+            }
+        }
+        let whole = sizes.iter().any(|s| *s > debris);
+        if debris > 0.0 && whole && area < DEBRIS_AREA * f.area {
+            list.push((Step::DropShells { up_to: round_up(debris * 1.0001) }, |_| 0));
+        }
+    }
+    let typical = f.area.max(f64::MIN_POSITIVE) / f.triangles.max(1) as f64;
+    for part in [1e-4, 5e-4, 2e-3] {
+        let tolerance = round_up(part * diagonal);
+        // Wider than a fraction of a facet, what lies near is not the same surface.
+        if f.shells > 1 && tolerance < 0.25 * typical.sqrt() {
+            let found = doubles(&body.mesh, topology, tolerance, watch)?;
+            if !found.spare.is_empty() {
+                list.push((Step::DropDoubles { tolerance }, |_| 0));
+            }
+        }
+    }
+    if d.open_edges > 0 {
+        if let Some(p) = tolerance_plot(&body.mesh, watch)?.proposal {
+            list.push((Step::Stitch { tolerance: p.tolerance }, |d| d.open_edges));
+        }
+    }
+    if d.misdirected_edges > 0 {
+        list.push((Step::TurnOutward, |d| d.misdirected_edges));
+    }
+    if d.open_edges > 0 {
+        list.push((Step::FillHoles { up_to: f64::MAX, except: Vec::new() }, |d| d.open_edges));
+    }
+    if d.to_turn > 0 {
+        list.push((Step::TurnOutward, |d| d.to_turn));
+    }
+    if d.open_edges == 0 && d.crossings + d.overlaps + d.overshared_edges + d.pinched_points > 0 {
+        list.push((Step::CutCrossings, |d| d.crossings + d.overlaps + d.overshared_edges + d.pinched_points));
+    }
+    Ok(list)
+}
+
+/// Composes a repair by trying remedies in order on the body; a remedy that does not do what it is for is left out.
+/// Ends when the surface is clean or nothing helps; then, if `with_wrap`, it is wrapped.
+///
+/// # Errors
+/// [`StepError::Cancelled`].
+pub fn repair(body: &Body, with_wrap: bool, watch: &Watch) -> Result<Repair, StepError> {
+    let mut now = body.clone();
+    let (before, mut figures, mut topology) = defects(&now, watch)?;
+    let mut state = before;
+    let mut steps: Vec<Planned> = Vec::new();
+    while steps.len() < MOST && !state.is_clean() {
+        let phrase = format!("repairing: {} steps so far", steps.len());
+        watch.report(0.0, &phrase)?;
+        let mut helped = false;
+        for (step, target) in remedies(&now, &state, &figures, &topology, watch)? {
+            let (next, change) = match apply(&now, &step, watch) {
+                Ok(done) => done,
+                Err(StepError::Cancelled(c)) => return Err(c.into()),
+                Err(StepError::Refused(_)) => continue,
+            };
+            let (after, f, t) = defects(&next, watch)?;
+            let done = target(&after) < target(&state)
+                || (target(&state) == 0 && next.mesh.triangles.len() < now.mesh.triangles.len());
+            // The same state again would go round in circles.
+            if !done || steps.iter().any(|p| p.after == after && p.step == step) {
+                continue;
+            }
+            steps.push(Planned { step, change, before: state, after });
+            (now, state, figures, topology) = (next, after, f, t);
+            helped = true;
+            break;
+        }
+        if !helped {
+            break;
+        }
+    }
+    if with_wrap && !state.is_clean() {
+        let offset = round_up(figures.bbox.diagonal() * WRAP);
+        let step = Step::Wrap { offset, gap: 4.0 * offset };
+        let (next, change) = apply(&now, &step, watch)?;
+        let (after, ..) = defects(&next, watch)?;
+        if after.total() < state.total() {
+            steps.push(Planned { step, change, before: state, after });
+            (now, state) = (next, after);
+        }
+    }
+    Ok(Repair { body: now, steps, before, after: state })
+}
+
+/// Runs the steps of a repair on a body; `each` is told every state. Stops where a step leaves more of anything than
+/// it did when it was tried, and says which.
+///
+/// # Errors
+/// The sentence, or [`StepError::Cancelled`].
+pub fn run(
+    body: &Body,
+    plan: &[Planned],
+    watch: &Watch,
+    mut each: impl FnMut(&Step, &Change, &Body) -> Result<(), StepError>,
+) -> Result<(), StepError> {
+    let mut now = body.clone();
+    for (i, planned) in plan.iter().enumerate() {
+        watch.report(i as f64 / plan.len() as f64, &planned.step.title().to_lowercase())?;
+        let (next, change) = apply(&now, &planned.step, watch)?;
+        let (after, ..) = defects(&next, watch)?;
+        let worse = after.named().into_iter().zip(planned.after.named()).find(|(a, p)| a.1 > p.1);
+        if let Some(((what, n), (_, expected))) = worse {
+            return Err(StepError::Refused(format!(
+                "“{}” left {n} {what} where {expected} were expected; the repair stopped before it.",
+                planned.step.title()
+            )));
+        }
+        each(&planned.step, &change, &next)?;
+        now = next;
+    }
+    Ok(())
+}
