@@ -182,7 +182,7 @@ fn facets(c: &Convert, design: Design) -> Result<Received> {
     Ok(received)
 }
 
-fn written(received: &Received, family: Family, ascii: bool) -> Vec<u8> {
+pub fn written(received: &Received, family: Family, ascii: bool) -> Vec<u8> {
     let groups = by_label(received);
     let parts: Vec<Part> = groups.iter().map(|(name, facets)| Part { name, facets }).collect();
     match family {

@@ -1,15 +1,19 @@
 //! `hull`: the work of Ready Hull from a shell. Exit code 0 ready, 1 short, 2 unusable input.
 
 mod check;
+mod combine;
 mod convert;
 mod distance;
 mod input;
+mod output;
 mod prepare;
+mod repair;
 mod routine;
 
 use clap::{Parser, Subcommand};
 use hull_exact::lift::Reader;
 use hull_geometry::Unit;
+use hull_workshop::combine::Together;
 use std::path::PathBuf;
 use std::process::ExitCode;
 
@@ -42,6 +46,14 @@ enum Command {
     },
     /// How far two surfaces are from each other, both ways; exit code 0 whatever the distance.
     Distance(distance::Distance),
+    /// Repair a surface: remedies one after another, each kept only if it helps; exit code 1 if something is left.
+    Repair(repair::Repair),
+    /// Write what lies in any of some closed bodies.
+    Unite(combine::Combine),
+    /// Write what lies in the first of some closed bodies and in none of the others.
+    Subtract(combine::Combine),
+    /// Write what lies in all of some closed bodies.
+    Intersect(combine::Combine),
     /// Take files through a routine to a handover for a destination.
     Prepare {
         #[arg(required = true)]
@@ -113,6 +125,10 @@ fn main() -> ExitCode {
     let result = match Cli::parse().command {
         Command::Check { files, unit, json, reader, quick } => check::run(&files, unit, json, reader.into(), quick),
         Command::Distance(d) => distance::run(&d),
+        Command::Repair(r) => repair::run(&r),
+        Command::Unite(c) => combine::run(&c, Together::Unite),
+        Command::Subtract(c) => combine::run(&c, Together::Subtract),
+        Command::Intersect(c) => combine::run(&c, Together::Intersect),
         Command::Prepare { files, routine, destination, out, binary } => {
             prepare::run(&files, &routine, &destination, &out, binary)
         }

@@ -24,7 +24,7 @@ pub fn run(files: &[PathBuf], routine: &Path, destination: &str, out: &Path, bin
 }
 
 /// A destination by name, or a TOML file of one.
-fn find_destination(name: &str) -> Result<Destination> {
+pub fn find_destination(name: &str) -> Result<Destination> {
     if name.ends_with(".toml") {
         let text = input::text(Path::new(name))?;
         return Destination::from_toml(&text).map_err(|e| anyhow!("{name}: {e}"));

@@ -53,7 +53,7 @@ pub fn mend_thin(
     let mut done = 0_usize;
     while let Some(f) = queue.pop_front() {
         done += 1;
-        if done % 1024 == 0 {
+        if done.is_multiple_of(1024) {
             watch.report(done as f64 / (done + queue.len()) as f64, "drawing short edges together")?;
         }
         if !work.is_thin(f) || tries[f as usize] > 8 {
@@ -206,7 +206,25 @@ impl Work {
         let t = self.triangles[g as usize];
         let k = (0..3).find(|&k| t[k] == b && t[(k + 1) % 3] == a)?;
         let d = t[(k + 2) % 3];
-        if c == d || !self.at_edge(c, d).is_empty() {
+        if c == d {
+            return None;
+        }
+        let standing = self.at_edge(c, d);
+        if !standing.is_empty() {
+            // Turned, one half would be the back of a facet that stands there: a flap without thickness, if its tip has
+            // no other facets. It goes as a whole.
+            for (tip, rest) in [(a, [d, b, c]), (b, [a, d, c])] {
+                if let Some(&h) = standing.iter().find(|&&h| self.triangles[h as usize].contains(&tip))
+                    && self.facets(tip).count() == 3
+                {
+                    self.gone[f as usize] = true;
+                    self.gone[h as usize] = true;
+                    self.triangles[g as usize] = rest;
+                    rest.iter().for_each(|&p| self.list(p, g));
+                    self.mended.turned += 1;
+                    return Some(vec![g]);
+                }
+            }
             return None;
         }
         let p = |i: u32| self.points[i as usize];
@@ -221,15 +239,19 @@ impl Work {
         }
         self.triangles[f as usize] = made[0];
         self.triangles[g as usize] = made[1];
-        for i in [a, b, c, d] {
-            for x in [f, g] {
-                if self.triangles[x as usize].contains(&i) && !self.at[i as usize].contains(&x) {
-                    self.at[i as usize].push(x);
-                }
+        for x in [f, g] {
+            for p in self.triangles[x as usize] {
+                self.list(p, x);
             }
         }
         self.mended.turned += 1;
         Some(vec![f, g])
+    }
+
+    fn list(&mut self, p: u32, f: u32) {
+        if !self.at[p as usize].contains(&f) {
+            self.at[p as usize].push(f);
+        }
     }
 
     fn finish(mut self, only: impl Fn(u32) -> bool) -> (Rebuilt, Mended) {

@@ -23,6 +23,9 @@ pub struct Spoke {
     pub forward: bool,
 }
 
+/// The cells in front of and behind faces, and what passing from front to back does to the windings of bodies.
+type Passage = (u32, u32, Vec<(u32, i32)>);
+
 /// The cells of an arrangement.
 pub struct Cells {
     /// For each face the cell in front of it (where its normal points to) and the one behind.
@@ -89,7 +92,7 @@ impl Cells {
     /// Carries windings from the start cells through faces.
     fn spread(&mut self, a: &Arrangement, starts: Vec<(u32, Vec<i32>)>, body_of: &impl Fn(u32) -> u32) {
         // Faces between the same two cells that differ alike say the same thing.
-        let mut steps: Vec<(u32, u32, Vec<(u32, i32)>)> = Vec::new();
+        let mut steps: Vec<Passage> = Vec::new();
         let mut seen = std::collections::HashSet::new();
         let mut of_step = Vec::with_capacity(a.faces.len());
         for f in 0..a.faces.len() as u32 {
@@ -141,7 +144,7 @@ impl Cells {
                 queue.push_back(other);
             }
         }
-        let torn = |(front, back, change): &(u32, u32, Vec<(u32, i32)>)| {
+        let torn = |(front, back, change): &Passage| {
             let mut differ: Vec<i32> =
                 self.windings(*back).iter().zip(self.windings(*front)).map(|(b, f)| b - f).collect();
             change.iter().for_each(|(b, c)| differ[*b as usize] -= c);

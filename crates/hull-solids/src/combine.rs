@@ -5,8 +5,9 @@ use crate::cells::{Cells, Spoke};
 use hull_geometry::crossings::crossings_among;
 use hull_geometry::sets::Sets;
 use hull_geometry::thin::mend_thin;
-use hull_geometry::{Cancelled, Mesh, NONE, Rebuilt, Watch};
-use std::collections::{HashMap, HashSet};
+use hull_geometry::vector::{add, distance, lerp, scale, sub, unit};
+use hull_geometry::{Cancelled, Mesh, NONE, Point, Rebuilt, Watch};
+use std::collections::HashMap;
 
 /// What is kept of several bodies.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -51,10 +52,14 @@ pub struct Combined {
     pub meetings: usize,
     /// Sides of the result along which facets of different bodies meet, as pairs of points of its mesh.
     pub seam: Vec<[u32; 2]>,
+    /// Points that stood where another fan of facets stands, pulled apart by a millionth of the body's size.
+    pub pulled: usize,
     /// How often the result had to be cut again, since rounding its new points let facets cross anew.
     pub again: usize,
 }
 
+/// How far points that share a place are pulled, in parts of the body's diagonal: some steps of single precision.
+const APART: f64 = 1e-6;
 /// Rounding is looked after this often at most.
 const ROUNDS: usize = 4;
 
@@ -81,6 +86,7 @@ pub fn combine(mesh: &Mesh, body_of: &[u32], rule: Rule, watch: &Watch) -> Resul
             seam: Vec::new(),
             meetings: done.meetings,
             again: round,
+            pulled: done.pulled + next.pulled,
         };
     }
     if done.rebuilt.mesh.triangles.is_empty() {
@@ -125,13 +131,14 @@ fn once(
     watch.report(0.9, "keeping what bounds the result")?;
     let inside: Vec<bool> = (0..cells.count as u32).map(|c| rule.keeps(cells.windings(c))).collect();
     let kept = |f: u32| cells.of_face[f as usize].map(|c| inside[c as usize]);
-    let rebuilt = surface(&arrangement, &cells, &kept);
-    Ok(Combined { rebuilt, meetings: arrangement.meetings, seam: Vec::new(), again: 0 })
+    let (mut rebuilt, places) = surface(&arrangement, &cells, &kept);
+    let pulled = pull_apart(&mut rebuilt.mesh, &places);
+    Ok(Combined { rebuilt, meetings: arrangement.meetings, seam: Vec::new(), again: 0, pulled })
 }
 
 /// The faces between inside and outside, facing out. Where more than two meet in a side, those around one piece of the
-/// inside go together, and points are there once for every fan of facets.
-fn surface(a: &Arrangement, cells: &Cells, kept: &impl Fn(u32) -> [bool; 2]) -> Rebuilt {
+/// inside go together, and points are there once for every fan of facets. Gives for each point the place it stands on.
+fn surface(a: &Arrangement, cells: &Cells, kept: &impl Fn(u32) -> [bool; 2]) -> (Rebuilt, Vec<u32>) {
     let mut number = vec![NONE; a.faces.len()];
     let mut chosen = Vec::new();
     for f in 0..a.faces.len() as u32 {
@@ -168,17 +175,24 @@ fn surface(a: &Arrangement, cells: &Cells, kept: &impl Fn(u32) -> [bool; 2]) -> 
     }
     let (fan_of, count) = fans.numbered(|_| false);
     let mut points = vec![[0.0; 3]; count];
-    // Pieces that touch in a side and hang together at both its ends: all but one get a point of their own on it.
-    let mut taken = HashSet::new();
+    let mut places = vec![NONE; count];
+    // Pieces that touch in a side and hang together at both its ends get points of their own on it.
+    let mut middle_of: HashMap<[u32; 2], u32> = HashMap::new();
     let mut middles: HashMap<(u32, [u32; 2]), u32> = HashMap::new();
-    for [s, n] in pairs {
-        let ends = s.ends.map(|p| fan_of[corner(s.face, p) as usize]);
-        if !taken.insert(ends) {
-            let [a, b] = s.ends.map(|p| a.places[p as usize].near);
+    for (i, [s, n]) in pairs.iter().enumerate() {
+        let ends = |s: &Spoke| s.ends.map(|p| fan_of[corner(s.face, p) as usize]);
+        let with = |j: usize| pairs.get(j).is_some_and(|[t, _]| t.ends == s.ends && ends(t) == ends(s));
+        let other = (0..i).rev().take_while(|&j| pairs[j][0].ends == s.ends).any(with)
+            || (i + 1..pairs.len()).take_while(|&j| pairs[j][0].ends == s.ends).any(with);
+        if other {
+            let [p, q] = s.ends.map(|p| a.places[p as usize].near);
             for face in [s.face, n.face] {
                 middles.insert((number[face as usize], s.ends), points.len() as u32);
             }
-            points.push(hull_geometry::vector::lerp(a, b, 0.5));
+            points.push(lerp(p, q, 0.5));
+            // One place for all that share the side.
+            let same = *middle_of.entry(s.ends).or_insert(a.places.len() as u32 + i as u32);
+            places.push(same);
         }
     }
     let mut triangles = Vec::with_capacity(chosen.len());
@@ -186,7 +200,9 @@ fn surface(a: &Arrangement, cells: &Cells, kept: &impl Fn(u32) -> [bool; 2]) -> 
     for (i, &(f, turned)) in chosen.iter().enumerate() {
         let mut t = [0, 1, 2].map(|k| fan_of[3 * i + k]);
         for k in 0..3 {
-            points[t[k] as usize] = a.places[a.faces[f as usize][k] as usize].near;
+            let place = a.faces[f as usize][k];
+            points[t[k] as usize] = a.places[place as usize].near;
+            places[t[k] as usize] = place;
         }
         let corners = a.faces[f as usize];
         let mut middle = [0, 1, 2].map(|k| {
@@ -203,7 +219,48 @@ fn surface(a: &Arrangement, cells: &Cells, kept: &impl Fn(u32) -> [bool; 2]) -> 
         let from = sources.iter().find(|s| s.same_way != turned).unwrap_or(&sources[0]).facet;
         origin.resize(triangles.len(), from);
     }
-    Rebuilt { mesh: Mesh { points, triangles }, origin }
+    (Rebuilt { mesh: Mesh { points, triangles }, origin }, places)
+}
+
+/// Pulls points that stand in one place, each of a fan of facets of its own, a little towards the ring around them, so
+/// that what only touched is apart, also once it is written in single precision.
+fn pull_apart(mesh: &mut Mesh, places: &[u32]) -> usize {
+    let mut fans: Vec<(u32, u32)> = places.iter().zip(0..).map(|(place, p)| (*place, p)).collect();
+    fans.sort_unstable();
+    let shared: Vec<u32> =
+        fans.chunk_by(|a, b| a.0 == b.0).filter(|run| run.len() > 1).flatten().map(|x| x.1).collect();
+    if shared.is_empty() {
+        return 0;
+    }
+    let far = APART * mesh.bounds().diagonal();
+    // For each shared point the sum and number of the points around it, and the nearest of them.
+    let mut rings: HashMap<u32, (Point, f64, f64)> =
+        shared.iter().map(|p| (*p, ([0.0; 3], 0.0, f64::INFINITY))).collect();
+    for t in &mesh.triangles {
+        for k in 0..3 {
+            if let Some(ring) = rings.get_mut(&t[k]) {
+                for q in [t[(k + 1) % 3], t[(k + 2) % 3]] {
+                    let place = mesh.points[q as usize];
+                    ring.0 = add(ring.0, place);
+                    ring.1 += 1.0;
+                    ring.2 = ring.2.min(distance(place, mesh.points[t[k] as usize]));
+                }
+            }
+        }
+    }
+    let moved: Vec<(u32, Point)> = rings
+        .into_iter()
+        .filter_map(|(p, (sum, n, nearest))| {
+            let from = mesh.points[p as usize];
+            let way = unit(sub(scale(sum, 1.0 / n), from))?;
+            Some((p, add(from, scale(way, far.min(0.05 * nearest)))))
+        })
+        .collect();
+    let count = moved.len();
+    for (p, place) in moved {
+        mesh.points[p as usize] = place;
+    }
+    count
 }
 
 /// Splits a facet at points in the middle of its sides.

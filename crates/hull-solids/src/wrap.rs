@@ -202,7 +202,7 @@ fn flood(lattice: &Lattice, distance: &[f32], reach: f32, watch: &Watch) -> Resu
     let mut steps = 0_usize;
     while let Some(at) = stack.pop() {
         steps += 1;
-        if steps % (1 << 16) == 0 {
+        if steps.is_multiple_of(1 << 16) {
             watch.check()?;
         }
         lattice.beside(lattice.node(at), |n| {
@@ -251,7 +251,7 @@ fn heights(
     let mut steps = 0_usize;
     while let Some(Reverse((_, at, from))) = queue.pop() {
         steps += 1;
-        if steps % (1 << 14) == 0 {
+        if steps.is_multiple_of(1 << 14) {
             watch.check()?;
         }
         if source.contains_key(&at) {

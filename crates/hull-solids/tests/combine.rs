@@ -1,5 +1,6 @@
 //! Bodies combined, against closed forms.
 
+use hull_geometry::crossings::crossings;
 use hull_geometry::shapes::{cuboid, sphere};
 use hull_geometry::topology::Topology;
 use hull_geometry::transform::translate;
@@ -79,10 +80,14 @@ proptest! {
                 prop_assert!(made.is_err());
                 continue;
             }
-            let mesh = made.expect("boxes are closed").rebuilt.mesh;
+            let made = made.expect("boxes are closed");
+            let mesh = made.rebuilt.mesh;
             assert_clean(&mesh);
+            prop_assert_eq!(crossings(&mesh, &Watch::default()).expect("not cancelled"), vec![]);
             let expected = f64::from(cells) * scale.powi(3);
-            prop_assert!((volume(&mesh) - expected).abs() <= 1e-9 * expected, "{} for {}", volume(&mesh), expected);
+            // What touched in an edge or a corner only was pulled apart.
+            let off = if made.pulled > 0 { 1e-4 } else { 1e-9 };
+            prop_assert!((volume(&mesh) - expected).abs() <= off * expected, "{} for {}", volume(&mesh), expected);
         }
     }
 

@@ -7,8 +7,8 @@ use hull_geometry::dirt::{Dice, Dirt, spoil};
 use hull_geometry::shapes::{cuboid, sphere, torus};
 use hull_geometry::transform::enlarge;
 use hull_geometry::{Mesh, NONE, Watch, measure};
-use hull_workshop::Body;
 use hull_workshop::repair::{Repair, repair};
+use hull_workshop::{Body, Destination};
 use rayon::prelude::*;
 
 /// A cube of quads, each of two facets.
@@ -94,6 +94,7 @@ fn volume(m: &Mesh) -> f64 {
 
 fn one(seed: u64, only: Option<usize>) -> Outcome {
     let watch = Watch::default();
+    let destination = Destination::named("fluid").expect("it ships");
     let mut dice = Dice(seed.wrapping_mul(0x2545_f491_4f6c_dd1d) ^ 0x5eed);
     let whole = clean(&mut dice);
     let kinds = 1 + dice.below(4);
@@ -107,14 +108,15 @@ fn one(seed: u64, only: Option<usize>) -> Outcome {
     }
     let spoiled = dirt.iter().fold(whole.clone(), |m, d| spoil(&m, *d, &mut dice));
     let Repair { body: without, steps, after, .. } =
-        repair(&body(spoiled.clone()), false, &watch).expect("not cancelled");
+        repair(&body(spoiled.clone()), &destination, false, &watch).expect("not cancelled");
     let distance = apart(&whole, &without.mesh, &watch)
         .expect("not cancelled")
         .largest
         .max(apart(&without.mesh, &whole, &watch).expect("not cancelled").largest);
     let off = (volume(&without.mesh) / volume(&whole) - 1.0).abs();
     let clean_without = after.is_clean();
-    let clean_with = clean_without || repair(&body(spoiled), true, &watch).expect("not cancelled").after.is_clean();
+    let clean_with =
+        clean_without || repair(&body(spoiled), &destination, true, &watch).expect("not cancelled").after.is_clean();
     if std::env::var("SHOW").is_ok() {
         println!("{seed} {:?}", dirt);
         for s in &steps {
@@ -165,6 +167,9 @@ fn main() {
     }
     let all: Vec<Outcome> = (0..mixtures).into_par_iter().map(|s| one(first + s, None)).collect();
     row("mixtures", &all);
+    let mut far: Vec<f64> = all.iter().filter(|o| !o.dirt.iter().any(Dirt::removes)).map(|o| o.distance).collect();
+    far.sort_by(f64::total_cmp);
+    eprintln!("distances {:?}", far.iter().step_by(far.len().div_ceil(30)).collect::<Vec<_>>());
     for o in all.iter().filter(|o| !o.clean_with || (!o.faithful && !o.dirt.iter().any(Dirt::removes))) {
         let dirt: Vec<&str> = o.dirt.iter().map(Dirt::name).collect();
         eprintln!(

@@ -106,6 +106,16 @@ pub struct EdgeName {
     pub at: Point,
 }
 
+/// A loop of edges along which bodies that were made one meet.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Seam {
+    pub name: String,
+    pub edges: usize,
+    pub length: f64,
+    /// One of its points, where the body was when it was made.
+    pub at: Point,
+}
+
 /// What is known of a body besides its arrays.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Facts {
@@ -125,6 +135,9 @@ pub struct Facts {
     /// Names of exact edges.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub edge_names: Vec<EdgeName>,
+    /// Loops along which bodies met that were made one.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub seams: Vec<Seam>,
     /// What is known of the exact geometry, where the file had some.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub exact: Option<ExactFacts>,
@@ -146,6 +159,7 @@ impl Default for Facts {
             boundaries: Vec::new(),
             waivers: Vec::new(),
             edge_names: Vec::new(),
+            seams: Vec::new(),
             exact: None,
         }
     }

@@ -5,6 +5,7 @@
 
 pub mod body;
 pub mod choices;
+pub mod combine;
 pub mod destination;
 pub mod edges;
 pub mod exact;

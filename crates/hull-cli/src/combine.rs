@@ -1,0 +1,36 @@
+//! `hull unite`, `hull subtract`, `hull intersect`.
+
+use crate::{End, input, output};
+use anyhow::{Result, anyhow};
+use hull_exact::lift::Reader;
+use hull_geometry::Watch;
+use hull_workshop::Body;
+use hull_workshop::combine::{Together, together};
+use std::path::PathBuf;
+
+/// Files whose numbers are in one unit, and the file to write.
+#[derive(clap::Args)]
+pub struct Combine {
+    /// Two or more closed bodies, and last the file to write (.stl, .obj, .ply).
+    #[arg(required = true, num_args = 3..)]
+    files: Vec<PathBuf>,
+}
+
+pub fn run(c: &Combine, how: Together) -> Result<End> {
+    let (out, files) = c.files.split_last().ok_or_else(|| anyhow!("no files"))?;
+    let bodies = files
+        .iter()
+        .map(|path| {
+            let mut body = input::body(path, Reader::Trusting)?;
+            // Numbers are taken as they stand, whatever the file says of its unit.
+            body.facts.scale = None;
+            let name = path.file_stem().unwrap_or_default().to_string_lossy().into_owned();
+            Ok((name, body))
+        })
+        .collect::<Result<Vec<(String, Body)>>>()?;
+    let (body, change) = together(&bodies, how, &Watch::default()).map_err(|e| anyhow!("{e}"))?;
+    println!("{}", change.sentence);
+    output::write(&body, out)?;
+    println!("wrote {}", out.display());
+    Ok(End::Ready)
+}

@@ -1,0 +1,303 @@
+//! Several bodies into one, and one into several.
+
+use crate::Body;
+use crate::body::{Boundary, Facts, Seam};
+use crate::numbers::{count, short};
+use crate::selection::Selection;
+use crate::step::{Change, StepError, refused};
+use hull_formats::Label;
+use hull_geometry::shapes::cuboid;
+use hull_geometry::topology::{OpenEdge, Topology, open_loops};
+use hull_geometry::vector::{add, cross, norm, scale, unit};
+use hull_geometry::{Cancelled, Mesh, NONE, Point, Rebuilt, Watch};
+use hull_solids::combine::{CombineError, Rule, combine};
+use serde::{Deserialize, Serialize};
+
+/// How bodies become one.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Together {
+    /// What lies in any of them.
+    Unite,
+    /// What lies in the first and in none of the others.
+    Subtract,
+    /// What lies in all of them.
+    Intersect,
+    /// Side by side in one body, nothing cut.
+    Merge,
+}
+
+impl Together {
+    /// The word for the deed.
+    pub fn word(self) -> &'static str {
+        match self {
+            Together::Unite => "united",
+            Together::Subtract => "subtracted",
+            Together::Intersect => "intersected",
+            Together::Merge => "merged",
+        }
+    }
+}
+
+/// Puts bodies with their names and labels into one, in the order given.
+///
+/// # Errors
+/// If there are fewer than two, if their units differ, or with what [`combine`] says.
+pub fn together(bodies: &[(String, Body)], how: Together, watch: &Watch) -> Result<(Body, Change), StepError> {
+    let (Some(first), true) = (bodies.first(), bodies.len() > 1) else {
+        return Err(refused("Choose at least two bodies."));
+    };
+    if let Some(other) = bodies.iter().find(|b| b.1.facts.scale.is_some() != first.1.facts.scale.is_some()) {
+        return Err(refused(format!(
+            "“{}” and “{}” are not in one unit: set the unit of both first.",
+            first.0, other.0
+        )));
+    }
+    let (merged, body_of) = side_by_side(bodies);
+    let rule = match how {
+        Together::Merge => {
+            let sentence = format!("{} bodies merged, {} facets.", bodies.len(), count(merged.mesh.triangles.len()));
+            return Ok((merged, Change { sentence, ..Default::default() }));
+        }
+        Together::Unite => Rule::Unite,
+        Together::Subtract => Rule::Subtract,
+        Together::Intersect => Rule::Intersect,
+    };
+    cut(merged, &body_of, bodies.iter().map(|b| b.0.as_str()).collect(), rule, how.word(), watch)
+}
+
+fn cut(
+    mut merged: Body,
+    body_of: &[u32],
+    names: Vec<&str>,
+    rule: Rule,
+    word: &str,
+    watch: &Watch,
+) -> Result<(Body, Change), StepError> {
+    let done = combine(&merged.mesh, body_of, rule, watch).map_err(|e| match e {
+        CombineError::Cancelled(c) => StepError::Cancelled(c),
+        CombineError::Open => {
+            let open = open_ones(&merged.mesh, body_of, &names);
+            refused(format!("{open} must be closed and face outward first: inside and outside cannot be told apart."))
+        }
+        CombineError::Nothing => refused("Nothing would be left: the bodies share no space."),
+    })?;
+    let seam: Vec<OpenEdge> = done.seam.iter().map(|e| OpenEdge { from: e[0], to: e[1], facet: NONE }).collect();
+    let loops = open_loops(&done.rebuilt.mesh, &seam);
+    let name = names.join(" × ");
+    merged.facts.seams.extend(loops.iter().enumerate().map(|(i, l)| Seam {
+        name: if loops.len() == 1 { name.clone() } else { format!("{name} {}", i + 1) },
+        edges: l.edges.len(),
+        length: l.length,
+        at: done.rebuilt.mesh.points[seam[l.edges[0] as usize].from as usize],
+    }));
+    let length: f64 = loops.iter().map(|l| l.length).sum();
+    merged.follow(done.rebuilt);
+    merged.drop_empty_boundaries();
+    let mut sentence = format!(
+        "{} {word}: {} pairs of facets cut, {} loops of new edges {} long in all; {} facets.",
+        names.join(", "),
+        count(done.meetings),
+        count(loops.len()),
+        short(length),
+        count(merged.mesh.triangles.len())
+    );
+    if done.pulled > 0 {
+        sentence += &format!(
+            " {} points where parts only touched were pulled apart by a millionth of the size.",
+            count(done.pulled)
+        );
+    }
+    Ok((merged, Change { sentence, ..Default::default() }))
+}
+
+/// Which bodies are open, in words.
+fn open_ones(mesh: &Mesh, body_of: &[u32], names: &[&str]) -> String {
+    let open: Vec<&str> = names
+        .iter()
+        .enumerate()
+        .filter(|(b, _)| {
+            let one = Rebuilt::keeping(mesh, |f| body_of[f as usize] == *b as u32).mesh;
+            let topology = Topology::of(&one, &Watch::default());
+            topology.is_ok_and(|t| !t.is_closed() || !t.misdirected.is_empty())
+        })
+        .map(|(_, name)| *name)
+        .collect();
+    if open.is_empty() {
+        "The bodies".into()
+    } else {
+        open.iter().map(|n| format!("“{n}”")).collect::<Vec<_>>().join(", ")
+    }
+}
+
+/// Bodies behind each other, and for each facet the body it is of. A body without names in its file lends its own.
+fn side_by_side(bodies: &[(String, Body)]) -> (Body, Vec<u32>) {
+    let mut out = Body { facts: Facts { labels: Vec::new(), ..bodies[0].1.facts.clone() }, ..Default::default() };
+    out.facts.boundaries.clear();
+    out.facts.exact = None;
+    out.facts.edge_names.clear();
+    let mut body_of = Vec::new();
+    for (number, (name, body)) in bodies.iter().enumerate() {
+        let plain = body.facts.labels.iter().all(|l| l.name.is_empty() && l.material.is_none());
+        let labels: Vec<Label> =
+            if plain { vec![Label { name: name.clone(), material: None }] } else { body.facts.labels.clone() };
+        let label: Vec<u32> = labels
+            .into_iter()
+            .map(|l| {
+                let known = out.facts.labels.iter().position(|k| *k == l);
+                known.unwrap_or_else(|| {
+                    out.facts.labels.push(l);
+                    out.facts.labels.len() - 1
+                }) as u32
+            })
+            .collect();
+        let boundary: Vec<u32> = body
+            .facts
+            .boundaries
+            .iter()
+            .map(|b| {
+                let known = out.facts.boundaries.iter().position(|k: &Boundary| k.name == b.name);
+                known.unwrap_or_else(|| {
+                    out.facts.boundaries.push(b.clone());
+                    out.facts.boundaries.len() - 1
+                }) as u32
+            })
+            .collect();
+        let facets = body.mesh.triangles.len() as u32;
+        out.label_of.extend((0..facets).map(|f| label[if plain { 0 } else { body.label(f) as usize }]));
+        out.boundary_of.extend(body.boundary_of.iter().map(|&b| if b == NONE { NONE } else { boundary[b as usize] }));
+        out.mesh.append(&body.mesh);
+        body_of.resize(out.mesh.triangles.len(), number as u32);
+    }
+    (out, body_of)
+}
+
+/// How one body becomes several.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(tag = "by", rename_all = "snake_case")]
+pub enum Apart {
+    /// Every connected piece.
+    Shells,
+    /// What the file calls by one name; colours are part of it.
+    Labels,
+    /// The two sides of a plane, closed along it.
+    Plane { at: Point, normal: Point },
+    /// What lies in a box and what does not, closed along it.
+    Box { min: Point, max: Point },
+    /// The picked facets and the rest, open where they part.
+    Pick { pick: Selection },
+}
+
+/// Pieces of a body at most.
+const MOST: usize = 200;
+
+/// Splits a body; gives the pieces with their names. Labels and boundaries stay.
+///
+/// # Errors
+/// If it falls in one piece or in too many, or with what cutting says.
+pub fn split(name: &str, body: &Body, how: &Apart, watch: &Watch) -> Result<Vec<(String, Body)>, StepError> {
+    let pieces = match how {
+        Apart::Shells => {
+            let topology = Topology::of(&body.mesh, watch)?;
+            by_number(body, topology.shells, &|f| topology.shell_of[f as usize], &|k| {
+                format!("{name}, shell {}", k + 1)
+            })?
+        }
+        Apart::Labels => {
+            let label = |k: usize| {
+                let l = &body.facts.labels[k];
+                let own = if l.name.is_empty() { l.material.clone().unwrap_or_default() } else { l.name.clone() };
+                if own.is_empty() { format!("{name}, no name") } else { own }
+            };
+            by_number(body, body.facts.labels.len().max(1), &|f| body.label(f), &label)?
+        }
+        Apart::Pick { pick } => {
+            let facets = pick.facets(body);
+            let number = |f: u32| u32::from(facets.binary_search(&f).is_err());
+            let title = |k: usize| if k == 0 { format!("Picked of {name}") } else { format!("Rest of {name}") };
+            by_number(body, 2, &number, &title)?
+        }
+        Apart::Plane { at, normal } => {
+            let knife = half_space(body, *at, *normal)?;
+            by_knife(body, &knife, [format!("{name}, ahead of the plane"), format!("{name}, behind the plane")], watch)?
+        }
+        Apart::Box { min, max } => {
+            let size = [0, 1, 2].map(|k| max[k] - min[k]);
+            if size.iter().any(|s| !(*s > 0.0 && s.is_finite())) {
+                return Err(refused("The box's second corner must lie beyond the first along every axis."));
+            }
+            let mut knife = cuboid(size);
+            hull_geometry::transform::translate(&mut knife, *min);
+            by_knife(body, &knife, [format!("{name}, in the box"), format!("{name}, outside the box")], watch)?
+        }
+    };
+    match pieces.len() {
+        0 | 1 => Err(refused("The body would stay in one piece.")),
+        n if n > MOST => Err(refused(format!("The body would fall in {} pieces; {MOST} are the most.", count(n)))),
+        _ => Ok(pieces),
+    }
+}
+
+fn piece(body: &Body, keep: impl Fn(u32) -> bool) -> Body {
+    let mut out = body.clone();
+    out.exact = None;
+    out.facts.exact = None;
+    out.face_of = Vec::new();
+    out.follow(Rebuilt::keeping(&body.mesh, keep));
+    out.drop_empty_boundaries();
+    out
+}
+
+fn by_number(
+    body: &Body,
+    numbers: usize,
+    number: &dyn Fn(u32) -> u32,
+    title: &dyn Fn(usize) -> String,
+) -> Result<Vec<(String, Body)>, StepError> {
+    let mut used = vec![false; numbers];
+    (0..body.mesh.triangles.len() as u32).for_each(|f| {
+        if let Some(u) = used.get_mut(number(f) as usize) {
+            *u = true;
+        }
+    });
+    let there: Vec<usize> = (0..numbers).filter(|k| used[*k]).collect();
+    if there.len() > MOST {
+        return Err(refused(format!("The body would fall in {} pieces; {MOST} are the most.", count(there.len()))));
+    }
+    Ok(there.into_iter().map(|k| (title(k), piece(body, |f| number(f) == k as u32))).collect())
+}
+
+/// A box that covers all of the body ahead of a plane.
+fn half_space(body: &Body, at: Point, normal: Point) -> Result<Mesh, StepError> {
+    let z = unit(normal).filter(|_| at.iter().all(|x| x.is_finite()));
+    let z = z.ok_or_else(|| refused("The plane needs a place and a direction that is not 0, 0, 0."))?;
+    let aside = if z[0].abs() < 0.9 { [1.0, 0.0, 0.0] } else { [0.0, 1.0, 0.0] };
+    let x = unit(cross(aside, z)).unwrap_or([1.0, 0.0, 0.0]);
+    let y = cross(z, x);
+    let bounds = body.mesh.bounds();
+    let far = 2.0 * (bounds.diagonal() + norm(hull_geometry::vector::sub(at, bounds.centre())));
+    let mut knife = cuboid([2.0 * far, 2.0 * far, far]);
+    for p in &mut knife.points {
+        *p = add(at, add(add(scale(x, p[0] - far), scale(y, p[1] - far)), scale(z, p[2])));
+    }
+    Ok(knife)
+}
+
+fn by_knife(body: &Body, knife: &Mesh, names: [String; 2], watch: &Watch) -> Result<Vec<(String, Body)>, StepError> {
+    let knife = Body { boundary_of: vec![NONE; knife.triangles.len()], mesh: knife.clone(), ..Default::default() };
+    let mut out = Vec::new();
+    for (rule, name) in [Rule::Intersect, Rule::Subtract].into_iter().zip(names) {
+        let pair = [("the body".to_string(), body.clone()), ("cut".to_string(), knife.clone())];
+        let (merged, body_of) = side_by_side(&pair);
+        match cut(merged, &body_of, vec!["the body", "the cut"], rule, "split", watch) {
+            Ok((mut piece, _)) => {
+                piece.facts.seams.clear();
+                out.push((name, piece));
+            }
+            Err(StepError::Cancelled(Cancelled)) => return Err(Cancelled.into()),
+            Err(e) if e.to_string().starts_with("Nothing") => {}
+            Err(e) => return Err(e),
+        }
+    }
+    Ok(out)
+}
