@@ -1,6 +1,7 @@
 //! Finding holes and filling them.
 
 use crate::mesh::{Bounds, Mesh, NONE, Point, Rebuilt};
+use crate::smooth_patch::smooth_patch;
 use crate::topology::OpenEdge;
 use crate::triangulate::{flat, least_area, out_of_plane, polygon_normal};
 use crate::vector::{add, distance, norm, scale};
@@ -10,6 +11,8 @@ use std::collections::{HashMap, HashSet};
 
 /// A hole with more edges than this is filled only if it is flat: the least-area search grows with the cube.
 pub const LARGEST_UNEVEN_HOLE: usize = 1200;
+/// A hole with so many edges is closed without new points: there is no room for a bulge.
+const SMALL: usize = 8;
 /// A hole counts as flat if no corner is further from its mean plane than this part of its extent.
 const FLATNESS: f64 = 2e-3;
 
@@ -34,8 +37,36 @@ pub enum Filling {
     Flat,
     /// Least total area.
     LeastArea,
+    /// As dense and bent as the surface around it.
+    Smooth,
     /// Left open: too many edges, or no triangulation without an edge shared by three.
     NotFilled,
+}
+
+/// Which fillings are asked for.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Wish {
+    /// For each hole what suits it: see [`Hole::proposal`].
+    #[default]
+    Proposed,
+    /// In the mean plane where it is flat, the least area elsewhere; no new points.
+    Plain,
+    /// Smooth wherever a hole is not flat.
+    Smooth,
+}
+
+impl Hole {
+    /// The filling that suits a hole: flat if it is flat; small ones with the least area; large ones smooth, since a
+    /// stretched sheet would cut off what bulges there.
+    pub fn proposal(&self) -> Filling {
+        match self.points.len() {
+            _ if self.flat => Filling::Flat,
+            n if n > LARGEST_UNEVEN_HOLE => Filling::NotFilled,
+            n if n <= SMALL => Filling::LeastArea,
+            _ => Filling::Smooth,
+        }
+    }
 }
 
 /// The simple loops among open edges, the longest first. Where loops touch at a point they are taken apart
@@ -110,11 +141,11 @@ pub struct Filled {
     pub hole_of: Vec<u32>,
 }
 
-/// Fills `holes` of `mesh` without new points.
+/// Fills `holes` of `mesh` as wished; only smooth fillings add points.
 ///
 /// # Errors
 /// [`Cancelled`].
-pub fn fill(mesh: &Mesh, holes: &[Hole], watch: &Watch) -> Result<Filled, Cancelled> {
+pub fn fill(mesh: &Mesh, holes: &[Hole], wish: Wish, watch: &Watch) -> Result<Filled, Cancelled> {
     let rims: HashSet<u32> = holes.iter().flat_map(|h| &h.points).copied().collect();
     let key = |a: u32, b: u32| [a.min(b), a.max(b)];
     let mut edges: HashMap<[u32; 2], u32> = HashMap::new();
@@ -126,6 +157,19 @@ pub fn fill(mesh: &Mesh, holes: &[Hole], watch: &Watch) -> Result<Filled, Cancel
             }
         }
     }
+    let mut beside: HashMap<u32, Vec<u32>> = HashMap::new();
+    for t in mesh.triangles.iter().filter(|t| t.iter().any(|p| rims.contains(p))) {
+        for k in 0..3 {
+            if rims.contains(&t[k]) {
+                beside.entry(t[k]).or_default().extend([t[(k + 1) % 3], t[(k + 2) % 3]]);
+            }
+        }
+    }
+    beside.values_mut().for_each(|list| {
+        list.sort_unstable();
+        list.dedup();
+    });
+    let mut points = mesh.points.clone();
     let mut triangles = mesh.triangles.clone();
     let mut origin: Vec<u32> = (0..triangles.len() as u32).collect();
     let mut fillings = Vec::with_capacity(holes.len());
@@ -148,8 +192,24 @@ pub fn fill(mesh: &Mesh, holes: &[Hole], watch: &Watch) -> Result<Filled, Cancel
             },
             None => (Filling::NotFilled, Vec::new()),
         };
-        for t in &found {
-            let t = t.map(|k| hole.points[k as usize]);
+        let wanted = match wish {
+            Wish::Proposed => hole.proposal() == Filling::Smooth,
+            Wish::Plain => false,
+            Wish::Smooth => !hole.flat,
+        };
+        let (kind, found) = if wanted && kind == Filling::LeastArea {
+            let around: Vec<Vec<u32>> =
+                hole.points.iter().map(|p| beside.get(p).cloned().unwrap_or_default()).collect();
+            let patch = smooth_patch(mesh, &hole.points, &found, &around);
+            let first = points.len() as u32;
+            points.extend(&patch.points);
+            // Corners of the patch beyond the rim are numbered among the points from here on.
+            let number = |k: u32| hole.points.get(k as usize).copied().unwrap_or(first + k - n as u32);
+            (Filling::Smooth, patch.triangles.into_iter().map(|t| t.map(number)).collect::<Vec<_>>())
+        } else {
+            (kind, found.into_iter().map(|t| t.map(|k| hole.points[k as usize])).collect())
+        };
+        for &t in &found {
             for k in 0..3 {
                 *edges.entry(key(t[k], t[(k + 1) % 3])).or_insert(0) += 1;
             }
@@ -159,6 +219,6 @@ pub fn fill(mesh: &Mesh, holes: &[Hole], watch: &Watch) -> Result<Filled, Cancel
         }
         fillings.push((kind, found.len()));
     }
-    let mesh = Mesh { points: mesh.points.clone(), triangles };
+    let mesh = Mesh { points, triangles };
     Ok(Filled { rebuilt: Rebuilt { mesh, origin }, fillings, hole_of })
 }

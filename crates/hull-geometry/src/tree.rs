@@ -167,6 +167,10 @@ impl FacetTree {
     ) -> Option<(u32, f64)> {
         let turned = direction.map(|d| 1.0 / d);
         let enters = |b: &Box3, limit: f64| {
+            // Leaves that stand for nothing fill the tree up.
+            if b[0][0] > b[1][0] {
+                return None;
+            }
             let (mut near, mut far) = (0.0_f64, limit);
             for k in 0..3 {
                 if direction[k] == 0.0 {

@@ -3,6 +3,7 @@
 use crate::Body;
 use crate::numbers::{count, short};
 use crate::step::{Change, StepError, refused};
+use hull_geometry::holes::Wish;
 use hull_geometry::mesh::Bounds;
 use hull_geometry::topology::Topology;
 use hull_geometry::vector::distance;
@@ -63,7 +64,13 @@ pub fn holes_to_fill(body: &Body, up_to: f64, except: &[Point]) -> (Vec<holes::H
     (chosen, found)
 }
 
-pub(crate) fn fill_holes(body: &mut Body, up_to: f64, except: &[Point], watch: &Watch) -> Result<String, StepError> {
+pub(crate) fn fill_holes(
+    body: &mut Body,
+    up_to: f64,
+    except: &[Point],
+    wish: Wish,
+    watch: &Watch,
+) -> Result<String, StepError> {
     let (chosen, all) = holes_to_fill(body, up_to, except);
     if chosen.is_empty() {
         return Err(refused(format!(
@@ -72,7 +79,7 @@ pub(crate) fn fill_holes(body: &mut Body, up_to: f64, except: &[Point], watch: &
             all.len()
         )));
     }
-    let filled = holes::fill(&body.mesh, &chosen, watch)?;
+    let filled = holes::fill(&body.mesh, &chosen, wish, watch)?;
     // A cap inherits the boundary around it where that is one and the same.
     let around: Vec<u32> = chosen.iter().map(|h| boundary_around(body, h)).collect();
     let first = body.mesh.triangles.len();
@@ -81,9 +88,10 @@ pub(crate) fn fill_holes(body: &mut Body, up_to: f64, except: &[Point], watch: &
         body.boundary_of[first + i] = around[hole as usize];
     }
     let failed = filled.fillings.iter().filter(|f| f.0 == holes::Filling::NotFilled).count();
-    let flat = filled.fillings.iter().filter(|f| f.0 == holes::Filling::Flat).count();
+    let of = |kind: holes::Filling| filled.fillings.iter().filter(|f| f.0 == kind).count();
+    let (flat, smooth) = (of(holes::Filling::Flat), of(holes::Filling::Smooth));
     let mut sentence = format!(
-        "{} of {} holes filled ({flat} flat) with {} facets.",
+        "{} of {} holes filled ({flat} flat, {smooth} smooth) with {} facets.",
         count(chosen.len() - failed),
         count(all.len()),
         count(filled.hole_of.len())

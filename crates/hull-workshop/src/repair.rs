@@ -5,6 +5,7 @@ use crate::remedies::shell_sizes;
 use crate::survey::{Figures, figures, find_crossings};
 use crate::{Body, Change, Destination, Step, StepError, apply};
 use hull_geometry::doubles::doubles;
+use hull_geometry::holes::Wish;
 use hull_geometry::plot::{round_up, tolerance_plot};
 use hull_geometry::topology::Topology;
 use hull_geometry::vector::norm;
@@ -182,7 +183,7 @@ fn remedies(
         list.push((Step::TurnOutward, |d| d.misdirected_edges));
     }
     if d.open_edges > 0 {
-        list.push((Step::FillHoles { up_to: f64::MAX, except: Vec::new() }, |d| d.open_edges));
+        list.push((Step::FillHoles { up_to: f64::MAX, except: Vec::new(), wish: Wish::Proposed }, |d| d.open_edges));
     }
     if d.to_turn > 0 {
         list.push((Step::TurnOutward, |d| d.to_turn));

@@ -10,6 +10,7 @@ use crate::{Body, Role};
 use hull_exact::fineness::Fineness;
 use hull_exact::lift::Reader;
 use hull_exact::{Frame, Motion};
+use hull_geometry::holes::Wish;
 use hull_geometry::topology::Topology;
 use hull_geometry::transform::{self, Axis};
 use hull_geometry::vector::{dot, sub};
@@ -63,6 +64,8 @@ pub enum Step {
         up_to: f64,
         #[serde(default, skip_serializing_if = "Vec::is_empty")]
         except: Vec<Point>,
+        #[serde(default, skip_serializing_if = "is_proposed")]
+        wish: Wish,
     },
     RemoveDuplicates,
     RemoveZeroArea,
@@ -141,6 +144,10 @@ pub enum Step {
     Unwaive {
         requirement: String,
     },
+}
+
+fn is_proposed(wish: &Wish) -> bool {
+    *wish == Wish::Proposed
 }
 
 /// What a step changed.
@@ -266,7 +273,7 @@ pub fn apply(before: &Body, step: &Step, watch: &Watch) -> Result<(Body, Change)
         Step::Place { anchor, at } => place(&mut body, *anchor, *at)?,
         Step::Stitch { tolerance } => remedies::close_gaps(&mut body, *tolerance, &mut change, watch)?,
         Step::TurnOutward => remedies::turn_outward(&mut body, watch)?,
-        Step::FillHoles { up_to, except } => remedies::fill_holes(&mut body, *up_to, except, watch)?,
+        Step::FillHoles { up_to, except, wish } => remedies::fill_holes(&mut body, *up_to, except, *wish, watch)?,
         Step::RemoveDuplicates => {
             let (rebuilt, gone) = cleanup::without_duplicates(&body.mesh, watch)?;
             remedies::shrink(&mut body, rebuilt, gone, "duplicate facets")?

@@ -139,7 +139,8 @@ fn names_follow_facets_through_stitching_and_filling() {
     let (body, _) =
         apply(&body, &Step::NameBoundary { name: "skin".into(), role: Some(Role::Wall), pick }, &watch).unwrap();
     assert_eq!(body.facets_of(0).len(), 759, "all but the facet taken out again");
-    let (filled, _) = apply(&body, &Step::FillHoles { up_to: 500.0, except: vec![] }, &watch).unwrap();
+    let (filled, _) =
+        apply(&body, &Step::FillHoles { up_to: 500.0, except: vec![], wish: Default::default() }, &watch).unwrap();
     assert_eq!(filled.facets_of(0).len(), filled.mesh.triangles.len() - 1, "the cap takes the name around it");
     assert_eq!(filled.facts.labels.last().unwrap().name, "filled");
     assert!(measure::mass(&filled.mesh, &filled.mesh.bounds()).volume > 0.0);

@@ -1,0 +1,62 @@
+//! Thin walls and narrow gaps: how far it is from a facet through the body, or through the air, to the next.
+
+use crate::mesh::{Mesh, Point};
+use crate::tree::FacetTree;
+use crate::vector::{add, dot, scale, unit};
+use crate::watch::{Cancelled, Watch};
+use rayon::prelude::*;
+
+/// Two facets face each other where their normals are at least this far from each other: the cosine.
+const FACING: f64 = -0.5;
+/// Of more facets than this only every n-th is looked at.
+const MOST: usize = 300_000;
+
+/// Facets from which it is less far than a size.
+#[derive(Clone, Debug, Default)]
+pub struct Near {
+    /// The facet, the one across and the distance, the shortest first.
+    pub found: Vec<(u32, u32, f64)>,
+    /// Facets that one looked at stands for.
+    pub every: usize,
+}
+
+/// Facets whose wall is thinner than `size`, and those in front of which a gap is narrower. From the middle of each facet
+/// a ray goes in along its normal, and one out; what it meets must face the other way. Meaningful where facets face
+/// outward.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn walls_and_gaps(mesh: &Mesh, size: f64, watch: &Watch) -> Result<[Near; 2], Cancelled> {
+    let tree = FacetTree::of(mesh);
+    let every = mesh.triangles.len().div_ceil(MOST).max(1);
+    let looked: Vec<u32> = (0..mesh.triangles.len() as u32).step_by(every).collect();
+    let found = looked
+        .par_chunks(1 << 10)
+        .map(|chunk| {
+            watch.check()?;
+            Ok(chunk.iter().map(|&f| across(mesh, &tree, f, size)).collect::<Vec<_>>())
+        })
+        .collect::<Result<Vec<_>, Cancelled>>()?;
+    let mut out = [Near { every, ..Default::default() }, Near { every, ..Default::default() }];
+    for (f, both) in looked.iter().zip(found.into_iter().flatten()) {
+        for (near, hit) in out.iter_mut().zip(both) {
+            near.found.extend(hit.map(|(g, d)| (*f, g, d)));
+        }
+    }
+    out.iter_mut().for_each(|n| n.found.sort_by(|a, b| a.2.total_cmp(&b.2).then(a.0.cmp(&b.0))));
+    Ok(out)
+}
+
+/// What is met inward and outward of a facet.
+fn across(mesh: &Mesh, tree: &FacetTree, f: u32, size: f64) -> [Option<(u32, f64)>; 2] {
+    let Some(normal) = unit(mesh.area_vector(f)) else { return [None; 2] };
+    let [a, b, c] = mesh.corners(f);
+    let middle: Point = scale(add(a, add(b, c)), 1.0 / 3.0);
+    let own = mesh.triangles[f as usize];
+    let other = |g: u32| g != f && !mesh.triangles[g as usize].iter().any(|p| own.contains(p));
+    [-1.0, 1.0].map(|way| {
+        let hit = tree.first_hit(mesh, middle, scale(normal, way), size, other)?;
+        let facing = unit(mesh.area_vector(hit.0)).is_some_and(|n| dot(n, normal) < FACING);
+        facing.then_some(hit)
+    })
+}

@@ -1,0 +1,180 @@
+//! What the deeper survey finds and what its remedies do, on surfaces whose answers are known.
+
+use hull_geometry::dirt::{Dice, Dirt, spoil};
+use hull_geometry::holes::{self, Wish};
+use hull_geometry::shapes::{cone, cuboid, sphere, torus};
+use hull_geometry::topology::Topology;
+use hull_geometry::vector::norm;
+use hull_geometry::{Mesh, Watch, doubles, folds, handles, measure, nesting, spikes, thin, walls};
+use proptest::prelude::*;
+
+fn topology(mesh: &Mesh) -> Topology {
+    Topology::of(mesh, &Watch::default()).expect("not cancelled")
+}
+
+fn volume(mesh: &Mesh) -> f64 {
+    measure::mass(mesh, &mesh.bounds()).volume
+}
+
+fn filled(mesh: &Mesh, wish: Wish) -> Mesh {
+    let found = holes::find_holes(mesh, &topology(mesh).open);
+    holes::fill(mesh, &found, wish, &Watch::default()).expect("not cancelled").rebuilt.mesh
+}
+
+/// A cap cut off a sphere comes back as a cap: Liepa's patch carries the curvature on, a sheet of least area is flat.
+#[test]
+fn a_smooth_patch_goes_on_as_the_sphere_does() {
+    let mut open = sphere(10.0, 48, 32);
+    open.triangles.retain(|t| t.iter().any(|p| open.points[*p as usize][2] < 7.5));
+    // Off the plane, so that the hole is not flat.
+    let tilted = |p: [f64; 3]| p[2] > 7.0 && p[0] > 0.0;
+    open.triangles.retain(|t| !t.iter().all(|p| tilted(open.points[*p as usize])));
+    open.drop_unused_points();
+    let first = open.points.len();
+    let patched = filled(&open, Wish::Smooth);
+    assert!(topology(&patched).is_closed());
+    assert!(patched.points.len() > first + 30, "the patch is as dense as its surroundings");
+    let worst = patched.points[first..].iter().map(|p| (norm(*p) - 10.0).abs()).fold(0.0, f64::max);
+    assert!(worst < 0.8, "{worst} off the sphere");
+    let whole = volume(&sphere(10.0, 48, 32));
+    let [smooth, plain] = [&patched, &filled(&open, Wish::Plain)].map(|m| (volume(m) / whole - 1.0).abs());
+    assert!(smooth < 0.01 && plain > 5.0 * smooth, "{smooth} {plain}");
+}
+
+#[test]
+fn walls_and_gaps_are_as_thick_as_they_were_made() {
+    // A shell 0.3 thick: an outer box, and an inner one that faces into the cavity.
+    let mut shell = cuboid([4.0, 5.0, 6.0]);
+    let mut cavity = cuboid([3.4, 4.4, 5.4]);
+    cavity.points.iter_mut().for_each(|p| *p = p.map(|x| x + 0.3));
+    cavity.triangles.iter_mut().for_each(|t| t.swap(1, 2));
+    shell.append(&cavity);
+    let [thin_walls, gaps] = walls::walls_and_gaps(&shell, 0.5, &Watch::default()).expect("not cancelled");
+    assert_eq!((thin_walls.found.len(), gaps.found.len()), (24, 0));
+    assert!(thin_walls.found.iter().all(|f| (f.2 - 0.3).abs() < 1e-12));
+    let [_, gaps] = walls::walls_and_gaps(&shell, 3.5, &Watch::default()).expect("not cancelled");
+    // Across the cavity's narrowest side.
+    assert!(!gaps.found.is_empty() && gaps.found.iter().all(|f| (f.2 - 3.4).abs() < 1e-12));
+}
+
+#[test]
+fn shells_in_shells_are_told() {
+    let ball = |r: f64, turned: bool| {
+        let mut s = sphere(r, 16, 12);
+        if turned {
+            s.triangles.iter_mut().for_each(|t| t.swap(1, 2));
+        }
+        s
+    };
+    let mut all = ball(10.0, false);
+    [ball(8.0, true), ball(5.0, false), ball(3.0, false)].iter().for_each(|s| all.append(s));
+    let mut away = ball(1.0, true);
+    away.points.iter_mut().for_each(|p| p[0] += 30.0);
+    all.append(&away);
+    let t = topology(&all);
+    let shells = nesting::nesting(&all, &t, &Watch::default()).expect("not cancelled");
+    let told: Vec<_> = shells.iter().map(|s| (s.inside, s.is_cavity(), s.is_lost(), s.is_inside_out())).collect();
+    let expected = [
+        (0, false, false, false),
+        (1, true, false, false),
+        (2, false, false, false),
+        (3, false, true, true),
+        (0, false, false, true),
+    ];
+    assert_eq!(told, expected);
+}
+
+#[test]
+fn handles_are_counted_and_closed() {
+    let ring = torus(10.0, 2.0, 40, 16);
+    let t = topology(&ring);
+    assert_eq!(handles::handles(&ring, &t), [1]);
+    let found = handles::loops(&ring, &t, &Watch::default()).expect("not cancelled");
+    // Around the tube: 16 edges of 2 · 2 sin(π/16).
+    let around = 16.0 * 4.0 * (std::f64::consts::PI / 16.0).sin();
+    assert_eq!(found.len(), 1);
+    assert!((found[0].length - around).abs() < 1e-9, "{} for {around}", found[0].length);
+    let closed = filled(&handles::cut_open(&ring, &found), Wish::Proposed);
+    let t = topology(&closed);
+    assert!(t.is_closed() && t.misdirected.is_empty() && t.pinched.is_empty());
+    assert_eq!((handles::handles(&closed, &t), t.shells), (vec![0], 1));
+    assert_eq!(handles::handles(&sphere(1.0, 12, 8), &topology(&sphere(1.0, 12, 8))), [0]);
+}
+
+#[test]
+fn spikes_are_told_from_tips() {
+    let mut ball = sphere(10.0, 40, 24);
+    assert!(spikes::spikes(&ball).is_empty() && spikes::spikes(&cone(1.0, 10.0, 24)).is_empty());
+    for (p, by) in [(300, 1.8), (500, 0.3)] {
+        ball.points[p] = ball.points[p].map(|x| x * by);
+    }
+    let found = spikes::spikes(&ball);
+    assert_eq!(found.iter().map(|s| s.point).collect::<Vec<_>>(), [300, 500]);
+    spikes::flatten(&mut ball, &found);
+    let whole = volume(&sphere(10.0, 40, 24));
+    assert!((volume(&ball) / whole - 1.0).abs() < 0.002);
+}
+
+#[test]
+fn needles_caps_and_folds() {
+    let place = |x: f64, y: f64, z: f64| [x, y, z];
+    let points = vec![
+        place(0.0, 0.0, 0.0),
+        place(1.0, 0.0, 0.0),
+        place(0.5, 0.001, 0.0),
+        place(0.5, 1.0, 0.0),
+        place(0.999, 0.005, 0.0),
+        place(0.5, 0.9, 0.01),
+    ];
+    let mesh = Mesh { points, triangles: vec![[0, 1, 2], [0, 1, 3], [0, 4, 1], [1, 0, 5]] };
+    let bad = folds::bad_shapes(&mesh);
+    assert_eq!((bad.caps, bad.needles), (vec![0], vec![2]));
+    let lid = Mesh { triangles: vec![[0, 1, 3], [1, 0, 5]], points: mesh.points };
+    assert_eq!(folds::folds(&lid), [[0, 1]]);
+}
+
+#[test]
+fn a_skin_is_found_and_what_lies_under_it_stays() {
+    let mut dice = Dice(7);
+    let ball = sphere(10.0, 30, 20);
+    let both = spoil(&ball, Dirt::Skin { gap: 1e-5 }, &mut dice);
+    let t = topology(&both);
+    let found = doubles::doubles(&both, &t, 0.01, &Watch::default()).expect("not cancelled");
+    assert_eq!((found.whole.len(), found.spare.len()), (1, ball.triangles.len()));
+    // Two boxes that stand face to face are no skin of each other.
+    let mut boxes = cuboid([1.0; 3]);
+    let mut other = cuboid([1.0; 3]);
+    other.points.iter_mut().for_each(|p| p[0] += 1.0);
+    boxes.append(&other);
+    let t = topology(&boxes);
+    assert!(doubles::doubles(&boxes, &t, 0.01, &Watch::default()).expect("not cancelled").spare.is_empty());
+}
+
+proptest! {
+    /// Points close to each other on a closed surface: thin facets go, the surface stays closed and where it was.
+    #[test]
+    fn thin_facets_go_and_the_surface_stays(seed in 0u64..1_000_000, share in 1usize..30) {
+        let mut dice = Dice(seed);
+        let mut mesh = sphere(10.0, 24, 16);
+        // Split facets beside a corner or near an edge: needles and caps.
+        for _ in 0..share {
+            let f = dice.below(mesh.triangles.len());
+            let t = mesh.triangles[f];
+            let [a, b, c] = mesh.corners(f as u32);
+            let (u, v) = if dice.below(2) == 0 { (1e-5, 1e-5) } else { (0.3 + 0.4 * dice.part(), 1e-5) };
+            let m = mesh.points.len() as u32;
+            mesh.points.push([0, 1, 2].map(|k| a[k] + u * (b[k] - a[k]) + v * (c[k] - a[k])));
+            mesh.triangles[f] = [t[0], t[1], m];
+            mesh.triangles.extend([[t[1], t[2], m], [t[2], t[0], m]]);
+        }
+        let tolerance = 1e-3;
+        let before = thin::count_thin(&mesh, tolerance);
+        let (out, mended) = thin::mend_thin(&mesh, tolerance, |_| true, &Watch::default()).expect("not cancelled");
+        let t = topology(&out.mesh);
+        prop_assert!(t.is_closed() && t.misdirected.is_empty() && t.pinched.is_empty() && t.duplicates.is_empty());
+        prop_assert!(mended.largest_move <= tolerance);
+        prop_assert_eq!(thin::count_thin(&out.mesh, tolerance), mended.left);
+        prop_assert!(before > 0 && mended.left == 0, "{before} thin, {} left", mended.left);
+        prop_assert!((volume(&out.mesh) / volume(&mesh) - 1.0).abs() < 1e-4);
+    }
+}
