@@ -1,5 +1,6 @@
 //! Writes the demo data of the *Pipit*: `hull-demo OUT_DIR`.
 
+mod dirty;
 mod fairing;
 mod manifold;
 
@@ -15,5 +16,8 @@ fn main() -> std::io::Result<()> {
     let fairing = fairing::loose_iges().map_err(std::io::Error::other)?;
     std::fs::write(out.join("bow-fairing.igs"), fairing)?;
     std::fs::write(out.join("pump-bed.step"), PUMP_BED)?;
+    std::fs::write(out.join("keel-fin-scan.stl"), dirty::keel_fin_scan())?;
+    std::fs::write(out.join("instrument-tray.obj"), dirty::instrument_tray())?;
+    std::fs::write(out.join("winch-arm.obj"), dirty::winch_arm())?;
     std::fs::write(out.join("raw-water-manifold.stl"), manifold::binary_stl_in_inches())
 }

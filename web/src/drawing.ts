@@ -25,6 +25,11 @@ const BARE = 0xe4dfd2;
 const PICKED = 0x1c2b3a;
 /** Groups for facets that are picked, and for none. */
 export const PICK_GROUP = 0xfffffffe;
+/** Steps of the scale of distances, from nothing to the largest; groups count on from DISTANCE_GROUP. */
+export const DISTANCES = [
+  0xe9e4d6, 0xdad7c3, 0xc6c9ad, 0xaebb9b, 0x94ac90, 0x789c8b, 0x5c8a88, 0x427685, 0x2f5f7d, 0x24446b,
+];
+export const DISTANCE_GROUP = 0xfffffe00;
 /** Bodies with more facets are drawn without the edges of every facet. */
 const EDGES_UP_TO = 40_000;
 /** Wide dashed lines cost a quad a segment; beyond this many they are drawn thin. */
@@ -62,8 +67,13 @@ const fragmentShader = `
   }`;
 
 function material(key: number): ShaderMaterial {
-  const plain = key === UNNAMED ? BARE : key === PICK_GROUP ? PICKED : PALETTE[key % PALETTE.length];
-  const hatch = key !== UNNAMED && key !== PICK_GROUP && Math.floor(key / PALETTE.length) % 2 === 1;
+  const plain =
+    key === UNNAMED
+      ? BARE
+      : key === PICK_GROUP
+        ? PICKED
+        : (DISTANCES[key - DISTANCE_GROUP] ?? PALETTE[key % PALETTE.length]);
+  const hatch = key < DISTANCE_GROUP && Math.floor(key / PALETTE.length) % 2 === 1;
   return new ShaderMaterial({
     vertexShader,
     fragmentShader,

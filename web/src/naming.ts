@@ -1,5 +1,5 @@
 // Picking faces for a boundary: picks are places with an angle; the server says which facets they mean.
-import { PICK_GROUP } from "./drawing";
+import { DISTANCE_GROUP, PICK_GROUP } from "./drawing";
 import { type Place, readScene, type Scene, short } from "./scene";
 import type { View } from "./view";
 
@@ -45,10 +45,12 @@ export class Naming {
     const drawing = this.view.drawing;
     const scene = readScene();
     if (!drawing || !scene) return;
-    const tints = await this.tints(scene.revision);
+    const tints = (await this.distances(scene.revision)) ?? (await this.tints(scene.revision));
     const group = tints ?? drawing.geometry.boundary.slice();
     const selection = JSON.stringify({ include: this.include, exclude: this.exclude });
-    if (field) field.value = this.include.length > 0 ? selection : "";
+    const value = this.include.length > 0 ? selection : "";
+    if (field) field.value = value;
+    for (const copy of document.querySelectorAll<HTMLInputElement>(".pick-copy")) copy.value = value;
     if (button) button.textContent = this.include.length > 0 ? "Name the picked" : "Name the rest";
     if (this.include.length > 0) await this.paintPicked(scene, selection, group);
     const paint = this.include.length > 0 || tints !== null;
@@ -69,6 +71,15 @@ export class Naming {
     const note = document.querySelector("#picked");
     if (note)
       note.textContent = `Picked: ${short(facets.length)} facets, ${short(area)} ${scene.unit}². Shift adds, Alt takes away.`;
+  }
+
+  /** The distance of each facet from another state, as steps of the scale, while “Moved” compares them. */
+  private async distances(revision: number): Promise<Uint32Array | null> {
+    const [of, from] = document.querySelector<HTMLElement>("[data-moved]")?.dataset.moved?.split(",").map(Number) ?? [];
+    if (of !== revision) return null;
+    const answer = await fetch(`/revisions/${of}/moved/${from}/facets`);
+    if (!answer.ok) return null;
+    return Uint32Array.from(new Uint8Array(await answer.arrayBuffer()), (step) => DISTANCE_GROUP + step);
   }
 
   /** The tint of each facet's region while “Show regions” is ticked. */

@@ -6,6 +6,7 @@ use anyhow::{Result, anyhow};
 use hull_exact::lift::Reader;
 use hull_geometry::Watch;
 use hull_workshop::repair::{Defects, repair};
+use hull_workshop::step::in_unit;
 use serde_json::json;
 use std::path::PathBuf;
 
@@ -53,7 +54,7 @@ pub fn run(r: &Repair) -> Result<End> {
         };
         println!("before: {}", line(&done.before));
         for p in &done.steps {
-            println!("{}: {}", p.step.title(), p.change.sentence);
+            println!("{}: {}", in_unit(&p.step.title(), &done.body), p.change.sentence);
         }
         println!("after: {}", line(&done.after));
         println!("wrote {}", r.output.display());

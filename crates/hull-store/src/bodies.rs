@@ -230,28 +230,51 @@ impl Store {
         })
     }
 
-    /// Writes a received body and ends the job that read it, in one transaction. Returns the body's number.
-    pub fn add_body(
+    /// Writes new bodies, each with its name, and ends the job that made them, in one transaction. Returns their
+    /// numbers; the first also stands in the job's summary.
+    pub fn add_bodies(
         &self,
         job: (i32, &str),
         project: i32,
-        name: &str,
         destination: &str,
-        new: &NewRevision,
+        new: &[(String, NewRevision)],
         summary: Value,
-    ) -> Result<i32> {
-        let blobs = self.store_arrays(new)?;
+    ) -> Result<Vec<i32>> {
+        let blobs = new.iter().map(|(_, n)| self.store_arrays(n)).collect::<Result<Vec<_>>>()?;
         self.connection()?.transaction(|c| {
-            let body: i32 = diesel::insert_into(bodies::table)
-                .values((bodies::project_id.eq(project), bodies::name.eq(name), bodies::destination.eq(destination)))
-                .returning(bodies::id)
-                .get_result(c)?;
-            let id = insert(c, body, None, new, &blobs, false)?;
-            diesel::update(bodies::table.find(body)).set((bodies::head.eq(id), bodies::tip.eq(id))).execute(c)?;
+            let mut made = Vec::new();
+            for ((name, new), blobs) in new.iter().zip(&blobs) {
+                let body: i32 = diesel::insert_into(bodies::table)
+                    .values((
+                        bodies::project_id.eq(project),
+                        bodies::name.eq(name),
+                        bodies::destination.eq(destination),
+                    ))
+                    .returning(bodies::id)
+                    .get_result(c)?;
+                let id = insert(c, body, None, new, blobs, false)?;
+                diesel::update(bodies::table.find(body)).set((bodies::head.eq(id), bodies::tip.eq(id))).execute(c)?;
+                made.push(body);
+            }
             let mut summary = summary;
-            summary["body"] = json!(body);
+            summary["body"] = json!(made.first());
             finish(c, job.0, job.1, JobEnd::Done(summary))?;
-            Ok(body)
+            Ok(made)
+        })
+    }
+
+    /// Writes the states after several steps, one on the other, and ends the job that computed them with what it says,
+    /// in one transaction.
+    pub fn add_line(&self, job: (i32, &str), parent: &Revision, new: &[NewRevision], said: Value) -> Result<()> {
+        let blobs = new.iter().map(|n| self.store_arrays(n)).collect::<Result<Vec<_>>>()?;
+        self.connection()?.transaction(|c| {
+            let mut at = parent.id;
+            for (new, blobs) in new.iter().zip(&blobs) {
+                let id = insert(c, parent.body_id, Some(at), new, blobs, false)?;
+                advance(c, parent.body_id, at, id)?;
+                at = id;
+            }
+            finish(c, job.0, job.1, JobEnd::Done(said))
         })
     }
 

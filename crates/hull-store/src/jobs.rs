@@ -79,6 +79,16 @@ impl Store {
             .optional()?)
     }
 
+    /// The job of a kind that was done last for a body.
+    pub fn last_done(&self, body: i32, kind: &str) -> Result<Option<Job>> {
+        Ok(jobs::table
+            .filter(jobs::body_id.eq(body).and(jobs::kind.eq(kind)).and(jobs::state.eq("done")))
+            .order(jobs::id.desc())
+            .select(Job::as_select())
+            .first(&mut self.connection()?)
+            .optional()?)
+    }
+
     /// Takes the oldest job that is queued or whose worker has gone silent.
     pub fn claim(&self, worker: &str) -> Result<Option<Job>> {
         let connection = &mut self.connection()?;

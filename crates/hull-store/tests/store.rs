@@ -51,7 +51,7 @@ fn a_body_goes_back_and_forth_and_its_arrays_come_back_bit_by_bit() {
     let change = Change::default();
     let new = NewRevision { step: None, change: &change, body: &first, survey: &surveyed, lines: &lines };
     let job = claimed(&store, project.id, None, "w");
-    let id = store.add_body((job, "w"), project.id, "Torus", "fluid", &new, json!({})).unwrap();
+    let id = store.add_bodies((job, "w"), project.id, "fluid", &[("Torus".into(), new)], json!({})).unwrap()[0];
     let received = store.revision(store.body(id).unwrap().head.unwrap()).unwrap();
     assert_eq!(store.load(&received).unwrap(), first);
 
@@ -87,7 +87,7 @@ fn a_worker_that_lost_its_job_keeps_nothing() {
     let (s, l) = survey(&b, &Watch::default()).unwrap();
     let change = Change::default();
     let new = NewRevision { step: None, change: &change, body: &b, survey: &s, lines: &l };
-    assert!(store.add_body((job, "second"), project.id, "Twice", "fluid", &new, json!({})).is_err());
+    assert!(store.add_bodies((job, "second"), project.id, "fluid", &[("Twice".into(), new)], json!({})).is_err());
     assert!(store.bodies(project.id).unwrap().is_empty(), "the transaction is undone as a whole");
     store.cancel_job(job).unwrap();
     assert!(store.heartbeat(job, "first", 0.6, "x").unwrap(), "cancelling reaches the worker");

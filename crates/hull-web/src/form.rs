@@ -4,6 +4,7 @@ use crate::error::PageError;
 use hull_exact::fineness::Fineness;
 use hull_exact::lift::Reader;
 use hull_geometry::Unit;
+use hull_geometry::holes::Wish;
 use hull_geometry::transform::Axis;
 use hull_workshop::Step;
 use hull_workshop::selection::{Pick, Selection};
@@ -12,11 +13,11 @@ use hull_workshop::step::Anchor;
 /// The fields of a posted form, in order.
 pub type Fields = Vec<(String, String)>;
 
-fn text<'a>(fields: &'a Fields, name: &str) -> &'a str {
+pub fn text<'a>(fields: &'a Fields, name: &str) -> &'a str {
     fields.iter().find(|f| f.0 == name).map_or("", |f| f.1.trim())
 }
 
-fn number(fields: &Fields, name: &str, what: &str) -> Result<f64, PageError> {
+pub fn number(fields: &Fields, name: &str, what: &str) -> Result<f64, PageError> {
     let typed = text(fields, name).replace(['\u{2009}', ' '], "").replace(',', ".").replace('−', "-");
     typed
         .parse()
@@ -94,6 +95,15 @@ pub fn step(fields: &Fields) -> Result<Step, PageError> {
         "fill_holes" => fill_holes(fields)?,
         "remove_duplicates" => Step::RemoveDuplicates,
         "remove_zero_area" => Step::RemoveZeroArea,
+        "cut_crossings" => Step::CutCrossings,
+        "drop_shells" => Step::DropShells { up_to: number(fields, "up_to", "The size")? },
+        "drop_doubles" => Step::DropDoubles { tolerance: number(fields, "tolerance", "The tolerance")? },
+        "flatten_spikes" => Step::FlattenSpikes,
+        "mend_thin" => Step::MendThin { tolerance: number(fields, "tolerance", "The tolerance")? },
+        "close_tunnels" => Step::CloseTunnels { up_to: number(fields, "up_to", "The length")? },
+        "wrap" => {
+            Step::Wrap { offset: number(fields, "offset", "The offset")?, gap: number(fields, "gap", "The gap")? }
+        }
         "name_boundary" => Step::NameBoundary {
             name: text(fields, "name").into(),
             role: Some(text(fields, "role")).filter(|r| !r.is_empty()).map(str::parse).transpose().map_err(refuse)?,
@@ -133,10 +143,15 @@ fn fill_holes(fields: &Fields) -> Result<Step, PageError> {
         }
     }
     // Up to the next thousandth: the perimeter itself must not fall out by rounding.
-    Ok(Step::FillHoles { up_to: (largest * 1000.0).ceil() / 1000.0 + 0.001, except })
+    let wish = match of("wish").pop().unwrap_or_default().as_str() {
+        "plain" => Wish::Plain,
+        "smooth" => Wish::Smooth,
+        _ => Wish::Proposed,
+    };
+    Ok(Step::FillHoles { up_to: (largest * 1000.0).ceil() / 1000.0 + 0.001, except, wish })
 }
 
-fn selection(fields: &Fields) -> Result<Selection, PageError> {
+pub fn selection(fields: &Fields) -> Result<Selection, PageError> {
     match text(fields, "pick") {
         "" => Ok(Selection { include: vec![Pick::Unnamed], exclude: Vec::new() }),
         json => {

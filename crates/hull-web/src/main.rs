@@ -2,12 +2,15 @@
 
 mod assets;
 mod choosing;
+mod deriving;
 mod error;
 mod evidence;
 mod exact;
 mod form;
 mod guard;
+mod moved;
 mod pages;
+mod repairing;
 mod scene;
 mod server;
 mod show;

@@ -1,6 +1,6 @@
 //! Routes and the HTTP server.
 
-use crate::{assets, choosing, guard, pages, upload, workspace};
+use crate::{assets, choosing, deriving, guard, moved, pages, repairing, upload, workspace};
 use actix_web::{App, HttpServer, middleware, web};
 use hull_store::Store;
 use std::net::SocketAddr;
@@ -39,6 +39,11 @@ pub async fn run(store: Store, listen: SocketAddr) -> std::io::Result<()> {
             .service(workspace::drop_preview)
             .service(workspace::go_to)
             .service(workspace::hand_over)
+            .service(repairing::propose)
+            .service(repairing::run)
+            .service(deriving::derive)
+            .service(moved::comparison)
+            .service(moved::tints)
             .service(choosing::choose)
             .default_service(web::to(pages::missing))
     })

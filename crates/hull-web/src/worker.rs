@@ -8,11 +8,12 @@ use hull_store::blobs::Blob;
 use hull_store::bodies::NewRevision;
 use hull_store::jobs::{Job, JobEnd};
 use hull_store::{Store, StoreError};
+use hull_workshop::combine::{Derivation, split, together};
 use hull_workshop::handover::{Form, file_stem, hand_over};
 use hull_workshop::numbers::count;
 use hull_workshop::prepare::Prepared;
 use hull_workshop::survey::survey;
-use hull_workshop::{Body, Change, Destination, Sheet, Step, StepError, apply, exact};
+use hull_workshop::{Body, Change, Destination, Sheet, Step, StepError, apply, exact, repair};
 use serde_json::json;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering::Relaxed};
@@ -103,6 +104,8 @@ fn perform(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<(
         "receive" => receive(store, at, job, watch),
         "step" => step(store, at, job, watch, false),
         "preview" => step(store, at, job, watch, true),
+        "propose" => propose(store, at, job, watch),
+        "repair" => run_repair(store, at, job, watch),
         "handover" => make_handover(store, at, job, watch),
         other => Err(anyhow!("no worker knows jobs of the kind “{other}”")),
     }
@@ -110,7 +113,10 @@ fn perform(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<(
 
 fn receive(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<()> {
     if job.payload["drop"].is_array() {
-        return split(store, at, job, watch);
+        return take_out(store, at, job, watch);
+    }
+    if job.payload["from"].is_object() {
+        return derive(store, at, job, watch);
     }
     let name = job.payload["name"].as_str().unwrap_or_default();
     let blob: Blob = serde_json::from_value(job.payload["blob"].clone())?;
@@ -133,8 +139,41 @@ fn receive(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<(
     take_in(store, at, job, &title, &body, sentence, watch)
 }
 
+/// New bodies from states of others: put together, taken apart, or the same again.
+fn derive(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<()> {
+    let from: Derivation = serde_json::from_value(job.payload["from"].clone())?;
+    watch.report(0.0, "fetching the bodies")?;
+    let fetch = |revision: i32| -> Result<(String, Body)> {
+        let revision = store.revision(revision)?;
+        Ok((store.body(revision.body_id)?.name, store.load(&revision)?))
+    };
+    let unwrap = |e: StepError| match e {
+        StepError::Cancelled(c) => anyhow::Error::from(c),
+        other => other.into(),
+    };
+    let (made, sentence) = match from {
+        Derivation::Together { how, of } => {
+            let bodies = of.into_iter().map(fetch).collect::<Result<Vec<_>>>()?;
+            let names: Vec<&str> = bodies.iter().map(|b| b.0.as_str()).collect();
+            let title = format!("{}, {}", names.join(" and "), how.word());
+            let (body, change) = together(&bodies, how, watch).map_err(unwrap)?;
+            (vec![(title, body)], change.sentence)
+        }
+        Derivation::Apart { how, of } => {
+            let (name, body) = fetch(of)?;
+            (split(&name, &body, &how, watch).map_err(unwrap)?, format!("Taken out of “{name}”."))
+        }
+        Derivation::Copy { of } => {
+            let (name, body) = fetch(of)?;
+            (vec![(format!("{name}, copy"), body)], format!("A copy of “{name}”."))
+        }
+    };
+    let made = made.into_iter().map(|(title, body)| (title.chars().take(80).collect(), body)).collect();
+    take_all_in(store, at, job, made, sentence, watch)
+}
+
 /// Some bodies of a body as one of its own.
-fn split(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<()> {
+fn take_out(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<()> {
     let names = |key: &str| -> Result<Vec<String>> { Ok(serde_json::from_value(job.payload[key].clone())?) };
     let (drop, keep) = (names("drop")?, names("keep")?);
     watch.report(0.0, "fetching the body")?;
@@ -160,11 +199,26 @@ fn take_in(
     sentence: String,
     watch: &Watch,
 ) -> Result<()> {
+    take_all_in(store, at, job, vec![(title.to_string(), body.clone())], sentence, watch)
+}
+
+/// Surveys new bodies and keeps them.
+fn take_all_in(
+    store: &Store,
+    at: (i32, &str),
+    job: &Job,
+    bodies: Vec<(String, Body)>,
+    sentence: String,
+    watch: &Watch,
+) -> Result<()> {
+    let change = Change { sentence, ..Default::default() };
+    watch.report(0.5, "surveying")?;
+    let surveys = bodies.iter().map(|(_, b)| survey(b, watch)).collect::<Result<Vec<_>, _>>()?;
+    let (Some((_, body)), Some((survey, _))) = (bodies.first(), surveys.first()) else {
+        return Err(anyhow!("nothing was made"));
+    };
     let size = body.mesh.bounds().size();
     let named = body.facts.labels.iter().filter(|l| !l.name.is_empty() || l.material.is_some()).count();
-    watch.report(0.5, "surveying")?;
-    let (survey, lines) = survey(body, watch)?;
-    let change = Change { sentence, ..Default::default() };
     let summary = json!({
         "format": body.facts.source.format, "faces": body.facts.source.faces, "facets": body.mesh.triangles.len(),
         "points": body.facts.source.points, "shells": survey.figures.shells, "named": named, "size": size,
@@ -172,9 +226,62 @@ fn take_in(
         "solids": body.facts.exact.as_ref().map(|e| e.figures.solids),
         "skipped": body.facts.source.skipped,
     });
-    let new = NewRevision { step: None, change: &change, body, survey: &survey, lines: &lines };
-    store.add_body(at, job.project_id, title, "fluid", &new, summary)?;
+    let new: Vec<(String, NewRevision)> = bodies
+        .iter()
+        .zip(&surveys)
+        .map(|((title, body), (survey, lines))| {
+            (title.clone(), NewRevision { step: None, change: &change, body, survey, lines })
+        })
+        .collect();
+    store.add_bodies(at, job.project_id, "fluid", &new, summary)?;
     Ok(())
+}
+
+/// A repair composed for the state a body is at; what it would do stands in the job's result.
+fn propose(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<()> {
+    let on = job.payload["on"].as_i64().unwrap_or_default() as i32;
+    let row = store.body(job.body_id.context("a repair without a body")?)?;
+    let destination = Destination::named(&row.destination).map_err(|e| anyhow!(e))?;
+    watch.report(0.0, "fetching the body")?;
+    let body = store.load(&store.revision(on)?)?;
+    let wrap = job.payload["wrap"].as_bool().unwrap_or(true);
+    let found = match repair::repair(&body, &destination, wrap, watch) {
+        Ok(found) => found,
+        Err(StepError::Cancelled(c)) => return Err(c.into()),
+        Err(other) => return Err(other.into()),
+    };
+    let said = json!({ "on": on, "steps": found.steps, "before": found.before, "after": found.after });
+    Ok(store.end_job(at.0, at.1, JobEnd::Done(said))?)
+}
+
+/// The steps of a proposed repair, each a state of the logbook.
+fn run_repair(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<()> {
+    let parent = store.revision(job.payload["on"].as_i64().unwrap_or_default() as i32)?;
+    let row = store.body(job.body_id.context("a repair without a body")?)?;
+    let destination = Destination::named(&row.destination).map_err(|e| anyhow!(e))?;
+    let plan: Vec<repair::Planned> = serde_json::from_value(job.payload["steps"].clone())?;
+    watch.report(0.0, "fetching the body")?;
+    let body = store.load(&parent)?;
+    let mut states: Vec<(Step, Change, Body)> = Vec::new();
+    let stopped = match repair::run(&body, &destination, &plan, watch, |step, change, body| {
+        states.push((step.clone(), change.clone(), body.clone()));
+        Ok(())
+    }) {
+        Ok(()) => None,
+        Err(StepError::Cancelled(c)) => return Err(c.into()),
+        Err(StepError::Refused(sentence)) => Some(sentence),
+    };
+    if let (true, Some(sentence)) = (states.is_empty(), &stopped) {
+        return Err(anyhow!(sentence.clone()));
+    }
+    let surveys = states.iter().map(|(_, _, b)| survey(b, watch)).collect::<Result<Vec<_>, _>>()?;
+    let new: Vec<NewRevision> = states
+        .iter()
+        .zip(&surveys)
+        .map(|((step, change, body), (survey, lines))| NewRevision { step: Some(step), change, body, survey, lines })
+        .collect();
+    watch.report(0.95, "keeping the results")?;
+    Ok(store.add_line(at, &parent, &new, json!({ "steps": new.len(), "stopped": stopped }))?)
 }
 
 fn unwrap_cancel(e: hull_formats::ReadError) -> anyhow::Error {

@@ -5,6 +5,7 @@ use crate::error::{PageError, PageResult};
 use crate::evidence::{Plot, plot};
 use crate::exact::{self, ExactView};
 use crate::form::{self, Fields};
+use crate::repairing::{self, Plan};
 use crate::scene;
 use crate::show::{Id, Real, Whole, count, counted, fixed, short};
 use actix_web::http::header::LOCATION;
@@ -16,6 +17,7 @@ use hull_store::bodies::{BodyRow, Revision};
 use hull_store::handovers::HandoverRecord;
 use hull_store::jobs::Job;
 use hull_store::projects::Project;
+use hull_workshop::depth::Depth;
 use hull_workshop::destination::Measure;
 use hull_workshop::export::DesignForm;
 use hull_workshop::size::{Candidate, candidates};
@@ -31,9 +33,12 @@ const PATIENCE: Duration = Duration::from_millis(1500);
 #[derive(Clone, Debug, Default, Deserialize)]
 pub struct Place {
     #[serde(default)]
-    row: Option<String>,
+    pub row: Option<String>,
     #[serde(default)]
-    tab: Option<String>,
+    pub tab: Option<String>,
+    /// The state to compare with, in the tab “Moved”.
+    #[serde(default)]
+    pub from: Option<i32>,
 }
 
 /// A body's tag in the top band.
@@ -76,6 +81,19 @@ struct Workspace {
     scene: String,
     back: Option<i32>,
     forward: Option<i32>,
+    plan: Option<Plan>,
+    /// What stopped the last repair that was run.
+    stopped: Option<String>,
+    /// The project's other bodies.
+    others: Vec<Other>,
+    /// The state that “Moved” compares with.
+    compared: i32,
+}
+
+/// Another body of the project.
+struct Other {
+    id: i32,
+    name: String,
 }
 
 impl Workspace {
@@ -134,10 +152,54 @@ impl Workspace {
             Some(Measure::SelfIntersections) => Kind::SelfIntersections,
             Some(Measure::CoplanarOverlaps) => Kind::CoplanarOverlaps,
             Some(Measure::SmallestAngle) => Kind::SmallestAngle,
+            Some(Measure::Doubles) => Kind::Doubles,
+            Some(Measure::LostShells) => Kind::LostShells,
+            Some(Measure::TinyShells) => Kind::TinyShells,
+            Some(Measure::ThinWalls) => Kind::ThinWalls,
+            Some(Measure::NarrowGaps) => Kind::NarrowGaps,
+            Some(Measure::Spikes) => Kind::Spikes,
+            Some(Measure::Folds) => Kind::Folds,
+            Some(Measure::BadShapes) => Kind::Needles,
+            Some(Measure::Handles) => Kind::Handles,
+            Some(Measure::IsolatedPoints) => Kind::IsolatedPoints,
             _ => return Vec::new(),
         };
+        let also = if kind == Kind::Needles { Kind::Caps } else { kind };
         let findings = self.shown.survey.findings.iter().enumerate();
-        findings.filter(|(_, f)| f.kind == kind).map(|(i, _)| i).collect()
+        findings.filter(|(_, f)| f.kind == kind || f.kind == also).map(|(i, _)| i).collect()
+    }
+
+    /// Whether something is short that a repair of the surface could mend.
+    fn wants_repair(&self) -> bool {
+        !self.preview && self.job.is_none() && self.sheet.short().any(|r| r.group == "Closure" || r.group == "Shape")
+    }
+
+    /// Part of the body's diagonal as a round number.
+    fn part(&self, part: f64) -> String {
+        hull_geometry::plot::round_up(self.shown.survey.figures.bbox.diagonal() * part).to_string()
+    }
+
+    fn deep(&self) -> Depth {
+        self.shown.survey.figures.depth.clone().unwrap_or_default()
+    }
+
+    /// A size with a little on top, as a limit that takes it in.
+    fn limit(&self, size: impl Real) -> String {
+        hull_geometry::plot::round_up(size.real() * 1.001).to_string()
+    }
+
+    /// The size of the shells that are in the way.
+    fn shell_limit(&self) -> String {
+        let deep = self.deep();
+        self.limit(deep.tiny_shells.size.max(deep.lost_shells.size))
+    }
+
+    fn is_compared(&self, revision: impl Id) -> bool {
+        revision.id() == self.compared
+    }
+
+    fn is_closed(&self) -> bool {
+        self.shown.survey.figures.open_edges == 0
     }
 
     /// Whether joining exact faces is the remedy for open edges.
@@ -218,6 +280,19 @@ pub fn kind_name(kind: &Kind) -> &'static str {
         Kind::SelfIntersections => "crossing",
         Kind::CoplanarOverlaps => "overlapping",
         Kind::SmallestAngle => "smallest angle",
+        Kind::Doubles => "there twice",
+        Kind::LostShells => "lost inside",
+        Kind::Cavities => "cavity",
+        Kind::InsideOutShells => "inside out",
+        Kind::TinyShells => "tiny shell",
+        Kind::ThinWalls => "thin wall",
+        Kind::NarrowGaps => "narrow gap",
+        Kind::Spikes => "spike",
+        Kind::Folds => "folded back",
+        Kind::Needles => "needle",
+        Kind::Caps => "cap",
+        Kind::Handles => "tunnel",
+        Kind::IsolatedPoints => "lone point",
     }
 }
 
@@ -245,6 +320,7 @@ pub(crate) fn render(store: &Store, id: i32, place: &Place, notice: Option<Strin
     let sheet = Sheet::of(&now.facts, &now.survey, &destination);
     let open = open_row(&sheet, place.row.as_deref());
     let mut tags = Vec::new();
+    let mut siblings = Vec::new();
     let mut others = Vec::new();
     for other in store.bodies(project.id)? {
         let Some(revision) = other.head.map(|h| store.revision(h)).transpose()? else { continue };
@@ -255,6 +331,9 @@ pub(crate) fn render(store: &Store, id: i32, place: &Place, notice: Option<Strin
             && let Some(hull_workshop::body::Scale::Unit(unit)) = revision.facts.scale
         {
             others.push((unit, revision.survey.figures.bbox.size().into_iter().fold(0.0, f64::max)));
+        }
+        if other.id != id {
+            siblings.push(Other { id: other.id, name: other.name.clone() });
         }
         tags.push(Tag { id: other.id, name: other.name, verdict });
     }
@@ -270,6 +349,9 @@ pub(crate) fn render(store: &Store, id: i32, place: &Place, notice: Option<Strin
     let aside =
         store.revisions(id)?.into_iter().filter(|r| !on_line.contains(&r.id)).map(|r| entry(0, r)).collect::<Vec<_>>();
     let received = line[0].id;
+    let (plan, stopped) = repairing::plan(store, &body)?;
+    let before = at.checked_sub(1).map_or(received, |i| line[i].id);
+    let compared = place.from.filter(|f| on_line.contains(f)).unwrap_or(if preview.is_some() { head } else { before });
     let is_preview = preview.is_some();
     let shown = preview.unwrap_or_else(|| now.clone());
     let page = Workspace {
@@ -282,11 +364,17 @@ pub(crate) fn render(store: &Store, id: i32, place: &Place, notice: Option<Strin
         tab: place
             .tab
             .clone()
-            .filter(|t| ["findings", "boundaries", "logbook", "figures", "exact"].contains(&t.as_str()))
+            .filter(|t| {
+                ["findings", "boundaries", "logbook", "figures", "exact", "bodies", "moved"].contains(&t.as_str())
+            })
             .unwrap_or("findings".into()),
         back: at.checked_sub(1).map(|i| line[i].id),
         forward: line.get(at + 1).map(|r| r.id),
         log: line.into_iter().enumerate().map(|(i, r)| entry(i, r)).collect(),
+        plan,
+        stopped,
+        others: siblings,
+        compared,
         now,
         preview: is_preview,
         shown,
@@ -321,7 +409,7 @@ fn next_row(store: &Store, id: i32, place: &Place) -> PageResult<Place> {
     let at = sheet.rows.iter().position(|r| Some(&r.id) == place.row.as_ref()).unwrap_or(0);
     let still = |r: &&Row| r.verdict == Verdict::Short || (r.verdict == Verdict::NotYet);
     let next = sheet.rows[at..].iter().find(still).or_else(|| sheet.short().next());
-    Ok(Place { row: Some(next.map_or("none".into(), |r| r.id.clone())), tab: place.tab.clone() })
+    Ok(Place { row: Some(next.map_or("none".into(), |r| r.id.clone())), ..place.clone() })
 }
 
 fn html(body: String) -> HttpResponse {
@@ -329,7 +417,7 @@ fn html(body: String) -> HttpResponse {
 }
 
 /// Answers a form: htmx gets the page to swap parts of, a plain browser is sent to it.
-async fn answer(
+pub(crate) async fn answer(
     store: web::Data<Store>,
     request: &HttpRequest,
     id: i32,
@@ -349,7 +437,7 @@ async fn answer(
 }
 
 /// Waits a moment for a job; `None` if it is still at work.
-async fn settled(store: &web::Data<Store>, job: i32) -> PageResult<Option<Job>> {
+pub(crate) async fn settled(store: &web::Data<Store>, job: i32) -> PageResult<Option<Job>> {
     let begun = std::time::Instant::now();
     loop {
         let store = store.clone();
@@ -458,7 +546,7 @@ pub async fn go_to(
     let (id, revision) = path.into_inner();
     let moved = store.clone();
     web::block(move || moved.go_to(id, revision)).await??;
-    answer(store, &request, id, Place { row: None, tab: place.into_inner().tab }, None).await
+    answer(store, &request, id, Place { row: None, ..place.into_inner() }, None).await
 }
 
 #[derive(Deserialize)]

@@ -188,6 +188,15 @@ pub enum Apart {
     Pick { pick: Selection },
 }
 
+/// What new bodies are made of, by the numbers of states.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(tag = "make", rename_all = "snake_case")]
+pub enum Derivation {
+    Together { how: Together, of: Vec<i32> },
+    Apart { how: Apart, of: i32 },
+    Copy { of: i32 },
+}
+
 /// Pieces of a body at most.
 const MOST: usize = 200;
 

@@ -24,6 +24,21 @@ pub enum Measure {
     SelfIntersections,
     /// Pairs of facets of one plane that lie on each other.
     CoplanarOverlaps,
+    /// Facets that lie on another shell.
+    Doubles,
+    /// Shells within another that bound no cavity.
+    LostShells,
+    TinyShells,
+    ThinWalls,
+    NarrowGaps,
+    Spikes,
+    /// Neighbours folded back on each other.
+    Folds,
+    /// Needles and caps.
+    BadShapes,
+    /// Tunnels through the surface.
+    Handles,
+    IsolatedPoints,
     /// Degrees.
     SmallestAngle,
     /// Per cent of the area.

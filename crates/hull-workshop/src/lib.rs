@@ -6,6 +6,7 @@
 pub mod body;
 pub mod choices;
 pub mod combine;
+pub mod depth;
 pub mod destination;
 pub mod edges;
 pub mod exact;

@@ -7,7 +7,7 @@ use hull_geometry::holes::Wish;
 use hull_geometry::mesh::Bounds;
 use hull_geometry::topology::Topology;
 use hull_geometry::vector::distance;
-use hull_geometry::{NONE, Point, Rebuilt, Watch, doubles, holes, orient, spikes, stitch, thin};
+use hull_geometry::{NONE, Point, Rebuilt, Watch, doubles, handles, holes, orient, spikes, stitch, thin};
 use hull_solids::combine::{CombineError, resolve};
 use hull_solids::wrap::{WrapError, wrap};
 
@@ -213,6 +213,28 @@ pub(crate) fn mend_thin_facets(body: &mut Body, tolerance: f64, watch: &Watch) -
         count(mended.left),
         short(mended.largest_move)
     ))
+}
+
+pub(crate) fn close_tunnels(body: &mut Body, up_to: f64, watch: &Watch) -> Result<String, StepError> {
+    length(up_to, "length")?;
+    let topology = Topology::of(&body.mesh, watch)?;
+    let mut loops = handles::loops(&body.mesh, &topology, watch)?;
+    loops.retain(|l| l.length <= up_to);
+    if loops.is_empty() {
+        return Err(refused(format!("No tunnel of a closed shell is {} mm around or less.", short(up_to))));
+    }
+    let before: std::collections::HashSet<u32> = topology.open.iter().map(|e| e.from).collect();
+    let first = body.mesh.points.len() as u32;
+    body.mesh = handles::cut_open(&body.mesh, &loops);
+    // The two rims of each cut, and no other hole.
+    let open = Topology::of(&body.mesh, watch)?.open;
+    let ends: Vec<holes::Hole> = holes::find_holes(&body.mesh, &open)
+        .into_iter()
+        .filter(|h| h.points.iter().all(|p| *p >= first || !before.contains(p)))
+        .collect();
+    let filled = holes::fill(&body.mesh, &ends, Wish::Plain, watch)?;
+    body.follow(filled.rebuilt);
+    Ok(format!("{} tunnels closed with {} facets.", count(loops.len()), count(filled.hole_of.len())))
 }
 
 pub(crate) fn wrap_around(body: &mut Body, offset: f64, gap: f64, watch: &Watch) -> Result<String, StepError> {

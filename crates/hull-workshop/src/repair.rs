@@ -1,5 +1,6 @@
 //! One press: remedies composed in order, tried one after another, each kept only if it does what it is for.
 
+use crate::depth::TINY;
 use crate::destination::Measure;
 use crate::remedies::shell_sizes;
 use crate::survey::{Figures, figures, find_crossings};
@@ -9,7 +10,7 @@ use hull_geometry::holes::Wish;
 use hull_geometry::plot::{round_up, tolerance_plot};
 use hull_geometry::topology::Topology;
 use hull_geometry::vector::norm;
-use hull_geometry::{Cancelled, Unit, Watch, orient, spikes};
+use hull_geometry::{Cancelled, Mesh, Unit, Watch, orient, spikes};
 use serde::{Deserialize, Serialize};
 
 /// Steps in one repair at most.
@@ -26,6 +27,7 @@ pub struct Defects {
     pub zero_area: usize,
     pub duplicates: usize,
     pub spikes: usize,
+    pub tiny_shells: usize,
     pub open_edges: usize,
     pub overshared_edges: usize,
     pub misdirected_edges: usize,
@@ -37,11 +39,12 @@ pub struct Defects {
 
 impl Defects {
     /// Each with its name as the sheet has it.
-    pub fn named(&self) -> [(&'static str, usize); 10] {
+    pub fn named(&self) -> [(&'static str, usize); 11] {
         [
             ("facets without area", self.zero_area),
             ("duplicate facets", self.duplicates),
             ("spikes", self.spikes),
+            ("tiny shells", self.tiny_shells),
             ("open edges", self.open_edges),
             ("edges shared by three or more", self.overshared_edges),
             ("edges between facets that face opposite ways", self.misdirected_edges),
@@ -86,13 +89,20 @@ pub struct Repair {
     pub after: Defects,
 }
 
-/// What of the defects a destination asks to be gone; spikes always are.
+/// Shells smaller than a part of the body, of which something larger would be left.
+fn tiny(mesh: &Mesh, topology: &Topology, diagonal: f64) -> usize {
+    let sizes = shell_sizes(mesh, topology);
+    sizes.iter().filter(|s| **s < TINY * diagonal).count()
+}
+
+/// What of the defects a destination asks to be gone.
 fn asked(d: Defects, destination: &Destination) -> Defects {
     let of = |m: Measure, n: usize| if destination.requirements.iter().any(|r| r.measure == m) { n } else { 0 };
     Defects {
         zero_area: of(Measure::ZeroAreaTriangles, d.zero_area),
         duplicates: of(Measure::DuplicateTriangles, d.duplicates),
-        spikes: d.spikes,
+        spikes: of(Measure::Spikes, d.spikes),
+        tiny_shells: of(Measure::TinyShells, d.tiny_shells),
         open_edges: of(Measure::OpenEdges, d.open_edges),
         overshared_edges: of(Measure::OversharedEdges, d.overshared_edges),
         misdirected_edges: of(Measure::FacetsToTurn, d.misdirected_edges),
@@ -116,6 +126,7 @@ pub fn defects(body: &Body, watch: &Watch) -> Result<(Defects, Figures, Topology
         zero_area: f.zero_area_triangles,
         duplicates: f.duplicate_triangles,
         spikes: spikes::spikes(&body.mesh).len(),
+        tiny_shells: tiny(&body.mesh, &topology, f.bbox.diagonal()),
         open_edges: f.open_edges,
         overshared_edges: f.overshared_edges,
         misdirected_edges: f.misdirected_edges,

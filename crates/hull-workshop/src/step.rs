@@ -87,6 +87,10 @@ pub enum Step {
     MendThin {
         tolerance: f64,
     },
+    /// Cuts tunnels open around loops of at most `up_to` and closes both ends.
+    CloseTunnels {
+        up_to: f64,
+    },
     /// Replaces the surface by a closed one around it, at `offset`, that closes gaps narrower than `gap`.
     Wrap {
         offset: f64,
@@ -198,6 +202,7 @@ impl Step {
             Step::DropDoubles { tolerance } => format!("Drop doubles within {} mm", short(*tolerance)),
             Step::FlattenSpikes => "Flatten spikes".into(),
             Step::MendThin { tolerance } => format!("Mend facets thinner than {} mm", short(*tolerance)),
+            Step::CloseTunnels { up_to } => format!("Close tunnels up to {} mm around", short(*up_to)),
             Step::Wrap { offset, .. } => format!("Wrap at {} mm", short(*offset)),
             Step::Facet { fineness } => {
                 format!("Facets at {} mm, {}°", short(fineness.deviation), short(fineness.angle))
@@ -248,9 +253,15 @@ impl Step {
                 | Step::DropDoubles { .. }
                 | Step::FlattenSpikes
                 | Step::MendThin { .. }
+                | Step::CloseTunnels { .. }
                 | Step::Wrap { .. }
         )
     }
+}
+
+/// A sentence about lengths, said in file units as long as the body has no other.
+pub fn in_unit(sentence: &str, body: &Body) -> String {
+    if body.facts.scale.is_some() { sentence.into() } else { sentence.replace(" mm", " file units") }
 }
 
 /// Applies one step. The same body and step give the same bytes, whatever the thread count.
@@ -287,6 +298,7 @@ pub fn apply(before: &Body, step: &Step, watch: &Watch) -> Result<(Body, Change)
         Step::DropDoubles { tolerance } => remedies::drop_doubles(&mut body, *tolerance, watch)?,
         Step::FlattenSpikes => remedies::flatten_spikes(&mut body)?,
         Step::MendThin { tolerance } => remedies::mend_thin_facets(&mut body, *tolerance, watch)?,
+        Step::CloseTunnels { up_to } => remedies::close_tunnels(&mut body, *up_to, watch)?,
         Step::Wrap { offset, gap } => remedies::wrap_around(&mut body, *offset, *gap, watch)?,
         Step::Facet { fineness } => {
             if !(fineness.deviation > 0.0 && fineness.deviation.is_finite() && fineness.angle > 0.0) {
@@ -361,6 +373,7 @@ pub fn apply(before: &Body, step: &Step, watch: &Watch) -> Result<(Body, Change)
             "The waiver is withdrawn.".into()
         }
     };
+    change.sentence = in_unit(&change.sentence, &body);
     if step.leaves_exact_behind() {
         watch.report(0.45, "measuring how far the surface moved")?;
         change.moved = apart::moved(&before.mesh, &body.mesh, watch)?;

@@ -1,10 +1,11 @@
 //! The survey: what is true of a body, in figures, and where.
 
 use crate::Body;
+use crate::depth::{Depth, depth};
 use crate::numbers::{count, short};
 use crate::remedies::holes_to_fill;
 use hull_geometry::crossings::{Crossing, crossings};
-use hull_geometry::holes::LARGEST_UNEVEN_HOLE;
+use hull_geometry::holes::{Filling, LARGEST_UNEVEN_HOLE};
 use hull_geometry::mesh::Bounds;
 use hull_geometry::plot::{TolerancePlot, tolerance_plot};
 use hull_geometry::sets::Sets;
@@ -50,6 +51,9 @@ pub struct Figures {
     /// Pairs of facets of one plane that lie on each other.
     #[serde(default)]
     pub coplanar_overlaps: Option<usize>,
+    /// What the deeper survey saw; `None` where it was not made.
+    #[serde(default)]
+    pub depth: Option<Depth>,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
@@ -73,6 +77,19 @@ pub enum Kind {
     SelfIntersections,
     CoplanarOverlaps,
     SmallestAngle,
+    Doubles,
+    LostShells,
+    Cavities,
+    InsideOutShells,
+    TinyShells,
+    ThinWalls,
+    NarrowGaps,
+    Spikes,
+    Folds,
+    Needles,
+    Caps,
+    Handles,
+    IsolatedPoints,
 }
 
 /// One located problem.
@@ -97,6 +114,9 @@ pub struct HoleFigures {
     pub area: f64,
     pub flat: bool,
     pub fillable: bool,
+    /// Whether a smooth patch is what suits it.
+    #[serde(default)]
+    pub smooth: bool,
 }
 
 /// One boundary in figures; the last of the list may be the facets without a name.
@@ -173,6 +193,7 @@ pub fn figures(mesh: &Mesh, unit: Option<Unit>, watch: &Watch) -> Result<(Figure
         shell_figures: shells,
         self_intersections: None,
         coplanar_overlaps: None,
+        depth: None,
     };
     Ok((figures, topology))
 }
@@ -202,12 +223,16 @@ pub fn survey(body: &Body, watch: &Watch) -> Result<(Survey, Lines), Cancelled> 
     }
     watch.report(0.65, "looking for facets that run through each other")?;
     let crossings = find_crossings(&mut figures, &body.mesh, watch)?;
-    watch.report(0.7, "trying stitching tolerances")?;
+    let symbol = if body.facts.scale.is_some() { "mm" } else { "file units" };
+    let (depth, deeper) = depth(&body.mesh, &topology, symbol, watch)?;
+    figures.depth = Some(depth);
+    watch.report(0.8, "trying stitching tolerances")?;
     let plot = tolerance_plot(&body.mesh, watch)?;
     watch.report(0.9, "listing holes and places")?;
     let holes = holes_to_fill(body, 0.0, &[]).1;
     let survey = Survey {
-        findings: [findings(body, &topology, &figures), crossing_places(&figures, &body.mesh, &crossings)].concat(),
+        findings: [findings(body, &topology, &figures), crossing_places(&figures, &body.mesh, &crossings), deeper]
+            .concat(),
         plot,
         holes: holes
             .into_iter()
@@ -218,6 +243,7 @@ pub fn survey(body: &Body, watch: &Watch) -> Result<(Survey, Lines), Cancelled> 
                 perimeter: h.perimeter,
                 area: h.area,
                 flat: h.flat,
+                smooth: h.proposal() == Filling::Smooth,
                 fillable: h.flat || h.points.len() <= LARGEST_UNEVEN_HOLE,
             })
             .collect(),

@@ -1,0 +1,83 @@
+//! New bodies from bodies of the project: put together, taken apart, or the same again.
+
+use crate::error::{PageError, PageResult};
+use crate::form::{Fields, number, selection, text};
+use actix_web::http::header::LOCATION;
+use actix_web::{HttpResponse, post, web};
+use hull_store::{Store, StoreError};
+use hull_workshop::combine::{Apart, Derivation, Together};
+use serde_json::json;
+
+/// `do` is `unite`, `subtract`, `intersect` or `merge` with the bodies in `with`; `copy`; or `split` by what `by` says.
+#[post("/bodies/{body}/derive")]
+pub async fn derive(store: web::Data<Store>, id: web::Path<i32>, fields: web::Form<Fields>) -> PageResult {
+    let id = id.into_inner();
+    let what = text(&fields, "do").to_string();
+    let how = match what.as_str() {
+        "unite" => Some(Together::Unite),
+        "subtract" => Some(Together::Subtract),
+        "intersect" => Some(Together::Intersect),
+        "merge" => Some(Together::Merge),
+        _ => None,
+    };
+    let apart = if what == "split" { Some(apart(&fields)?) } else { None };
+    let with: Vec<i32> = fields.iter().filter(|f| f.0 == "with").filter_map(|f| f.1.parse().ok()).collect();
+    if how.is_some() && with.is_empty() {
+        return Err(PageError::refused("Tick at least one other body."));
+    }
+    let project = web::block(move || -> hull_store::Result<i32> {
+        let head = |id: i32| -> hull_store::Result<(i32, hull_store::bodies::BodyRow)> {
+            let row = store.body(id)?;
+            let head = row.head.ok_or_else(|| StoreError::Refused("The body has not been read yet.".into()))?;
+            Ok((head, row))
+        };
+        let (own, row) = head(id)?;
+        let from = match (how, apart) {
+            (Some(how), _) => {
+                let mut of = vec![own];
+                for other in with.into_iter().filter(|o| *o != id) {
+                    let (revision, other) = head(other)?;
+                    if other.project_id != row.project_id {
+                        return Err(StoreError::Refused("Bodies of other projects cannot be used here.".into()));
+                    }
+                    of.push(revision);
+                }
+                Derivation::Together { how, of }
+            }
+            (None, Some(how)) => Derivation::Apart { how, of: own },
+            (None, None) if what == "copy" => Derivation::Copy { of: own },
+            _ => return Err(StoreError::Refused(format!("“{what}” is nothing that can be done with bodies."))),
+        };
+        store.enqueue("receive", json!({ "name": row.name, "from": from }), row.project_id, None)?;
+        Ok(row.project_id)
+    })
+    .await??;
+    Ok(HttpResponse::SeeOther().insert_header((LOCATION, format!("/projects/{project}"))).finish())
+}
+
+fn apart(fields: &Fields) -> Result<Apart, PageError> {
+    let three = |names: [&str; 3], what: &str| -> Result<[f64; 3], PageError> {
+        Ok([number(fields, names[0], what)?, number(fields, names[1], what)?, number(fields, names[2], what)?])
+    };
+    Ok(match text(fields, "by") {
+        "shells" => Apart::Shells,
+        "labels" => Apart::Labels,
+        "plane" => {
+            let axis = ["x", "y", "z"].iter().position(|a| *a == text(fields, "axis")).unwrap_or(0);
+            let mut normal = [0.0; 3];
+            normal[axis] = 1.0;
+            let mut at = [0.0; 3];
+            at[axis] = number(fields, "at", "Where the plane stands")?;
+            Apart::Plane { at, normal }
+        }
+        "box" => Apart::Box {
+            min: three(["x0", "y0", "z0"], "A corner of the box")?,
+            max: three(["x1", "y1", "z1"], "A corner of the box")?,
+        },
+        "pick" if text(fields, "pick").is_empty() => {
+            return Err(PageError::refused("Nothing is picked. “Pick faces”, then click a face in the view."));
+        }
+        "pick" => Apart::Pick { pick: selection(fields)? },
+        other => return Err(PageError::refused(format!("“{other}” is no way to split a body."))),
+    })
+}

@@ -1,0 +1,236 @@
+//! The deeper survey: what can be wrong with a surface besides how its facets hang together.
+
+use crate::numbers::{count, short};
+use crate::survey::{Finding, Kind};
+use hull_geometry::mesh::Bounds;
+use hull_geometry::sets::Sets;
+use hull_geometry::topology::Topology;
+use hull_geometry::vector::{dot, norm, scale, sub, unit};
+use hull_geometry::{Cancelled, Mesh, NONE, Point, Watch, doubles, folds, handles, nesting, spikes, walls};
+use serde::{Deserialize, Serialize};
+use std::collections::BTreeMap;
+
+/// Walls and gaps are looked for under this part of the body's diagonal.
+const THIN: f64 = 1.0 / 200.0;
+/// Shells lie on each other if they are no further apart than this part.
+const ON: f64 = 5e-4;
+/// A shell is tiny if it is smaller than this part of the body.
+pub const TINY: f64 = 0.01;
+/// Bodies of more facets than this get their handles counted, but no loops around them.
+const MOST_FOR_LOOPS: usize = 400_000;
+const PLACES: usize = 200;
+
+/// How often something is there, and how large it is at its worst; lengths and areas in the unit of the figures.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Serialize, Deserialize)]
+pub struct Seen {
+    pub count: usize,
+    pub size: f64,
+}
+
+/// The figures of the deeper survey.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
+pub struct Depth {
+    /// Facets that lie on another shell; their area.
+    pub doubles: Seen,
+    /// Shells within another that bound no cavity; the largest one's size.
+    pub lost_shells: Seen,
+    /// Shells that bound a cavity; the largest one's size.
+    pub cavities: Seen,
+    /// Closed shells turned inside out; the largest one's size.
+    pub inside_out: Seen,
+    /// Shells smaller than a hundredth of the body; the largest one's size.
+    pub tiny_shells: Seen,
+    /// Facets whose wall is thinner than `thin`; the thinnest.
+    pub thin_walls: Seen,
+    /// Facets in front of which a gap is narrower than `thin`; the narrowest.
+    pub narrow_gaps: Seen,
+    /// The size under which walls and gaps are told.
+    pub thin: f64,
+    /// Points drawn out of the surface; the highest.
+    pub spikes: Seen,
+    /// Neighbours folded back on each other; the area of the largest.
+    pub folds: Seen,
+    /// Facets with one very short edge, and with one very wide angle; the longest.
+    pub needles: Seen,
+    pub caps: Seen,
+    /// Tunnels through shells; the shortest way around one.
+    pub handles: Seen,
+    /// Points that no facet uses.
+    pub isolated_points: Seen,
+}
+
+/// Measures it all, with places.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn depth(
+    mesh: &Mesh,
+    topology: &Topology,
+    symbol: &str,
+    watch: &Watch,
+) -> Result<(Depth, Vec<Finding>), Cancelled> {
+    let bounds = mesh.bounds();
+    let diagonal = bounds.diagonal();
+    let place = Place { mesh, middle: bounds.centre() };
+    let mut d = Depth { thin: THIN * diagonal, ..Default::default() };
+    let mut found = Vec::new();
+
+    watch.report(0.66, "looking for sheets that lie on each other")?;
+    let on = doubles::doubles(mesh, topology, ON * diagonal, watch)?.on;
+    let doubled: Vec<u32> = (0..on.len() as u32).filter(|f| on[*f as usize] != NONE).collect();
+    d.doubles = Seen { count: doubled.len(), size: place.area(&doubled) };
+    let text = |n: usize, area: f64| format!("{} facets lie on another shell, {} {symbol}²", count(n), short(area));
+    found.extend(place.patches(Kind::Doubles, &doubled, &text));
+
+    watch.report(0.68, "telling which shell lies in which")?;
+    let shells = nesting::nesting(mesh, topology, watch)?;
+    let size = |s: &nesting::ShellPlace| s.bounds.diagonal();
+    let mut tell = |kind: Kind, holds: &dyn Fn(&nesting::ShellPlace) -> bool, what: &str| {
+        let mut list: Vec<&nesting::ShellPlace> = shells.iter().filter(|s| s.first != NONE && holds(s)).collect();
+        list.sort_by(|a, b| size(b).total_cmp(&size(a)));
+        for s in list.iter().take(PLACES) {
+            let text = format!("{what}, {} facets, {} {symbol} across", count(s.facets), short(size(s)));
+            found.push(place.at(kind, s.first, size(s) / 2.0, text));
+        }
+        Seen { count: list.len(), size: list.first().map_or(0.0, |s| size(s)) }
+    };
+    d.lost_shells = tell(Kind::LostShells, &|s| s.is_lost(), "shell within another that bounds no cavity");
+    d.cavities = tell(Kind::Cavities, &|s| s.is_cavity(), "cavity");
+    d.inside_out = tell(Kind::InsideOutShells, &|s| s.is_inside_out(), "shell turned inside out");
+    d.tiny_shells = tell(Kind::TinyShells, &|s| size(s) < TINY * diagonal, "tiny shell");
+
+    watch.report(0.7, "measuring walls and gaps")?;
+    let [thin, gaps] = walls::walls_and_gaps(mesh, d.thin, watch)?;
+    for (near, kind, what) in [(&thin, Kind::ThinWalls, "wall"), (&gaps, Kind::NarrowGaps, "gap")] {
+        let seen = Seen { count: near.found.len() * near.every, size: near.found.first().map_or(0.0, |f| f.2) };
+        if kind == Kind::ThinWalls {
+            d.thin_walls = seen
+        } else {
+            d.narrow_gaps = seen
+        }
+        let width: BTreeMap<u32, f64> = near.found.iter().map(|f| (f.0, f.2)).collect();
+        let facets: Vec<u32> = width.keys().copied().collect();
+        for group in place.groups(&facets).into_iter().take(PLACES) {
+            let least = group.iter().copied().min_by(|a, b| width[a].total_cmp(&width[b])).unwrap_or(group[0]);
+            let text = format!("{what} {} {symbol} wide, {} facets", short(width[&least]), count(group.len()));
+            found.push(place.at(kind, least, place.radius(&group), text));
+        }
+    }
+
+    watch.report(0.74, "looking for spikes, folds, needles and caps")?;
+    let list = spikes::spikes(mesh);
+    d.spikes = Seen { count: list.len(), size: list.first().map_or(0.0, |s| s.height) };
+    for s in list.iter().take(PLACES) {
+        let at = mesh.points[s.point as usize];
+        let text = format!("point drawn out by {} {symbol}", short(s.height));
+        let from = unit(sub(at, place.middle)).unwrap_or_default();
+        found.push(Finding { kind: Kind::Spikes, at, radius: s.height, from, text });
+    }
+    let folded = folds::folds(mesh);
+    let area = |f: u32| norm(mesh.area_vector(f)) / 2.0;
+    let largest = folded.iter().map(|f| area(f[0]).min(area(f[1]))).fold(0.0, f64::max);
+    d.folds = Seen { count: folded.len(), size: largest };
+    for f in folded.iter().take(PLACES) {
+        found.push(place.at(Kind::Folds, f[0], place.radius(f), "facets folded back on each other".into()));
+    }
+    let bad = folds::bad_shapes(mesh);
+    let longest = |f: &u32| {
+        let c = mesh.corners(*f);
+        (0..3).map(|k| hull_geometry::vector::distance(c[k], c[(k + 1) % 3])).fold(0.0, f64::max)
+    };
+    for (list, kind, what) in [(&bad.needles, Kind::Needles, "needle"), (&bad.caps, Kind::Caps, "cap")] {
+        let mut list = list.clone();
+        list.sort_by(|a, b| longest(b).total_cmp(&longest(a)).then(a.cmp(b)));
+        let seen = Seen { count: list.len(), size: list.first().map_or(0.0, longest) };
+        if kind == Kind::Needles {
+            d.needles = seen
+        } else {
+            d.caps = seen
+        }
+        for f in list.iter().take(PLACES) {
+            let text = format!("{what} {} {symbol} long", short(longest(f)));
+            found.push(place.at(kind, *f, longest(f) / 2.0, text));
+        }
+    }
+
+    watch.report(0.78, "looking for tunnels")?;
+    d.handles.count = handles::handles(mesh, topology).into_iter().sum();
+    if d.handles.count > 0 && mesh.triangles.len() <= MOST_FOR_LOOPS {
+        let loops = handles::loops(mesh, topology, watch)?;
+        d.handles.size = loops.first().map_or(0.0, |l| l.length);
+        for l in loops.iter().take(PLACES) {
+            let box_ = Bounds::of(l.points.iter().map(|p| mesh.points[*p as usize]));
+            let at = mesh.points[l.points[0] as usize];
+            found.push(Finding {
+                kind: Kind::Handles,
+                at,
+                radius: box_.diagonal() / 2.0,
+                from: unit(sub(at, place.middle)).unwrap_or_default(),
+                text: format!("tunnel, {} {symbol} around", short(l.length)),
+            });
+        }
+    }
+    d.isolated_points.count = mesh.points.len().saturating_sub(topology.used_points);
+    if d.isolated_points.count > 0 {
+        let mut used = vec![false; mesh.points.len()];
+        mesh.triangles.iter().flatten().for_each(|p| used[*p as usize] = true);
+        for at in mesh.points.iter().zip(&used).filter(|p| !p.1).map(|p| *p.0).take(PLACES) {
+            let from = unit(sub(at, place.middle)).unwrap_or_default();
+            let text = "point that no facet uses".into();
+            found.push(Finding { kind: Kind::IsolatedPoints, at, radius: diagonal / 100.0, from, text });
+        }
+    }
+    Ok((d, found))
+}
+
+/// Facets as places.
+struct Place<'a> {
+    mesh: &'a Mesh,
+    middle: Point,
+}
+
+impl Place<'_> {
+    fn at(&self, kind: Kind, facet: u32, radius: f64, text: String) -> Finding {
+        let at = Bounds::of(self.mesh.corners(facet)).centre();
+        let normal = unit(self.mesh.area_vector(facet)).unwrap_or_default();
+        let away = sub(at, self.middle);
+        let from = scale(normal, if dot(normal, away) < 0.0 { -1.0 } else { 1.0 });
+        Finding { kind, at, radius, from, text }
+    }
+
+    fn area(&self, facets: &[u32]) -> f64 {
+        facets.iter().map(|f| norm(self.mesh.area_vector(*f)) / 2.0).sum()
+    }
+
+    fn radius(&self, facets: &[u32]) -> f64 {
+        Bounds::of(facets.iter().flat_map(|f| self.mesh.corners(*f))).diagonal() / 2.0
+    }
+
+    /// Facets that hang together over points, the most first.
+    fn groups(&self, facets: &[u32]) -> Vec<Vec<u32>> {
+        let mut at: BTreeMap<u32, u32> = BTreeMap::new();
+        let sets = Sets::new(facets.len());
+        for (i, f) in facets.iter().enumerate() {
+            for p in self.mesh.triangles[*f as usize] {
+                match at.get(&p) {
+                    Some(&other) => sets.unite(other, i as u32),
+                    None => {
+                        at.insert(p, i as u32);
+                    }
+                }
+            }
+        }
+        let mut groups: BTreeMap<u32, Vec<u32>> = BTreeMap::new();
+        for (i, f) in facets.iter().enumerate() {
+            groups.entry(sets.root(i as u32)).or_default().push(*f);
+        }
+        let mut groups: Vec<Vec<u32>> = groups.into_values().collect();
+        groups.sort_by_key(|g| (std::cmp::Reverse(g.len()), g[0]));
+        groups
+    }
+
+    fn patches(&self, kind: Kind, facets: &[u32], text: &dyn Fn(usize, f64) -> String) -> Vec<Finding> {
+        let groups = self.groups(facets).into_iter().take(PLACES);
+        groups.map(|g| self.at(kind, g[g.len() / 2], self.radius(&g), text(g.len(), self.area(&g)))).collect()
+    }
+}
