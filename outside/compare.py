@@ -1,5 +1,5 @@
 """Compares `hull` with independent general-purpose libraries: trimesh (volume, area, closed, bodies) and meshio
-(files). Usage: compare.py HULL_BINARY. Exits 1 at the first difference."""
+(files), manifold3d (what is united, subtracted, intersected, repaired). Usage: compare.py HULL_BINARY. Exits 1 at the first difference."""
 
 import json
 import pathlib
@@ -7,6 +7,7 @@ import subprocess
 import sys
 import tempfile
 
+import manifold3d
 import meshio
 import numpy as np
 import trimesh
@@ -94,8 +95,57 @@ def compare_files(folder):
         same(f"{name}: volume", ours["volume"], trimesh.Trimesh(points, facets).volume, 1e-5)
 
 
+def solid(points, facets):
+    mesh = manifold3d.Mesh64(vert_properties=np.asarray(points, "f8"), tri_verts=np.asarray(facets, "u8"))
+    return manifold3d.Manifold(mesh)
+
+
+def accepted(what, path, volume, relative):
+    """Whether both libraries take a written surface for a closed one, and measure the volume expected."""
+    mesh = trimesh.load(path, process=False)
+    mesh.merge_vertices(digits_vertex=15)
+    same(f"{what}: watertight for trimesh", mesh.is_watertight and mesh.is_winding_consistent, True)
+    theirs = solid(mesh.vertices, mesh.faces)
+    same(f"{what}: a manifold for manifold3d", theirs.status() == manifold3d.Error.NoError, True)
+    same(f"{what}: volume by trimesh", mesh.volume, volume, relative)
+    same(f"{what}: volume by manifold3d", theirs.volume(), volume, relative)
+
+
+def compare_solids(folder):
+    points, facets = torus(96, 48)
+    box = trimesh.creation.box((14.0, 3.0, 9.0))
+    ball = trimesh.creation.icosphere(4, 5.5)
+    bodies = {"ring": (points, facets), "box": (box.vertices + [0.3, 0.2, 0.1], box.faces), "ball": (ball.vertices + [6.1, 0, 0.4], ball.faces)}
+    for name, (p, f) in bodies.items():
+        meshio.write(folder / f"{name}.obj", meshio.Mesh(p, [("triangle", f)]))
+    deeds = [("unite", manifold3d.OpType.Add), ("subtract", manifold3d.OpType.Subtract), ("intersect", manifold3d.OpType.Intersect)]
+    for first, second in [("ring", "box"), ("ring", "ball"), ("ball", "box")]:
+        solids = []
+        for name in (first, second):
+            read = trimesh.load(folder / f"{name}.obj", process=False)
+            solids.append(solid(read.vertices, read.faces))
+        for deed, kind in deeds:
+            out = folder / f"{deed}.obj"
+            subprocess.run([hull, deed, folder / f"{first}.obj", folder / f"{second}.obj", out], check=True, stdout=subprocess.DEVNULL)
+            accepted(f"{deed} {first} {second}", out, manifold3d.Manifold.batch_boolean(solids, kind).volume(), 1e-9)
+    # A ring with holes, turned facets and doubled ones comes back with its volume within what flat caps cut off.
+    rng = np.random.default_rng(11)
+    dirty = np.delete(facets, rng.choice(len(facets), 5, False), 0)
+    dirty[rng.choice(len(dirty), 40, False)] = dirty[rng.choice(len(dirty), 40, False)]
+    dirty = np.concatenate([dirty, dirty[:15]])
+    meshio.write(folder / "dirty.obj", meshio.Mesh(points, [("triangle", dirty)]))
+    subprocess.run([hull, "repair", folder / "dirty.obj", folder / "clean.obj"], check=True, stdout=subprocess.DEVNULL)
+    accepted("repair", folder / "clean.obj", trimesh.Trimesh(points, facets).volume, 5e-3)
+    # The wrap encloses what it is given: a ball's at least, and no more than a shell of twice the offset around it.
+    halves = np.concatenate([ball.faces[: len(ball.faces) // 2], ball.faces[len(ball.faces) // 2 + 9 :]])
+    meshio.write(folder / "soup.obj", meshio.Mesh(ball.vertices[halves].reshape(-1, 3), [("triangle", np.arange(halves.size).reshape(-1, 3))]))
+    subprocess.run([hull, "repair", folder / "soup.obj", folder / "whole.obj"], check=True, stdout=subprocess.DEVNULL)
+    accepted("repair of a soup", folder / "whole.obj", ball.volume, 0.02)
+
+
 with tempfile.TemporaryDirectory() as name:
     folder = pathlib.Path(name)
     compare_figures(folder)
     compare_files(folder)
+    compare_solids(folder)
 print(f"{checks} passed, 0 failed")

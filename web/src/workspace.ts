@@ -52,7 +52,9 @@ function attachWorkspace(frame: HTMLElement): void {
     if (scene.revision !== before) naming.forget();
     place = -1;
     overlay.finding = null;
-    document.querySelector("#sheet .evidence")?.scrollIntoView({ block: "nearest" });
+    const plan = document.querySelector("#plan");
+    if (plan) document.querySelector("#sheet")?.scrollTo(0, 0);
+    else document.querySelector("#sheet .evidence")?.scrollIntoView({ block: "nearest" });
     try {
       await view.show(scene);
       await naming.show();

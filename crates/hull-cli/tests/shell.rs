@@ -1,7 +1,7 @@
 //! The commands as a shell sees them: exit codes, JSON, files.
 
 use hull_formats::{Part, obj, stl};
-use hull_geometry::shapes::{cuboid, torn};
+use hull_geometry::shapes::{cuboid, sphere, torn};
 use std::path::Path;
 use std::process::{Command, Output};
 
@@ -157,4 +157,36 @@ fn design_files_are_written_and_read_back_and_facets_only_where_they_fit() {
     assert!(o["largest"].as_f64().unwrap() < 1e-4, "single precision of STL: {o}");
     let quick = hull(&["check", "again.stl", "--json", "--quick"], folder.path());
     assert!(serde_json::from_slice::<serde_json::Value>(&quick.stdout).unwrap()["self_intersections"].is_null());
+}
+
+#[test]
+fn closed_bodies_are_united_subtracted_and_intersected() {
+    let folder = folder_with("a.stl", &cube());
+    let mut other = cuboid([2.0, 3.0, 4.0]);
+    other.points.iter_mut().for_each(|p| p[0] += 1.0);
+    std::fs::write(folder.path().join("b.stl"), stl::write_binary(&other, &(0..12).collect::<Vec<_>>())).unwrap();
+    for (command, volume) in [("unite", 36.0), ("subtract", 12.0), ("intersect", 12.0)] {
+        let out = hull(&[command, "a.stl", "b.stl", "out.stl"], folder.path());
+        assert_eq!(code(&out), 0, "{}", String::from_utf8_lossy(&out.stderr));
+        let checked = hull(&["check", "out.stl", "--json"], folder.path());
+        let o: serde_json::Value = serde_json::from_slice(&checked.stdout).unwrap();
+        assert_eq!((o["volume"].as_f64(), code(&checked)), (Some(volume), 0), "{command}");
+    }
+    let out = hull(&["intersect", "a.stl", "out.step"], folder.path());
+    assert_eq!(code(&out), 2, "three files are needed");
+}
+
+#[test]
+fn repair_writes_a_clean_surface_and_says_what_it_did() {
+    let mut soup = torn(&sphere(10.0, 30, 20), 6, 0.004);
+    soup.triangles.remove(17);
+    let all: Vec<u32> = (0..soup.triangles.len() as u32).collect();
+    let folder = folder_with("scan.stl", &stl::write_binary(&soup, &all));
+    let out = hull(&["repair", "scan.stl", "clean.stl", "--no-wrap", "--json"], folder.path());
+    assert_eq!(code(&out), 0, "{}", String::from_utf8_lossy(&out.stderr));
+    let o: serde_json::Value = serde_json::from_slice(&out.stdout).unwrap();
+    assert!(o["before"]["open_edges"].as_u64().unwrap() > 50 && o["after"]["open_edges"] == 0, "{o}");
+    let steps: Vec<&str> = o["steps"].as_array().unwrap().iter().filter_map(|s| s["step"]["step"].as_str()).collect();
+    assert!(steps.contains(&"stitch") && steps.contains(&"fill_holes"), "{steps:?}");
+    assert_eq!(code(&hull(&["check", "clean.stl"], folder.path())), 0);
 }

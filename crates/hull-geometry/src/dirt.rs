@@ -2,6 +2,7 @@
 
 use crate::corners::Corners;
 use crate::mesh::{Mesh, Point};
+use crate::shapes::{cuboid, sphere, torus};
 use crate::topology::neighbours;
 use crate::vector::{add, lerp, scale, unit};
 use std::collections::{HashMap, HashSet};
@@ -37,6 +38,24 @@ impl Dirt {
     /// Whether some of the surface is gone, so that it cannot come back as it was.
     pub fn removes(&self) -> bool {
         matches!(self, Dirt::Holes { .. })
+    }
+
+    /// One of all kinds, in a measure in which it comes.
+    pub fn any(dice: &mut Dice) -> Dirt {
+        let n = 1 + dice.below(4);
+        match dice.below(11) {
+            0 => Dirt::Gaps { patches: 2 + n, gap: 2e-4 },
+            1 => Dirt::Junctions { edges: 5 * n },
+            2 => Dirt::Overlaps { patches: 2 + n, gap: 2e-4 },
+            3 => Dirt::Flips { facets: 5 * n },
+            4 => Dirt::Duplicates { facets: 5 * n },
+            5 => Dirt::Holes { holes: n },
+            6 => Dirt::Crossings { points: n },
+            7 => Dirt::Spikes { points: n, height: 0.2 },
+            8 => Dirt::Skin { gap: 2e-5 },
+            9 => Dirt::Noise { size: 5e-5 },
+            _ => Dirt::Islands { islands: n, size: 0.004 },
+        }
     }
 
     pub fn name(&self) -> &'static str {
@@ -170,7 +189,7 @@ pub fn spoil(mesh: &Mesh, dirt: Dirt, dice: &mut Dice) -> Mesh {
             for _ in 0..islands {
                 let on = mesh.points[dice.below(mesh.points.len())];
                 let at = add(on, scale(dice.direction(), 4.0 * part * size));
-                let mut small = crate::shapes::cuboid([part * size; 3]);
+                let mut small = cuboid([part * size; 3]);
                 small.points.iter_mut().for_each(|p| *p = add(at, *p));
                 if dice.below(2) == 0 {
                     small.triangles.truncate(6);
@@ -238,4 +257,62 @@ fn apart(mesh: &Mesh, patch: &[u32], gap: f64, overlap: bool, dice: &mut Dice) -
         }
     }
     out
+}
+
+/// One to four kinds of dirt, each once.
+pub fn mixture(dice: &mut Dice) -> Vec<Dirt> {
+    let kinds = 1 + dice.below(4);
+    let mut dirt: Vec<Dirt> = Vec::new();
+    while dirt.len() < kinds {
+        let d = Dirt::any(dice);
+        if !dirt.iter().any(|e| e.name() == d.name()) {
+            dirt.push(d);
+        }
+    }
+    dirt
+}
+
+/// A cube of quads, each of two facets.
+fn gridded(n: usize) -> Mesh {
+    let mut mesh = cuboid([1.0; 3]);
+    for _ in 0..n {
+        mesh = quartered(&mesh);
+    }
+    mesh
+}
+
+fn quartered(mesh: &Mesh) -> Mesh {
+    let mut out = Mesh { points: mesh.points.clone(), triangles: Vec::new() };
+    let mut middle = HashMap::new();
+    for t in &mesh.triangles {
+        let m = [0, 1, 2].map(|k| {
+            let (a, b) = (t[k], t[(k + 1) % 3]);
+            *middle.entry([a.min(b), a.max(b)]).or_insert_with(|| {
+                let [p, q] = [a, b].map(|i| mesh.points[i as usize]);
+                out.points.push([0, 1, 2].map(|c| (p[c] + q[c]) / 2.0));
+                out.points.len() as u32 - 1
+            })
+        });
+        out.triangles.extend([[t[0], m[0], m[2]], [t[1], m[1], m[0]], [t[2], m[2], m[1]], m]);
+    }
+    out
+}
+
+/// A clean closed surface, 50 to 100 long: a ball, a ring, a cube, or a ball with a cavity.
+pub fn clean_body(dice: &mut Dice) -> Mesh {
+    let mut mesh = match dice.below(4) {
+        0 => sphere(1.0, 40, 24),
+        1 => torus(1.0, 0.35, 48, 20),
+        2 => gridded(4),
+        _ => {
+            // A thick-walled bowl: a sphere with a smaller one inside, a cavity.
+            let mut outer = sphere(1.0, 36, 20);
+            let mut inner = sphere(0.7, 30, 16);
+            inner.triangles.iter_mut().for_each(|t| t.swap(1, 2));
+            outer.append(&inner);
+            outer
+        }
+    };
+    crate::transform::enlarge(&mut mesh, 50.0);
+    mesh
 }

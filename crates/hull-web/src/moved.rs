@@ -1,7 +1,7 @@
 //! How far a state of a body is from another: figures, a histogram, and a tint for every facet.
 
 use crate::error::{PageError, PageResult};
-use crate::show::{fixed, short};
+use crate::show::short;
 use actix_web::http::header::CACHE_CONTROL;
 use actix_web::{HttpResponse, get, web};
 use askama::Template;

@@ -39,10 +39,14 @@ pub fn plan(store: &Store, body: &BodyRow) -> hull_store::Result<(Option<Plan>, 
     let [before, after]: [Defects; 2] =
         [serde_json::from_value(result["before"].clone())?, serde_json::from_value(result["after"].clone())?];
     let left = after.named().iter().filter(|n| n.1 > 0).map(|(what, n)| format!("{n} {what}")).collect();
+    let scaled = match body.head {
+        Some(head) => store.revision(head)?.facts.scale.is_some(),
+        None => false,
+    };
     let lines = steps
         .into_iter()
         .map(|p| PlanLine {
-            title: p.step.title(),
+            title: if scaled { p.step.title() } else { p.step.title().replace(" mm", " file units") },
             effects: p.after.change_from(&p.before),
             moved: p.change.moved.as_ref().map(|m| m.largest()),
             sentence: p.change.sentence,

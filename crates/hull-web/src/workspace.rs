@@ -341,7 +341,11 @@ pub(crate) fn render(store: &Store, id: i32, place: &Place, notice: Option<Strin
     let on_line: Vec<i32> = line.iter().map(|r| r.id).collect();
     let entry = |i: usize, r: Revision| LogLine {
         number: i,
-        title: r.step.as_ref().map_or("As received".into(), Step::title),
+        title: match &r.step {
+            Some(step) if r.facts.scale.is_some() => step.title(),
+            Some(step) => step.title().replace(" mm", " file units"),
+            None => "As received".into(),
+        },
         here: r.id == head,
         ahead: i > at,
         revision: r,

@@ -194,7 +194,10 @@ fn remedies(
         list.push((Step::TurnOutward, |d| d.misdirected_edges));
     }
     if d.open_edges > 0 {
-        list.push((Step::FillHoles { up_to: f64::MAX, except: Vec::new(), wish: Wish::Proposed }, |d| d.open_edges));
+        list.push((
+            Step::FillHoles { up_to: round_up(f.open_length), except: Vec::new(), wish: Wish::Proposed },
+            |d| d.open_edges,
+        ));
     }
     if d.to_turn > 0 {
         list.push((Step::TurnOutward, |d| d.to_turn));

@@ -1,0 +1,162 @@
+//! Repairs composed for seeded dirt, and bodies put together and taken apart.
+
+use hull_geometry::crossings::crossings;
+use hull_geometry::dirt::{Dice, Dirt, clean_body, mixture, spoil};
+use hull_geometry::shapes::{cuboid, sphere, torus};
+use hull_geometry::topology::Topology;
+use hull_geometry::transform::translate;
+use hull_geometry::{Mesh, NONE, Watch, measure};
+use hull_workshop::body::Boundary;
+use hull_workshop::combine::{Apart, Together, split, together};
+use hull_workshop::repair::{repair, run};
+use hull_workshop::{Body, Destination, Step, StepError, apply};
+use rayon::prelude::*;
+
+fn body(mesh: Mesh) -> Body {
+    Body { boundary_of: vec![NONE; mesh.triangles.len()], mesh, ..Default::default() }
+}
+
+fn at(mut mesh: Mesh, by: [f64; 3]) -> Mesh {
+    translate(&mut mesh, by);
+    mesh
+}
+
+fn volume(mesh: &Mesh) -> f64 {
+    measure::mass(mesh, &mesh.bounds()).volume
+}
+
+fn assert_clean(mesh: &Mesh, what: &str) {
+    let watch = Watch::default();
+    let t = Topology::of(mesh, &watch).expect("not cancelled");
+    assert!(t.is_closed() && t.misdirected.is_empty() && t.pinched.is_empty(), "{what}");
+    assert_eq!(crossings(mesh, &watch).expect("not cancelled").len(), 0, "{what}");
+    assert!(volume(mesh) > 0.0, "{what}");
+}
+
+/// The measure of the whole is the table that the example `repair_table` makes of 500 mixtures; here some of them.
+#[test]
+fn whatever_arrives_a_clean_surface_leaves() {
+    let fluid = Destination::named("fluid").expect("it ships");
+    let without: usize = (1..=16_u64)
+        .into_par_iter()
+        .map(|seed| {
+            let mut dice = Dice(seed * 77_731);
+            let whole = clean_body(&mut dice);
+            let dirt = mixture(&mut dice);
+            let spoiled = body(dirt.iter().fold(whole.clone(), |m, d| spoil(&m, *d, &mut dice)));
+            let watch = Watch::default();
+            let done = repair(&spoiled, &fluid, true, &watch).expect("not cancelled");
+            assert_clean(&done.body.mesh, &format!("seed {seed}, {dirt:?}"));
+            // The plan does on the body itself what it did when it was tried.
+            let mut last = None;
+            run(&spoiled, &fluid, &done.steps, &watch, |_, _, b| {
+                last = Some(b.mesh.clone());
+                Ok(())
+            })
+            .expect("it was tried");
+            assert_eq!(last.unwrap_or(spoiled.mesh), done.body.mesh);
+            let wrapped = done.steps.iter().any(|s| matches!(s.step, Step::Wrap { .. }));
+            let back = (volume(&done.body.mesh) / volume(&whole) - 1.0).abs() < 0.005;
+            usize::from(!wrapped && (back || dirt.iter().any(Dirt::removes)))
+        })
+        .sum();
+    assert!(without >= 15, "{without} of 16 without the wrap, with the volume they had");
+}
+
+#[test]
+fn a_repair_that_does_worse_than_when_it_was_tried_stops_there() {
+    let fluid = Destination::named("fluid").expect("it ships");
+    let mut open = cuboid([2.0; 3]);
+    open.triangles.pop();
+    let plan = repair(&body(open.clone()), &fluid, false, &Watch::default()).expect("not cancelled").steps;
+    assert_eq!(plan.len(), 1);
+    // Another body, from which more is missing than a flat hole could cover.
+    let mut other = open;
+    other.append(&at(cuboid([1.0; 3]), [0.5; 3]));
+    let mut states = 0;
+    let told = run(&body(other), &fluid, &plan, &Watch::default(), |_, _, _| {
+        states += 1;
+        Ok(())
+    });
+    // The lost cube inside faces out: it is left, and was not there.
+    let Err(StepError::Refused(sentence)) = told else { panic!("it went on") };
+    assert!(states == 0 && sentence.contains("Fill holes") && sentence.contains("expected"), "{sentence}");
+}
+
+#[test]
+fn united_bodies_keep_the_names_of_both_and_get_a_named_edge() {
+    let named = |mesh: Mesh, name: &str| {
+        let mut b = body(mesh);
+        b.facts.boundaries = vec![Boundary { name: name.into(), role: None, from: "file".into() }];
+        b.boundary_of.fill(0);
+        (name.to_string(), b)
+    };
+    let arm = named(cuboid([10.0, 2.0, 2.0]), "arm");
+    let hub = named(at(sphere(2.0, 40, 24), [9.0, 1.0, 1.0]), "hub");
+    let (one, change) = together(&[arm.clone(), hub.clone()], Together::Unite, &Watch::default()).expect("both closed");
+    assert_clean(&one.mesh, "union");
+    let names: Vec<&str> = one.facts.boundaries.iter().map(|b| b.name.as_str()).collect();
+    assert_eq!(names, ["arm", "hub"]);
+    assert!(one.boundary_of.contains(&0) && one.boundary_of.contains(&1) && !one.boundary_of.contains(&NONE));
+    let labels: Vec<&str> = one.facts.labels.iter().map(|l| l.name.as_str()).collect();
+    assert_eq!(labels, ["arm", "hub"]);
+    let [seam] = &one.facts.seams[..] else { panic!("{:?}", one.facts.seams) };
+    assert_eq!(seam.name, "arm × hub");
+    // The arm's section passes the ball where its corners come out: between a square's 8 and a circle's.
+    assert!(seam.length > 7.5 && seam.length < 9.5, "{}", seam.length);
+    assert!(change.sentence.contains("1 loops"), "{}", change.sentence);
+    // Every facet of a name lies where that body was.
+    let level = |f: usize| one.mesh.corners(f as u32).iter().all(|p| p[1] > -1e-9 && p[1] < 2.0 + 1e-9);
+    assert!((0..one.boundary_of.len()).all(|f| one.boundary_of[f] == 1 || level(f)));
+
+    let mut open = hub;
+    open.1.mesh.triangles.pop();
+    open.1.boundary_of.pop();
+    let Err(StepError::Refused(why)) = together(&[arm, open], Together::Unite, &Watch::default()) else {
+        panic!("an open body has no inside")
+    };
+    assert!(why.contains("“hub”") && why.contains("closed"), "{why}");
+}
+
+#[test]
+fn pieces_of_a_body_add_up_to_it() {
+    let whole = body(torus(10.0, 3.0, 60, 30));
+    let watch = Watch::default();
+    let all = volume(&whole.mesh);
+    let cuts = [
+        Apart::Plane { at: [1.0, 0.5, 0.0], normal: [0.3, 1.0, 0.2] },
+        Apart::Box { min: [0.0; 3], max: [14.0, 14.0, 14.0] },
+    ];
+    for cut in cuts {
+        let pieces = split("ring", &whole, &cut, &watch).expect("it is closed");
+        assert_eq!(pieces.len(), 2);
+        pieces.iter().for_each(|(name, b)| assert_clean(&b.mesh, name));
+        let sum: f64 = pieces.iter().map(|p| volume(&p.1.mesh)).sum();
+        assert!((sum / all - 1.0).abs() < 1e-9, "{cut:?}: {sum} for {all}");
+    }
+    let mut two = whole.clone();
+    two.mesh.append(&at(sphere(2.0, 12, 8), [40.0, 0.0, 0.0]));
+    two.boundary_of.resize(two.mesh.triangles.len(), NONE);
+    let shells = split("both", &two, &Apart::Shells, &watch).expect("two shells");
+    assert_eq!(shells.iter().map(|s| s.1.mesh.triangles.len()).collect::<Vec<_>>(), [3600, 168]);
+    assert!(split("ring", &whole, &Apart::Shells, &watch).is_err());
+}
+
+#[test]
+fn every_remedy_says_how_far_the_surface_moved() {
+    let watch = Watch::default();
+    let mut spiked = sphere(10.0, 30, 20);
+    spiked.points[200] = spiked.points[200].map(|x| x * 1.5);
+    let (_, change) = apply(&body(spiked), &Step::FlattenSpikes, &watch).expect("there is a spike");
+    let moved = change.moved.expect("it moved");
+    // The spike's tip stood 5 off; the ball is as it was elsewhere.
+    assert!((moved.there.largest - 5.0).abs() < 0.3 && moved.there.within_95 == 0.0, "{moved:?}");
+    let through: Vec<Mesh> = vec![cuboid([4.0, 2.0, 2.0]), at(cuboid([2.0, 1.0, 6.0]), [1.0, 0.5, -2.0])];
+    let mut both = through[0].clone();
+    both.append(&through[1]);
+    let (one, change) = apply(&body(both), &Step::CutCrossings, &watch).expect("they are closed");
+    assert_clean(&one.mesh, "cut");
+    assert!((volume(&one.mesh) - (16.0 + 12.0 - 4.0)).abs() < 1e-9);
+    // Only what lay inside went: from the result to what was, nothing moved.
+    assert!(change.moved.expect("facets went").back.largest < 1e-9);
+}
