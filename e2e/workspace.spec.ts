@@ -45,7 +45,7 @@ test("the demo manifold goes to a handover, and its logbook replays in the shell
   await pickFrom(page, "aft", -70, 90);
   await nameIt(page, "outlet");
   await nameIt(page, "wall");
-  await expect(page.locator(".sheet-head span")).toHaveText("17 met");
+  await expect(page.locator(".sheet-head span")).toHaveText("28 met");
 
   await page.getByRole("link", { name: "Boundaries" }).click();
   await expect(page.locator(".drawer .boundary")).toHaveCount(3);

@@ -7,21 +7,37 @@ use hull_formats::{Content, Skipped};
 use hull_geometry::{Mesh, Unit, Watch};
 use hull_workshop::Figures;
 use hull_workshop::body::Scale;
+use hull_workshop::depth::depth;
 use hull_workshop::exact::ExactFacts;
 use hull_workshop::numbers::{count, short};
 use serde_json::json;
 use std::path::{Path, PathBuf};
 
-pub fn run(files: &[PathBuf], unit: Option<Unit>, json: bool, reader: Reader, quick: bool) -> Result<End> {
+/// How much is looked at.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Look {
+    /// Topology and sizes.
+    Quick,
+    /// Crossings besides.
+    Usual,
+    /// Everything the sheet asks or tells.
+    Deep,
+}
+
+pub fn run(files: &[PathBuf], unit: Option<Unit>, json: bool, reader: Reader, look: Look) -> Result<End> {
     let watch = Watch::default();
     let mut ready = true;
     for path in files {
         let seen = Seen::of(path, reader)?;
         // Where the file's unit was taken, figures are in millimetres.
         let unit = if seen.exact.as_ref().is_some_and(|e| e.1 != 1.0) { Some(Unit::Mm) } else { unit };
-        let (mut figures, _) = hull_workshop::survey::figures(&seen.mesh, unit.or(seen.unit), &watch)?;
-        if !quick {
+        let (mut figures, topology) = hull_workshop::survey::figures(&seen.mesh, unit.or(seen.unit), &watch)?;
+        if look != Look::Quick {
             hull_workshop::survey::find_crossings(&mut figures, &seen.mesh, &watch)?;
+        }
+        if look == Look::Deep {
+            let symbol = figures.unit.map_or("file units", Unit::symbol);
+            figures.depth = Some(depth(&seen.mesh, &topology, symbol, &watch)?.0);
         }
         let wrong = shortcomings(&figures);
         ready &= wrong.is_empty();
@@ -139,6 +155,11 @@ fn print(path: &Path, seen: &Seen, f: &Figures, wrong: &[String]) {
     }
     for skipped in &seen.skipped {
         println!("  skipped: {} × {}", count(skipped.count), skipped.what);
+    }
+    if let Some(d) = &f.depth {
+        for (what, seen) in d.named().iter().filter(|(_, s)| s.count > 0) {
+            println!("  {}: {}, {} {unit}", what, count(seen.count), short(seen.size));
+        }
     }
     if wrong.is_empty() {
         println!("  ready: closed, every edge has two facets, all face the same way outward");

@@ -10,6 +10,7 @@ mod prepare;
 mod repair;
 mod routine;
 
+use check::Look;
 use clap::{Parser, Subcommand};
 use hull_exact::lift::Reader;
 use hull_geometry::Unit;
@@ -43,6 +44,9 @@ enum Command {
         /// Leave out the search for facets that run through each other.
         #[arg(long)]
         quick: bool,
+        /// Look for skins, lost and tiny shells, thin walls, narrow gaps, spikes, folds, needles, caps and tunnels too.
+        #[arg(long, conflicts_with = "quick")]
+        deep: bool,
     },
     /// How far two surfaces are from each other, both ways; exit code 0 whatever the distance.
     Distance(distance::Distance),
@@ -123,7 +127,16 @@ pub enum End {
 
 fn main() -> ExitCode {
     let result = match Cli::parse().command {
-        Command::Check { files, unit, json, reader, quick } => check::run(&files, unit, json, reader.into(), quick),
+        Command::Check { files, unit, json, reader, quick, deep } => {
+            let how = if quick {
+                Look::Quick
+            } else if deep {
+                Look::Deep
+            } else {
+                Look::Usual
+            };
+            check::run(&files, unit, json, reader.into(), how)
+        }
         Command::Distance(d) => distance::run(&d),
         Command::Repair(r) => repair::run(&r),
         Command::Unite(c) => combine::run(&c, Together::Unite),

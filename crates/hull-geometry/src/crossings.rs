@@ -4,7 +4,7 @@
 //! fast robust geometric predicates*, 1997), so that nearly flat and touching cases are told rightly whatever the
 //! coordinates. Facets that share points may meet in those, and in the edge between two of them, and nowhere else.
 
-use crate::mesh::{Mesh, Point};
+use crate::mesh::{Bounds, Mesh, Point};
 use crate::tree::{FacetTree, LEAF};
 use crate::vector::{area_vector, lerp};
 use crate::watch::{Cancelled, Watch};
@@ -30,6 +30,9 @@ fn side([a, b, c]: &[Point; 3], p: Point) -> f64 {
     -orient3d(coord(*a), coord(*b), coord(*c), coord(p))
 }
 
+/// Leaves that are looked at together.
+const GROUP: usize = 8;
+
 /// All crossings, in the order of their facets. Facets without area are left out: they have a finding of their own.
 ///
 /// # Errors
@@ -49,33 +52,40 @@ pub fn crossings_among(mesh: &Mesh, flat: &[bool], watch: &Watch) -> Result<Vec<
     // In the order of the leaves, so that what is looked at together lies together: 48 bytes a facet for as long as this
     // takes.
     let boxes: Vec<[Point; 2]> = tree.order.par_iter().map(|&f| around(&mesh.corners(f))).collect();
-    let found: Vec<Vec<Crossing>> = (0..tree.leaf_count())
+    let leaves = tree.leaf_count();
+    let found: Vec<Vec<Crossing>> = (0..leaves.div_ceil(GROUP))
         .into_par_iter()
-        .with_min_len(64)
-        .map(|i| {
+        .with_min_len(8)
+        .map(|group| {
             let mut out = Vec::new();
             if watch.check().is_err() {
                 return out;
             }
-            let own = tree.leaf(i);
-            let own_boxes = &boxes[i * LEAF..][..own.len()];
-            let whole = own_boxes.iter().fold(own_boxes[0], |w, b| union(&w, b));
-            tree.leaves_meeting(i, |j| {
-                let others = tree.leaf(j);
-                for (k, (&g, b)) in others.iter().zip(&boxes[j * LEAF..]).enumerate() {
-                    if !boxes_meet(&whole, b) {
-                        continue;
-                    }
-                    // Within one leaf each pair once.
-                    let before = if i == j { k } else { own.len() };
-                    for (&f, a) in own[..before].iter().zip(own_boxes) {
-                        if boxes_meet(a, b) && !flat[f as usize] && !flat[g as usize] {
-                            let [f, g] = [f.min(g), f.max(g)];
-                            out.extend(between(mesh, [f, g], &mesh.corners(f), &mesh.corners(g)));
+            // What is near is looked up once for leaves that lie together.
+            let mut near = Vec::new();
+            let members = group * GROUP..((group + 1) * GROUP).min(leaves);
+            tree.leaves_near(members.clone(), |j| near.push(j));
+            for i in members {
+                let own = tree.leaf(i);
+                let own_boxes = &boxes[i * LEAF..][..own.len()];
+                let whole = own_boxes.iter().fold(own_boxes[0], |w, b| union(&w, b));
+                for &j in near.iter().filter(|j| **j >= i && tree.meets(**j, &whole)) {
+                    let others = tree.leaf(j);
+                    for (k, (&g, b)) in others.iter().zip(&boxes[j * LEAF..]).enumerate() {
+                        if !boxes_meet(&whole, b) {
+                            continue;
+                        }
+                        // Within one leaf each pair once.
+                        let before = if i == j { k } else { own.len() };
+                        for (&f, a) in own[..before].iter().zip(own_boxes) {
+                            if boxes_meet(a, b) && !flat[f as usize] && !flat[g as usize] {
+                                let [f, g] = [f.min(g), f.max(g)];
+                                out.extend(between(mesh, [f, g], &mesh.corners(f), &mesh.corners(g)));
+                            }
                         }
                     }
                 }
-            });
+            }
             out
         })
         .collect();
@@ -83,6 +93,28 @@ pub fn crossings_among(mesh: &Mesh, flat: &[bool], watch: &Watch) -> Result<Vec<
     let mut all: Vec<Crossing> = found.into_iter().flatten().collect();
     all.par_sort_unstable_by_key(|c| c.facets);
     Ok(all)
+}
+
+/// Whether any of `suspects` crosses another facet. Quick where they are few.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn any_crosses(mesh: &Mesh, suspects: &[u32], watch: &Watch) -> Result<bool, Cancelled> {
+    if suspects.is_empty() {
+        return Ok(false);
+    }
+    let triangles = suspects.iter().map(|&f| mesh.triangles[f as usize]).collect();
+    let some = Mesh { points: mesh.points.clone(), triangles };
+    let tree = FacetTree::of(&some);
+    watch.check()?;
+    Ok((0..mesh.triangles.len() as u32).into_par_iter().any(|f| {
+        let mut crosses = false;
+        tree.in_box(&Bounds::of(mesh.corners(f)), |k| {
+            let g = suspects[k as usize];
+            crosses |= f != g && crossing(mesh, f.min(g), f.max(g)).is_some();
+        });
+        crosses
+    }))
 }
 
 /// Whether and where two facets meet where they should not.

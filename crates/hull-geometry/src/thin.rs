@@ -31,6 +31,11 @@ fn shape(c: [Point; 3]) -> (f64, f64, usize) {
     (height, shortest, longest)
 }
 
+/// The height of a triangle over its longest side.
+pub fn height(corners: [Point; 3]) -> f64 {
+    shape(corners).0
+}
+
 /// How many facets are lower than `tolerance`.
 pub fn count_thin(mesh: &Mesh, tolerance: f64) -> usize {
     (0..mesh.triangles.len() as u32).filter(|&f| shape(mesh.corners(f)).0 <= tolerance).count()

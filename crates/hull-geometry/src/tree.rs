@@ -7,11 +7,13 @@ use crate::mesh::{Bounds, Mesh, Point};
 use crate::nearest::nearest_on_triangle;
 use crate::vector::{cross, dot, sub};
 use rayon::prelude::*;
+use std::ops::Range;
 
 /// Facets in a leaf.
 pub const LEAF: usize = 4;
 
-type Box3 = [Point; 2];
+/// Lowest and highest coordinates.
+pub type Box3 = [Point; 2];
 
 const NOTHING: Box3 = [[f64::INFINITY; 3], [f64::NEG_INFINITY; 3]];
 
@@ -115,9 +117,15 @@ impl FacetTree {
         &self.order[i * LEAF..((i + 1) * LEAF).min(self.order.len())]
     }
 
-    /// Calls `found` for every pair of leaves `i <= j` whose boxes meet, for one `i`.
-    pub fn leaves_meeting(&self, i: usize, mut found: impl FnMut(usize)) {
-        let own = self.boxes[self.leaves + i];
+    /// Whether the box of a leaf meets another box.
+    pub fn meets(&self, leaf: usize, other: &Box3) -> bool {
+        meet(&self.boxes[self.leaves + leaf], other)
+    }
+
+    /// Calls `found` for every leaf, from the first of some on, whose box meets the box around those.
+    pub fn leaves_near(&self, some: Range<usize>, mut found: impl FnMut(usize)) {
+        let i = some.start;
+        let own = some.fold(NOTHING, |b, i| union(&b, &self.boxes[self.leaves + i]));
         let mut stack = vec![1_usize];
         while let Some(node) = stack.pop() {
             if !meet(&own, &self.boxes[node]) {

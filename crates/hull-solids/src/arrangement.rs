@@ -8,6 +8,7 @@ use crate::flat::Flat;
 use crate::meeting::{End, meeting};
 use crate::place::{Grid, Place, flattest, turn};
 use hull_geometry::crossings::crossings_among;
+use hull_geometry::join::Joiner;
 use hull_geometry::sets::Sets;
 use hull_geometry::{Cancelled, Mesh, NONE, Point, Watch};
 use rayon::prelude::*;
@@ -27,6 +28,8 @@ pub struct Arrangement {
     pub places: Vec<Place>,
     /// Corners of the faces, numbers of places.
     pub faces: Vec<[u32; 3]>,
+    /// So many faces come first that are facets of the input as they were; all others were cut.
+    pub whole: usize,
     /// Where the sources of face `f` begin in `sources`; one more than there are faces.
     starts: Vec<u32>,
     sources: Vec<Source>,
@@ -94,6 +97,7 @@ impl Arrangement {
             grid,
             places: Vec::new(),
             faces: Vec::new(),
+            whole: 0,
             starts: vec![0],
             sources: Vec::new(),
             meetings: found.len(),
@@ -109,6 +113,7 @@ impl Arrangement {
         for f in (0..mesh.triangles.len() as u32).filter(|f| !taken[*f as usize]) {
             out.push(mesh.triangles[f as usize], &[Source { facet: f, same_way: true }]);
         }
+        out.whole = out.faces.len();
         for Cut { mut numbers, made, faces } in cut {
             for (number, place) in numbers.iter_mut().zip(made) {
                 if let Some(place) = place {
@@ -150,19 +155,10 @@ impl Arrangement {
 
 /// The input with equal points joined and repeated facets once, without facets whose corners lie on one line.
 fn distinct(input: &Mesh) -> (Mesh, Vec<u32>, Vec<Source>) {
-    let mut number: HashMap<[u64; 3], u32> = HashMap::with_capacity(input.points.len());
-    let mut points = Vec::with_capacity(input.points.len());
-    let joined: Vec<u32> = input
-        .points
-        .iter()
-        .map(|p| {
-            let p = p.map(|x| x + 0.0);
-            *number.entry(p.map(f64::to_bits)).or_insert_with(|| {
-                points.push(p);
-                points.len() as u32 - 1
-            })
-        })
-        .collect();
+    let mut table = Joiner::with_capacity(input.points.len());
+    let mut joined = Vec::with_capacity(input.points.len());
+    table.number_all(&input.points, &mut joined);
+    let points = table.into_points();
     let mut keyed: Vec<([u32; 3], u32)> = (0..input.triangles.len() as u32)
         .into_par_iter()
         .filter_map(|f| {

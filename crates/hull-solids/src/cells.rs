@@ -94,8 +94,17 @@ impl Cells {
         // Faces between the same two cells that differ alike say the same thing.
         let mut steps: Vec<Passage> = Vec::new();
         let mut seen = std::collections::HashSet::new();
-        let mut of_step = Vec::with_capacity(a.faces.len());
+        let mut last = None;
         for f in 0..a.faces.len() as u32 {
+            let [front, back] = self.of_face[f as usize];
+            if let [s] = a.sources(f) {
+                // Most faces say what the one before them said.
+                let said = Some((front, back, body_of(s.facet), s.same_way));
+                if said == last {
+                    continue;
+                }
+                last = said;
+            }
             let mut change: Vec<(u32, i32)> = Vec::new();
             for s in a.sources(f) {
                 let by = if s.same_way { 1 } else { -1 };
@@ -106,8 +115,6 @@ impl Cells {
                 }
             }
             change.sort_unstable();
-            let [front, back] = self.of_face[f as usize];
-            of_step.push((front, back));
             if seen.insert((front, back, change.clone())) {
                 steps.push((front, back, change));
             }

@@ -2,12 +2,12 @@
 
 use crate::arrangement::Arrangement;
 use crate::cells::{Cells, Spoke};
-use hull_geometry::crossings::crossings_among;
+use hull_geometry::crossings::any_crosses;
 use hull_geometry::sets::Sets;
-use hull_geometry::thin::mend_thin;
+use hull_geometry::thin::{height, mend_thin};
 use hull_geometry::vector::{add, distance, lerp, scale, sub, unit};
 use hull_geometry::{Cancelled, Mesh, NONE, Point, Rebuilt, Watch};
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 
 /// What is kept of several bodies.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -54,6 +54,8 @@ pub struct Combined {
     pub seam: Vec<[u32; 2]>,
     /// Points that stood where another fan of facets stands, pulled apart by a millionth of the body's size.
     pub pulled: usize,
+    /// Facets with a corner that was rounded or pulled.
+    suspects: Vec<u32>,
     /// How often the result had to be cut again, since rounding its new points let facets cross anew.
     pub again: usize,
 }
@@ -72,11 +74,11 @@ pub fn combine(mesh: &Mesh, body_of: &[u32], rule: Rule, watch: &Watch) -> Resul
     let mut done = once(mesh, &|f| body_of[f as usize], bodies, rule, watch)?;
     // Places between doubles are rounded in the end; where that makes facets cross, they are cut once more.
     for round in 1..ROUNDS {
-        if done.meetings == 0 || done.rebuilt.mesh.triangles.is_empty() {
+        if done.suspects.is_empty() {
             break;
         }
         settle(&mut done, watch)?;
-        if crossings_among(&done.rebuilt.mesh, &vec![false; done.rebuilt.mesh.triangles.len()], watch)?.is_empty() {
+        if !any_crosses(&done.rebuilt.mesh, &done.suspects, watch)? {
             break;
         }
         let next = once(&done.rebuilt.mesh, &|_| 0, 1, Rule::Unite, watch)?;
@@ -87,6 +89,7 @@ pub fn combine(mesh: &Mesh, body_of: &[u32], rule: Rule, watch: &Watch) -> Resul
             meetings: done.meetings,
             again: round,
             pulled: done.pulled + next.pulled,
+            suspects: next.suspects,
         };
     }
     if done.rebuilt.mesh.triangles.is_empty() {
@@ -108,11 +111,17 @@ pub fn resolve(mesh: &Mesh, watch: &Watch) -> Result<Combined, CombineError> {
 fn settle(done: &mut Combined, watch: &Watch) -> Result<(), Cancelled> {
     let mesh = &done.rebuilt.mesh;
     let largest = mesh.points.iter().flatten().fold(0.0_f64, |m, x| m.max(x.abs()));
-    let (mended, what) = mend_thin(mesh, 8.0 * f64::EPSILON * largest, |_| true, watch)?;
-    if what.drawn + what.turned > 0 {
-        let origin = mended.origin.iter().map(|&f| done.rebuilt.origin[f as usize]).collect();
-        done.rebuilt = Rebuilt { mesh: mended.mesh, origin };
+    let tolerance = 8.0 * f64::EPSILON * largest;
+    if !done.suspects.iter().any(|&f| height(mesh.corners(f)) <= tolerance) {
+        return Ok(());
     }
+    let suspect: HashSet<u32> = done.suspects.iter().copied().collect();
+    let (mended, _) = mend_thin(mesh, tolerance, |_| true, watch)?;
+    // What stands where a suspect stood is one.
+    let fresh = mended.origin.iter().enumerate().filter(|(_, f)| suspect.contains(f)).map(|(i, _)| i as u32);
+    done.suspects = fresh.collect();
+    let origin = mended.origin.iter().map(|&f| done.rebuilt.origin[f as usize]).collect();
+    done.rebuilt = Rebuilt { mesh: mended.mesh, origin };
     Ok(())
 }
 
@@ -131,14 +140,23 @@ fn once(
     watch.report(0.9, "keeping what bounds the result")?;
     let inside: Vec<bool> = (0..cells.count as u32).map(|c| rule.keeps(cells.windings(c))).collect();
     let kept = |f: u32| cells.of_face[f as usize].map(|c| inside[c as usize]);
-    let (mut rebuilt, places) = surface(&arrangement, &cells, &kept);
+    let (mut rebuilt, places, whole) = surface(&arrangement, &cells, &kept);
     let pulled = pull_apart(&mut rebuilt.mesh, &places);
-    Ok(Combined { rebuilt, meetings: arrangement.meetings, seam: Vec::new(), again: 0, pulled })
+    // Facets of the input that were not cut stand as they stood, unless a corner was pulled.
+    let moved = |p: u32| {
+        let place = places[p as usize] as usize;
+        arrangement.places.get(place).is_none_or(|x| x.near != rebuilt.mesh.points[p as usize])
+    };
+    let facets = 0..rebuilt.mesh.triangles.len();
+    let suspect = |f: &usize| *f >= whole || rebuilt.mesh.triangles[*f].iter().any(|p| moved(*p));
+    let suspects = facets.filter(suspect).map(|f| f as u32).collect();
+    Ok(Combined { rebuilt, meetings: arrangement.meetings, seam: Vec::new(), again: 0, pulled, suspects })
 }
 
 /// The faces between inside and outside, facing out. Where more than two meet in a side, those around one piece of the
-/// inside go together, and points are there once for every fan of facets. Gives for each point the place it stands on.
-fn surface(a: &Arrangement, cells: &Cells, kept: &impl Fn(u32) -> [bool; 2]) -> (Rebuilt, Vec<u32>) {
+/// inside go together, and points are there once for every fan of facets. Gives for each point the place it stands on,
+/// and how many facets come first that are as they were.
+fn surface(a: &Arrangement, cells: &Cells, kept: &impl Fn(u32) -> [bool; 2]) -> (Rebuilt, Vec<u32>, usize) {
     let mut number = vec![NONE; a.faces.len()];
     let mut chosen = Vec::new();
     for f in 0..a.faces.len() as u32 {
@@ -197,6 +215,7 @@ fn surface(a: &Arrangement, cells: &Cells, kept: &impl Fn(u32) -> [bool; 2]) -> 
     }
     let mut triangles = Vec::with_capacity(chosen.len());
     let mut origin = Vec::with_capacity(chosen.len());
+    let mut whole = 0;
     for (i, &(f, turned)) in chosen.iter().enumerate() {
         let mut t = [0, 1, 2].map(|k| fan_of[3 * i + k]);
         for k in 0..3 {
@@ -213,13 +232,16 @@ fn surface(a: &Arrangement, cells: &Cells, kept: &impl Fn(u32) -> [bool; 2]) -> 
             t.swap(1, 2);
             middle.swap(0, 2);
         }
+        if (f as usize) < a.whole && middle == [None; 3] {
+            whole = triangles.len() + 1;
+        }
         split(t, middle, &mut triangles);
         // Of several facets of one place the one that faces as the result does.
         let sources = a.sources(f);
         let from = sources.iter().find(|s| s.same_way != turned).unwrap_or(&sources[0]).facet;
         origin.resize(triangles.len(), from);
     }
-    (Rebuilt { mesh: Mesh { points, triangles }, origin }, places)
+    (Rebuilt { mesh: Mesh { points, triangles }, origin }, places, whole)
 }
 
 /// Pulls points that stand in one place, each of a fan of facets of its own, a little towards the ring around them, so
@@ -278,11 +300,23 @@ fn split([a, b, c]: [u32; 3], middle: [Option<u32>; 3], out: &mut Vec<[u32; 3]>)
 /// Sides between facets that come from different bodies.
 fn seam(rebuilt: &Rebuilt, body_of: &[u32]) -> Vec<[u32; 2]> {
     let body = |f: u32| body_of[rebuilt.origin[f as usize] as usize];
+    // Sides between facets of one body are most, and none of the seam: those at its points are enough.
+    let mut at = vec![NONE; rebuilt.mesh.points.len()];
+    let mut mixed = vec![false; rebuilt.mesh.points.len()];
+    for (f, t) in rebuilt.mesh.triangles.iter().enumerate() {
+        for p in t.map(|p| p as usize) {
+            let b = body(f as u32);
+            mixed[p] |= at[p] != NONE && at[p] != b;
+            at[p] = b;
+        }
+    }
     let mut sides: Vec<([u32; 2], u32)> = Vec::new();
     for (f, t) in rebuilt.mesh.triangles.iter().enumerate() {
         for k in 0..3 {
             let (p, q) = (t[k], t[(k + 1) % 3]);
-            sides.push(([p.min(q), p.max(q)], body(f as u32)));
+            if mixed[p as usize] && mixed[q as usize] {
+                sides.push(([p.min(q), p.max(q)], body(f as u32)));
+            }
         }
     }
     sides.sort_unstable();

@@ -30,8 +30,11 @@ pub struct Seen {
 /// The figures of the deeper survey.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct Depth {
-    /// Facets that lie on another shell; their area.
+    /// Facets that lie on another shell and could go without leaving anything bare; their area.
     pub doubles: Seen,
+    /// The other facets that lie on another shell, as where two closed bodies touch; their area.
+    #[serde(default)]
+    pub touching: Seen,
     /// Shells within another that bound no cavity; the largest one's size.
     pub lost_shells: Seen,
     /// Shells that bound a cavity; the largest one's size.
@@ -59,6 +62,28 @@ pub struct Depth {
     pub isolated_points: Seen,
 }
 
+impl Depth {
+    /// Each with its name.
+    pub fn named(&self) -> [(&'static str, Seen); 14] {
+        [
+            ("facets on another shell, their area", self.doubles),
+            ("facets that touch another shell, their area", self.touching),
+            ("shells lost inside others, the largest", self.lost_shells),
+            ("cavities, the largest", self.cavities),
+            ("shells inside out, the largest", self.inside_out),
+            ("tiny shells, the largest", self.tiny_shells),
+            ("facets of thin walls, the thinnest", self.thin_walls),
+            ("facets at narrow gaps, the narrowest", self.narrow_gaps),
+            ("spikes, the highest", self.spikes),
+            ("pairs folded back, the area of the largest", self.folds),
+            ("needles, the longest", self.needles),
+            ("caps, the longest", self.caps),
+            ("tunnels, the shortest way around", self.handles),
+            ("points without a facet", self.isolated_points),
+        ]
+    }
+}
+
 /// Measures it all, with places.
 ///
 /// # Errors
@@ -76,11 +101,17 @@ pub fn depth(
     let mut found = Vec::new();
 
     watch.report(0.66, "looking for sheets that lie on each other")?;
-    let on = doubles::doubles(mesh, topology, ON * diagonal, watch)?.on;
-    let doubled: Vec<u32> = (0..on.len() as u32).filter(|f| on[*f as usize] != NONE).collect();
-    d.doubles = Seen { count: doubled.len(), size: place.area(&doubled) };
-    let text = |n: usize, area: f64| format!("{} facets lie on another shell, {} {symbol}²", count(n), short(area));
-    found.extend(place.patches(Kind::Doubles, &doubled, &text));
+    let doubles::Doubles { on, spare, .. } = doubles::doubles(mesh, topology, ON * diagonal, watch)?;
+    let touching = |f: &u32| on[*f as usize] != NONE && spare.binary_search(f).is_err();
+    let touching: Vec<u32> = (0..on.len() as u32).filter(touching).collect();
+    d.doubles = Seen { count: spare.len(), size: place.area(&spare) };
+    d.touching = Seen { count: touching.len(), size: place.area(&touching) };
+    for (kind, list, what) in
+        [(Kind::Doubles, &spare, "lie on another shell"), (Kind::Touching, &touching, "touch another shell")]
+    {
+        let text = |n: usize, area: f64| format!("{} facets {what}, {} {symbol}²", count(n), short(area));
+        found.extend(place.patches(kind, list, &text));
+    }
 
     watch.report(0.68, "telling which shell lies in which")?;
     let shells = nesting::nesting(mesh, topology, watch)?;

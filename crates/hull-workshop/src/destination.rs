@@ -26,6 +26,8 @@ pub enum Measure {
     CoplanarOverlaps,
     /// Facets that lie on another shell.
     Doubles,
+    /// Facets that touch another shell.
+    Touching,
     /// Shells within another that bound no cavity.
     LostShells,
     TinyShells,

@@ -178,6 +178,7 @@ fn measured(facts: &Facts, survey: &Survey, measure: Measure) -> Measured {
         Measure::SelfIntersections => f.self_intersections.map_or_else(|| not_yet("not looked at"), number),
         Measure::CoplanarOverlaps => f.coplanar_overlaps.map_or_else(|| not_yet("not looked at"), number),
         Measure::Doubles => seen(f, |d| d.doubles, "²"),
+        Measure::Touching => seen(f, |d| d.touching, "²"),
         Measure::LostShells => seen(f, |d| d.lost_shells, ""),
         Measure::TinyShells => seen(f, |d| d.tiny_shells, ""),
         Measure::ThinWalls => seen(f, |d| d.thin_walls, ""),

@@ -78,6 +78,7 @@ pub enum Kind {
     CoplanarOverlaps,
     SmallestAngle,
     Doubles,
+    Touching,
     LostShells,
     Cavities,
     InsideOutShells,
