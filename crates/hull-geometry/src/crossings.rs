@@ -30,6 +30,30 @@ fn side([a, b, c]: &[Point; 3], p: Point) -> f64 {
     -orient3d(coord(*a), coord(*b), coord(*c), coord(p))
 }
 
+/// A box as lowest and negated highest coordinates, rounded outward to single precision, so that one comparison of eight
+/// lanes tells whether two meet.
+type Lanes = [f32; 8];
+
+fn lanes(corners: &[Point; 3]) -> Lanes {
+    box_lanes(&around(corners))
+}
+
+fn box_lanes([low, high]: &[Point; 2]) -> Lanes {
+    // The nearest single may lie inside; the next one does not.
+    let down = |x: f64| if f64::from(x as f32) <= x { x as f32 } else { (x as f32).next_down() };
+    [down(low[0]), down(low[1]), down(low[2]), 0.0, down(-high[0]), down(-high[1]), down(-high[2]), 0.0]
+}
+
+/// What another box's lanes must not exceed for the two to meet.
+fn turn_lanes(b: &Lanes) -> Lanes {
+    [-b[4], -b[5], -b[6], 0.0, -b[0], -b[1], -b[2], 0.0]
+}
+
+#[inline]
+fn lanes_meet(turned: &Lanes, b: &Lanes) -> bool {
+    (0..8).fold(true, |all, k| all & (b[k] <= turned[k]))
+}
+
 /// Leaves that are looked at together.
 const GROUP: usize = 8;
 
@@ -49,9 +73,9 @@ pub fn crossings(mesh: &Mesh, watch: &Watch) -> Result<Vec<Crossing>, Cancelled>
 pub fn crossings_among(mesh: &Mesh, flat: &[bool], watch: &Watch) -> Result<Vec<Crossing>, Cancelled> {
     let tree = FacetTree::of(mesh);
     watch.check()?;
-    // In the order of the leaves, so that what is looked at together lies together: 48 bytes a facet for as long as this
+    // In the order of the leaves, so that what is looked at together lies together: 32 bytes a facet for as long as this
     // takes.
-    let boxes: Vec<[Point; 2]> = tree.order.par_iter().map(|&f| around(&mesh.corners(f))).collect();
+    let boxes: Vec<Lanes> = tree.order.par_iter().map(|&f| lanes(&mesh.corners(f))).collect();
     let leaves = tree.leaf_count();
     let found: Vec<Vec<Crossing>> = (0..leaves.div_ceil(GROUP))
         .into_par_iter()
@@ -62,25 +86,43 @@ pub fn crossings_among(mesh: &Mesh, flat: &[bool], watch: &Watch) -> Result<Vec<
                 return out;
             }
             // What is near is looked up once for leaves that lie together.
-            let mut near = Vec::new();
             let members = group * GROUP..((group + 1) * GROUP).min(leaves);
+            let mut near = Vec::new();
             tree.leaves_near(members.clone(), |j| near.push(j));
-            for i in members {
-                let own = tree.leaf(i);
-                let own_boxes = &boxes[i * LEAF..][..own.len()];
-                let whole = own_boxes.iter().fold(own_boxes[0], |w, b| union(&w, b));
-                for &j in near.iter().filter(|j| **j >= i && tree.meets(**j, &whole)) {
-                    let others = tree.leaf(j);
-                    for (k, (&g, b)) in others.iter().zip(&boxes[j * LEAF..]).enumerate() {
-                        if !boxes_meet(&whole, b) {
-                            continue;
-                        }
+            near.sort_unstable();
+            // Side by side in memory, so that every pair finds both at hand.
+            let list: Vec<Listed> = near
+                .iter()
+                .flat_map(|&j| (j * LEAF..).zip(tree.leaf(j)))
+                .map(|(at, &f)| Listed {
+                    lanes: boxes[at],
+                    facet: f,
+                    points: mesh.triangles[f as usize],
+                    corners: mesh.corners(f),
+                })
+                .collect();
+            let leaf_lanes: Vec<Lanes> = near.iter().map(|&j| box_lanes(tree.leaf_box(j))).collect();
+            // All leaves but the last one of the tree are full, so that a leaf's facets lie at its place in the list.
+            let of_leaf = |l: usize| &list[l * LEAF..((l + 1) * LEAF).min(list.len())];
+            for l in (0..near.len()).take_while(|&l| near[l] < members.end) {
+                let own = of_leaf(l);
+                let turned: [Lanes; LEAF] =
+                    std::array::from_fn(|k| own.get(k).map_or([0.0; 8], |o| turn_lanes(&o.lanes)));
+                let whole = turn_lanes(&leaf_lanes[l]);
+                for m in (l..near.len()).filter(|&m| lanes_meet(&whole, &leaf_lanes[m])) {
+                    for (k, other) in of_leaf(m).iter().enumerate().filter(|(_, o)| lanes_meet(&whole, &o.lanes)) {
                         // Within one leaf each pair once.
-                        let before = if i == j { k } else { own.len() };
-                        for (&f, a) in own[..before].iter().zip(own_boxes) {
-                            if boxes_meet(a, b) && !flat[f as usize] && !flat[g as usize] {
-                                let [f, g] = [f.min(g), f.max(g)];
-                                out.extend(between(mesh, [f, g], &mesh.corners(f), &mesh.corners(g)));
+                        let before = if l == m { k } else { own.len() };
+                        for (one, lanes) in own[..before].iter().zip(&turned) {
+                            if lanes_meet(lanes, &other.lanes)
+                                && !flat[one.facet as usize]
+                                && !flat[other.facet as usize]
+                            {
+                                out.extend(if one.facet < other.facet {
+                                    between(one, other)
+                                } else {
+                                    between(other, one)
+                                });
                             }
                         }
                     }
@@ -120,24 +162,31 @@ pub fn any_crosses(mesh: &Mesh, suspects: &[u32], watch: &Watch) -> Result<bool,
 /// Whether and where two facets meet where they should not.
 pub fn crossing(mesh: &Mesh, f: u32, g: u32) -> Option<Crossing> {
     let (t, u) = (mesh.corners(f), mesh.corners(g));
-    boxes_meet(&around(&t), &around(&u)).then(|| between(mesh, [f, g], &t, &u))?
+    let listed =
+        |f: u32, c: &[Point; 3]| Listed { lanes: lanes(c), facet: f, points: mesh.triangles[f as usize], corners: *c };
+    boxes_meet(&around(&t), &around(&u)).then(|| between(&listed(f, &t), &listed(g, &u)))?
 }
 
 fn around([a, b, c]: &[Point; 3]) -> [Point; 2] {
     [[0, 1, 2].map(|k| a[k].min(b[k]).min(c[k])), [0, 1, 2].map(|k| a[k].max(b[k]).max(c[k]))]
 }
 
-fn union(a: &[Point; 2], b: &[Point; 2]) -> [Point; 2] {
-    [[0, 1, 2].map(|k| a[0][k].min(b[0][k])), [0, 1, 2].map(|k| a[1][k].max(b[1][k]))]
-}
-
 fn boxes_meet(a: &[Point; 2], b: &[Point; 2]) -> bool {
     (0..3).all(|k| a[0][k] <= b[1][k] && b[0][k] <= a[1][k])
 }
 
-/// Two facets whose corners are at `t` and `u` and whose boxes meet.
-fn between(mesh: &Mesh, facets: [u32; 2], t: &[Point; 3], u: &[Point; 3]) -> Option<Crossing> {
-    let [i, j] = facets.map(|f| mesh.triangles[f as usize]);
+/// A facet with all that is asked of it.
+struct Listed {
+    lanes: Lanes,
+    facet: u32,
+    points: [u32; 3],
+    corners: [Point; 3],
+}
+
+/// Two facets whose boxes meet.
+fn between(one: &Listed, other: &Listed) -> Option<Crossing> {
+    let (facets, t, u) = ([one.facet, other.facet], &one.corners, &other.corners);
+    let [i, j] = [one.points, other.points];
     let mut shared = [(0, 0); 3];
     let mut count = 0;
     for (a, p) in i.iter().enumerate() {

@@ -117,9 +117,9 @@ impl FacetTree {
         &self.order[i * LEAF..((i + 1) * LEAF).min(self.order.len())]
     }
 
-    /// Whether the box of a leaf meets another box.
-    pub fn meets(&self, leaf: usize, other: &Box3) -> bool {
-        meet(&self.boxes[self.leaves + leaf], other)
+    /// The box of a leaf.
+    pub fn leaf_box(&self, leaf: usize) -> &Box3 {
+        &self.boxes[self.leaves + leaf]
     }
 
     /// Calls `found` for every leaf, from the first of some on, whose box meets the box around those.

@@ -64,13 +64,12 @@ impl Flat {
     }
 
     fn empty(grid: Grid, plane: [Point; 3], axis: usize, corners: [Place; 3]) -> Flat {
-        let [a, b, c] = &corners;
-        let first = if turn(grid, axis, a, b, c) < 0 { [0, 2, 1] } else { [0, 1, 2] };
+        let first = if turn(grid, axis, &corners[0], &corners[1], &corners[2]) < 0 { [0, 2, 1] } else { [0, 1, 2] };
         Flat {
             grid,
             plane,
             axis,
-            places: corners.to_vec(),
+            places: corners.map(|c| c.prepared(grid)).to_vec(),
             triangles: vec![first],
             across: vec![[NONE; 3]],
             line: vec![[NONE; 3]],
@@ -88,7 +87,7 @@ impl Flat {
     /// Adds a place of the plane within what is triangulated; gives the number of an equal one if there is one.
     pub fn add(&mut self, place: Place) -> u32 {
         let p = self.places.len() as u32;
-        self.places.push(place);
+        self.places.push(place.prepared(self.grid));
         match self.find(p) {
             Found::Corner(q) => {
                 self.places.pop();

@@ -9,6 +9,7 @@ use dashu_int::{IBig, Sign};
 use hull_geometry::Point;
 use hull_geometry::vector::{cross, sub};
 use robust::{Coord, Coord3D, orient2d, orient3d};
+use std::borrow::Cow;
 
 /// The power of two that makes whole numbers of all given coordinates: `x * 2^shift` is whole.
 #[derive(Clone, Copy, Debug)]
@@ -88,30 +89,39 @@ pub type Whole = [IBig; 4];
 pub struct Place {
     /// The nearest doubles; a given point exactly.
     pub near: Point,
+    given: bool,
     whole: Option<Box<Whole>>,
 }
 
 impl Place {
     pub fn given(p: Point) -> Place {
-        Place { near: p.map(|x| x + 0.0), whole: None }
+        Place { near: p.map(|x| x + 0.0), given: true, whole: None }
     }
 
     fn made(grid: Grid, [x, y, z, w]: Whole) -> Place {
         let [x, y, z, w] = if w.sign() == Sign::Negative { [-x, -y, -z, -w] } else { [x, y, z, w] };
         let near = [&x, &y, &z].map(|n| grid.nearest_double(n, &w) + 0.0);
-        Place { near, whole: Some(Box::new([x, y, z, w])) }
+        Place { near, given: false, whole: Some(Box::new([x, y, z, w])) }
     }
 
     pub fn is_given(&self) -> bool {
-        self.whole.is_none()
+        self.given
     }
 
-    fn whole(&self, grid: Grid) -> Whole {
+    /// The same place with its whole numbers at hand, for work that asks for them often.
+    pub fn prepared(mut self, grid: Grid) -> Place {
+        if self.whole.is_none() {
+            self.whole = Some(Box::new(self.whole(grid).into_owned()));
+        }
+        self
+    }
+
+    fn whole(&self, grid: Grid) -> Cow<'_, Whole> {
         match &self.whole {
-            Some(w) => (**w).clone(),
+            Some(w) => Cow::Borrowed(w),
             None => {
                 let [x, y, z] = grid.whole_point(self.near);
-                [x, y, z, IBig::ONE]
+                Cow::Owned([x, y, z, IBig::ONE])
             }
         }
     }
