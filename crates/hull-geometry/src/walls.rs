@@ -9,7 +9,7 @@ use rayon::prelude::*;
 /// Two facets face each other where their normals are at least this far from each other: the cosine.
 const FACING: f64 = -0.5;
 /// Of more facets than this only every n-th is looked at.
-const MOST: usize = 300_000;
+const MOST: usize = 120_000;
 
 /// Facets from which it is less far than a size.
 #[derive(Clone, Debug, Default)]
