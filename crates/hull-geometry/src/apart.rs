@@ -1,12 +1,12 @@
 //! How far one surface is from another.
 
+use crate::join::Coordinates;
 use crate::mesh::{Mesh, Point};
 use crate::tree::FacetTree;
 use crate::vector::{add, norm, scale};
 use crate::watch::{Cancelled, Watch};
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
-use std::collections::HashSet;
 
 /// Distances from one surface to another, measured at every point and the middle of every facet; the mean, the root of
 /// the mean square and the 95 % value weigh each facet's middle by its area.
@@ -82,22 +82,36 @@ pub fn moved(before: &Mesh, after: &Mesh, watch: &Watch) -> Result<Option<Moved>
     if before.triangles.is_empty() || after.triangles.is_empty() {
         return Ok(None);
     }
-    let key = |m: &Mesh, f: u32| {
-        let mut c = m.corners(f).map(|p| p.map(f64::to_bits));
-        c.sort_unstable();
-        c
+    let (known_before, known_after) = (keys(before), keys(after));
+    let sorted = |keys: &[u64]| {
+        let mut list = keys.to_vec();
+        list.par_sort_unstable();
+        list
     };
-    let changed = |m: &Mesh, other: &Mesh| {
-        let known: HashSet<[[u64; 3]; 3]> = (0..other.triangles.len() as u32).map(|f| key(other, f)).collect();
-        (0..m.triangles.len() as u32).filter(|&f| !known.contains(&key(m, f))).collect::<Vec<u32>>()
+    let (sorted_before, sorted_after) = (sorted(&known_before), sorted(&known_after));
+    let absent = |keys: &[u64], other: &[u64]| -> Vec<u32> {
+        (0..keys.len() as u32).filter(|&f| other.binary_search(&keys[f as usize]).is_err()).collect()
     };
-    let (gone, fresh) = (changed(before, after), changed(after, before));
+    let (gone, fresh) = (absent(&known_before, &sorted_after), absent(&known_after, &sorted_before));
     if gone.is_empty() && fresh.is_empty() {
         return Ok(None);
     }
     let there = apart_at(before, &gone, after, watch)?;
     let back = apart_at(after, &fresh, before, watch)?;
     Ok(Some(Moved { there, back }))
+}
+
+/// A number for each facet that tells its three places, in whatever order, from those of others.
+fn keys(mesh: &Mesh) -> Vec<u64> {
+    let of = |p: Point| p.settled().hash();
+    mesh.triangles
+        .par_iter()
+        .map(|t| {
+            let mut corners = t.map(|p| of(mesh.points[p as usize]));
+            corners.sort_unstable();
+            corners.into_iter().fold(0, |h: u64, c| (h.rotate_left(23) ^ c).wrapping_mul(0x9e37_79b9_7f4a_7c15))
+        })
+        .collect()
 }
 
 /// How far the facets `facets` of `from` are from `to`; all others count as at no distance.
