@@ -14,6 +14,13 @@ type Attributes = Record<string, string | number>;
 const TITLES: Record<string, string> = {
   self_intersections: "crossing facets",
   coplanar_overlaps: "overlapping facets",
+  doubles: "there twice",
+  touching: "touching shells",
+  lost_shells: "lost inside",
+  inside_out_shells: "inside out",
+  folds: "folded back",
+  handles: "tunnel",
+  isolated_points: "lone point",
 };
 
 export class Overlay {
@@ -86,7 +93,9 @@ export class Overlay {
     });
     this.add("circle", { cx: x, cy: y, r: 3.5, fill: "#7A2E6E" });
     const wide = Math.max(120, f.text.length * 6.3 + 20);
-    const left = x > view.frame.clientWidth / 2 ? x - wide - radius - 20 : x + radius + 20;
+    const beside = x > view.frame.clientWidth / 2 ? x - wide - radius - 20 : x + radius + 20;
+    // Long texts stay within the frame.
+    const left = Math.max(8, Math.min(beside, view.frame.clientWidth - wide - 8));
     this.add("path", { d: `M${x} ${y}L${left > x ? left : left + wide} ${y + 63}`, stroke: INK });
     this.add("rect", { x: left, y: y + 44, width: wide, height: 40, fill: "#FBF9F3", stroke: "#7A2E6E" });
     const title = TITLES[f.kind] ?? f.kind.replaceAll("_", " ");

@@ -135,12 +135,12 @@ fn limit(r: &Requirement) -> String {
     }
 }
 
-/// A count with the size of the worst.
-fn seen(figures: &Figures, of: impl Fn(&Depth) -> Seen, power: &str) -> Measured {
+/// A count with the size of the worst, where that is a length: areas would not fit the row.
+fn seen(figures: &Figures, of: impl Fn(&Depth) -> Seen) -> Measured {
     let Some(depth) = &figures.depth else { return Measured { value: None, text: "not looked at".into() } };
     let Seen { count: n, size } = of(depth);
     let unit = figures.unit.map_or("units", |u| u.symbol());
-    let text = if n == 0 || size == 0.0 { count(n) } else { format!("{}, {} {unit}{power}", count(n), short(size)) };
+    let text = if n == 0 || size == 0.0 { count(n) } else { format!("{}, {} {unit}", count(n), short(size)) };
     Measured { value: Some(n as f64), text }
 }
 
@@ -177,19 +177,19 @@ fn measured(facts: &Facts, survey: &Survey, measure: Measure) -> Measured {
         Measure::PinchedPoints => number(f.pinched_points),
         Measure::SelfIntersections => f.self_intersections.map_or_else(|| not_yet("not looked at"), number),
         Measure::CoplanarOverlaps => f.coplanar_overlaps.map_or_else(|| not_yet("not looked at"), number),
-        Measure::Doubles => seen(f, |d| d.doubles, "²"),
-        Measure::Touching => seen(f, |d| d.touching, "²"),
-        Measure::LostShells => seen(f, |d| d.lost_shells, ""),
-        Measure::TinyShells => seen(f, |d| d.tiny_shells, ""),
-        Measure::ThinWalls => seen(f, |d| d.thin_walls, ""),
-        Measure::NarrowGaps => seen(f, |d| d.narrow_gaps, ""),
-        Measure::Spikes => seen(f, |d| d.spikes, ""),
-        Measure::Folds => seen(f, |d| d.folds, "²"),
+        Measure::Doubles => seen(f, |d| Seen { size: 0.0, ..d.doubles }),
+        Measure::Touching => seen(f, |d| Seen { size: 0.0, ..d.touching }),
+        Measure::LostShells => seen(f, |d| d.lost_shells),
+        Measure::TinyShells => seen(f, |d| d.tiny_shells),
+        Measure::ThinWalls => seen(f, |d| d.thin_walls),
+        Measure::NarrowGaps => seen(f, |d| d.narrow_gaps),
+        Measure::Spikes => seen(f, |d| d.spikes),
+        Measure::Folds => seen(f, |d| Seen { size: 0.0, ..d.folds }),
         Measure::BadShapes => {
-            seen(f, |d| Seen { count: d.needles.count + d.caps.count, size: d.needles.size.max(d.caps.size) }, "")
+            seen(f, |d| Seen { count: d.needles.count + d.caps.count, size: d.needles.size.max(d.caps.size) })
         }
-        Measure::Handles => seen(f, |d| d.handles, ""),
-        Measure::IsolatedPoints => seen(f, |d| d.isolated_points, ""),
+        Measure::Handles => seen(f, |d| d.handles),
+        Measure::IsolatedPoints => seen(f, |d| d.isolated_points),
         Measure::FacetsToTurn => match f.facets_to_turn {
             Some(n) => number(n),
             None => not_yet("once closed"),
