@@ -26,6 +26,8 @@ export async function newProject(page: Page, name: string): Promise<void> {
 }
 
 export async function send(page: Page, name: string, bytes: Buffer): Promise<void> {
+  // The script that sends files comes after the page.
+  await page.locator("#drop[data-ready]").waitFor();
   await page.locator("input[type=file]").setInputFiles({ name, mimeType: "model/stl", buffer: bytes });
 }
 

@@ -21,6 +21,10 @@ function attachUpload(form: HTMLFormElement): void {
     e.preventDefault();
     sendAll(e.dataTransfer?.files ?? null);
   });
+  // Files that were chosen before this came are not lost.
+  sendAll(input.files);
+  input.value = "";
+  form.dataset.ready = "";
 }
 
 function send(project: string, file: File, list: HTMLUListElement): void {

@@ -96,6 +96,7 @@ pub fn step(fields: &Fields) -> Result<Step, PageError> {
         "remove_duplicates" => Step::RemoveDuplicates,
         "remove_zero_area" => Step::RemoveZeroArea,
         "cut_crossings" => Step::CutCrossings,
+        "keep_outside" => Step::KeepOutside,
         "drop_shells" => Step::DropShells { up_to: number(fields, "up_to", "The size")? },
         "drop_doubles" => Step::DropDoubles { tolerance: number(fields, "tolerance", "The tolerance")? },
         "flatten_spikes" => Step::FlattenSpikes,

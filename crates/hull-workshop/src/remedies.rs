@@ -7,7 +7,7 @@ use hull_geometry::holes::Wish;
 use hull_geometry::mesh::Bounds;
 use hull_geometry::topology::Topology;
 use hull_geometry::vector::distance;
-use hull_geometry::{NONE, Point, Rebuilt, Watch, doubles, handles, holes, orient, spikes, stitch, thin};
+use hull_geometry::{NONE, Point, Rebuilt, Watch, doubles, handles, holes, nesting, orient, spikes, stitch, thin};
 use hull_solids::combine::{CombineError, resolve};
 use hull_solids::wrap::{WrapError, wrap};
 
@@ -146,6 +146,21 @@ pub(crate) fn cut_crossings(body: &mut Body, watch: &Watch) -> Result<String, St
         count(before),
         count(body.mesh.triangles.len())
     ))
+}
+
+pub(crate) fn keep_outside(body: &mut Body, watch: &Watch) -> Result<String, StepError> {
+    let mut sentence = cut_crossings(body, watch)?;
+    let topology = Topology::of(&body.mesh, watch)?;
+    let shells = nesting::nesting(&body.mesh, &topology, watch)?;
+    let inner = |f: u32| shells.get(topology.shell_of[f as usize] as usize).is_some_and(|s| s.inside > 0);
+    let gone = shells.iter().filter(|s| s.inside > 0).count();
+    if gone > 0 {
+        let rebuilt = Rebuilt::keeping(&body.mesh, |f| !inner(f));
+        let facets = body.mesh.triangles.len() - rebuilt.mesh.triangles.len();
+        shrink(body, rebuilt, facets, "facets")?;
+        sentence += &format!(" {} shells inside went with {} facets.", count(gone), count(facets));
+    }
+    Ok(sentence)
 }
 
 /// For each shell of a mesh the diagonal of its box.

@@ -72,6 +72,8 @@ pub enum Step {
     /// Cuts facets along their crossings and keeps what the surface winds around: shells that run through each other
     /// become one, folds go.
     CutCrossings,
+    /// Keeps of a closed surface what can be seen from outside: crossings are cut, cavities and what lies in them go.
+    KeepOutside,
     /// Takes shells away whose box has a diagonal of at most `up_to`.
     DropShells {
         up_to: f64,
@@ -198,6 +200,7 @@ impl Step {
             Step::RemoveDuplicates => "Remove duplicate facets".into(),
             Step::RemoveZeroArea => "Remove facets without area".into(),
             Step::CutCrossings => "Cut crossings".into(),
+            Step::KeepOutside => "Keep the outside only".into(),
             Step::DropShells { up_to } => format!("Drop shells up to {} mm", short(*up_to)),
             Step::DropDoubles { tolerance } => format!("Drop doubles within {} mm", short(*tolerance)),
             Step::FlattenSpikes => "Flatten spikes".into(),
@@ -249,6 +252,7 @@ impl Step {
                 | Step::RemoveDuplicates
                 | Step::RemoveZeroArea
                 | Step::CutCrossings
+                | Step::KeepOutside
                 | Step::DropShells { .. }
                 | Step::DropDoubles { .. }
                 | Step::FlattenSpikes
@@ -294,6 +298,7 @@ pub fn apply(before: &Body, step: &Step, watch: &Watch) -> Result<(Body, Change)
             remedies::shrink(&mut body, rebuilt, gone, "facets without area")?
         }
         Step::CutCrossings => remedies::cut_crossings(&mut body, watch)?,
+        Step::KeepOutside => remedies::keep_outside(&mut body, watch)?,
         Step::DropShells { up_to } => remedies::drop_shells(&mut body, *up_to, watch)?,
         Step::DropDoubles { tolerance } => remedies::drop_doubles(&mut body, *tolerance, watch)?,
         Step::FlattenSpikes => remedies::flatten_spikes(&mut body)?,

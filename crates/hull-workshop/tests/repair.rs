@@ -157,6 +157,17 @@ fn every_remedy_says_how_far_the_surface_moved() {
     let (one, change) = apply(&body(both), &Step::CutCrossings, &watch).expect("they are closed");
     assert_clean(&one.mesh, "cut");
     assert!((volume(&one.mesh) - (16.0 + 12.0 - 4.0)).abs() < 1e-9);
+    // A cavity with a crumb in it goes with the outside only, and stays where crossings are cut.
+    let mut hollow = one.clone();
+    let mut cavity = at(cuboid([0.5; 3]), [0.2; 3]);
+    cavity.triangles.iter_mut().for_each(|t| t.swap(1, 2));
+    hollow.mesh.append(&cavity);
+    hollow.mesh.append(&at(cuboid([0.1; 3]), [0.4; 3]));
+    hollow.boundary_of.resize(hollow.mesh.triangles.len(), NONE);
+    let (outside, _) = apply(&hollow, &Step::KeepOutside, &watch).expect("it is closed");
+    let (cut, _) = apply(&hollow, &Step::CutCrossings, &watch).expect("it is closed");
+    assert!((volume(&outside.mesh) - 24.0).abs() < 1e-9);
+    assert!((volume(&cut.mesh) - (24.0 - 0.125 + 0.001)).abs() < 1e-9, "{}", volume(&cut.mesh));
     // Only what lay inside went: from the result to what was, nothing moved.
     assert!(change.moved.expect("facets went").back.largest < 1e-9);
 }
