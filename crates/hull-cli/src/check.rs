@@ -158,7 +158,9 @@ fn print(path: &Path, seen: &Seen, f: &Figures, wrong: &[String]) {
     }
     if let Some(d) = &f.depth {
         for (what, seen) in d.named().iter().filter(|(_, s)| s.count > 0) {
-            println!("  {}: {}, {} {unit}", what, count(seen.count), short(seen.size));
+            // Of bodies too large to look for the worst there is a count only.
+            let worst = if seen.size > 0.0 { format!(", {} {unit}", short(seen.size)) } else { String::new() };
+            println!("  {what}: {}{worst}", count(seen.count));
         }
     }
     if wrong.is_empty() {
