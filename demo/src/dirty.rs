@@ -32,7 +32,7 @@ pub fn keel_fin_scan() -> Vec<u8> {
     stl::write_binary(&scan, &all)
 }
 
-/// A closed fin: a symmetrical section that tapers upward, with a small tunnel for the lifting pin.
+/// A closed fin: a symmetrical section that tapers upward.
 fn fin(span: f64, chord: f64, around: usize, up: usize) -> Mesh {
     let at = |i: usize, j: usize| -> Point {
         let h = j as f64 / up as f64;
@@ -106,8 +106,7 @@ pub fn winch_arm() -> Vec<u8> {
     translate(&mut arm, [0.0, -18.0, -14.0]);
     let mut rib = cuboid([200.0, 10.0, 60.0]);
     translate(&mut rib, [30.0, -5.0, -30.0]);
-    let mut hub = torus(38.0, 20.0, 72, 32);
-    translate(&mut hub, [0.0; 3]);
+    let hub = torus(38.0, 20.0, 72, 32);
     let mut eye = torus(1.0, 0.42, 60, 28);
     enlarge(&mut eye, 26.0);
     translate(&mut eye, [262.0, 0.0, 0.0]);

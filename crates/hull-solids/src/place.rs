@@ -328,14 +328,12 @@ mod tests {
                 prop_assert_eq!(turn(grid, axis, &a, &x, &o), turn(grid, axis, &a, &b, &o));
             }
             // The nearest doubles are as near as doubles can be.
-            let again = Place::given(x.near);
             for k in 0..3 {
                 let up = Place::given([f64::next_up(x.near[0]), f64::next_up(x.near[1]), f64::next_up(x.near[2])]);
                 let down = Place::given([f64::next_down(x.near[0]), f64::next_down(x.near[1]), f64::next_down(x.near[2])]);
                 let fine = Grid::of([p, q, up.near, down.near].into_iter().chain(t));
                 let y = on_plane(fine, p, q, &t);
                 prop_assert!(direction(fine, k, &y, &up) >= 0 && direction(fine, k, &down, &y) >= 0);
-                let _ = &again;
             }
         }
     }
