@@ -54,7 +54,7 @@ pub fn run(r: &Repair) -> Result<End> {
         };
         println!("before: {}", line(&done.before));
         for p in &done.steps {
-            println!("{}: {}", in_unit(&p.step.title(), &done.body), p.change.sentence);
+            println!("{}: {}", in_unit(&p.step.title(), &done.body.facts), p.change.sentence);
         }
         println!("after: {}", line(&done.after));
         println!("wrote {}", r.output.display());

@@ -21,7 +21,7 @@ pub enum Rule {
 }
 
 impl Rule {
-    /// A cell is in a body if that winds around it; a body turned inside out encloses as well as another.
+    /// A cell is in a body if that winds around it facing out; a body turned inside out encloses nothing.
     fn keeps(self, windings: &[i32]) -> bool {
         match self {
             Rule::Unite => windings.iter().any(|w| *w > 0),

@@ -7,6 +7,7 @@ use actix_web::{HttpRequest, post, web};
 use hull_store::bodies::BodyRow;
 use hull_store::{Store, StoreError};
 use hull_workshop::repair::{Defects, Planned};
+use hull_workshop::step::in_unit;
 use serde_json::json;
 
 /// A proposed repair, ready to draw.
@@ -39,14 +40,11 @@ pub fn plan(store: &Store, body: &BodyRow) -> hull_store::Result<(Option<Plan>, 
     let [before, after]: [Defects; 2] =
         [serde_json::from_value(result["before"].clone())?, serde_json::from_value(result["after"].clone())?];
     let left = after.named().iter().filter(|n| n.1 > 0).map(|(what, n)| format!("{n} {what}")).collect();
-    let scaled = match body.head {
-        Some(head) => store.revision(head)?.facts.scale.is_some(),
-        None => false,
-    };
+    let facts = body.head.map(|head| store.revision(head)).transpose()?.map(|r| r.facts).unwrap_or_default();
     let lines = steps
         .into_iter()
         .map(|p| PlanLine {
-            title: if scaled { p.step.title() } else { p.step.title().replace(" mm", " file units") },
+            title: in_unit(&p.step.title(), &facts),
             effects: p.after.change_from(&p.before),
             moved: p.change.moved.as_ref().map(|m| m.largest()),
             sentence: p.change.sentence,

@@ -21,6 +21,7 @@ use hull_workshop::depth::Depth;
 use hull_workshop::destination::Measure;
 use hull_workshop::export::DesignForm;
 use hull_workshop::size::{Candidate, candidates};
+use hull_workshop::step::in_unit;
 use hull_workshop::survey::Kind;
 use hull_workshop::{Destination, Role, Row, Sheet, Step, Verdict};
 use serde::Deserialize;
@@ -343,11 +344,7 @@ pub(crate) fn render(store: &Store, id: i32, place: &Place, notice: Option<Strin
     let on_line: Vec<i32> = line.iter().map(|r| r.id).collect();
     let entry = |i: usize, r: Revision| LogLine {
         number: i,
-        title: match &r.step {
-            Some(step) if r.facts.scale.is_some() => step.title(),
-            Some(step) => step.title().replace(" mm", " file units"),
-            None => "As received".into(),
-        },
+        title: r.step.as_ref().map_or("As received".into(), |s| in_unit(&s.title(), &r.facts)),
         here: r.id == head,
         ahead: i > at,
         revision: r,

@@ -9,7 +9,7 @@ use hull_formats::Label;
 use hull_geometry::shapes::cuboid;
 use hull_geometry::topology::{OpenEdge, Topology, open_loops};
 use hull_geometry::vector::{add, cross, norm, scale, unit};
-use hull_geometry::{Cancelled, Mesh, NONE, Point, Rebuilt, Watch};
+use hull_geometry::{Mesh, NONE, Point, Rebuilt, Watch};
 use hull_solids::combine::{CombineError, Rule, combine};
 use serde::{Deserialize, Serialize};
 
@@ -63,9 +63,12 @@ pub fn together(bodies: &[(String, Body)], how: Together, watch: &Watch) -> Resu
         Together::Subtract => Rule::Subtract,
         Together::Intersect => Rule::Intersect,
     };
-    cut(merged, &body_of, bodies.iter().map(|b| b.0.as_str()).collect(), rule, how.word(), watch)
+    let names = bodies.iter().map(|b| b.0.as_str()).collect();
+    cut(merged, &body_of, names, rule, how.word(), watch)?
+        .ok_or_else(|| refused("Nothing would be left: the bodies share no space, or face inward."))
 }
 
+/// The bodies cut and combined; `None` if nothing would be left.
 fn cut(
     mut merged: Body,
     body_of: &[u32],
@@ -73,15 +76,18 @@ fn cut(
     rule: Rule,
     word: &str,
     watch: &Watch,
-) -> Result<(Body, Change), StepError> {
-    let done = combine(&merged.mesh, body_of, rule, watch).map_err(|e| match e {
-        CombineError::Cancelled(c) => StepError::Cancelled(c),
-        CombineError::Open => {
+) -> Result<Option<(Body, Change)>, StepError> {
+    let done = match combine(&merged.mesh, body_of, rule, watch) {
+        Ok(done) => done,
+        Err(CombineError::Nothing) => return Ok(None),
+        Err(CombineError::Cancelled(c)) => return Err(c.into()),
+        Err(CombineError::Open) => {
             let open = open_ones(&merged.mesh, body_of, &names);
-            refused(format!("{open} must be closed and face outward first: inside and outside cannot be told apart."))
+            return Err(refused(format!(
+                "{open} must be closed and face outward first: inside and outside cannot be told apart."
+            )));
         }
-        CombineError::Nothing => refused("Nothing would be left: the bodies share no space."),
-    })?;
+    };
     let seam: Vec<OpenEdge> = done.seam.iter().map(|e| OpenEdge { from: e[0], to: e[1], facet: NONE }).collect();
     let loops = open_loops(&done.rebuilt.mesh, &seam);
     let name = names.join(" × ");
@@ -108,7 +114,7 @@ fn cut(
             count(done.pulled)
         );
     }
-    Ok((merged, Change { sentence, ..Default::default() }))
+    Ok(Some((merged, Change { sentence, ..Default::default() })))
 }
 
 /// Which bodies are open, in words.
@@ -298,14 +304,9 @@ fn by_knife(body: &Body, knife: &Mesh, names: [String; 2], watch: &Watch) -> Res
     for (rule, name) in [Rule::Intersect, Rule::Subtract].into_iter().zip(names) {
         let pair = [("the body".to_string(), body.clone()), ("cut".to_string(), knife.clone())];
         let (merged, body_of) = side_by_side(&pair);
-        match cut(merged, &body_of, vec!["the body", "the cut"], rule, "split", watch) {
-            Ok((mut piece, _)) => {
-                piece.facts.seams.clear();
-                out.push((name, piece));
-            }
-            Err(StepError::Cancelled(Cancelled)) => return Err(Cancelled.into()),
-            Err(e) if e.to_string().starts_with("Nothing") => {}
-            Err(e) => return Err(e),
+        if let Some((mut piece, _)) = cut(merged, &body_of, vec!["the body", "the cut"], rule, "split", watch)? {
+            piece.facts.seams.clear();
+            out.push((name, piece));
         }
     }
     Ok(out)

@@ -1,6 +1,6 @@
 //! Steps: the only way a body changes.
 
-use crate::body::{Boundary, Scale, Waiver};
+use crate::body::{Boundary, Facts, Scale, Waiver};
 use crate::edges;
 use crate::exact;
 use crate::numbers::{count, short};
@@ -264,8 +264,8 @@ impl Step {
 }
 
 /// A sentence about lengths, said in file units as long as the body has no other.
-pub fn in_unit(sentence: &str, body: &Body) -> String {
-    if body.facts.scale.is_some() { sentence.into() } else { sentence.replace(" mm", " file units") }
+pub fn in_unit(sentence: &str, facts: &Facts) -> String {
+    if facts.scale.is_some() { sentence.into() } else { sentence.replace(" mm", " file units") }
 }
 
 /// Applies one step. The same body and step give the same bytes, whatever the thread count.
@@ -378,7 +378,7 @@ pub fn apply(before: &Body, step: &Step, watch: &Watch) -> Result<(Body, Change)
             "The waiver is withdrawn.".into()
         }
     };
-    change.sentence = in_unit(&change.sentence, &body);
+    change.sentence = in_unit(&change.sentence, &body.facts);
     if step.leaves_exact_behind() {
         watch.report(0.45, "measuring how far the surface moved")?;
         change.moved = apart::moved(&before.mesh, &body.mesh, watch)?;
