@@ -29,3 +29,27 @@ export function looseBox(size: Point, gap: number, left: number[] = [], turned: 
   });
   return Buffer.from(`${text}endsolid\n`);
 }
+
+/** Binary STL of a torus about z, two facets for each of `u` by `v` cells. */
+export function torus(major: number, minor: number, u: number, v: number): Buffer {
+  const place = (i: number, j: number): Point => {
+    const [a, b] = [(2 * Math.PI * (i % u)) / u, (2 * Math.PI * (j % v)) / v];
+    const r = major + minor * Math.cos(b);
+    return [r * Math.cos(a), r * Math.sin(a), minor * Math.sin(b)];
+  };
+  const bytes = Buffer.alloc(84 + 50 * 2 * u * v);
+  bytes.writeUInt32LE(2 * u * v, 80);
+  let at = 84;
+  for (let i = 0; i < u; i++)
+    for (let j = 0; j < v; j++) {
+      const [a, b, c, d] = [place(i, j), place(i + 1, j), place(i + 1, j + 1), place(i, j + 1)];
+      for (const t of [
+        [a, b, c],
+        [a, c, d],
+      ]) {
+        t.flat().forEach((x, k) => bytes.writeFloatLE(x, at + 12 + 4 * k));
+        at += 50;
+      }
+    }
+  return bytes;
+}

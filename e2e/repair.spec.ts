@@ -1,6 +1,7 @@
 // Dirty bodies: the deeper findings visited, remedies previewed, applied and gone back from, a repair in one press.
 import { readFileSync } from "node:fs";
 import { dirname, join } from "node:path";
+import { torus } from "./parts";
 import { bodyOf, drawn, expect, firstBody, newProject, send, test } from "./pages";
 
 const demo = (name: string) => readFileSync(join(dirname(process.env.HULL_DEMO_PART!), name));
@@ -24,7 +25,7 @@ test("a scan is repaired in one press, and the logbook says how far it moved", a
   await page.getByRole("button", { name: "Drop the preview" }).click();
   await expect(page.locator(".preview-bar")).toHaveCount(0);
   await page.getByRole("button", { name: "Propose a repair" }).click();
-  const plan = page.locator("#plan");
+  const plan = page.locator("#plan > section");
   await expect(plan).toContainText("Ends closed, facing outward, without crossings.", { timeout: 60_000 });
   await expect(plan.locator("li")).toContainText(["Flatten spikes", "Drop shells", "Drop doubles", "Stitch"]);
   await expect(plan).toContainText("spikes 3 → 0");
@@ -73,6 +74,30 @@ test("castings that run through each other become one, and pieces again", async 
   await page.locator(".tabs").getByRole("link", { name: "Boundaries" }).click();
   for (const name of ["arm", "rib", "hub", "eye"])
     await expect(page.locator("tr.boundary", { hasText: name }).first()).toBeVisible();
+});
+
+test("the sheet fills in while the survey goes on; a cancelled survey says so and is taken up again", async ({
+  page,
+  request,
+}) => {
+  // 240 000 facets: long enough to be cancelled in.
+  const body = await bodyOf(request, "large", "ring.stl", torus(300, 100, 600, 200));
+  await page.goto(`${body}?row=thin_walls`);
+  const surveying = page.locator("#surveying");
+  const [closed, tunnels] = [page.locator("#row-closed"), page.locator("#row-handles")];
+  await expect(surveying).toContainText("Surveying");
+  await expect(closed).toContainText("met");
+  await expect(tunnels).toContainText("not looked at");
+  await surveying.getByRole("button", { name: "Cancel" }).click();
+  await expect(surveying).toContainText("not finished");
+  await expect(tunnels).toContainText("not looked at");
+  await expect(page.locator("#to-handover")).toContainText("short");
+  await surveying.getByRole("button", { name: "Survey the rest" }).click();
+  await expect(surveying).toContainText("Surveying");
+  // A ring has one tunnel, 2 π 100 around, which the sheet tells without being asked again.
+  await expect(tunnels).toContainText("1, 628.3 units", { timeout: 90_000 });
+  await expect(surveying).toHaveCount(0, { timeout: 30_000 });
+  await expect(page.locator(".row .v", { hasText: "not looked at" })).toHaveCount(0);
 });
 
 test("a skin is found, dropped and brought back; whatever is left is wrapped", async ({ page, request }) => {

@@ -45,14 +45,22 @@ function attachWorkspace(frame: HTMLElement): void {
     view.redraw();
   };
 
+  let address = "";
   const sync = async () => {
-    const before = scene?.revision;
+    const before = scene;
+    const last = address;
     scene = readScene();
+    address = location.href;
     if (!scene) return;
-    if (scene.revision !== before) naming.forget();
+    // Answers of a survey under way: findings are added at the end of the list, nothing else is new.
+    if (scene.revision === before?.revision && address === last && scene.findings.length !== before.findings.length) {
+      view.redraw();
+      return;
+    }
+    if (scene.revision !== before?.revision) naming.forget();
     place = -1;
     overlay.finding = null;
-    const plan = document.querySelector("#plan");
+    const plan = document.querySelector("#plan > section");
     if (plan) document.querySelector("#sheet")?.scrollTo(0, 0);
     else document.querySelector("#sheet .evidence")?.scrollIntoView({ block: "nearest" });
     try {

@@ -37,7 +37,8 @@ pub fn run(files: &[PathBuf], unit: Option<Unit>, json: bool, reader: Reader, lo
         }
         if look == Look::Deep {
             let symbol = figures.unit.map_or("file units", Unit::symbol);
-            figures.depth = Some(depth(&seen.mesh, &topology, symbol, &watch)?.0);
+            figures.depth =
+                Some(depth(&seen.mesh, &topology, symbol, &watch, |_, _, _| Ok::<(), hull_geometry::Cancelled>(()))?);
         }
         let wrong = shortcomings(&figures);
         ready &= wrong.is_empty();

@@ -21,7 +21,8 @@ pub struct TolerancePlot {
     /// Ascending tolerances.
     pub trials: Vec<Trial>,
     /// The smallest sufficient tolerance: no larger one (up to half a typical open edge, beyond which
-    /// facets are at stake) leaves fewer open edges; up to twice that if it cuts fewer edges.
+    /// facets are at stake) leaves fewer open edges; up to twice that if it cuts fewer edges. Where the last
+    /// twentieth of the closing begins to collapse facets or to make edges shared by three, it is left open.
     pub proposal: Option<Trial>,
 }
 
@@ -46,7 +47,16 @@ pub fn tolerance_plot(mesh: &Mesh, watch: &Watch) -> Result<TolerancePlot, Cance
         .collect::<Result<_, _>>()?;
     let limit = typical / 2.0;
     let within = || trials.iter().filter(|t| t.tolerance <= limit);
-    let fewest = within().map(|t| t.report.open_after).min();
+    let least_refused = trials.first().map_or(0, |t| refused(&t.report));
+    // A first few refusals may come of noise; a fiftieth of the open edges does not.
+    let calm = |t: &&Trial| refused(&t.report) <= least_refused + t.report.open_before / 50;
+    let fewest_of_all = within().map(|t| t.report.open_after).min();
+    let fewest_calm = within().take_while(calm).map(|t| t.report.open_after).min();
+    let fewest = match (fewest_calm, fewest_of_all) {
+        // What the last of the closing costs is told by what had closed before anything began to rise.
+        (Some(calm), Some(all)) if (calm - all) * 20 <= trials[0].report.open_before - all => Some(calm),
+        (_, all) => all,
+    };
     let mut proposal = within()
         .find(|t| Some(t.report.open_after) == fewest)
         // Closing only a few of many edges is pinching a hole shut, not stitching a seam.
@@ -71,6 +81,10 @@ pub fn tolerance_plot(mesh: &Mesh, watch: &Watch) -> Result<TolerancePlot, Cance
         }
     }
     Ok(TolerancePlot { trials, proposal })
+}
+
+fn refused(report: &StitchReport) -> usize {
+    report.refused_collapse + report.refused_overshare
 }
 
 /// Up to the next two-digit number, so that people see 0.35 and not 0.34187.

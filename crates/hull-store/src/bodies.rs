@@ -1,7 +1,7 @@
 //! Bodies and their revisions.
 
 use crate::blobs::Blob;
-use crate::jobs::{JobEnd, finish};
+use crate::jobs::{JobEnd, SURVEY, finish, queue, still_at};
 use crate::schema::{bodies, revisions};
 use crate::{Result, Store, StoreError};
 use chrono::{DateTime, Utc};
@@ -230,8 +230,19 @@ impl Store {
         })
     }
 
-    /// Writes new bodies, each with its name, and ends the job that made them, in one transaction. Returns their
-    /// numbers; the first also stands in the job's summary.
+    /// Writes what is known of a state so far, while the job that surveys it goes on.
+    pub fn keep_survey(&self, job: (i32, &str), revision: i32, survey: &Survey) -> Result<()> {
+        self.connection()?.transaction(|c| {
+            still_at(c, job.0, job.1)?;
+            diesel::update(revisions::table.find(revision))
+                .set(revisions::survey.eq(serde_json::to_value(survey)?))
+                .execute(c)?;
+            Ok(())
+        })
+    }
+
+    /// Writes new bodies, each with its name, asks for the rest of their surveys and ends the job that made them, in
+    /// one transaction. Returns their numbers; the first also stands in the job's summary.
     pub fn add_bodies(
         &self,
         job: (i32, &str),
@@ -254,6 +265,9 @@ impl Store {
                     .get_result(c)?;
                 let id = insert(c, body, None, new, blobs, false)?;
                 diesel::update(bodies::table.find(body)).set((bodies::head.eq(id), bodies::tip.eq(id))).execute(c)?;
+                if !new.survey.awaited.is_empty() {
+                    queue(c, SURVEY, json!({ "on": id }), project, Some(body))?;
+                }
                 made.push(body);
             }
             let mut summary = summary;

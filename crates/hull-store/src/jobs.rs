@@ -6,10 +6,12 @@ use diesel::dsl::{now, sql};
 use diesel::pg::PgConnection;
 use diesel::prelude::*;
 use diesel::sql_types::Timestamptz;
-use serde_json::Value;
+use serde_json::{Value, json};
 
 /// Seconds after which a worker that has not been heard of loses its job.
 pub const LEASE: i32 = 15;
+/// The kind of the jobs that survey what has arrived.
+pub const SURVEY: &str = "survey";
 /// A job that has killed this many workers is not tried again.
 const ATTEMPTS: i32 = 3;
 
@@ -40,15 +42,8 @@ fn lease() -> diesel::expression::SqlLiteral<Timestamptz> {
 
 impl Store {
     pub fn enqueue(&self, kind: &str, payload: Value, project: i32, body: Option<i32>) -> Result<i32> {
-        Ok(diesel::insert_into(jobs::table)
-            .values((
-                jobs::kind.eq(kind),
-                jobs::payload.eq(payload),
-                jobs::project_id.eq(project),
-                jobs::body_id.eq(body),
-            ))
-            .returning(jobs::id)
-            .get_result(&mut self.connection()?)?)
+        let connection = &mut self.connection()?;
+        queue(connection, kind, payload, project, body)
     }
 
     pub fn job(&self, id: i32) -> Result<Job> {
@@ -68,15 +63,33 @@ impl Store {
             .load(&mut self.connection()?)?)
     }
 
-    /// The job of a body that is queued or running.
+    /// The job of a body that is queued or running, surveys aside.
     pub fn open_job_of_body(&self, body: i32) -> Result<Option<Job>> {
         Ok(jobs::table
-            .filter(jobs::body_id.eq(body))
+            .filter(jobs::body_id.eq(body).and(jobs::kind.ne(SURVEY)))
             .filter(jobs::state.eq_any(["queued", "running"]))
             .order(jobs::id.asc())
             .select(Job::as_select())
             .first(&mut self.connection()?)
             .optional()?)
+    }
+
+    /// Asks for the rest of the survey of a state, unless that is under way.
+    pub fn ask_for_survey(&self, project: i32, body: i32, revision: i32) -> Result<()> {
+        if self.open_survey(body, revision)?.is_none() {
+            self.enqueue(SURVEY, json!({ "on": revision }), project, Some(body))?;
+        }
+        Ok(())
+    }
+
+    /// The survey of a state that is queued or running.
+    pub fn open_survey(&self, body: i32, revision: i32) -> Result<Option<Job>> {
+        let open: Vec<Job> = jobs::table
+            .filter(jobs::body_id.eq(body).and(jobs::kind.eq(SURVEY)))
+            .filter(jobs::state.eq_any(["queued", "running"]))
+            .select(Job::as_select())
+            .load(&mut self.connection()?)?;
+        Ok(open.into_iter().find(|j| j.payload["on"] == revision))
     }
 
     /// The job of a kind that was done last for a body.
@@ -89,14 +102,14 @@ impl Store {
             .optional()?)
     }
 
-    /// Takes the oldest job that is queued or whose worker has gone silent.
+    /// Takes the oldest job that is queued or whose worker has gone silent; surveys wait for what people wait for.
     pub fn claim(&self, worker: &str) -> Result<Option<Job>> {
         let connection = &mut self.connection()?;
         connection.transaction(|c| {
             let waiting = jobs::state.eq("queued").or(jobs::state.eq("running").and(jobs::lease_until.lt(now)));
             let found: Option<(i32, i32)> = jobs::table
                 .filter(waiting)
-                .order(jobs::id.asc())
+                .order((jobs::kind.eq(SURVEY).asc(), jobs::id.asc()))
                 .select((jobs::id, jobs::attempts))
                 .for_update()
                 .skip_locked()
@@ -158,6 +171,32 @@ pub enum JobEnd {
     Done(Value),
     Failed(String),
     Cancelled,
+}
+
+/// Queues a job within a transaction.
+pub(crate) fn queue(
+    connection: &mut PgConnection,
+    kind: &str,
+    payload: Value,
+    project: i32,
+    body: Option<i32>,
+) -> Result<i32> {
+    Ok(diesel::insert_into(jobs::table)
+        .values((jobs::kind.eq(kind), jobs::payload.eq(payload), jobs::project_id.eq(project), jobs::body_id.eq(body)))
+        .returning(jobs::id)
+        .get_result(connection)?)
+}
+
+/// Refused if the job is no longer this worker's.
+pub(crate) fn still_at(connection: &mut PgConnection, id: i32, worker: &str) -> Result<()> {
+    let mine = jobs::table
+        .find(id)
+        .filter(jobs::worker.eq(worker).and(jobs::state.eq("running")))
+        .select(jobs::id)
+        .for_update()
+        .first::<i32>(connection)
+        .optional()?;
+    mine.map(|_| ()).ok_or_else(|| StoreError::Refused(format!("job {id} went to another worker")))
 }
 
 /// Ends a job within a transaction. Refused if the job is no longer this worker's: then another worker does

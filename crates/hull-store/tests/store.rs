@@ -7,7 +7,7 @@ use hull_store::Store;
 use hull_store::blobs::CHUNK;
 use hull_store::bodies::NewRevision;
 use hull_store::jobs::JobEnd;
-use hull_workshop::survey::survey;
+use hull_workshop::survey::{first_look, survey};
 use hull_workshop::{Body, Change, Step, apply};
 use serde_json::json;
 use std::collections::HashSet;
@@ -93,6 +93,31 @@ fn a_worker_that_lost_its_job_keeps_nothing() {
     assert!(store.heartbeat(job, "first", 0.6, "x").unwrap(), "cancelling reaches the worker");
     store.end_job(job, "first", JobEnd::Cancelled).unwrap();
     assert_eq!(store.job(job).unwrap().state, "cancelled");
+}
+
+#[test]
+fn what_is_known_of_a_new_body_is_kept_and_the_rest_of_its_survey_waits_for_people() {
+    let _alone = alone();
+    let store = store();
+    let project = store.create_project(&name("arrival")).unwrap();
+    let b = body();
+    let (mut seen, lines) = first_look(&b, &Watch::default()).unwrap();
+    let change = Change::default();
+    let new = NewRevision { step: None, change: &change, body: &b, survey: &seen, lines: &lines };
+    let job = claimed(&store, project.id, None, "w");
+    let id = store.add_bodies((job, "w"), project.id, "fluid", &[("Torus".into(), new)], json!({})).unwrap()[0];
+    let head = store.body(id).unwrap().head.unwrap();
+    assert!(store.open_job_of_body(id).unwrap().is_none(), "a survey does not keep people from steps");
+    let rest = store.open_survey(id, head).unwrap().expect("the rest of the survey is asked for").id;
+    store.ask_for_survey(project.id, id, head).unwrap();
+    assert_eq!(store.open_survey(id, head).unwrap().unwrap().id, rest, "asking twice asks once");
+    claimed(&store, project.id, None, "w");
+    assert_eq!(store.claim("w").unwrap().unwrap().id, rest, "the later job went first");
+    seen.awaited.clear();
+    assert!(store.keep_survey((rest, "other"), head, &seen).is_err());
+    assert!(!store.revision(head).unwrap().survey.awaited.is_empty(), "a stranger keeps nothing");
+    store.keep_survey((rest, "w"), head, &seen).unwrap();
+    assert!(store.revision(head).unwrap().survey.awaited.is_empty());
 }
 
 #[test]

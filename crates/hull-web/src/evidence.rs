@@ -1,13 +1,16 @@
-//! What stands in an open row of the sheet, ready to draw.
+//! What stands in an open row of the sheet and in the list of findings, ready to draw.
 
 use hull_geometry::plot::TolerancePlot;
 use hull_workshop::numbers::{count, short};
+use hull_workshop::survey::Kind;
 
-/// The plot of open edges left against tolerance, in the coordinates of a 356 by 100 drawing.
+/// The plot of what stitching does against tolerance, in the coordinates of a 356 by 100 drawing.
 pub struct Plot {
-    /// SVG points of the two step lines.
+    /// SVG points of the three step lines: open edges left, joins refused as a facet would collapse, and as an edge
+    /// would be shared by three.
     pub open: String,
-    pub lost: String,
+    pub collapsing: String,
+    pub overshared: String,
     pub top: String,
     pub middle: String,
     /// Where and what the labels of the tolerance axis are.
@@ -40,13 +43,46 @@ pub fn plot(found: &TolerancePlot) -> Option<Plot> {
         .collect();
     Some(Plot {
         open: steps(&|i| found.trials[i].report.open_after),
-        lost: steps(&|i| {
-            let r = found.trials[i].report;
-            (r.refused_collapse + r.refused_overshare).min(most as usize)
-        }),
+        collapsing: steps(&|i| found.trials[i].report.refused_collapse.min(most as usize)),
+        overshared: steps(&|i| found.trials[i].report.refused_overshare.min(most as usize)),
         top: count(most as usize),
         middle: count((most / 2.0) as usize),
         ticks,
         proposal: found.proposal.map(|p| x(p.tolerance)),
     })
+}
+
+/// A, B, … Z, AA, AB, …
+pub fn letter(i: usize) -> String {
+    let last = char::from(b'A' + (i % 26) as u8);
+    if i < 26 { last.to_string() } else { format!("{}{last}", letter(i / 26 - 1)) }
+}
+
+/// A finding's kind in words.
+pub fn kind_name(kind: &Kind) -> &'static str {
+    match kind {
+        Kind::OpenEdges => "open edges",
+        Kind::OversharedEdges => "edges shared by three",
+        Kind::MisdirectedEdges => "opposite directions",
+        Kind::PinchedPoints => "pinched point",
+        Kind::DuplicateTriangles => "duplicate",
+        Kind::ZeroAreaTriangles => "no area",
+        Kind::SelfIntersections => "crossing",
+        Kind::CoplanarOverlaps => "overlapping",
+        Kind::SmallestAngle => "smallest angle",
+        Kind::Doubles => "there twice",
+        Kind::Touching => "touching",
+        Kind::LostShells => "lost inside",
+        Kind::Cavities => "cavity",
+        Kind::InsideOutShells => "inside out",
+        Kind::TinyShells => "tiny shell",
+        Kind::ThinWalls => "thin wall",
+        Kind::NarrowGaps => "narrow gap",
+        Kind::Spikes => "spike",
+        Kind::Folds => "folded back",
+        Kind::Needles => "needle",
+        Kind::Caps => "cap",
+        Kind::Handles => "tunnel",
+        Kind::IsolatedPoints => "lone point",
+    }
 }

@@ -79,6 +79,8 @@ struct Line {
     revision: Revision,
     sheet: Sheet,
     destination: Destination,
+    /// Whether its survey is still under way.
+    surveyed_now: bool,
 }
 
 impl Line {
@@ -141,15 +143,17 @@ fn arrival(job: &Job) -> Option<String> {
 pub async fn manifest(store: web::Data<Store>, id: web::Path<i32>) -> PageResult {
     let page = web::block(move || -> PageResult<ProjectPage> {
         let project = store.project(*id)?;
+        // Before the bodies: a job that ends in between is still shown, and the page asks again.
+        let jobs = store.jobs_of_project(project.id, "receive")?;
         let mut lines = Vec::new();
         for body in store.bodies(project.id)? {
             let Some(head) = body.head else { continue };
+            let surveyed_now = store.open_survey(body.id, head)?.is_some();
             let revision = store.revision(head)?;
             let destination = Destination::named(&body.destination).map_err(PageError::refused)?;
             let sheet = Sheet::of(&revision.facts, &revision.survey, &destination);
-            lines.push(Line { id: body.id, name: body.name, revision, sheet, destination });
+            lines.push(Line { id: body.id, name: body.name, revision, sheet, destination, surveyed_now });
         }
-        let jobs = store.jobs_of_project(project.id, "receive")?;
         Ok(ProjectPage { project, lines, jobs })
     })
     .await??;

@@ -38,6 +38,7 @@ pub async fn run(store: Store, listen: SocketAddr) -> std::io::Result<()> {
             .service(workspace::preview_step)
             .service(workspace::drop_preview)
             .service(workspace::go_to)
+            .service(workspace::survey_rest)
             .service(workspace::hand_over)
             .service(repairing::propose)
             .service(repairing::run)

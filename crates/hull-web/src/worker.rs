@@ -6,13 +6,13 @@ use hull_formats::Content;
 use hull_geometry::Watch;
 use hull_store::blobs::Blob;
 use hull_store::bodies::NewRevision;
-use hull_store::jobs::{Job, JobEnd};
+use hull_store::jobs::{Job, JobEnd, SURVEY};
 use hull_store::{Store, StoreError};
 use hull_workshop::combine::{Derivation, split, together};
 use hull_workshop::handover::{Form, file_stem, hand_over};
 use hull_workshop::numbers::count;
 use hull_workshop::prepare::Prepared;
-use hull_workshop::survey::survey;
+use hull_workshop::survey::{first_look, survey, survey_telling};
 use hull_workshop::{Body, Change, Destination, Sheet, Step, StepError, apply, exact, repair};
 use serde_json::json;
 use std::sync::Arc;
@@ -104,6 +104,7 @@ fn perform(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<(
         "receive" => receive(store, at, job, watch),
         "step" => step(store, at, job, watch, false),
         "preview" => step(store, at, job, watch, true),
+        SURVEY => survey_on(store, at, job, watch),
         "propose" => propose(store, at, job, watch),
         "repair" => run_repair(store, at, job, watch),
         "handover" => make_handover(store, at, job, watch),
@@ -189,7 +190,7 @@ fn take_out(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<
     take_in(store, at, job, &title, &body, format!("Taken out of “{of}”."), watch)
 }
 
-/// Surveys a new body and keeps it.
+/// Takes a first look at a new body and keeps it.
 fn take_in(
     store: &Store,
     at: (i32, &str),
@@ -202,7 +203,7 @@ fn take_in(
     take_all_in(store, at, job, vec![(title.to_string(), body.clone())], sentence, watch)
 }
 
-/// Surveys new bodies and keeps them.
+/// Takes a first look at new bodies and keeps them; the rest of their surveys follows as jobs of its own.
 fn take_all_in(
     store: &Store,
     at: (i32, &str),
@@ -212,8 +213,8 @@ fn take_all_in(
     watch: &Watch,
 ) -> Result<()> {
     let change = Change { sentence, ..Default::default() };
-    watch.report(0.5, "surveying")?;
-    let surveys = bodies.iter().map(|(_, b)| survey(b, watch)).collect::<Result<Vec<_>, _>>()?;
+    watch.report(0.5, "taking a first look")?;
+    let surveys = bodies.iter().map(|(_, b)| first_look(b, watch)).collect::<Result<Vec<_>, _>>()?;
     let (Some((_, body)), Some((survey, _))) = (bodies.first(), surveys.first()) else {
         return Err(anyhow!("nothing was made"));
     };
@@ -235,6 +236,14 @@ fn take_all_in(
         .collect();
     store.add_bodies(at, job.project_id, "fluid", &new, summary)?;
     Ok(())
+}
+
+/// The rest of the survey of a state, kept part by part, so that pages show each answer as it comes.
+fn survey_on(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<()> {
+    let revision = store.revision(job.payload["on"].as_i64().unwrap_or_default() as i32)?;
+    let body = store.load(&revision)?;
+    survey_telling(&body, watch, |survey| -> Result<()> { Ok(store.keep_survey(at, revision.id, survey)?) })?;
+    Ok(store.end_job(at.0, at.1, JobEnd::Done(json!({ "on": revision.id })))?)
 }
 
 /// A repair composed for the state a body is at; what it would do stands in the job's result.

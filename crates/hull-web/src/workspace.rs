@@ -2,7 +2,7 @@
 
 use crate::choosing::{Group, groups};
 use crate::error::{PageError, PageResult};
-use crate::evidence::{Plot, plot};
+use crate::evidence::{Plot, kind_name, letter, plot};
 use crate::exact::{self, ExactView};
 use crate::form::{self, Fields};
 use crate::repairing::{self, Plan};
@@ -78,6 +78,8 @@ struct Workspace {
     aside: Vec<LogLine>,
     handovers: Vec<HandoverRecord>,
     job: Option<Job>,
+    /// The survey of the state the body is at, while it is under way.
+    surveying: Option<Job>,
     notice: Option<String>,
     scene: String,
     back: Option<i32>,
@@ -143,29 +145,7 @@ impl Workspace {
 
     /// The findings behind the open row, with their numbers in the whole list.
     fn places(&self) -> Vec<usize> {
-        let kind = match self.open.as_ref().map(|r| r.measure) {
-            Some(Measure::OpenEdges) => Kind::OpenEdges,
-            Some(Measure::OversharedEdges) => Kind::OversharedEdges,
-            Some(Measure::PinchedPoints) => Kind::PinchedPoints,
-            Some(Measure::FacetsToTurn) => Kind::MisdirectedEdges,
-            Some(Measure::DuplicateTriangles) => Kind::DuplicateTriangles,
-            Some(Measure::ZeroAreaTriangles) => Kind::ZeroAreaTriangles,
-            Some(Measure::SelfIntersections) => Kind::SelfIntersections,
-            Some(Measure::CoplanarOverlaps) => Kind::CoplanarOverlaps,
-            Some(Measure::SmallestAngle) => Kind::SmallestAngle,
-            Some(Measure::Doubles) => Kind::Doubles,
-            Some(Measure::Touching) => Kind::Touching,
-            Some(Measure::LostShells) => Kind::LostShells,
-            Some(Measure::TinyShells) => Kind::TinyShells,
-            Some(Measure::ThinWalls) => Kind::ThinWalls,
-            Some(Measure::NarrowGaps) => Kind::NarrowGaps,
-            Some(Measure::Spikes) => Kind::Spikes,
-            Some(Measure::Folds) => Kind::Folds,
-            Some(Measure::BadShapes) => Kind::Needles,
-            Some(Measure::Handles) => Kind::Handles,
-            Some(Measure::IsolatedPoints) => Kind::IsolatedPoints,
-            _ => return Vec::new(),
-        };
+        let Some(kind) = self.open.as_ref().and_then(|r| r.measure.kind()) else { return Vec::new() };
         let also = if kind == Kind::Needles { Kind::Caps } else { kind };
         let findings = self.shown.survey.findings.iter().enumerate();
         findings.filter(|(_, f)| f.kind == kind || f.kind == also).map(|(i, _)| i).collect()
@@ -173,7 +153,8 @@ impl Workspace {
 
     /// Whether something is short that a repair of the surface could mend.
     fn wants_repair(&self) -> bool {
-        !self.preview && self.job.is_none() && self.sheet.short().any(|r| r.group == "Closure" || r.group == "Shape")
+        let of_surface = |r: &Row| r.verdict == Verdict::Short && (r.group == "Closure" || r.group == "Shape");
+        !self.preview && self.job.is_none() && self.sheet.rows.iter().any(of_surface)
     }
 
     /// Part of the body's diagonal as a round number.
@@ -194,6 +175,31 @@ impl Workspace {
     fn shell_limit(&self) -> String {
         let deep = self.deep();
         self.limit(deep.tiny_shells.size.max(deep.lost_shells.size))
+    }
+
+    /// What the answers of a survey under way are put into; forms that somebody may be filling in are left alone.
+    fn filled_in(&self) -> String {
+        let mut parts: Vec<String> =
+            ["#sheet-head", "#sheet-bar", "#plan", "#to-handover", "#scene", "#figures"].map(str::to_string).to_vec();
+        parts.extend(self.sheet.rows.iter().map(|r| format!("#row-{}", r.id)));
+        let awaited = |r: &Row| r.measure.kind().is_some_and(|k| self.now.survey.awaited.contains(&k));
+        if self.open.as_ref().is_some_and(awaited) {
+            parts.push("#evidence".into());
+        }
+        if self.tab == "findings" {
+            parts.push("#drawer".into());
+        }
+        parts.join(",")
+    }
+
+    /// Whether a survey was begun and is not under way any more.
+    fn is_unfinished(&self) -> bool {
+        !self.preview && self.surveying.is_none() && !self.now.survey.awaited.is_empty()
+    }
+
+    /// Whether stitching tolerances and holes are still to be looked for.
+    fn awaits_plot(&self) -> bool {
+        self.now.survey.awaited.contains(&Kind::OpenEdges)
     }
 
     fn is_compared(&self, revision: impl Id) -> bool {
@@ -264,41 +270,6 @@ impl Workspace {
     }
 }
 
-/// A, B, … Z, AA, AB, …
-fn letter(i: usize) -> String {
-    let last = char::from(b'A' + (i % 26) as u8);
-    if i < 26 { last.to_string() } else { format!("{}{last}", letter(i / 26 - 1)) }
-}
-
-/// A finding's kind in words.
-pub fn kind_name(kind: &Kind) -> &'static str {
-    match kind {
-        Kind::OpenEdges => "open edges",
-        Kind::OversharedEdges => "edges shared by three",
-        Kind::MisdirectedEdges => "opposite directions",
-        Kind::PinchedPoints => "pinched point",
-        Kind::DuplicateTriangles => "duplicate",
-        Kind::ZeroAreaTriangles => "no area",
-        Kind::SelfIntersections => "crossing",
-        Kind::CoplanarOverlaps => "overlapping",
-        Kind::SmallestAngle => "smallest angle",
-        Kind::Doubles => "there twice",
-        Kind::Touching => "touching",
-        Kind::LostShells => "lost inside",
-        Kind::Cavities => "cavity",
-        Kind::InsideOutShells => "inside out",
-        Kind::TinyShells => "tiny shell",
-        Kind::ThinWalls => "thin wall",
-        Kind::NarrowGaps => "narrow gap",
-        Kind::Spikes => "spike",
-        Kind::Folds => "folded back",
-        Kind::Needles => "needle",
-        Kind::Caps => "cap",
-        Kind::Handles => "tunnel",
-        Kind::IsolatedPoints => "lone point",
-    }
-}
-
 /// A step's parameters as people may read them.
 pub fn parameters(step: &Step) -> String {
     serde_json::to_string(step).unwrap_or_default()
@@ -310,7 +281,10 @@ fn roles() -> [Role; 7] {
 
 /// Renders the workspace of a body as it is now.
 pub(crate) fn render(store: &Store, id: i32, place: &Place, notice: Option<String>) -> PageResult<String> {
+    // Before the states: a job that ends in between is still shown, and the page asks again.
+    let job = store.open_job_of_body(id)?;
     let body = store.body(id)?;
+    let surveying = body.head.map_or(Ok(None), |head| store.open_survey(id, head))?;
     let project = store.project(body.project_id)?;
     let destination = Destination::named(&body.destination).map_err(PageError::refused)?;
     let (Some(head), Some(tip)) = (body.head, body.tip) else {
@@ -363,7 +337,8 @@ pub(crate) fn render(store: &Store, id: i32, place: &Place, notice: Option<Strin
         exact: exact::view(&shown.facts),
         scene: scene::json(&shown, received),
         handovers: store.handovers(id)?,
-        job: store.open_job_of_body(id)?,
+        job,
+        surveying,
         tab: place
             .tab
             .clone()
@@ -536,6 +511,24 @@ pub async fn drop_preview(
     let id = id.into_inner();
     let dropped = store.clone();
     web::block(move || dropped.drop_preview(id)).await??;
+    answer(store, &request, id, place.into_inner(), None).await
+}
+
+/// Asks for the rest of a survey that was cancelled.
+#[post("/bodies/{body}/survey")]
+pub async fn survey_rest(
+    store: web::Data<Store>,
+    request: HttpRequest,
+    id: web::Path<i32>,
+    place: web::Query<Place>,
+) -> PageResult {
+    let id = id.into_inner();
+    let asked = store.clone();
+    web::block(move || {
+        let body = asked.body(id)?;
+        body.head.map_or(Ok(()), |head| asked.ask_for_survey(body.project_id, id, head))
+    })
+    .await??;
     answer(store, &request, id, place.into_inner(), None).await
 }
 

@@ -84,43 +84,77 @@ impl Depth {
     }
 }
 
-/// Measures it all, with places.
+/// One part of the deeper survey.
+pub struct Part {
+    /// What is being done.
+    pub phrase: &'static str,
+    /// What is known after it.
+    pub tells: &'static [Kind],
+    look: fn(&Place, &mut Depth, &Watch) -> Result<Vec<Finding>, Cancelled>,
+}
+
+/// The deeper survey, part by part.
+pub const PARTS: [Part; 5] = [
+    Part { phrase: "looking for sheets that lie on each other", tells: &[Kind::Doubles, Kind::Touching], look: sheets },
+    Part {
+        phrase: "telling which shell lies in which",
+        tells: &[Kind::LostShells, Kind::Cavities, Kind::InsideOutShells, Kind::TinyShells],
+        look: shells,
+    },
+    Part { phrase: "measuring walls and gaps", tells: &[Kind::ThinWalls, Kind::NarrowGaps], look: walls_and_gaps },
+    Part {
+        phrase: "looking for spikes, folds, needles and caps",
+        tells: &[Kind::Spikes, Kind::Folds, Kind::Needles, Kind::Caps, Kind::IsolatedPoints],
+        look: shapes,
+    },
+    Part { phrase: "looking for tunnels", tells: &[Kind::Handles], look: tunnels },
+];
+
+/// Measures it all, with places. `told` hears the figures and the places of every part as soon as they are there.
 ///
 /// # Errors
-/// [`Cancelled`].
-pub fn depth(
+/// [`Cancelled`], and what `told` returns.
+pub fn depth<E: From<Cancelled>>(
     mesh: &Mesh,
     topology: &Topology,
     symbol: &str,
     watch: &Watch,
-) -> Result<(Depth, Vec<Finding>), Cancelled> {
+    mut told: impl FnMut(&Depth, &Part, Vec<Finding>) -> Result<(), E>,
+) -> Result<Depth, E> {
     let bounds = mesh.bounds();
-    let diagonal = bounds.diagonal();
-    let place = Place { mesh, middle: bounds.centre() };
-    let mut d = Depth { thin: THIN * diagonal, ..Default::default() };
-    let mut found = Vec::new();
+    let place = Place { mesh, topology, symbol, middle: bounds.centre(), diagonal: bounds.diagonal() };
+    let mut depth = Depth { thin: THIN * place.diagonal, ..Default::default() };
+    for (i, part) in PARTS.iter().enumerate() {
+        watch.report(0.7 + 0.04 * i as f64, part.phrase)?;
+        let found = (part.look)(&place, &mut depth, watch)?;
+        told(&depth, part, found)?;
+    }
+    Ok(depth)
+}
 
-    watch.report(0.66, "looking for sheets that lie on each other")?;
-    let doubles::Doubles { on, spare, .. } = doubles::doubles(mesh, topology, ON * diagonal, watch)?;
+fn sheets(place: &Place, d: &mut Depth, watch: &Watch) -> Result<Vec<Finding>, Cancelled> {
+    let doubles::Doubles { on, spare, .. } = doubles::doubles(place.mesh, place.topology, ON * place.diagonal, watch)?;
     let touching = |f: &u32| on[*f as usize] != NONE && spare.binary_search(f).is_err();
     let touching: Vec<u32> = (0..on.len() as u32).filter(touching).collect();
     d.doubles = Seen { count: spare.len(), size: place.area(&spare) };
     d.touching = Seen { count: touching.len(), size: place.area(&touching) };
-    for (kind, list, what) in
-        [(Kind::Doubles, &spare, "lie on another shell"), (Kind::Touching, &touching, "touch another shell")]
-    {
-        let text = |n: usize, area: f64| format!("{} facets {what}, {} {symbol}²", count(n), short(area));
-        found.extend(place.patches(kind, list, &text));
-    }
+    let lists = [(Kind::Doubles, &spare, "lie on another shell"), (Kind::Touching, &touching, "touch another shell")];
+    let of = |(kind, list, what): (Kind, &Vec<u32>, &str)| {
+        let text = |n: usize, area: f64| format!("{} facets {what}, {} {}²", count(n), short(area), place.symbol);
+        place.patches(kind, list, &text)
+    };
+    Ok(lists.into_iter().flat_map(of).collect())
+}
 
-    watch.report(0.68, "telling which shell lies in which")?;
-    let shells = nesting::nesting(mesh, topology, watch)?;
+fn shells(place: &Place, d: &mut Depth, watch: &Watch) -> Result<Vec<Finding>, Cancelled> {
+    let shells = nesting::nesting(place.mesh, place.topology, watch)?;
     let size = |s: &nesting::ShellPlace| s.bounds.diagonal();
+    let mut found = Vec::new();
     let mut tell = |kind: Kind, holds: &dyn Fn(&nesting::ShellPlace) -> bool, what: &str| {
         let mut list: Vec<&nesting::ShellPlace> = shells.iter().filter(|s| s.first != NONE && holds(s)).collect();
         list.sort_by(|a, b| size(b).total_cmp(&size(a)));
         for s in list.iter().take(PLACES) {
-            let text = format!("{what}, {} facets, {} {symbol} across", count(s.facets), short(size(s)));
+            let text = format!("{what}, {} facets, {} {} across", count(s.facets), short(size(s)), place.symbol);
             found.push(place.at(kind, s.first, size(s) / 2.0, text));
         }
         Seen { count: list.len(), size: list.first().map_or(0.0, |s| size(s)) }
@@ -128,35 +162,40 @@ pub fn depth(
     d.lost_shells = tell(Kind::LostShells, &|s| s.is_lost(), "shell within another that bounds no cavity");
     d.cavities = tell(Kind::Cavities, &|s| s.is_cavity(), "cavity");
     d.inside_out = tell(Kind::InsideOutShells, &|s| s.is_inside_out(), "shell turned inside out");
-    d.tiny_shells = tell(Kind::TinyShells, &|s| size(s) < TINY * diagonal, "tiny shell");
+    d.tiny_shells = tell(Kind::TinyShells, &|s| size(s) < TINY * place.diagonal, "tiny shell");
+    Ok(found)
+}
 
-    watch.report(0.7, "measuring walls and gaps")?;
-    let [thin, gaps] = walls::walls_and_gaps(mesh, d.thin, watch)?;
+fn walls_and_gaps(place: &Place, d: &mut Depth, watch: &Watch) -> Result<Vec<Finding>, Cancelled> {
+    let [thin, gaps] = walls::walls_and_gaps(place.mesh, d.thin, watch)?;
+    let seen = |near: &walls::Near| Seen {
+        count: near.found.len() * near.every,
+        size: near.found.first().map_or(0.0, |f| f.2),
+    };
+    (d.thin_walls, d.narrow_gaps) = (seen(&thin), seen(&gaps));
+    let mut found = Vec::new();
     for (near, kind, what) in [(&thin, Kind::ThinWalls, "wall"), (&gaps, Kind::NarrowGaps, "gap")] {
-        let seen = Seen { count: near.found.len() * near.every, size: near.found.first().map_or(0.0, |f| f.2) };
-        if kind == Kind::ThinWalls {
-            d.thin_walls = seen
-        } else {
-            d.narrow_gaps = seen
-        }
         let width: BTreeMap<u32, f64> = near.found.iter().map(|f| (f.0, f.2)).collect();
         let facets: Vec<u32> = width.keys().copied().collect();
         for group in place.groups(&facets).into_iter().take(PLACES) {
             let least = group.iter().copied().min_by(|a, b| width[a].total_cmp(&width[b])).unwrap_or(group[0]);
-            let text = format!("{what} {} {symbol} wide, {} facets", short(width[&least]), count(group.len()));
+            let text = format!("{what} {} {} wide, {} facets", short(width[&least]), place.symbol, count(group.len()));
             found.push(place.at(kind, least, place.radius(&group), text));
         }
     }
+    Ok(found)
+}
 
-    watch.report(0.74, "looking for spikes, folds, needles and caps")?;
+fn shapes(place: &Place, d: &mut Depth, watch: &Watch) -> Result<Vec<Finding>, Cancelled> {
+    let mesh = place.mesh;
+    let mut found = Vec::new();
     let list = spikes::spikes(mesh);
     d.spikes = Seen { count: list.len(), size: list.first().map_or(0.0, |s| s.height) };
     for s in list.iter().take(PLACES) {
-        let at = mesh.points[s.point as usize];
-        let text = format!("point drawn out by {} {symbol}", short(s.height));
-        let from = unit(sub(at, place.middle)).unwrap_or_default();
-        found.push(Finding { kind: Kind::Spikes, at, radius: s.height, from, text });
+        let text = format!("point drawn out by {} {}", short(s.height), place.symbol);
+        found.push(place.point(Kind::Spikes, s.point, s.height, text));
     }
+    watch.check()?;
     let folded = folds::folds(mesh);
     let area = |f: u32| norm(mesh.area_vector(f)) / 2.0;
     let largest = folded.iter().map(|f| area(f[0]).min(area(f[1]))).fold(0.0, f64::max);
@@ -164,60 +203,58 @@ pub fn depth(
     for f in folded.iter().take(PLACES) {
         found.push(place.at(Kind::Folds, f[0], place.radius(f), "facets folded back on each other".into()));
     }
+    watch.check()?;
     let bad = folds::bad_shapes(mesh);
     let longest = |f: &u32| {
         let c = mesh.corners(*f);
         (0..3).map(|k| hull_geometry::vector::distance(c[k], c[(k + 1) % 3])).fold(0.0, f64::max)
     };
-    for (list, kind, what) in [(&bad.needles, Kind::Needles, "needle"), (&bad.caps, Kind::Caps, "cap")] {
-        let mut list = list.clone();
+    let mut tell = |kind: Kind, mut list: Vec<u32>, what: &str| {
         list.sort_by(|a, b| longest(b).total_cmp(&longest(a)).then(a.cmp(b)));
-        let seen = Seen { count: list.len(), size: list.first().map_or(0.0, longest) };
-        if kind == Kind::Needles {
-            d.needles = seen
-        } else {
-            d.caps = seen
-        }
         for f in list.iter().take(PLACES) {
-            let text = format!("{what} {} {symbol} long", short(longest(f)));
+            let text = format!("{what} {} {} long", short(longest(f)), place.symbol);
             found.push(place.at(kind, *f, longest(f) / 2.0, text));
         }
-    }
-
-    watch.report(0.78, "looking for tunnels")?;
-    d.handles.count = handles::handles(mesh, topology).into_iter().sum();
-    if d.handles.count > 0 && mesh.triangles.len() <= MOST_FOR_LOOPS {
-        let loops = handles::loops(mesh, topology, watch)?;
-        d.handles.size = loops.first().map_or(0.0, |l| l.length);
-        for l in loops.iter().take(PLACES) {
-            let box_ = Bounds::of(l.points.iter().map(|p| mesh.points[*p as usize]));
-            let at = mesh.points[l.points[0] as usize];
-            found.push(Finding {
-                kind: Kind::Handles,
-                at,
-                radius: box_.diagonal() / 2.0,
-                from: unit(sub(at, place.middle)).unwrap_or_default(),
-                text: format!("tunnel, {} {symbol} around", short(l.length)),
-            });
-        }
-    }
-    d.isolated_points.count = mesh.points.len().saturating_sub(topology.used_points);
+        Seen { count: list.len(), size: list.first().map_or(0.0, longest) }
+    };
+    d.needles = tell(Kind::Needles, bad.needles, "needle");
+    d.caps = tell(Kind::Caps, bad.caps, "cap");
+    d.isolated_points.count = mesh.points.len().saturating_sub(place.topology.used_points);
     if d.isolated_points.count > 0 {
         let mut used = vec![false; mesh.points.len()];
         mesh.triangles.iter().flatten().for_each(|p| used[*p as usize] = true);
-        for at in mesh.points.iter().zip(&used).filter(|p| !p.1).map(|p| *p.0).take(PLACES) {
-            let from = unit(sub(at, place.middle)).unwrap_or_default();
+        for p in (0..mesh.points.len()).filter(|p| !used[*p]).take(PLACES) {
             let text = "point that no facet uses".into();
-            found.push(Finding { kind: Kind::IsolatedPoints, at, radius: diagonal / 100.0, from, text });
+            found.push(place.point(Kind::IsolatedPoints, p as u32, place.diagonal / 100.0, text));
         }
     }
-    Ok((d, found))
+    Ok(found)
 }
 
-/// Facets as places.
+fn tunnels(place: &Place, d: &mut Depth, watch: &Watch) -> Result<Vec<Finding>, Cancelled> {
+    let (mesh, topology) = (place.mesh, place.topology);
+    d.handles.count = handles::handles(mesh, topology).into_iter().sum();
+    if d.handles.count == 0 || mesh.triangles.len() > MOST_FOR_LOOPS {
+        return Ok(Vec::new());
+    }
+    let loops = handles::loops(mesh, topology, watch)?;
+    d.handles.size = loops.first().map_or(0.0, |l| l.length);
+    let of = |l: &handles::Loop| {
+        let radius = Bounds::of(l.points.iter().map(|p| mesh.points[*p as usize])).diagonal() / 2.0;
+        let text = format!("tunnel, {} {} around", short(l.length), place.symbol);
+        place.point(Kind::Handles, l.points[0], radius, text)
+    };
+    Ok(loops.iter().take(PLACES).map(of).collect())
+}
+
+/// A surface, and its facets and points as places.
 struct Place<'a> {
     mesh: &'a Mesh,
+    topology: &'a Topology,
+    /// The unit in words.
+    symbol: &'a str,
     middle: Point,
+    diagonal: f64,
 }
 
 impl Place<'_> {
@@ -227,6 +264,11 @@ impl Place<'_> {
         let away = sub(at, self.middle);
         let from = scale(normal, if dot(normal, away) < 0.0 { -1.0 } else { 1.0 });
         Finding { kind, at, radius, from, text }
+    }
+
+    fn point(&self, kind: Kind, point: u32, radius: f64, text: String) -> Finding {
+        let at = self.mesh.points[point as usize];
+        Finding { kind, at, radius, from: unit(sub(at, self.middle)).unwrap_or_default(), text }
     }
 
     fn area(&self, facets: &[u32]) -> f64 {

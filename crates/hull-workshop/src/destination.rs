@@ -1,5 +1,6 @@
 //! Destinations: what a kind of solver asks of a body, read from TOML.
 
+use crate::survey::Kind;
 use crate::{Step, StepError};
 use hull_geometry::Unit;
 use serde::{Deserialize, Serialize};
@@ -48,6 +49,42 @@ pub enum Measure {
     BoundariesWithoutRole,
     Inlets,
     Outlets,
+}
+
+impl Measure {
+    /// The findings that it counts; needles stand for caps too.
+    pub fn kind(self) -> Option<Kind> {
+        Some(match self {
+            Measure::OpenEdges => Kind::OpenEdges,
+            Measure::OversharedEdges => Kind::OversharedEdges,
+            Measure::PinchedPoints => Kind::PinchedPoints,
+            Measure::FacetsToTurn => Kind::MisdirectedEdges,
+            Measure::DuplicateTriangles => Kind::DuplicateTriangles,
+            Measure::ZeroAreaTriangles => Kind::ZeroAreaTriangles,
+            Measure::SelfIntersections => Kind::SelfIntersections,
+            Measure::CoplanarOverlaps => Kind::CoplanarOverlaps,
+            Measure::SmallestAngle => Kind::SmallestAngle,
+            Measure::Doubles => Kind::Doubles,
+            Measure::Touching => Kind::Touching,
+            Measure::LostShells => Kind::LostShells,
+            Measure::TinyShells => Kind::TinyShells,
+            Measure::ThinWalls => Kind::ThinWalls,
+            Measure::NarrowGaps => Kind::NarrowGaps,
+            Measure::Spikes => Kind::Spikes,
+            Measure::Folds => Kind::Folds,
+            Measure::BadShapes => Kind::Needles,
+            Measure::Handles => Kind::Handles,
+            Measure::IsolatedPoints => Kind::IsolatedPoints,
+            Measure::Skipped
+            | Measure::Unit
+            | Measure::Length
+            | Measure::Axes
+            | Measure::NamedArea
+            | Measure::BoundariesWithoutRole
+            | Measure::Inlets
+            | Measure::Outlets => return None,
+        })
+    }
 }
 
 /// One condition.

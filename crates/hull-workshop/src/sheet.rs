@@ -5,7 +5,7 @@ use crate::body::{Facts, Scale};
 use crate::depth::{Depth, Seen};
 use crate::destination::{Destination, Measure, Requirement};
 use crate::numbers::{count, fixed, short};
-use crate::survey::{Figures, Survey};
+use crate::survey::{Figures, Kind, Survey};
 use serde::{Deserialize, Serialize};
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -95,7 +95,12 @@ struct Measured {
 }
 
 fn row(facts: &Facts, survey: &Survey, requirement: &Requirement) -> Row {
-    let measured = measured(facts, survey, requirement.measure);
+    let awaited = requirement.measure.kind().is_some_and(|k| k != Kind::OpenEdges && survey.awaited.contains(&k));
+    let measured = if awaited {
+        Measured { value: None, text: "not looked at".into() }
+    } else {
+        measured(facts, survey, requirement.measure)
+    };
     let within = measured.value.map(|v| {
         requirement.at_least.is_none_or(|least| v >= least) && requirement.at_most.is_none_or(|most| v <= most)
     });

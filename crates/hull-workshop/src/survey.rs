@@ -1,7 +1,7 @@
 //! The survey: what is true of a body, in figures, and where.
 
 use crate::Body;
-use crate::depth::{Depth, depth};
+use crate::depth::{Depth, PARTS, depth};
 use crate::numbers::{count, short};
 use crate::remedies::holes_to_fill;
 use hull_geometry::crossings::{Crossing, crossings};
@@ -142,6 +142,10 @@ pub struct Lines {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Survey {
     pub figures: Figures,
+    /// Kinds that were not looked for yet, or not to the end because somebody cancelled it. Open edges stand here
+    /// while stitching tolerances are still to be tried.
+    #[serde(default)]
+    pub awaited: Vec<Kind>,
     pub findings: Vec<Finding>,
     pub plot: TolerancePlot,
     pub holes: Vec<HoleFigures>,
@@ -216,47 +220,98 @@ pub fn find_crossings(figures: &mut Figures, mesh: &Mesh, watch: &Watch) -> Resu
 /// # Errors
 /// [`Cancelled`].
 pub fn survey(body: &Body, watch: &Watch) -> Result<(Survey, Lines), Cancelled> {
+    let (mut survey, lines, topology) = look(body, watch)?;
+    look_deeper(body, &mut survey, &topology, watch, |_| Ok::<(), Cancelled>(()))?;
+    Ok((survey, lines))
+}
+
+/// What can be told at once: how the facets hang together, sizes, boundaries. The rest is `awaited`.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn first_look(body: &Body, watch: &Watch) -> Result<(Survey, Lines), Cancelled> {
+    look(body, watch).map(|(survey, lines, _)| (survey, lines))
+}
+
+/// The whole survey; `told` hears it again after every part.
+///
+/// # Errors
+/// [`Cancelled`], and what `told` returns.
+pub fn survey_telling<E: From<Cancelled>>(
+    body: &Body,
+    watch: &Watch,
+    told: impl FnMut(&Survey) -> Result<(), E>,
+) -> Result<(), E> {
+    let (mut survey, _, topology) = look(body, watch)?;
+    look_deeper(body, &mut survey, &topology, watch, told)
+}
+
+fn look(body: &Body, watch: &Watch) -> Result<(Survey, Lines, Topology), Cancelled> {
     let unit = body.facts.scale.map(|_| Unit::Mm);
     let (mut figures, topology) = figures(&body.mesh, unit, watch)?;
     if topology.open.is_empty() {
         watch.report(0.6, "telling inside from outside")?;
         figures.facets_to_turn = Some(orient::facets_to_turn(&body.mesh, watch)?.turned.len());
     }
-    watch.report(0.65, "looking for facets that run through each other")?;
-    let crossings = find_crossings(&mut figures, &body.mesh, watch)?;
-    let symbol = if body.facts.scale.is_some() { "mm" } else { "file units" };
-    let (depth, deeper) = depth(&body.mesh, &topology, symbol, watch)?;
-    figures.depth = Some(depth);
-    watch.report(0.8, "trying stitching tolerances")?;
-    let plot = tolerance_plot(&body.mesh, watch)?;
-    watch.report(0.9, "listing holes and places")?;
-    let holes = holes_to_fill(body, 0.0, &[]).1;
-    let survey = Survey {
-        findings: [findings(body, &topology, &figures), crossing_places(&figures, &body.mesh, &crossings), deeper]
-            .concat(),
-        plot,
-        holes: holes
-            .into_iter()
-            .take(PLACES)
-            .map(|h| HoleFigures {
-                at: h.centre,
-                edges: h.points.len(),
-                perimeter: h.perimeter,
-                area: h.area,
-                flat: h.flat,
-                smooth: h.proposal() == Filling::Smooth,
-                fillable: h.flat || h.points.len() <= LARGEST_UNEVEN_HOLE,
-            })
-            .collect(),
-        boundaries: boundaries(body),
-        figures,
-    };
     let lines = Lines {
         open: topology.open.iter().map(|e| [e.from, e.to]).collect(),
         overshared: topology.overshared.iter().map(|e| e.ends).collect(),
         misdirected: topology.misdirected.clone(),
     };
-    Ok((survey, lines))
+    let survey = Survey {
+        findings: findings(body, &topology, &figures),
+        awaited: [Kind::OpenEdges, Kind::SelfIntersections, Kind::CoplanarOverlaps]
+            .iter()
+            .chain(PARTS.iter().flat_map(|p| p.tells))
+            .copied()
+            .collect(),
+        plot: TolerancePlot::default(),
+        holes: Vec::new(),
+        boundaries: boundaries(body),
+        figures,
+    };
+    Ok((survey, lines, topology))
+}
+
+fn look_deeper<E: From<Cancelled>>(
+    body: &Body,
+    survey: &mut Survey,
+    topology: &Topology,
+    watch: &Watch,
+    mut told: impl FnMut(&Survey) -> Result<(), E>,
+) -> Result<(), E> {
+    let mut known = |survey: &mut Survey, kinds: &[Kind], found: Vec<Finding>| {
+        survey.awaited.retain(|k| !kinds.contains(k));
+        survey.findings.extend(found);
+        told(survey)
+    };
+    watch.report(0.62, "trying stitching tolerances")?;
+    survey.plot = tolerance_plot(&body.mesh, watch)?;
+    survey.holes = holes(body);
+    known(survey, &[Kind::OpenEdges], Vec::new())?;
+    watch.report(0.65, "looking for facets that run through each other")?;
+    let crossings = find_crossings(&mut survey.figures, &body.mesh, watch)?;
+    let places = crossing_places(&survey.figures, &body.mesh, &crossings);
+    known(survey, &[Kind::SelfIntersections, Kind::CoplanarOverlaps], places)?;
+    let symbol = if body.facts.scale.is_some() { "mm" } else { "file units" };
+    depth(&body.mesh, topology, symbol, watch, |depth, part, found| {
+        survey.figures.depth = Some(depth.clone());
+        known(survey, part.tells, found)
+    })?;
+    Ok(())
+}
+
+fn holes(body: &Body) -> Vec<HoleFigures> {
+    let figures = |h: hull_geometry::holes::Hole| HoleFigures {
+        at: h.centre,
+        edges: h.points.len(),
+        perimeter: h.perimeter,
+        area: h.area,
+        flat: h.flat,
+        smooth: h.proposal() == Filling::Smooth,
+        fillable: h.flat || h.points.len() <= LARGEST_UNEVEN_HOLE,
+    };
+    holes_to_fill(body, 0.0, &[]).1.into_iter().take(PLACES).map(figures).collect()
 }
 
 fn findings(body: &Body, topology: &Topology, figures: &Figures) -> Vec<Finding> {
