@@ -1,9 +1,10 @@
 //! Finding holes and filling them.
 
+use crate::islands::{adopt, keyhole};
 use crate::mesh::{Bounds, Mesh, NONE, Point, Rebuilt};
 use crate::smooth_patch::smooth_patch;
 use crate::topology::OpenEdge;
-use crate::triangulate::{flat, least_area, out_of_plane, polygon_normal};
+use crate::triangulate::{flat_between, least_area, out_of_plane, polygon_normal};
 use crate::vector::{add, distance, norm, scale};
 use crate::watch::{Cancelled, Watch};
 use serde::{Deserialize, Serialize};
@@ -14,15 +15,17 @@ pub const LARGEST_UNEVEN_HOLE: usize = 1200;
 /// A hole with so many edges is closed without new points: there is no room for a bulge.
 const SMALL: usize = 8;
 /// A hole counts as flat if no corner is further from its mean plane than this part of its extent.
-const FLATNESS: f64 = 2e-3;
+pub(crate) const FLATNESS: f64 = 2e-3;
 
 /// One simple loop of open edges.
 #[derive(Clone, Debug)]
 pub struct Hole {
     /// The corners in the order in which a filling runs them (against the facets around).
     pub points: Vec<u32>,
+    /// The rims of pieces of surface that lie loose within, in the same order.
+    pub islands: Vec<Vec<u32>>,
     pub perimeter: f64,
-    /// Area enclosed by the loop in its mean plane.
+    /// Area enclosed by the loop in its mean plane, without islands.
     pub area: f64,
     pub flat: bool,
     pub centre: Point,
@@ -57,10 +60,20 @@ pub enum Wish {
 }
 
 impl Hole {
+    /// The corners of the loop and then those of the islands in it.
+    pub fn rim(&self) -> Vec<u32> {
+        self.points.iter().chain(self.islands.iter().flatten()).copied().collect()
+    }
+
+    /// How many open edges the hole has.
+    pub fn edges(&self) -> usize {
+        self.points.len() + self.islands.iter().map(Vec::len).sum::<usize>()
+    }
+
     /// The filling that suits a hole: flat if it is flat; small ones with the least area; large ones smooth, since a
     /// stretched sheet would cut off what bulges there.
     pub fn proposal(&self) -> Filling {
-        match self.points.len() {
+        match self.edges() {
             _ if self.flat => Filling::Flat,
             n if n > LARGEST_UNEVEN_HOLE => Filling::NotFilled,
             n if n <= SMALL => Filling::LeastArea,
@@ -69,8 +82,8 @@ impl Hole {
     }
 }
 
-/// The simple loops among open edges, the longest first. Where loops touch at a point they are taken apart
-/// there; chains that do not close are left out.
+/// The simple loops among open edges, the longest first, each with the islands that lie in it. Where loops touch at a
+/// point they are taken apart there; chains that do not close are left out.
 pub fn find_holes(mesh: &Mesh, open: &[OpenEdge]) -> Vec<Hole> {
     let mut at: HashMap<u32, Vec<u32>> = HashMap::new();
     for (i, e) in open.iter().enumerate() {
@@ -110,7 +123,7 @@ pub fn find_holes(mesh: &Mesh, open: &[OpenEdge]) -> Vec<Hole> {
     }
     holes.retain(|h| h.points.len() > 2);
     holes.sort_by(|a, b| b.perimeter.total_cmp(&a.perimeter).then(a.points.cmp(&b.points)));
-    holes
+    adopt(mesh, holes)
 }
 
 fn hole(mesh: &Mesh, open: &[OpenEdge], path: &[u32], steps: &[u32]) -> Hole {
@@ -128,7 +141,63 @@ fn hole(mesh: &Mesh, open: &[OpenEdge], path: &[u32], steps: &[u32]) -> Hole {
         centre: scale(places.iter().fold([0.0; 3], |s, &p| add(s, p)), 1.0 / places.len() as f64),
         bounds,
         points,
+        islands: Vec::new(),
     }
+}
+
+fn key(a: u32, b: u32) -> [u32; 2] {
+    [a.min(b), a.max(b)]
+}
+
+/// A filling in the hole's mean plane, as corners of its rim; `None` where that would use one of the standing `edges`.
+fn in_plane(hole: &Hole, places: &[Point], edges: &HashSet<[u32; 2]>) -> Option<Vec<[u32; 3]>> {
+    let rings: Vec<&[u32]> = std::iter::once(&hole.points).chain(&hole.islands).map(Vec::as_slice).collect();
+    let sides: HashSet<[u32; 2]> =
+        rings.iter().flat_map(|r| (0..r.len()).map(|i| key(r[i], r[(i + 1) % r.len()]))).collect();
+    let rim = hole.rim();
+    let found = flat_between(places, &rings.iter().map(|r| r.len()).collect::<Vec<_>>())?;
+    let free = |t: &[u32; 3]| {
+        (0..3).all(|k| {
+            let edge = key(rim[t[k] as usize], rim[t[(k + 1) % 3] as usize]);
+            sides.contains(&edge) || !edges.contains(&edge)
+        })
+    };
+    found.iter().all(free).then_some(found)
+}
+
+/// The filling of least area, as corners of the hole's rim; `None` if there is none beside the standing `edges`. Around
+/// islands the mean plane says who is joined to whom, where it can.
+fn stretched(hole: &Hole, places: &[Point], edges: &HashSet<[u32; 2]>) -> Option<Vec<[u32; 3]>> {
+    if !hole.islands.is_empty()
+        && let Some(found) = in_plane(hole, places, edges)
+    {
+        return Some(found);
+    }
+    let mut rest = places;
+    let rings: Vec<Vec<Point>> = std::iter::once(&hole.points)
+        .chain(&hole.islands)
+        .map(|ring| {
+            let (this, others) = rest.split_at(ring.len());
+            rest = others;
+            this.to_vec()
+        })
+        .collect();
+    let path = keyhole(&rings);
+    let (rim, n) = (hole.rim(), path.len());
+    let id = |i: usize| rim[path[i]];
+    // Where the loop goes over to an island and back, both sides are one edge already.
+    let sides: HashSet<[u32; 2]> = (0..n).map(|i| key(id(i), id((i + 1) % n))).collect();
+    let taken = |i: usize, j: usize| {
+        let (apart, edge) = (i.abs_diff(j), key(id(i), id(j)));
+        apart > 1 && apart < n - 1 && (edge[0] == edge[1] || edges.contains(&edge) || sides.contains(&edge))
+    };
+    let corners: Vec<Point> = path.iter().map(|&k| places[k]).collect();
+    let found = least_area(&corners, taken)?.into_iter().map(|t| t.map(|k| path[k as usize] as u32));
+    let found: Vec<[u32; 3]> = found.collect();
+    // A corner that stands in the path twice may have been joined to another from both its places.
+    let mut runs: Vec<[u32; 2]> = found.iter().flat_map(|t| (0..3).map(|k| [t[k], t[(k + 1) % 3]])).collect();
+    runs.sort_unstable();
+    runs.windows(2).all(|w| w[0] != w[1]).then_some(found)
 }
 
 /// A mesh with holes filled: the new facets stand last and have no origin.
@@ -146,14 +215,13 @@ pub struct Filled {
 /// # Errors
 /// [`Cancelled`].
 pub fn fill(mesh: &Mesh, holes: &[Hole], wish: Wish, watch: &Watch) -> Result<Filled, Cancelled> {
-    let rims: HashSet<u32> = holes.iter().flat_map(|h| &h.points).copied().collect();
-    let key = |a: u32, b: u32| [a.min(b), a.max(b)];
-    let mut edges: HashMap<[u32; 2], u32> = HashMap::new();
+    let rims: HashSet<u32> = holes.iter().flat_map(Hole::rim).collect();
+    let mut edges: HashSet<[u32; 2]> = HashSet::new();
     for t in &mesh.triangles {
         for k in 0..3 {
             let (a, b) = (t[k], t[(k + 1) % 3]);
             if rims.contains(&a) && rims.contains(&b) {
-                *edges.entry(key(a, b)).or_insert(0) += 1;
+                edges.insert(key(a, b));
             }
         }
     }
@@ -176,17 +244,13 @@ pub fn fill(mesh: &Mesh, holes: &[Hole], wish: Wish, watch: &Watch) -> Result<Fi
     let mut hole_of = Vec::new();
     for (i, hole) in holes.iter().enumerate() {
         watch.report(i as f64 / holes.len() as f64, "filling holes")?;
-        let n = hole.points.len();
-        let places: Vec<Point> = hole.points.iter().map(|&p| mesh.points[p as usize]).collect();
-        let taken = |i: usize, j: usize| {
-            let apart = i.abs_diff(j);
-            apart > 1 && apart < n - 1 && edges.contains_key(&key(hole.points[i], hole.points[j]))
-        };
-        let free = |t: &[[u32; 3]]| t.iter().all(|t| (0..3).all(|k| !taken(t[k] as usize, t[(k + 1) % 3] as usize)));
-        let in_plane = if hole.flat || n > LARGEST_UNEVEN_HOLE { flat(&places).filter(|t| free(t)) } else { None };
+        let rim = hole.rim();
+        let n = rim.len();
+        let places: Vec<Point> = rim.iter().map(|&p| mesh.points[p as usize]).collect();
+        let in_plane = if hole.flat || n > LARGEST_UNEVEN_HOLE { in_plane(hole, &places, &edges) } else { None };
         let (kind, found) = match in_plane {
             Some(t) => (Filling::Flat, t),
-            None if n <= LARGEST_UNEVEN_HOLE => match least_area(&places, taken) {
+            None if n <= LARGEST_UNEVEN_HOLE => match stretched(hole, &places, &edges) {
                 Some(t) => (Filling::LeastArea, t),
                 None => (Filling::NotFilled, Vec::new()),
             },
@@ -198,20 +262,19 @@ pub fn fill(mesh: &Mesh, holes: &[Hole], wish: Wish, watch: &Watch) -> Result<Fi
             Wish::Smooth => !hole.flat,
         };
         let (kind, found) = if wanted && kind == Filling::LeastArea {
-            let around: Vec<Vec<u32>> =
-                hole.points.iter().map(|p| beside.get(p).cloned().unwrap_or_default()).collect();
-            let patch = smooth_patch(mesh, &hole.points, &found, &around);
+            let around: Vec<Vec<u32>> = rim.iter().map(|p| beside.get(p).cloned().unwrap_or_default()).collect();
+            let patch = smooth_patch(mesh, &rim, &found, &around);
             let first = points.len() as u32;
             points.extend(&patch.points);
             // Corners of the patch beyond the rim are numbered among the points from here on.
-            let number = |k: u32| hole.points.get(k as usize).copied().unwrap_or(first + k - n as u32);
+            let number = |k: u32| rim.get(k as usize).copied().unwrap_or(first + k - n as u32);
             (Filling::Smooth, patch.triangles.into_iter().map(|t| t.map(number)).collect::<Vec<_>>())
         } else {
-            (kind, found.into_iter().map(|t| t.map(|k| hole.points[k as usize])).collect())
+            (kind, found.into_iter().map(|t| t.map(|k| rim[k as usize])).collect())
         };
         for &t in &found {
             for k in 0..3 {
-                *edges.entry(key(t[k], t[(k + 1) % 3])).or_insert(0) += 1;
+                edges.insert(key(t[k], t[(k + 1) % 3]));
             }
             triangles.push(t);
             origin.push(NONE);

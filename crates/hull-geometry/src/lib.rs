@@ -14,6 +14,7 @@ pub mod doubles;
 pub mod folds;
 pub mod handles;
 pub mod holes;
+pub mod islands;
 pub mod join;
 pub mod measure;
 pub mod mesh;

@@ -6,7 +6,7 @@
 
 use crate::mesh::{Mesh, Point};
 use crate::vector::{add, area_vector, cross, distance, dot, norm, scale, sub};
-use std::collections::{BTreeMap, HashMap};
+use std::collections::{BTreeMap, HashMap, HashSet};
 
 /// Points that one patch gets at most.
 const MOST: usize = 60_000;
@@ -19,7 +19,7 @@ pub struct Patch {
 }
 
 /// Makes a filling without new points (`first`, corners counted along the rim) dense and smooth. `rim` are points of
-/// `mesh`, `around` the points beside each of them on the surface.
+/// `mesh`, `around` the points beside each of them on the surface: two of the rim that are so get no other edge.
 pub fn smooth_patch(mesh: &Mesh, rim: &[u32], first: &[[u32; 3]], around: &[Vec<u32>]) -> Patch {
     let places: Vec<Point> = rim.iter().map(|&p| mesh.points[p as usize]).collect();
     let mut sizes: Vec<f64> = places
@@ -30,7 +30,12 @@ pub fn smooth_patch(mesh: &Mesh, rim: &[u32], first: &[[u32; 3]], around: &[Vec<
             sum / list.len().max(1) as f64
         })
         .collect();
-    let mut patch = Work { places, triangles: first.to_vec(), rim: rim.len() };
+    let number: HashMap<u32, u32> = rim.iter().zip(0..).map(|(p, i)| (*p, i)).collect();
+    let sides = |(i, list): (u32, &Vec<u32>)| -> Vec<[u32; 2]> {
+        list.iter().filter_map(|q| number.get(q)).map(|&j| [i.min(j), i.max(j)]).collect()
+    };
+    let taken: HashSet<[u32; 2]> = (0..).zip(around).flat_map(sides).collect();
+    let mut patch = Work { places, triangles: first.to_vec(), rim: rim.len(), taken };
     patch.relax();
     while patch.places.len() < MOST && patch.divide(&mut sizes) {
         patch.relax();
@@ -47,6 +52,8 @@ struct Work {
     places: Vec<Point>,
     triangles: Vec<[u32; 3]>,
     rim: usize,
+    /// Pairs of the rim that an edge of the surface joins.
+    taken: HashSet<[u32; 2]>,
 }
 
 impl Work {
@@ -89,7 +96,7 @@ impl Work {
             }
             let mut touched = vec![false; self.triangles.len()];
             let mut turned = false;
-            let mut standing: std::collections::HashSet<[u32; 2]> = edges.keys().copied().collect();
+            let mut standing: HashSet<[u32; 2]> = edges.keys().chain(&self.taken).copied().collect();
             for (edge, facets) in &edges {
                 let [f, g] = facets[..] else { continue };
                 if touched[f as usize] || touched[g as usize] {

@@ -48,7 +48,13 @@ fn quad(p: [Point; 4]) -> Vec<[u32; 3]> {
 /// Constrained Delaunay triangulation of a polygon in its mean plane, without new points; `None` if the
 /// polygon touches or crosses itself there.
 pub fn flat(polygon: &[Point]) -> Option<Vec<[u32; 3]>> {
-    let normal = unit(polygon_normal(polygon))?;
+    flat_between(polygon, &[polygon.len()])
+}
+
+/// The same between several loops, the first around the others: `polygon` holds their corners one loop after the other,
+/// `lengths` says how many each has.
+pub fn flat_between(polygon: &[Point], lengths: &[usize]) -> Option<Vec<[u32; 3]>> {
+    let normal = unit(polygon_normal(polygon.get(..*lengths.first()?)?))?;
     let (x, y) = plane_axes(normal);
     let size = polygon.iter().map(|&p| distance(p, polygon[0])).fold(0.0, f64::max);
     let place = |p: Point| {
@@ -67,14 +73,19 @@ pub fn flat(polygon: &[Point]) -> Option<Vec<[u32; 3]>> {
         }
         handles.push(handle);
     }
-    for i in 0..handles.len() {
-        let (a, b) = (handles[i], handles[(i + 1) % handles.len()]);
-        // An edge through another corner, or across another edge: not a simple polygon.
-        if !cdt.can_add_constraint(a, b) {
-            return None;
+    let mut rest = &handles[..];
+    for length in lengths {
+        let (ring, others) = rest.split_at_checked(*length)?;
+        rest = others;
+        for i in 0..ring.len() {
+            let (a, b) = (ring[i], ring[(i + 1) % ring.len()]);
+            // An edge through another corner, or across another edge: not a simple polygon.
+            if !cdt.can_add_constraint(a, b) {
+                return None;
+            }
+            cdt.add_constraint(a, b);
+            cdt.get_edge_from_neighbors(a, b)?;
         }
-        cdt.add_constraint(a, b);
-        cdt.get_edge_from_neighbors(a, b)?;
     }
     Some(inner_triangles(&cdt, &number))
 }

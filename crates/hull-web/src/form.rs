@@ -149,7 +149,8 @@ fn fill_holes(fields: &Fields) -> Result<Step, PageError> {
         "smooth" => Wish::Smooth,
         _ => Wish::Proposed,
     };
-    Ok(Step::FillHoles { up_to: (largest * 1000.0).ceil() / 1000.0 + 0.001, except, wish })
+    let cap = Some(text(fields, "cap").trim().to_string()).filter(|c| !c.is_empty());
+    Ok(Step::FillHoles { up_to: (largest * 1000.0).ceil() / 1000.0 + 0.001, except, wish, cap })
 }
 
 pub fn selection(fields: &Fields) -> Result<Selection, PageError> {

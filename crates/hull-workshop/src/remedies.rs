@@ -2,7 +2,7 @@
 
 use crate::Body;
 use crate::numbers::{count, short};
-use crate::step::{Change, StepError, refused};
+use crate::step::{Change, StepError, boundary_called, boundary_name, refused};
 use hull_geometry::holes::Wish;
 use hull_geometry::mesh::Bounds;
 use hull_geometry::topology::Topology;
@@ -69,8 +69,10 @@ pub(crate) fn fill_holes(
     up_to: f64,
     except: &[Point],
     wish: Wish,
+    cap: Option<&str>,
     watch: &Watch,
 ) -> Result<String, StepError> {
+    let cap = cap.map(boundary_name).transpose()?;
     let (chosen, all) = holes_to_fill(body, up_to, except);
     if chosen.is_empty() {
         return Err(refused(format!(
@@ -81,7 +83,13 @@ pub(crate) fn fill_holes(
     }
     let filled = holes::fill(&body.mesh, &chosen, wish, watch)?;
     // A cap inherits the boundary around it where that is one and the same.
-    let around: Vec<u32> = chosen.iter().map(|h| boundary_around(body, h)).collect();
+    let around: Vec<u32> = match cap {
+        None => chosen.iter().map(|h| boundary_around(body, h)).collect(),
+        Some(name) => (1..=chosen.len())
+            .map(|i| if i == 1 { name.to_string() } else { format!("{name} {i}") })
+            .map(|name| boundary_called(body, &name, None, "a cap"))
+            .collect(),
+    };
     let first = body.mesh.triangles.len();
     body.follow(filled.rebuilt);
     for (i, &hole) in filled.hole_of.iter().enumerate() {
@@ -96,9 +104,17 @@ pub(crate) fn fill_holes(
         count(all.len()),
         count(filled.hole_of.len())
     );
+    let islands: usize = chosen.iter().map(|h| h.islands.len()).sum();
+    if islands > 0 {
+        sentence += &format!(" {islands} islands in them were bridged.");
+    }
+    if let Some(name) = cap {
+        sentence += &format!(" The caps are boundaries of their own: “{name}”.");
+    }
     if failed > 0 {
         sentence += &format!(" {failed} could not be filled without an edge shared by three.");
     }
+    body.drop_empty_boundaries();
     Ok(sentence)
 }
 

@@ -195,7 +195,7 @@ fn remedies(
     }
     if d.open_edges > 0 {
         list.push((
-            Step::FillHoles { up_to: round_up(f.open_length), except: Vec::new(), wish: Wish::Proposed },
+            Step::FillHoles { up_to: round_up(f.open_length), except: Vec::new(), wish: Wish::Proposed, cap: None },
             |d| d.open_edges,
         ));
     }

@@ -66,6 +66,9 @@ pub enum Step {
         except: Vec<Point>,
         #[serde(default, skip_serializing_if = "is_proposed")]
         wish: Wish,
+        /// What the caps are called, as boundaries of their own; without it they go with the boundary around them.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        cap: Option<String>,
     },
     RemoveDuplicates,
     RemoveZeroArea,
@@ -196,6 +199,7 @@ impl Step {
             Step::Place { .. } => "Place".into(),
             Step::Stitch { tolerance } => format!("Stitch at {} mm", short(*tolerance)),
             Step::TurnOutward => "Turn facets outward".into(),
+            Step::FillHoles { cap: Some(name), .. } => format!("Cap as “{name}”"),
             Step::FillHoles { .. } => "Fill holes".into(),
             Step::RemoveDuplicates => "Remove duplicate facets".into(),
             Step::RemoveZeroArea => "Remove facets without area".into(),
@@ -288,7 +292,9 @@ pub fn apply(before: &Body, step: &Step, watch: &Watch) -> Result<(Body, Change)
         Step::Place { anchor, at } => place(&mut body, *anchor, *at)?,
         Step::Stitch { tolerance } => remedies::close_gaps(&mut body, *tolerance, &mut change, watch)?,
         Step::TurnOutward => remedies::turn_outward(&mut body, watch)?,
-        Step::FillHoles { up_to, except, wish } => remedies::fill_holes(&mut body, *up_to, except, *wish, watch)?,
+        Step::FillHoles { up_to, except, wish, cap } => {
+            remedies::fill_holes(&mut body, *up_to, except, *wish, cap.as_deref(), watch)?
+        }
         Step::RemoveDuplicates => {
             let (rebuilt, gone) = cleanup::without_duplicates(&body.mesh, watch)?;
             remedies::shrink(&mut body, rebuilt, gone, "duplicate facets")?
@@ -468,27 +474,38 @@ fn drop_faces(body: &mut Body, pick: &Selection, watch: &Watch) -> Result<String
 const NOTHING_PICKED: &str = "No facet is picked. Choose “Pick faces” and click in the view.";
 
 fn name_boundary(body: &mut Body, name: &str, role: Option<Role>, pick: &Selection) -> Result<String, StepError> {
-    let name = name.trim();
-    if name.is_empty() || name.len() > 80 || name.chars().any(char::is_control) {
-        return Err(refused("A boundary needs a name of one to eighty characters."));
-    }
+    let name = boundary_name(name)?;
     let facets = pick.facets(body);
     if facets.is_empty() {
         return Err(refused(NOTHING_PICKED));
     }
+    let rest = pick.include.iter().all(|p| matches!(p, crate::selection::Pick::Unnamed));
+    let number = boundary_called(body, name, role, if rest { "the rest" } else { "picked" });
+    for &f in &facets {
+        body.boundary_of[f as usize] = number;
+    }
+    body.drop_empty_boundaries();
+    Ok(format!("“{name}” has {} more facets.", count(facets.len())))
+}
+
+/// A boundary's name without blanks around it.
+pub(crate) fn boundary_name(name: &str) -> Result<&str, StepError> {
+    let name = name.trim();
+    if name.is_empty() || name.len() > 80 || name.chars().any(char::is_control) {
+        return Err(refused("A boundary needs a name of one to eighty characters."));
+    }
+    Ok(name)
+}
+
+/// The number of the boundary of that name, made if there is none. Its role is the one given, or what its name says.
+pub(crate) fn boundary_called(body: &mut Body, name: &str, role: Option<Role>, from: &str) -> u32 {
     let boundaries = &mut body.facts.boundaries;
     let number = boundaries.iter().position(|b| b.name == name).unwrap_or_else(|| {
-        let rest = pick.include.iter().all(|p| matches!(p, crate::selection::Pick::Unnamed));
-        let from = if rest { "the rest" } else { "picked" };
         boundaries.push(Boundary { name: name.into(), role: None, from: from.into() });
         boundaries.len() - 1
     });
     if role.is_some() || boundaries[number].role.is_none() {
         boundaries[number].role = role.or_else(|| Role::guess(name));
     }
-    for &f in &facets {
-        body.boundary_of[f as usize] = number as u32;
-    }
-    body.drop_empty_boundaries();
-    Ok(format!("“{name}” has {} more facets.", count(facets.len())))
+    number as u32
 }

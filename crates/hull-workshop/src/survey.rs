@@ -118,6 +118,9 @@ pub struct HoleFigures {
     /// Whether a smooth patch is what suits it.
     #[serde(default)]
     pub smooth: bool,
+    /// Pieces of surface that lie loose within.
+    #[serde(default)]
+    pub islands: usize,
 }
 
 /// One boundary in figures; the last of the list may be the facets without a name.
@@ -304,12 +307,13 @@ fn look_deeper<E: From<Cancelled>>(
 fn holes(body: &Body) -> Vec<HoleFigures> {
     let figures = |h: hull_geometry::holes::Hole| HoleFigures {
         at: h.centre,
-        edges: h.points.len(),
+        edges: h.edges(),
+        islands: h.islands.len(),
         perimeter: h.perimeter,
         area: h.area,
         flat: h.flat,
         smooth: h.proposal() == Filling::Smooth,
-        fillable: h.flat || h.points.len() <= LARGEST_UNEVEN_HOLE,
+        fillable: h.flat || h.edges() <= LARGEST_UNEVEN_HOLE,
     };
     holes_to_fill(body, 0.0, &[]).1.into_iter().take(PLACES).map(figures).collect()
 }

@@ -140,8 +140,15 @@ fn names_follow_facets_through_stitching_and_filling() {
         apply(&body, &Step::NameBoundary { name: "skin".into(), role: Some(Role::Wall), pick }, &watch).unwrap();
     assert_eq!(body.facets_of(0).len(), 759, "all but the facet taken out again");
     let (filled, _) =
-        apply(&body, &Step::FillHoles { up_to: 500.0, except: vec![], wish: Default::default() }, &watch).unwrap();
+        apply(&body, &Step::FillHoles { up_to: 500.0, except: vec![], wish: Default::default(), cap: None }, &watch)
+            .unwrap();
     assert_eq!(filled.facets_of(0).len(), filled.mesh.triangles.len() - 1, "the cap takes the name around it");
     assert_eq!(filled.facts.labels.last().unwrap().name, "filled");
     assert!(measure::mass(&filled.mesh, &filled.mesh.bounds()).volume > 0.0);
+    let cap = Some("outlet".into());
+    let (capped, _) =
+        apply(&body, &Step::FillHoles { up_to: 500.0, except: vec![], wish: Default::default(), cap }, &watch).unwrap();
+    assert_eq!(capped.facets_of(0).len(), 759, "a cap with a name is a boundary of its own");
+    assert_eq!(capped.facets_of(1).len(), filled.mesh.triangles.len() - 760);
+    assert_eq!(capped.facts.boundaries[1].role, Some(Role::Outlet));
 }
