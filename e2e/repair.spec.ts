@@ -55,7 +55,7 @@ test("castings that run through each other become one, and pieces again", async 
   const body = await firstBody(request, project);
   await page.goto(`${body}?row=no_crossings&tab=bodies`);
   await expect(page.locator("#row-no_crossings")).toContainText("584");
-  await page.getByLabel("by the names and colours").check();
+  await page.getByLabel("by the names of its file").check();
   await page.getByRole("button", { name: "Take apart", exact: true }).click();
   await expect(page.locator(".manifest .strong")).toHaveText(["Winch arm", "arm", "rib", "hub", "eye"], {
     timeout: 60_000,

@@ -7,6 +7,7 @@ mod depth;
 pub mod design;
 pub mod error;
 pub mod iges;
+pub mod named_edges;
 pub mod obj;
 pub mod ply;
 pub mod step;

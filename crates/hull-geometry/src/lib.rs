@@ -26,6 +26,7 @@ pub mod reduce;
 pub mod regions;
 pub mod sets;
 pub mod shapes;
+pub mod slice;
 pub mod smooth_patch;
 pub mod spikes;
 pub mod stitch;

@@ -5,6 +5,7 @@ use hull_geometry::measure::{Mass, figures_by_group, mass};
 use hull_geometry::nearest::{nearest_facet, nearest_on_triangle};
 use hull_geometry::reduce::reduced;
 use hull_geometry::shapes::{cone, cuboid, sphere, torus};
+use hull_geometry::slice::{is_ahead, slice};
 use hull_geometry::topology::{Topology, neighbours, open_edges};
 use hull_geometry::transform::{Axis, apply, enlarge, product, rotate, rotation, translate};
 use hull_geometry::vector::{cross, distance, dot, lerp};
@@ -231,6 +232,27 @@ proptest! {
             for &g in edges.iter().filter(|&&g| g != NONE) {
                 prop_assert!(across[g as usize].contains(&(f as u32)));
             }
+        }
+    }
+}
+
+proptest! {
+    #[test]
+    fn facets_cut_along_a_plane_lie_on_one_side_and_stay_whole(
+        mesh in closed(), at in place(), normal in place(), some in any::<u64>(),
+    ) {
+        let Some(normal) = hull_geometry::vector::unit(normal) else { return Ok(()) };
+        let chosen = |f: u32| some >> (f % 64) & 1 == 1;
+        for cut in [slice(&mesh, at, normal, |_| true), slice(&mesh, at, normal, chosen)] {
+            prop_assert!(topology(&cut.mesh).is_closed());
+            prop_assert!(near(whole(&cut.mesh).volume, whole(&mesh).volume, 1e-9));
+            prop_assert!(near(whole(&cut.mesh).area, whole(&mesh).area, 1e-9));
+        }
+        let cut = slice(&mesh, at, normal, |_| true).mesh;
+        for f in 0..cut.triangles.len() as u32 {
+            let ahead = is_ahead(&cut, f, at, normal);
+            let height = |p: &Point| dot(hull_geometry::vector::sub(*p, at), normal) * if ahead { 1.0 } else { -1.0 };
+            prop_assert!(cut.corners(f).iter().all(|p| height(p) > -1e-7));
         }
     }
 }

@@ -62,6 +62,7 @@ fn apart(fields: &Fields) -> Result<Apart, PageError> {
     Ok(match text(fields, "by") {
         "shells" => Apart::Shells,
         "labels" => Apart::Labels,
+        "colours" => Apart::Colours,
         "plane" => {
             let axis = ["x", "y", "z"].iter().position(|a| *a == text(fields, "axis")).unwrap_or(0);
             let mut normal = [0.0; 3];

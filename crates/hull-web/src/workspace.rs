@@ -215,6 +215,13 @@ impl Workspace {
         self.exact.as_ref().is_some_and(|x| x.proposal.is_some())
     }
 
+    fn colours(&self) -> usize {
+        let mut colours: Vec<_> = self.shown.facts.labels.iter().filter_map(|l| l.material.as_ref()).collect();
+        colours.sort_unstable();
+        colours.dedup();
+        colours.len()
+    }
+
     fn groups(&self) -> Vec<Group> {
         groups(&self.shown.facts)
     }

@@ -112,8 +112,11 @@ pub struct Seam {
     pub name: String,
     pub edges: usize,
     pub length: f64,
-    /// One of its points, where the body was when it was made.
+    /// One of its points.
     pub at: Point,
+    /// Its straight pieces, in the body's unit and place; of a very long one only the figures are kept.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub lines: Vec<[Point; 2]>,
 }
 
 /// What is known of a body besides its arrays.

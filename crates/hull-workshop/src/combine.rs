@@ -9,7 +9,7 @@ use hull_formats::Label;
 use hull_geometry::shapes::cuboid;
 use hull_geometry::topology::{OpenEdge, Topology, open_loops};
 use hull_geometry::vector::{add, cross, norm, scale, unit};
-use hull_geometry::{Mesh, NONE, Point, Rebuilt, Watch};
+use hull_geometry::{Mesh, NONE, Point, Rebuilt, Watch, slice};
 use hull_solids::combine::{CombineError, Rule, combine};
 use serde::{Deserialize, Serialize};
 
@@ -91,11 +91,16 @@ fn cut(
     let seam: Vec<OpenEdge> = done.seam.iter().map(|e| OpenEdge { from: e[0], to: e[1], facet: NONE }).collect();
     let loops = open_loops(&done.rebuilt.mesh, &seam);
     let name = names.join(" × ");
-    merged.facts.seams.extend(loops.iter().enumerate().map(|(i, l)| Seam {
-        name: if loops.len() == 1 { name.clone() } else { format!("{name} {}", i + 1) },
-        edges: l.edges.len(),
-        length: l.length,
-        at: done.rebuilt.mesh.points[seam[l.edges[0] as usize].from as usize],
+    let place = |p: u32| done.rebuilt.mesh.points[p as usize];
+    merged.facts.seams.extend(loops.iter().enumerate().map(|(i, l)| {
+        let edges = l.edges.iter().map(|e| seam[*e as usize]);
+        Seam {
+            name: if loops.len() == 1 { name.clone() } else { format!("{name} {}", i + 1) },
+            edges: l.edges.len(),
+            length: l.length,
+            at: place(seam[l.edges[0] as usize].from),
+            lines: edges.map(|e| [place(e.from), place(e.to)]).take_while(|_| l.edges.len() <= LONGEST_SEAM).collect(),
+        }
     }));
     let length: f64 = loops.iter().map(|l| l.length).sum();
     merged.follow(done.rebuilt);
@@ -186,9 +191,11 @@ pub enum Apart {
     Shells,
     /// What the file calls by one name; colours are part of it.
     Labels,
-    /// The two sides of a plane, closed along it.
+    /// What the file gives one colour, whatever it is called.
+    Colours,
+    /// The two sides of a plane, closed along it if the body is closed.
     Plane { at: Point, normal: Point },
-    /// What lies in a box and what does not, closed along it.
+    /// What lies in a box and what does not, closed along it if the body is closed.
     Box { min: Point, max: Point },
     /// The picked facets and the rest, open where they part.
     Pick { pick: Selection },
@@ -203,6 +210,8 @@ pub enum Derivation {
     Copy { of: i32 },
 }
 
+/// A seam of more edges is kept in figures only: it stands in every later state.
+const LONGEST_SEAM: usize = 20_000;
 /// Pieces of a body at most.
 const MOST: usize = 200;
 
@@ -226,6 +235,18 @@ pub fn split(name: &str, body: &Body, how: &Apart, watch: &Watch) -> Result<Vec<
             };
             by_number(body, body.facts.labels.len().max(1), &|f| body.label(f), &label)?
         }
+        Apart::Colours => {
+            let colours = colours(body);
+            let number = |f: u32| {
+                let own = &body.facts.labels.get(body.label(f) as usize).and_then(|l| l.material.clone());
+                colours.iter().position(|c| c == own).unwrap_or(0) as u32
+            };
+            let title = |k: usize| match &colours[k] {
+                Some(colour) => format!("{name}, {colour}"),
+                None => format!("{name}, no colour"),
+            };
+            by_number(body, colours.len(), &number, &title)?
+        }
         Apart::Pick { pick } => {
             let facets = pick.facets(body);
             let number = |f: u32| u32::from(facets.binary_search(&f).is_err());
@@ -233,8 +254,13 @@ pub fn split(name: &str, body: &Body, how: &Apart, watch: &Watch) -> Result<Vec<
             by_number(body, 2, &number, &title)?
         }
         Apart::Plane { at, normal } => {
-            let knife = half_space(body, *at, *normal)?;
-            by_knife(body, &knife, [format!("{name}, ahead of the plane"), format!("{name}, behind the plane")], watch)?
+            let (knife, normal) = half_space(body, *at, *normal)?;
+            let names = [format!("{name}, ahead of the plane"), format!("{name}, behind the plane")];
+            if is_solid(body, watch)? {
+                by_knife(body, &knife, names, watch)?
+            } else {
+                by_planes(body, &[(*at, normal)], names)?
+            }
         }
         Apart::Box { min, max } => {
             let size = [0, 1, 2].map(|k| max[k] - min[k]);
@@ -243,7 +269,17 @@ pub fn split(name: &str, body: &Body, how: &Apart, watch: &Watch) -> Result<Vec<
             }
             let mut knife = cuboid(size);
             hull_geometry::transform::translate(&mut knife, *min);
-            by_knife(body, &knife, [format!("{name}, in the box"), format!("{name}, outside the box")], watch)?
+            let names = [format!("{name}, in the box"), format!("{name}, outside the box")];
+            if is_solid(body, watch)? {
+                by_knife(body, &knife, names, watch)?
+            } else {
+                let sides = [0, 1, 2].map(|k| {
+                    let mut inward = [0.0; 3];
+                    inward[k] = 1.0;
+                    [(*min, inward), (*max, scale(inward, -1.0))]
+                });
+                by_planes(body, sides.as_flattened(), names)?
+            }
         }
     };
     match pieces.len() {
@@ -282,8 +318,43 @@ fn by_number(
     Ok(there.into_iter().map(|k| (title(k), piece(body, |f| number(f) == k as u32))).collect())
 }
 
-/// A box that covers all of the body ahead of a plane.
-fn half_space(body: &Body, at: Point, normal: Point) -> Result<Mesh, StepError> {
+/// The colours of a body in the order in which its labels have them; facets may have none.
+pub fn colours(body: &Body) -> Vec<Option<String>> {
+    let mut found: Vec<Option<String>> = Vec::new();
+    for l in &body.facts.labels {
+        if !found.contains(&l.material) {
+            found.push(l.material.clone());
+        }
+    }
+    if found.is_empty() { vec![None] } else { found }
+}
+
+/// Whether a cut through the body can be closed: only then there is an inside.
+fn is_solid(body: &Body, watch: &Watch) -> Result<bool, StepError> {
+    let topology = Topology::of(&body.mesh, watch)?;
+    Ok(topology.is_closed() && topology.misdirected.is_empty())
+}
+
+/// What lies ahead of all the planes (place and direction) and the rest, both open along the cut.
+fn by_planes(body: &Body, planes: &[(Point, Point)], names: [String; 2]) -> Result<Vec<(String, Body)>, StepError> {
+    let mut body = body.clone();
+    body.exact = None;
+    body.facts.exact = None;
+    body.face_of = Vec::new();
+    let ahead = |mesh: &Mesh, f: u32, planes: &[(Point, Point)]| {
+        planes.iter().all(|(at, normal)| slice::is_ahead(mesh, f, *at, *normal))
+    };
+    for (i, (at, normal)) in planes.iter().enumerate() {
+        let cut = slice::slice(&body.mesh, *at, *normal, |f| ahead(&body.mesh, f, &planes[..i]));
+        body.follow(cut);
+    }
+    let [front, back] = names;
+    let number = |f: u32| u32::from(!ahead(&body.mesh, f, planes));
+    by_number(&body, 2, &number, &|k| if k == 0 { front.clone() } else { back.clone() })
+}
+
+/// A box that covers all of the body ahead of a plane, and the plane's direction with length one.
+fn half_space(body: &Body, at: Point, normal: Point) -> Result<(Mesh, Point), StepError> {
     let z = unit(normal).filter(|_| at.iter().all(|x| x.is_finite()));
     let z = z.ok_or_else(|| refused("The plane needs a place and a direction that is not 0, 0, 0."))?;
     let aside = if z[0].abs() < 0.9 { [1.0, 0.0, 0.0] } else { [0.0, 1.0, 0.0] };
@@ -295,7 +366,7 @@ fn half_space(body: &Body, at: Point, normal: Point) -> Result<Mesh, StepError> 
     for p in &mut knife.points {
         *p = add(at, add(add(scale(x, p[0] - far), scale(y, p[1] - far)), scale(z, p[2])));
     }
-    Ok(knife)
+    Ok((knife, z))
 }
 
 fn by_knife(body: &Body, knife: &Mesh, names: [String; 2], watch: &Watch) -> Result<Vec<(String, Body)>, StepError> {

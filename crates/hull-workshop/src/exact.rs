@@ -477,6 +477,10 @@ impl Body {
             exact.placed = by.after(&exact.placed);
         }
         edges::moved(&mut self.facts.edge_names, &by);
+        for seam in &mut self.facts.seams {
+            (seam.length, seam.at) = (seam.length * by.scale, by.point(seam.at));
+            seam.lines.as_flattened_mut().iter_mut().for_each(|p| *p = by.point(*p));
+        }
         if let Some(facts) = &mut self.facts.exact {
             for (length, at) in &mut facts.features {
                 (*length, *at) = (*length * by.scale, by.point(*at));

@@ -1,11 +1,13 @@
 //! The handover: files for the solver, read back and compared, with a manifest and the sheet as a page.
 
+use crate::body::Seam;
 use crate::export::{DesignForm, Exported, export};
 use crate::numbers::{count, fixed, short};
 use crate::prepare::Prepared;
 use crate::{Destination, Role};
 use askama::Template;
 use base64::prelude::{BASE64_STANDARD, Engine};
+use hull_formats::named_edges::{self, NamedEdges};
 use hull_formats::step::Schema;
 use hull_formats::{Part, Skipped, stl};
 use hull_geometry::join::join_equal_points;
@@ -170,7 +172,7 @@ pub fn hand_over(
     transform::enlarge(&mut mesh, factor);
     let stem = file_stem(name);
     let groups = groups(p);
-    let (mut files, comparison, left_out) = match form.design() {
+    let (mut files, mut comparison, left_out) = match form.design() {
         Some(design) => {
             let Exported { name, bytes, comparison, left_out, .. } = export(&stem, &p.body, to.unit, design, watch)?;
             (vec![(name, bytes)], comparison, left_out)
@@ -182,6 +184,7 @@ pub fn hand_over(
             (files, comparison, Vec::new())
         }
     };
+    let edges = named_edges(&stem, &p.body.facts.seams, factor, &mut comparison)?;
     if let Some(wrong) = comparison.iter().find(|c| !c.same) {
         let reason = format!("{}: sent {}, read back {}", wrong.figure, wrong.sent, wrong.read_back);
         return Err(HandoverError::Different(reason));
@@ -196,7 +199,7 @@ pub fn hand_over(
         unit: to.unit,
         axes: facts.axes.clone(),
         ready: true,
-        files: files.iter().map(|f| entry(f, &groups, form)).collect(),
+        files: files.iter().map(|f| entry(f, &groups, form)).chain(edges.as_ref().map(|e| e.1.clone())).collect(),
         boundaries: p
             .survey
             .boundaries
@@ -219,6 +222,7 @@ pub fn hand_over(
             .map(|(s, c)| LogEntry { title: s.title(), step: s.clone(), changed: c.sentence.clone() })
             .collect(),
     };
+    files.extend(edges.map(|e| e.0));
     let size = mesh.bounds().size();
     let page = SheetPage {
         manifest: &manifest,
@@ -233,6 +237,9 @@ pub fn hand_over(
     let zip = pack(&files).map_err(|e| HandoverError::Failed(e.to_string()))?;
     Ok(Handover { manifest, files, zip })
 }
+
+/// A file's name and its bytes.
+type NamedFile = (String, Vec<u8>);
 
 /// A boundary with its facets. Facets left unnamed by a waiver form the last one.
 struct Group {
@@ -404,6 +411,40 @@ fn entry(file: &(String, Vec<u8>), groups: &[Group], form: Form) -> FileEntry {
         _ => groups.iter().map(|g| g.name.clone()).collect(),
     };
     FileEntry { name: file.0.clone(), bytes: file.1.len(), sha256: hex(&file.1), boundaries }
+}
+
+/// The loops along which bodies met that were made one, as a file of their own that is read back too.
+fn named_edges(
+    stem: &str,
+    seams: &[Seam],
+    factor: f64,
+    comparison: &mut Vec<Comparison>,
+) -> Result<Option<(NamedFile, FileEntry)>, HandoverError> {
+    let scaled = |s: &Seam| NamedEdges {
+        name: s.name.clone(),
+        lines: s.lines.iter().map(|l| l.map(|p| p.map(|x| x * factor))).collect(),
+    };
+    let sent: Vec<NamedEdges> = seams.iter().filter(|s| !s.lines.is_empty()).map(scaled).collect();
+    if sent.is_empty() {
+        return Ok(None);
+    }
+    let name = format!("{stem}-edges.obj");
+    let bytes = named_edges::write(&sent);
+    let back = named_edges::read(&name, &bytes).map_err(|e| HandoverError::Different(e.to_string()))?;
+    let edges = |all: &[NamedEdges]| count(all.iter().map(|e| e.lines.len()).sum());
+    comparison.push(Comparison {
+        figure: "named edges".into(),
+        sent: edges(&sent),
+        read_back: edges(&back),
+        same: sent == back,
+    });
+    let entry = FileEntry {
+        name: name.clone(),
+        bytes: bytes.len(),
+        sha256: hex(&bytes),
+        boundaries: sent.into_iter().map(|e| e.name).collect(),
+    };
+    Ok(Some(((name, bytes), entry)))
 }
 
 /// SHA-256 in hexadecimal.

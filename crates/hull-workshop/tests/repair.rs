@@ -1,14 +1,19 @@
 //! Repairs composed for seeded dirt, and bodies put together and taken apart.
 
+use hull_formats::{Label, named_edges};
 use hull_geometry::crossings::crossings;
 use hull_geometry::dirt::{Dice, Dirt, clean_body, mixture, spoil};
 use hull_geometry::shapes::{cuboid, sphere, torus};
 use hull_geometry::topology::Topology;
-use hull_geometry::transform::translate;
-use hull_geometry::{Mesh, NONE, Watch, measure};
+use hull_geometry::transform::{Axis, translate};
+use hull_geometry::vector::{distance, norm};
+use hull_geometry::{Mesh, NONE, Unit, Watch, measure};
 use hull_workshop::body::Boundary;
 use hull_workshop::combine::{Apart, Together, split, together};
+use hull_workshop::handover::{Form, hand_over};
+use hull_workshop::prepare::prepare;
 use hull_workshop::repair::{repair, run};
+use hull_workshop::selection::{Pick, Selection};
 use hull_workshop::{Body, Destination, Step, StepError, apply};
 use rayon::prelude::*;
 
@@ -140,6 +145,83 @@ fn pieces_of_a_body_add_up_to_it() {
     let shells = split("both", &two, &Apart::Shells, &watch).expect("two shells");
     assert_eq!(shells.iter().map(|s| s.1.mesh.triangles.len()).collect::<Vec<_>>(), [3600, 168]);
     assert!(split("ring", &whole, &Apart::Shells, &watch).is_err());
+}
+
+#[test]
+fn an_open_body_falls_apart_along_a_plane_or_a_box_and_loses_nothing() {
+    // Half a ball, with colours on its quarters.
+    let mut half = sphere(10.0, 30, 21);
+    half.triangles.retain(|t| t.iter().map(|p| half.points[*p as usize][2]).sum::<f64>() > 0.0);
+    half.drop_unused_points();
+    let mut bowl = body(half);
+    let colour = |c: Option<&str>, name: &str| Label { name: name.into(), material: c.map(str::to_string) };
+    bowl.facts.labels = vec![colour(Some("red"), "a"), colour(None, "b"), colour(Some("red"), "c")];
+    bowl.label_of = (0..bowl.mesh.triangles.len() as u32).map(|f| f % 3).collect();
+    let watch = Watch::default();
+    let open_length = |m: &Mesh| {
+        let t = Topology::of(m, &watch).expect("not cancelled");
+        assert!(t.overshared.is_empty() && t.misdirected.is_empty());
+        t.open.iter().map(|e| distance(m.points[e.from as usize], m.points[e.to as usize])).sum::<f64>()
+    };
+    let area = |m: &Mesh| measure::mass(m, &m.bounds()).area;
+    for cut in [
+        Apart::Plane { at: [1.0, 0.5, 2.0], normal: [0.3, 1.0, 0.2] },
+        Apart::Box { min: [-4.0, -5.0, -1.0], max: [6.0, 5.0, 20.0] },
+    ] {
+        let pieces = split("bowl", &bowl, &cut, &watch).expect("open bodies can be cut");
+        assert_eq!(pieces.len(), 2);
+        let sum: f64 = pieces.iter().map(|p| area(&p.1.mesh)).sum();
+        assert!((sum / area(&bowl.mesh) - 1.0).abs() < 1e-12, "{cut:?}");
+        // Both pieces run along the cut, once each.
+        let [rim, one, other] = [&bowl.mesh, &pieces[0].1.mesh, &pieces[1].1.mesh].map(open_length);
+        match cut {
+            Apart::Box { .. } => assert!((other - rim - one).abs() < 1e-9, "a piece out of the middle"),
+            _ => assert!(one + other > rim + 2.0 * 15.0),
+        }
+        for (name, piece) in &pieces {
+            let colours: Vec<f64> = (0..3)
+                .map(|l| {
+                    let facets = (0..piece.mesh.triangles.len() as u32).filter(|f| piece.label(*f) == l);
+                    facets.map(|f| norm(piece.mesh.area_vector(f))).sum()
+                })
+                .collect();
+            assert!(colours.iter().all(|a| *a > 0.0), "{name} keeps its labels");
+        }
+    }
+    let pieces = split("bowl", &bowl, &Apart::Colours, &watch).expect("two colours");
+    let names: Vec<&str> = pieces.iter().map(|p| p.0.as_str()).collect();
+    assert_eq!(names, ["bowl, red", "bowl, no colour"]);
+    assert_eq!(pieces[1].1.mesh.triangles.len(), bowl.mesh.triangles.len() / 3);
+}
+
+#[test]
+fn new_edges_follow_the_body_and_stand_in_a_file_of_their_own() {
+    let watch = Watch::default();
+    let named = |mesh: Mesh, name: &str| (name.to_string(), body(mesh));
+    let pair = [named(cuboid([100.0, 20.0, 20.0]), "arm"), named(at(cuboid([30.0; 3]), [80.0, -5.0, -5.0]), "hub")];
+    let (one, _) = together(&pair, Together::Unite, &watch).expect("both closed");
+    let mut steps = vec![
+        Step::SetUnit { unit: Unit::Cm },
+        Step::Orient { up: Axis::PlusX, forward: Axis::PlusZ },
+        Step::NameBoundary {
+            name: "wall".into(),
+            role: None,
+            pick: Selection { include: vec![Pick::Unnamed], exclude: vec![] },
+        },
+    ];
+    let waived = ["inlet_present", "outlet_present", "smallest_angle"];
+    steps.extend(waived.map(|id| Step::Waive { requirement: id.into(), reason: "a casting".into(), by: "me".into() }));
+    let fluid = Destination::named("fluid").expect("it ships");
+    let ready = prepare(one, &steps, &fluid, &watch).expect("every step can be done");
+    let made = hand_over("winch", &ready, &fluid, Form::Ascii, &watch).expect("ready");
+    let (_, bytes) = made.files.iter().find(|f| f.0 == "winch-edges.obj").expect("the edges have a file");
+    let edges = named_edges::read("winch-edges.obj", bytes).expect("ours");
+    assert_eq!(edges.iter().map(|e| e.name.as_str()).collect::<Vec<_>>(), ["arm × hub"]);
+    // The arm's section, 20 by 20 cm, where it enters the hub: 80 cm along the file's x, which is up now; in metres.
+    let length: f64 = edges[0].lines.iter().map(|l| distance(l[0], l[1])).sum();
+    assert!((length - 0.8).abs() < 1e-9, "{length}");
+    assert!(edges[0].lines.as_flattened().iter().all(|p| (p[2] - 0.8).abs() < 1e-9));
+    assert!(made.manifest.files.iter().any(|f| f.boundaries == ["arm × hub"]));
 }
 
 #[test]
