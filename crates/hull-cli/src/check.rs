@@ -3,11 +3,11 @@
 use crate::{End, input};
 use anyhow::Result;
 use hull_exact::lift::Reader;
-use hull_formats::{Content, Skipped};
+use hull_formats::{Content, Label, Skipped};
 use hull_geometry::{Mesh, Unit, Watch};
 use hull_workshop::Figures;
 use hull_workshop::body::Scale;
-use hull_workshop::depth::depth;
+use hull_workshop::depth::{Names, depth};
 use hull_workshop::exact::ExactFacts;
 use hull_workshop::numbers::{count, short};
 use serde_json::json;
@@ -37,8 +37,9 @@ pub fn run(files: &[PathBuf], unit: Option<Unit>, json: bool, reader: Reader, lo
         }
         if look == Look::Deep {
             let symbol = figures.unit.map_or("file units", Unit::symbol);
-            figures.depth =
-                Some(depth(&seen.mesh, &topology, symbol, &watch, |_, _, _| Ok::<(), hull_geometry::Cancelled>(()))?);
+            let names = Names { of: &seen.names.0, labels: &seen.names.1 };
+            let untold = |_: &_, _: &_, _| Ok::<(), hull_geometry::Cancelled>(());
+            figures.depth = Some(depth(&seen.mesh, &topology, names, symbol, &watch, untold)?);
         }
         let wrong = shortcomings(&figures);
         ready &= wrong.is_empty();
@@ -60,6 +61,8 @@ pub fn run(files: &[PathBuf], unit: Option<Unit>, json: bool, reader: Reader, lo
 /// What was read of a file.
 struct Seen {
     mesh: Mesh,
+    /// The label of each facet, and the labels.
+    names: (Vec<u32>, Vec<Label>),
     format: String,
     skipped: Vec<Skipped>,
     unit: Option<Unit>,
@@ -71,13 +74,15 @@ impl Seen {
     fn of(path: &Path, reader: Reader) -> Result<Seen> {
         Ok(match input::open(path)? {
             Content::Facets(r) => {
-                Seen { mesh: r.mesh, format: r.format.to_string(), skipped: r.skipped, unit: None, exact: None }
+                let (format, names) = (r.format.to_string(), (r.label_of, r.labels));
+                Seen { mesh: r.mesh, names, format, skipped: r.skipped, unit: None, exact: None }
             }
             Content::Exact(design) => {
                 let body = input::exact_body(path, *design, reader)?;
                 let scale = body.facts.scale.map_or(1.0, Scale::millimetres);
                 Seen {
                     mesh: body.mesh,
+                    names: (body.label_of, body.facts.labels),
                     format: body.facts.source.format,
                     skipped: body.facts.source.skipped,
                     unit: body.facts.scale.map(|_| Unit::Mm),

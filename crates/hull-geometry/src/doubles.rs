@@ -1,4 +1,7 @@
-//! Facets that lie on another shell: skins, surfaces exported with both sides, overlapping strips.
+//! Facets that lie on other facets: skins, surfaces exported with both sides, overlapping strips.
+//!
+//! Compared are sets of facets: what has one label in one shell. A neutral skin over coloured faces lies on sets of
+//! several labels, while each of those lies on the skin only; so it is told which of the two is the skin.
 
 use crate::mesh::{Mesh, NONE};
 use crate::topology::Topology;
@@ -6,89 +9,161 @@ use crate::tree::FacetTree;
 use crate::vector::{add, dot, norm, scale, unit};
 use crate::watch::{Cancelled, Watch};
 use rayon::prelude::*;
+use std::cmp::Reverse;
+use std::collections::{BTreeSet, HashMap};
 
 /// How parallel facets are that lie on each other: the cosine of the angle between them.
 const PARALLEL: f64 = 0.9;
-/// A shell that lies on others with this part of its area is there twice as a whole.
+/// A set that lies on others with this part of its area is there twice as a whole.
 const WHOLE: f64 = 0.98;
 
-/// Shells that lie on others.
+/// Facets of one shell lie on each other only where they are this close, as a part of the body's diagonal: the two
+/// sides of thin sheet are one shell too.
+const COINCIDENT: f64 = 1e-7;
+
+/// Sets of facets that lie on others.
 #[derive(Clone, Debug, Default)]
 pub struct Doubles {
-    /// For each facet the shell it lies on, [`NONE`] if it lies on no other.
+    /// For each facet the set it lies on, [`NONE`] if it lies on no other. A set is what has one label in one shell.
     pub on: Vec<u32>,
-    /// Facets that can go without leaving anything bare: whole shells that lie on others, and parts of open ones.
+    /// Facets that can go without leaving anything bare: whole sets that lie on others, and parts of open shells.
     pub spare: Vec<u32>,
-    /// Whole shells among those: number, area.
+    /// Whole sets among those: number, area.
     pub whole: Vec<(u32, f64)>,
 }
 
-/// Finds facets all of which is no further than `tolerance` from another shell that runs along them there.
+/// What has one label in one shell, counted through.
+struct Sets {
+    /// The set of each facet; [`NONE`] for facets without area.
+    of: Vec<u32>,
+    shell: Vec<u32>,
+    label: Vec<u32>,
+}
+
+impl Sets {
+    fn new(topology: &Topology, label_of: &[u32]) -> Sets {
+        let mut number: HashMap<(u32, u32), u32> = HashMap::new();
+        let mut sets = Sets { of: Vec::with_capacity(topology.shell_of.len()), shell: Vec::new(), label: Vec::new() };
+        for (f, &shell) in topology.shell_of.iter().enumerate() {
+            let label = label_of.get(f).copied().unwrap_or(0);
+            sets.of.push(if shell == NONE {
+                NONE
+            } else {
+                *number.entry((shell, label)).or_insert_with(|| {
+                    sets.shell.push(shell);
+                    sets.label.push(label);
+                    sets.shell.len() as u32 - 1
+                })
+            });
+        }
+        sets
+    }
+
+    fn shell_of(&self, f: u32) -> u32 {
+        self.of.get(f as usize).and_then(|s| self.shell.get(*s as usize)).copied().unwrap_or(NONE)
+    }
+}
+
+/// Finds facets all of which is no further than `tolerance` from another shell that runs along them there, or
+/// coincides with another label (`label_of` each facet, empty if all have one) of their own.
 ///
 /// # Errors
 /// [`Cancelled`].
-pub fn doubles(mesh: &Mesh, topology: &Topology, tolerance: f64, watch: &Watch) -> Result<Doubles, Cancelled> {
-    let shell_of = &topology.shell_of;
-    if topology.shells < 2 {
+pub fn doubles(
+    mesh: &Mesh,
+    topology: &Topology,
+    label_of: &[u32],
+    tolerance: f64,
+    watch: &Watch,
+) -> Result<Doubles, Cancelled> {
+    let sets = Sets::new(topology, label_of);
+    if sets.shell.len() < 2 {
         return Ok(Doubles { on: vec![NONE; mesh.triangles.len()], ..Default::default() });
     }
+    let on = lies_on(mesh, &sets, tolerance, watch)?;
+    let n = sets.shell.len();
+    let (mut area, mut doubled) = (vec![0.0; n], vec![0.0; n]);
+    let mut open = vec![false; topology.shells];
+    topology.open.iter().for_each(|e| open[topology.shell_of[e.facet as usize] as usize] = true);
+    let is_open = |s: u32| open[sets.shell[s as usize] as usize];
+    // The labels that each set lies on.
+    let mut labels: Vec<BTreeSet<u32>> = vec![BTreeSet::new(); n];
+    for (f, &s) in sets.of.iter().enumerate().filter(|(_, s)| **s != NONE) {
+        let a = norm(mesh.area_vector(f as u32)) / 2.0;
+        area[s as usize] += a;
+        if on[f] != NONE {
+            doubled[s as usize] += a;
+            labels[s as usize].insert(sets.label[on[f] as usize]);
+        }
+    }
+    // A neutral skin lies on many labels, each of which lies on it only. Else the one that stays is closed rather than
+    // open, then larger, then came first.
+    let weight = |s: u32| (Reverse(labels[s as usize].len()), !is_open(s), area[s as usize], Reverse(s));
+    let yields = |s: u32, to: u32| {
+        let (a, b) = (weight(s), weight(to));
+        a.0.cmp(&b.0).then(a.1.cmp(&b.1)).then(a.2.total_cmp(&b.2)).then(a.3.cmp(&b.3)).is_lt()
+    };
+    let mut goes: Vec<bool> = (0..n).map(|s| doubled[s] >= WHOLE * area[s]).collect();
+    for (s, to) in sets.of.iter().zip(&on).filter(|(s, to)| **s != NONE && **to != NONE) {
+        goes[*s as usize] &= yields(*s, *to);
+    }
+    let whole: Vec<(u32, f64)> =
+        (0..n).filter(|s| goes[*s] && doubled[*s] > 0.0).map(|s| (s as u32, area[s])).collect();
+    let overlaps = |s: u32, to: u32| {
+        to != NONE
+            && sets.shell[s as usize] != sets.shell[to as usize]
+            && is_open(s)
+            && yields(s, to)
+            && !goes[to as usize]
+    };
+    let spare = (0..mesh.triangles.len() as u32)
+        .filter(|&f| {
+            let (s, to) = (sets.of[f as usize], on[f as usize]);
+            s != NONE && (goes[s as usize] || overlaps(s, to))
+        })
+        .collect();
+    Ok(Doubles { on, spare, whole })
+}
+
+/// For each facet the set it lies on.
+fn lies_on(mesh: &Mesh, sets: &Sets, tolerance: f64, watch: &Watch) -> Result<Vec<u32>, Cancelled> {
     let tree = FacetTree::of(mesh);
     let within = tolerance * tolerance;
-    let on = (0..mesh.triangles.len() as u32)
+    let coincident = (COINCIDENT * mesh.bounds().diagonal()).powi(2);
+    let several_labels = sets.label.iter().any(|l| *l != sets.label[0]);
+    let look = |f: u32| -> u32 {
+        let own = sets.of[f as usize];
+        let Some(normal) = unit(mesh.area_vector(f)).filter(|_| own != NONE) else { return NONE };
+        let shell = sets.shell_of(f);
+        let along = |g: u32| unit(mesh.area_vector(g)).is_some_and(|n| dot(n, normal).abs() > PARALLEL);
+        let [a, b, c] = mesh.corners(f);
+        let places = [scale(add(a, add(b, c)), 1.0 / 3.0), a, b, c];
+        let mut found = NONE;
+        let on_shell = places.iter().all(|p| {
+            let other = |g: u32| {
+                let of = sets.shell_of(g);
+                of != shell && of != NONE && (found == NONE || of == sets.shell[found as usize]) && along(g)
+            };
+            let nearest = tree.nearest_of(mesh, *p, within, other);
+            found = nearest.filter(|_| found == NONE).map_or(found, |n| sets.of[n.0 as usize]);
+            nearest.is_some()
+        });
+        if on_shell || !several_labels {
+            return if on_shell { found } else { NONE };
+        }
+        // Beside another label a facet touches it with its rim, not with its middle.
+        let other = |g: u32| sets.of[g as usize] != own && sets.shell_of(g) == shell && along(g);
+        let nearest = places.map(|p| tree.nearest_of(mesh, p, coincident, other).map(|n| sets.of[n.0 as usize]));
+        if nearest.iter().all(Option::is_some) { nearest[0].unwrap_or(NONE) } else { NONE }
+    };
+    (0..mesh.triangles.len() as u32)
         .into_par_iter()
         .with_min_len(256)
         .map(|f| {
             if f % 4096 == 0 {
                 watch.check()?;
             }
-            let own = shell_of[f as usize];
-            let Some(normal) = unit(mesh.area_vector(f)).filter(|_| own != NONE) else { return Ok(NONE) };
-            let [a, b, c] = mesh.corners(f);
-            let middle = scale(add(a, add(b, c)), 1.0 / 3.0);
-            let mut found = NONE;
-            for p in [middle, a, b, c] {
-                let other = |g: u32| {
-                    let shell = shell_of[g as usize];
-                    let along = || unit(mesh.area_vector(g)).is_some_and(|n| dot(n, normal).abs() > PARALLEL);
-                    shell != own && shell != NONE && (found == NONE || shell == found) && along()
-                };
-                match tree.nearest_of(mesh, p, within, other) {
-                    Some((g, ..)) => found = shell_of[g as usize],
-                    None => return Ok(NONE),
-                }
-            }
-            Ok(found)
+            Ok(look(f))
         })
-        .collect::<Result<Vec<u32>, Cancelled>>()?;
-    let mut area = vec![0.0; topology.shells];
-    let mut doubled = vec![0.0; topology.shells];
-    let mut open = vec![false; topology.shells];
-    topology.open.iter().for_each(|e| open[shell_of[e.facet as usize] as usize] = true);
-    for f in 0..mesh.triangles.len() as u32 {
-        if let Some(s) = Some(shell_of[f as usize]).filter(|s| *s != NONE) {
-            let a = norm(mesh.area_vector(f)) / 2.0;
-            area[s as usize] += a;
-            doubled[s as usize] += if on[f as usize] == NONE { 0.0 } else { a };
-        }
-    }
-    // The one that stays is closed rather than open, then larger, then came first.
-    let weight = |s: u32| (!open[s as usize], area[s as usize], std::cmp::Reverse(s));
-    let yields = |s: u32, to: u32| {
-        let (a, b) = (weight(s), weight(to));
-        a.0.cmp(&b.0).then(a.1.total_cmp(&b.1)).then(a.2.cmp(&b.2)).is_lt()
-    };
-    let whole: Vec<(u32, f64)> = (0..topology.shells as u32)
-        .filter(|&s| doubled[s as usize] >= WHOLE * area[s as usize])
-        .filter(|&s| (0..on.len()).all(|f| shell_of[f] != s || on[f] == NONE || yields(s, on[f])))
-        .map(|s| (s, area[s as usize]))
-        .collect();
-    let spare = (0..mesh.triangles.len() as u32)
-        .filter(|&f| {
-            let (s, to) = (shell_of[f as usize], on[f as usize]);
-            s != NONE
-                && (whole.iter().any(|w| w.0 == s)
-                    || (to != NONE && open[s as usize] && yields(s, to) && !whole.iter().any(|w| w.0 == to)))
-        })
-        .collect();
-    Ok(Doubles { on, spare, whole })
+        .collect()
 }

@@ -212,15 +212,28 @@ fn a_skin_is_found_and_what_lies_under_it_stays() {
     let ball = sphere(10.0, 30, 20);
     let both = spoil(&ball, Dirt::Skin { gap: 1e-5 }, &mut dice);
     let t = topology(&both);
-    let found = doubles::doubles(&both, &t, 0.01, &Watch::default()).expect("not cancelled");
+    let found = doubles::doubles(&both, &t, &[], 0.01, &Watch::default()).expect("not cancelled");
     assert_eq!((found.whole.len(), found.spare.len()), (1, ball.triangles.len()));
+    // A skin that shares its points with what lies under it, in four colours there, is the same shell: told by labels.
+    let mut coloured = ball.clone();
+    let own = ball.triangles.len() as u32;
+    coloured.triangles.extend(ball.triangles.iter().map(|t| [t[1], t[2], t[0]]));
+    let label: Vec<u32> = (0..2 * own).map(|f| if f < own { 1 + f * 4 / own } else { 0 }).collect();
+    let t = topology(&coloured);
+    let found = doubles::doubles(&coloured, &t, &label, 0.01, &Watch::default()).expect("not cancelled");
+    assert_eq!(found.spare, (own..2 * own).collect::<Vec<_>>(), "the skin goes, not the colours");
+    // Names of the two sides of thin sheet, and of neighbours in one plane, are no skins.
+    let sheet = cuboid([100.0, 100.0, 0.02]);
+    let sides: Vec<u32> = (0..12).collect();
+    let t = topology(&sheet);
+    assert!(doubles::doubles(&sheet, &t, &sides, 0.05, &Watch::default()).expect("not cancelled").spare.is_empty());
     // Two boxes that stand face to face are no skin of each other.
     let mut boxes = cuboid([1.0; 3]);
     let mut other = cuboid([1.0; 3]);
     other.points.iter_mut().for_each(|p| p[0] += 1.0);
     boxes.append(&other);
     let t = topology(&boxes);
-    assert!(doubles::doubles(&boxes, &t, 0.01, &Watch::default()).expect("not cancelled").spare.is_empty());
+    assert!(doubles::doubles(&boxes, &t, &[], 0.01, &Watch::default()).expect("not cancelled").spare.is_empty());
 }
 
 proptest! {

@@ -2,6 +2,7 @@
 
 use crate::numbers::{count, short};
 use crate::survey::{Finding, Kind};
+use hull_formats::Label;
 use hull_geometry::mesh::Bounds;
 use hull_geometry::sets::Sets;
 use hull_geometry::topology::Topology;
@@ -32,6 +33,9 @@ pub struct Seen {
 pub struct Depth {
     /// Facets that lie on another shell and could go without leaving anything bare; their area.
     pub doubles: Seen,
+    /// The same for every label that has some, the largest first.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub doubles_of: Vec<(String, Seen)>,
     /// The other facets that lie on another shell, as where two closed bodies touch; their area.
     #[serde(default)]
     pub touching: Seen,
@@ -66,8 +70,8 @@ impl Depth {
     /// Each with its name.
     pub fn named(&self) -> [(&'static str, Seen); 14] {
         [
-            ("facets on another shell, their area", self.doubles),
-            ("facets that touch another shell, their area", self.touching),
+            ("facets on others, their area", self.doubles),
+            ("facets that touch others, their area", self.touching),
             ("shells lost inside others, the largest", self.lost_shells),
             ("cavities, the largest", self.cavities),
             ("shells inside out, the largest", self.inside_out),
@@ -81,6 +85,25 @@ impl Depth {
             ("tunnels, the shortest way around", self.handles),
             ("points without a facet", self.isolated_points),
         ]
+    }
+}
+
+/// What facets are called: the number of each (none if all have the first), and the labels.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct Names<'a> {
+    pub of: &'a [u32],
+    pub labels: &'a [Label],
+}
+
+impl Names<'_> {
+    fn words(&self, label: u32) -> String {
+        let Some(l) = self.labels.get(label as usize) else { return "no name".into() };
+        match (l.name.as_str(), &l.material) {
+            ("", None) => "no name".into(),
+            ("", Some(colour)) => colour.clone(),
+            (name, None) => name.into(),
+            (name, Some(colour)) => format!("{name}, {colour}"),
+        }
     }
 }
 
@@ -117,12 +140,13 @@ pub const PARTS: [Part; 5] = [
 pub fn depth<E: From<Cancelled>>(
     mesh: &Mesh,
     topology: &Topology,
+    names: Names,
     symbol: &str,
     watch: &Watch,
     mut told: impl FnMut(&Depth, &Part, Vec<Finding>) -> Result<(), E>,
 ) -> Result<Depth, E> {
     let bounds = mesh.bounds();
-    let place = Place { mesh, topology, symbol, middle: bounds.centre(), diagonal: bounds.diagonal() };
+    let place = Place { mesh, topology, names, symbol, middle: bounds.centre(), diagonal: bounds.diagonal() };
     let mut depth = Depth { thin: THIN * place.diagonal, ..Default::default() };
     for (i, part) in PARTS.iter().enumerate() {
         watch.report(0.7 + 0.04 * i as f64, part.phrase)?;
@@ -133,12 +157,23 @@ pub fn depth<E: From<Cancelled>>(
 }
 
 fn sheets(place: &Place, d: &mut Depth, watch: &Watch) -> Result<Vec<Finding>, Cancelled> {
-    let doubles::Doubles { on, spare, .. } = doubles::doubles(place.mesh, place.topology, ON * place.diagonal, watch)?;
+    let doubles::Doubles { on, spare, .. } =
+        doubles::doubles(place.mesh, place.topology, place.names.of, ON * place.diagonal, watch)?;
     let touching = |f: &u32| on[*f as usize] != NONE && spare.binary_search(f).is_err();
     let touching: Vec<u32> = (0..on.len() as u32).filter(touching).collect();
     d.doubles = Seen { count: spare.len(), size: place.area(&spare) };
+    let mut of_label: BTreeMap<u32, Vec<u32>> = BTreeMap::new();
+    for f in &spare {
+        of_label.entry(place.names.of.get(*f as usize).copied().unwrap_or(0)).or_default().push(*f);
+    }
+    let figures = |(label, facets): (u32, Vec<u32>)| {
+        (place.names.words(label), Seen { count: facets.len(), size: place.area(&facets) })
+    };
+    d.doubles_of = of_label.into_iter().map(figures).collect();
+    d.doubles_of.sort_by(|a, b| b.1.size.total_cmp(&a.1.size));
+    d.doubles_of.truncate(PLACES);
     d.touching = Seen { count: touching.len(), size: place.area(&touching) };
-    let lists = [(Kind::Doubles, &spare, "lie on another shell"), (Kind::Touching, &touching, "touch another shell")];
+    let lists = [(Kind::Doubles, &spare, "lie on others"), (Kind::Touching, &touching, "touch others")];
     let of = |(kind, list, what): (Kind, &Vec<u32>, &str)| {
         let text = |n: usize, area: f64| format!("{} facets {what}, {} {}²", count(n), short(area), place.symbol);
         place.patches(kind, list, &text)
@@ -251,6 +286,7 @@ fn tunnels(place: &Place, d: &mut Depth, watch: &Watch) -> Result<Vec<Finding>, 
 struct Place<'a> {
     mesh: &'a Mesh,
     topology: &'a Topology,
+    names: Names<'a>,
     /// The unit in words.
     symbol: &'a str,
     middle: Point,

@@ -208,12 +208,15 @@ pub(crate) fn drop_shells(body: &mut Body, up_to: f64, watch: &Watch) -> Result<
 pub(crate) fn drop_doubles(body: &mut Body, tolerance: f64, watch: &Watch) -> Result<String, StepError> {
     length(tolerance, "tolerance")?;
     let topology = Topology::of(&body.mesh, watch)?;
-    let found = doubles::doubles(&body.mesh, &topology, tolerance, watch)?;
+    let found = doubles::doubles(&body.mesh, &topology, &body.label_of, tolerance, watch)?;
     if found.spare.is_empty() {
-        return Err(refused(format!("No facet lies on another shell within {} mm.", short(tolerance))));
+        return Err(refused(format!(
+            "No facet lies on another shell within {} mm, or on another name.",
+            short(tolerance)
+        )));
     }
     let rebuilt = Rebuilt::keeping(&body.mesh, |f| found.spare.binary_search(&f).is_err());
-    shrink(body, rebuilt, found.spare.len(), "facets that lie on another shell")
+    shrink(body, rebuilt, found.spare.len(), "facets that lie on others")
 }
 
 pub(crate) fn flatten_spikes(body: &mut Body) -> Result<String, StepError> {

@@ -179,7 +179,7 @@ fn remedies(
         let tolerance = round_up(part * diagonal);
         // Wider than a fraction of a facet, what lies near is not the same surface.
         if f.shells > 1 && tolerance < 0.25 * typical.sqrt() {
-            let found = doubles(&body.mesh, topology, tolerance, watch)?;
+            let found = doubles(&body.mesh, topology, &body.label_of, tolerance, watch)?;
             if !found.spare.is_empty() {
                 list.push((Step::DropDoubles { tolerance }, |_| 0));
             }

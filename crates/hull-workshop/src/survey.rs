@@ -1,7 +1,7 @@
 //! The survey: what is true of a body, in figures, and where.
 
 use crate::Body;
-use crate::depth::{Depth, PARTS, depth};
+use crate::depth::{Depth, Names, PARTS, depth};
 use crate::numbers::{count, short};
 use crate::remedies::holes_to_fill;
 use hull_geometry::crossings::{Crossing, crossings};
@@ -297,7 +297,8 @@ fn look_deeper<E: From<Cancelled>>(
     let places = crossing_places(&survey.figures, &body.mesh, &crossings);
     known(survey, &[Kind::SelfIntersections, Kind::CoplanarOverlaps], places)?;
     let symbol = if body.facts.scale.is_some() { "mm" } else { "file units" };
-    depth(&body.mesh, topology, symbol, watch, |depth, part, found| {
+    let names = Names { of: &body.label_of, labels: &body.facts.labels };
+    depth(&body.mesh, topology, names, symbol, watch, |depth, part, found| {
         survey.figures.depth = Some(depth.clone());
         known(survey, part.tells, found)
     })?;
