@@ -5,6 +5,7 @@
 //! keeps per facet (labels, boundaries, cells) can follow.
 
 pub mod apart;
+pub mod bumps;
 pub mod cells;
 pub mod cleanup;
 pub mod corners;

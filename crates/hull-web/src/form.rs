@@ -98,6 +98,7 @@ pub fn step(fields: &Fields) -> Result<Step, PageError> {
         "cut_crossings" => Step::CutCrossings,
         "keep_outside" => Step::KeepOutside,
         "drop_shells" => Step::DropShells { up_to: number(fields, "up_to", "The size")? },
+        "drop_bumps" => Step::DropBumps { up_to: number(fields, "up_to", "The size")? },
         "drop_doubles" => Step::DropDoubles { tolerance: number(fields, "tolerance", "The tolerance")? },
         "flatten_spikes" => Step::FlattenSpikes,
         "mend_thin" => Step::MendThin { tolerance: number(fields, "tolerance", "The tolerance")? },

@@ -5,11 +5,15 @@ use crate::numbers::{count, short};
 use crate::step::{Change, StepError, boundary_called, boundary_name, refused};
 use hull_geometry::holes::Wish;
 use hull_geometry::mesh::Bounds;
-use hull_geometry::topology::Topology;
+use hull_geometry::sets::Sets;
+use hull_geometry::topology::{Topology, neighbours};
 use hull_geometry::vector::distance;
-use hull_geometry::{NONE, Point, Rebuilt, Watch, doubles, handles, holes, nesting, orient, spikes, stitch, thin};
+use hull_geometry::{
+    NONE, Point, Rebuilt, Watch, bumps, doubles, handles, holes, nesting, orient, spikes, stitch, thin,
+};
 use hull_solids::combine::{CombineError, resolve};
 use hull_solids::wrap::{WrapError, wrap};
+use std::collections::BTreeMap;
 
 pub(crate) fn close_gaps(
     body: &mut Body,
@@ -82,18 +86,14 @@ pub(crate) fn fill_holes(
         )));
     }
     let filled = holes::fill(&body.mesh, &chosen, wish, watch)?;
-    // A cap inherits the boundary around it where that is one and the same.
-    let around: Vec<u32> = match cap {
-        None => chosen.iter().map(|h| boundary_around(body, h)).collect(),
-        Some(name) => (1..=chosen.len())
-            .map(|i| if i == 1 { name.to_string() } else { format!("{name} {i}") })
-            .map(|name| boundary_called(body, &name, None, "a cap"))
-            .collect(),
-    };
     let first = body.mesh.triangles.len();
-    body.follow(filled.rebuilt);
-    for (i, &hole) in filled.hole_of.iter().enumerate() {
-        body.boundary_of[first + i] = around[hole as usize];
+    follow_closed(body, filled.rebuilt);
+    if let Some(name) = cap {
+        let names = (1..=chosen.len()).map(|i| if i == 1 { name.to_string() } else { format!("{name} {i}") });
+        let numbers: Vec<u32> = names.map(|name| boundary_called(body, &name, None, "a cap")).collect();
+        for (i, &hole) in filled.hole_of.iter().enumerate() {
+            body.boundary_of[first + i] = numbers[hole as usize];
+        }
     }
     let failed = filled.fillings.iter().filter(|f| f.0 == holes::Filling::NotFilled).count();
     let of = |kind: holes::Filling| filled.fillings.iter().filter(|f| f.0 == kind).count();
@@ -118,17 +118,33 @@ pub(crate) fn fill_holes(
     Ok(sentence)
 }
 
-fn boundary_around(body: &Body, hole: &holes::Hole) -> u32 {
-    let rim: std::collections::HashSet<u32> = hole.points.iter().copied().collect();
-    let mut around = body
-        .mesh
-        .triangles
-        .iter()
-        .zip(&body.boundary_of)
-        .filter(|(t, _)| t.iter().filter(|p| rim.contains(p)).count() >= 2)
-        .map(|(_, b)| *b);
-    let first = around.next().unwrap_or(NONE);
-    if around.all(|b| b == first) { first } else { NONE }
+/// Follows a rebuilding; new facets go with the boundary around them where that is one and the same.
+fn follow_closed(body: &mut Body, rebuilt: Rebuilt) {
+    let new: Vec<u32> = (0..rebuilt.origin.len() as u32).filter(|f| rebuilt.origin[*f as usize] == NONE).collect();
+    body.follow(rebuilt);
+    let across = neighbours(&body.mesh);
+    let is_new = |f: u32| new.binary_search(&f).ok();
+    let sets = Sets::new(new.len());
+    // For each set of new facets that hang together: the boundaries around.
+    let mut around: Vec<Vec<u32>> = vec![Vec::new(); new.len()];
+    for (i, &f) in new.iter().enumerate() {
+        for g in across[f as usize].into_iter().filter(|g| *g != NONE) {
+            match is_new(g) {
+                Some(j) => sets.unite(i as u32, j as u32),
+                None => around[i].push(body.boundary_of[g as usize]),
+            }
+        }
+    }
+    let mut one: BTreeMap<u32, Option<u32>> = BTreeMap::new();
+    for (i, list) in around.iter().enumerate() {
+        for b in list {
+            let known = one.entry(sets.root(i as u32)).or_insert(Some(*b));
+            *known = known.filter(|k| k == b);
+        }
+    }
+    for (i, &f) in new.iter().enumerate() {
+        body.boundary_of[f as usize] = one.get(&sets.root(i as u32)).copied().flatten().unwrap_or(NONE);
+    }
 }
 
 pub(crate) fn shrink(body: &mut Body, rebuilt: Rebuilt, gone: usize, what: &str) -> Result<String, StepError> {
@@ -205,6 +221,27 @@ pub(crate) fn drop_shells(body: &mut Body, up_to: f64, watch: &Watch) -> Result<
     Ok(format!("{} shells with {} facets dropped.", count(gone), count(facets)))
 }
 
+pub(crate) fn drop_bumps(body: &mut Body, up_to: f64, watch: &Watch) -> Result<String, StepError> {
+    length(up_to, "size")?;
+    let done = bumps::without_bumps(&body.mesh, up_to, watch)?;
+    if done.bumps + done.dents == 0 {
+        return Err(refused(format!(
+            "No bump or dent with a sharp rim is {} mm large or less, or none that could be closed over.",
+            short(up_to)
+        )));
+    }
+    let before = body.mesh.triangles.len();
+    follow_closed(body, done.rebuilt);
+    body.drop_empty_boundaries();
+    Ok(format!(
+        "{} bumps and {} dents dropped; {} facets became {}.",
+        count(done.bumps),
+        count(done.dents),
+        count(before),
+        count(body.mesh.triangles.len())
+    ))
+}
+
 pub(crate) fn drop_doubles(body: &mut Body, tolerance: f64, watch: &Watch) -> Result<String, StepError> {
     length(tolerance, "tolerance")?;
     let topology = Topology::of(&body.mesh, watch)?;
@@ -267,7 +304,7 @@ pub(crate) fn close_tunnels(body: &mut Body, up_to: f64, watch: &Watch) -> Resul
         .filter(|h| h.points.iter().all(|p| *p >= first || !before.contains(p)))
         .collect();
     let filled = holes::fill(&body.mesh, &ends, Wish::Plain, watch)?;
-    body.follow(filled.rebuilt);
+    follow_closed(body, filled.rebuilt);
     Ok(format!("{} tunnels closed with {} facets.", count(loops.len()), count(filled.hole_of.len())))
 }
 

@@ -81,6 +81,11 @@ pub enum Step {
     DropShells {
         up_to: f64,
     },
+    /// Takes bumps and dents with sharp rims away whose box has a diagonal of at most `up_to`, and closes the surface
+    /// over them.
+    DropBumps {
+        up_to: f64,
+    },
     /// Takes facets away that lie on another shell within `tolerance`: skins, both sides of one surface, strips that
     /// overlap.
     DropDoubles {
@@ -206,6 +211,7 @@ impl Step {
             Step::CutCrossings => "Cut crossings".into(),
             Step::KeepOutside => "Keep the outside only".into(),
             Step::DropShells { up_to } => format!("Drop shells up to {} mm", short(*up_to)),
+            Step::DropBumps { up_to } => format!("Drop bumps and dents up to {} mm", short(*up_to)),
             Step::DropDoubles { tolerance } => format!("Drop doubles within {} mm", short(*tolerance)),
             Step::FlattenSpikes => "Flatten spikes".into(),
             Step::MendThin { tolerance } => format!("Mend facets thinner than {} mm", short(*tolerance)),
@@ -258,6 +264,7 @@ impl Step {
                 | Step::CutCrossings
                 | Step::KeepOutside
                 | Step::DropShells { .. }
+                | Step::DropBumps { .. }
                 | Step::DropDoubles { .. }
                 | Step::FlattenSpikes
                 | Step::MendThin { .. }
@@ -306,6 +313,7 @@ pub fn apply(before: &Body, step: &Step, watch: &Watch) -> Result<(Body, Change)
         Step::CutCrossings => remedies::cut_crossings(&mut body, watch)?,
         Step::KeepOutside => remedies::keep_outside(&mut body, watch)?,
         Step::DropShells { up_to } => remedies::drop_shells(&mut body, *up_to, watch)?,
+        Step::DropBumps { up_to } => remedies::drop_bumps(&mut body, *up_to, watch)?,
         Step::DropDoubles { tolerance } => remedies::drop_doubles(&mut body, *tolerance, watch)?,
         Step::FlattenSpikes => remedies::flatten_spikes(&mut body)?,
         Step::MendThin { tolerance } => remedies::mend_thin_facets(&mut body, *tolerance, watch)?,

@@ -15,6 +15,7 @@ use hull_workshop::prepare::prepare;
 use hull_workshop::repair::{repair, run};
 use hull_workshop::selection::{Pick, Selection};
 use hull_workshop::{Body, Destination, Step, StepError, apply};
+use proptest::prelude::*;
 use rayon::prelude::*;
 
 fn body(mesh: Mesh) -> Body {
@@ -222,6 +223,47 @@ fn new_edges_follow_the_body_and_stand_in_a_file_of_their_own() {
     assert!((length - 0.8).abs() < 1e-9, "{length}");
     assert!(edges[0].lines.as_flattened().iter().all(|p| (p[2] - 0.8).abs() < 1e-9));
     assert!(made.manifest.files.iter().any(|f| f.boundaries == ["arm × hub"]));
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(24))]
+
+    /// A plate with bosses on it and pockets and bores in it comes back plain: details up to a size go, larger ones stay.
+    #[test]
+    fn bumps_and_dents_up_to_a_size_go(kinds in prop::collection::vec(0..5u8, 6), sizes in prop::collection::vec(2.0..8.0f64, 6)) {
+        let watch = Watch::default();
+        let mut plate = ("plate".to_string(), body(cuboid([60.0, 40.0, 10.0])));
+        plate.1.facts.boundaries = vec![Boundary { name: "wall".into(), role: None, from: "file".into() }];
+        plate.1.boundary_of.fill(0);
+        let mut large = 0;
+        for (k, (kind, size)) in kinds.iter().zip(&sizes).enumerate() {
+            let middle = [10.0 + 20.0 * (k % 3) as f64, 10.0 + 20.0 * (k / 3) as f64];
+            let block = |from: f64, to: f64| {
+                at(cuboid([*size, *size, to - from]), [middle[0] - size / 2.0, middle[1] - size / 2.0, from])
+            };
+            let (tool, how) = match kind {
+                1 => (block(9.0, 10.0 + size), Together::Unite),
+                2 => (block(10.0 - size, 12.0), Together::Subtract),
+                3 => (block(-1.0, 11.0), Together::Subtract),
+                // As wide as the limit is.
+                4 => (at(cuboid([14.0, 14.0, 5.0]), [middle[0] - 7.0, middle[1] - 7.0, 8.0]), Together::Unite),
+                _ => continue,
+            };
+            large += usize::from(*kind == 4);
+            plate.1 = together(&[plate.clone(), ("tool".into(), body(tool))], how, &watch).expect("both closed").0;
+        }
+        let step = Step::DropBumps { up_to: 18.0 };
+        let there = kinds.iter().any(|k| (1..4).contains(k));
+        let done = apply(&plate.1, &step, &watch);
+        prop_assert_eq!(done.is_ok(), there, "{:?}", done.as_ref().err());
+        if let Ok((plain, change)) = done {
+            assert_clean(&plain.mesh, &change.sentence);
+            let expected = 60.0 * 40.0 * 10.0 + large as f64 * 14.0 * 14.0 * 3.0;
+            prop_assert!((volume(&plain.mesh) / expected - 1.0).abs() < 1e-9, "{}", change.sentence);
+            // What stays of the tools has no name.
+            prop_assert!(large > 0 || !plain.boundary_of.contains(&NONE), "caps go with the face they lie in");
+        }
+    }
 }
 
 #[test]
