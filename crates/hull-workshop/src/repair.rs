@@ -1,5 +1,6 @@
 //! One press: remedies composed in order, tried one after another, each kept only if it does what it is for.
 
+use crate::body::Scale;
 use crate::depth::TINY;
 use crate::destination::Measure;
 use crate::remedies::shell_sizes;
@@ -15,8 +16,7 @@ use serde::{Deserialize, Serialize};
 
 /// Steps in one repair at most.
 const MOST: usize = 40;
-/// Shells smaller than this part of the body, and with no more than this part of its area, are debris.
-const DEBRIS: f64 = 0.05;
+/// Shells that the sheet calls tiny, with no more than this part of the body's area, are debris.
 const DEBRIS_AREA: f64 = 0.01;
 /// Offset of a proposed wrap, in parts of the body's diagonal.
 const WRAP: f64 = 1.0 / 250.0;
@@ -151,6 +151,13 @@ fn remedies(
 ) -> Result<Vec<Remedy>, Cancelled> {
     let mut list: Vec<Remedy> = Vec::new();
     let diagonal = f.bbox.diagonal();
+    // Exact faces are joined as such, before anything is done to facets that would leave them behind.
+    if let Some(exact) = body.facts.exact.as_ref().filter(|e| !e.facets_changed)
+        && let Some(tolerance) = exact.join.proposal
+    {
+        let scale = body.facts.scale.map_or(1.0, Scale::millimetres);
+        list.push((Step::JoinFaces { tolerance: round_up(tolerance * scale) }, |d| d.open_edges));
+    }
     if d.zero_area > 0 {
         list.push((Step::RemoveZeroArea, |d| d.zero_area));
     }
@@ -162,7 +169,7 @@ fn remedies(
     }
     if f.shells > 1 {
         let sizes = shell_sizes(&body.mesh, topology);
-        let debris = sizes.iter().copied().filter(|s| *s < DEBRIS * diagonal).fold(0.0_f64, f64::max);
+        let debris = sizes.iter().copied().filter(|s| *s < TINY * diagonal).fold(0.0_f64, f64::max);
         let mut area = 0.0;
         for facet in 0..body.mesh.triangles.len() as u32 {
             if sizes.get(topology.shell_of[facet as usize] as usize).is_some_and(|s| *s <= debris) {

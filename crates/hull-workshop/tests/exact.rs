@@ -8,12 +8,16 @@ use hull_exact::shape::{Face, Lump, Shape, Shell};
 use hull_exact::{Frame, Motion, Surface};
 use hull_formats::Content;
 use hull_formats::step::{self, Schema};
+use hull_geometry::measure::mass;
+use hull_geometry::topology::Topology;
 use hull_geometry::transform::Axis;
 use hull_geometry::{Unit, Watch};
+use hull_workshop::combine::{Together, together};
 use hull_workshop::export::{DesignForm, export};
+use hull_workshop::repair::{Planned, repair};
 use hull_workshop::selection::{Pick, Selection};
 use hull_workshop::step::Anchor;
-use hull_workshop::{Body, Step, StepError, apply, exact};
+use hull_workshop::{Body, Destination, Step, StepError, apply, exact};
 use std::collections::BTreeMap;
 use std::path::Path;
 
@@ -120,6 +124,29 @@ fn what_was_moved_scaled_and_named_is_written_and_reads_back() {
     assert!(!made.expect("facets are written").exact);
     let refused = export("foot", &changed, Unit::Mm, DesignForm::Iges, &Watch::default());
     assert!(refused.is_err_and(|e| e.to_string().contains("no place for facets")));
+}
+
+#[test]
+fn a_repair_joins_exact_faces_before_it_touches_facets() {
+    let loose = body("iges/pump-foot-loose-0.2mm.igs");
+    let fluid = Destination::named("fluid").expect("it ships");
+    let found = repair(&loose, &fluid, false, &Watch::default()).expect("not cancelled");
+    let titles: Vec<String> = found.steps.iter().map(|p| p.step.title()).collect();
+    assert!(matches!(found.steps[..], [Planned { step: Step::JoinFaces { .. }, .. }]), "{titles:?}");
+    assert!(found.after.is_clean());
+    let facts = found.body.facts.exact.as_ref().expect("it stays exact");
+    assert!(!facts.facets_changed && facts.figures.solids == 1);
+    // Joined solids can be united: what two of them share is there once.
+    let aside = after(&found.body, &[Step::Place { anchor: Anchor::Origin, at: [30.0, 10.0, 5.0] }]);
+    let both = |how| {
+        let pair = [("foot".to_string(), found.body.clone()), ("other".to_string(), aside.clone())];
+        let (one, _) = together(&pair, how, &Watch::default()).expect("both are closed");
+        assert!(Topology::of(&one.mesh, &Watch::default()).expect("not cancelled").is_closed());
+        mass(&one.mesh, &one.mesh.bounds()).volume
+    };
+    let (all, shared) = (both(Together::Unite), both(Together::Intersect));
+    let one = mass(&found.body.mesh, &found.body.mesh.bounds()).volume;
+    assert!(shared > 0.1 * one && (all + shared - 2.0 * one).abs() < 1e-9 * one, "{all} {shared} {one}");
 }
 
 #[test]
