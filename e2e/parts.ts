@@ -30,6 +30,73 @@ export function looseBox(size: Point, gap: number, left: number[] = [], turned: 
   return Buffer.from(`${text}endsolid\n`);
 }
 
+/** OBJ of pieces that stand apart, each with one thing wrong with it: what, and how often, is in the test that uses it. */
+export function faulty(): Buffer {
+  const points: Point[] = [];
+  const faces: number[][] = [];
+  const point = (p: Point) => points.push(p);
+  const box = (
+    from: Point,
+    to: Point,
+    corner = (i: number) => point([0, 1, 2].map((k) => (i & (1 << k) ? to : from)[k]) as Point),
+  ) => {
+    const number = [0, 1, 2, 3, 4, 5, 6, 7].map(corner);
+    for (const [a, b, c, d] of QUADS)
+      for (const t of [
+        [a, b, c],
+        [a, c, d],
+      ])
+        faces.push(t.map((i) => number[i]));
+    return number;
+  };
+  // Two blocks that share an edge, and two that share a point.
+  const shared = (dx: number, dy: number, dz: number, at: Point) => {
+    const first = box(at, [at[0] + 10, at[1] + 10, at[2] + 10]);
+    const from: Point = [at[0] + dx * 10, at[1] + dy * 10, at[2] + dz * 10];
+    const place = (i: number): Point => [0, 1, 2].map((k) => from[k] + (i & (1 << k) ? 10 : 0)) as Point;
+    const known = (p: Point) => first.find((n) => points[n - 1].every((x, k) => x === p[k]));
+    box(from, from, (i) => known(place(i)) ?? point(place(i)));
+  };
+  shared(1, 1, 0, [0, 0, 0]);
+  shared(1, 1, 1, [50, 0, 0]);
+  // A plate 0.2 thick; two blocks 0.2 apart; a block lost in another.
+  box([0, 50, 0], [40, 90, 0.2]);
+  box([50, 50, 0], [60, 60, 10]);
+  box([60.2, 50, 0], [70, 60, 10]);
+  const outer = box([0, 100, 0], [30, 130, 30]);
+  box([10, 110, 10], [16, 116, 16]);
+  // A facet twice, one without area, a cap beside a facet, a lid folded back, a point of no facet.
+  faces.push([...faces[faces.length - 13]]);
+  const middle = point([15, 100, 0]);
+  faces.push([outer[0], middle, outer[1]]);
+  const flap = [point([100, 0, 0]), point([110, 0, 0]), point([105, 10, 0]), point([105, 9, 0.2])];
+  faces.push([flap[0], flap[1], flap[2]], [flap[1], flap[0], flap[3]]);
+  const cap = [point([100, 20, 0]), point([110, 20, 0]), point([105, 20.01, 0])];
+  faces.push(cap, [cap[1], cap[0], point([105, 12, 0])]);
+  point([120, 0, 0]);
+  // A square ring: one tunnel.
+  const ring = [0, 1, 2, 3].map((k) => {
+    const [x, y] = [
+      [0, 0],
+      [20, 0],
+      [20, 20],
+      [0, 20],
+    ][k];
+    const [u, v] = [x === 0 ? 5 : 15, y === 0 ? 5 : 15];
+    const at = (p: number, q: number, z: number) => point([100 + p, 100 + q, z]);
+    return [at(x, y, 0), at(u, v, 0), at(u, v, 5), at(x, y, 5)];
+  });
+  for (let k = 0; k < 4; k++) {
+    const [a, b] = [ring[k], ring[(k + 1) % 4]];
+    for (let j = 0; j < 4; j++) {
+      const i = (j + 1) % 4;
+      faces.push([a[j], a[i], b[i]], [a[j], b[i], b[j]]);
+    }
+  }
+  const text = [...points.map((p) => `v ${p.join(" ")}`), ...faces.map((f) => `f ${f.join(" ")}`)];
+  return Buffer.from(text.join("\n") + "\n");
+}
+
 /** Binary STL of a torus about z, two facets for each of `u` by `v` cells. */
 export function torus(major: number, minor: number, u: number, v: number): Buffer {
   const place = (i: number, j: number): Point => {

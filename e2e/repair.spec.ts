@@ -1,7 +1,7 @@
 // Dirty bodies: the deeper findings visited, remedies previewed, applied and gone back from, a repair in one press.
 import { readFileSync } from "node:fs";
 import { dirname, join } from "node:path";
-import { torus } from "./parts";
+import { faulty, torus } from "./parts";
 import { bodyOf, drawn, expect, firstBody, newProject, send, test } from "./pages";
 
 const demo = (name: string) => readFileSync(join(dirname(process.env.HULL_DEMO_PART!), name));
@@ -100,10 +100,67 @@ test("the sheet fills in while the survey goes on; a cancelled survey says so an
   await expect(page.locator(".row .v", { hasText: "not looked at" })).toHaveCount(0);
 });
 
+test("every kind of finding is visited; its remedy is previewed, applied and gone back from", async ({
+  page,
+  request,
+}) => {
+  const body = await bodyOf(request, "faulty", "faulty.obj", faulty());
+  // What was built in: see the part.
+  const told: [string, string, RegExp][] = [
+    ["no_duplicates", "1", /repeats another/],
+    ["no_zero_area", "1", /without area/],
+    ["closed", "8", /open edges/],
+    ["no_overshared", "4", /shared by three/],
+    ["no_pinched", "1", /touch in this point/],
+    ["no_lost_shells", "1, 10.39 units", /bounds no cavity/],
+    ["folds", "1", /folded back/],
+    ["thin_walls", "4, 0.2 units", /wall 0.2/],
+    ["narrow_gaps", "4, 0.2 units", /gap 0.2/],
+    ["handles", "1, 24.14 units", /24.14 file units around/],
+    ["bad_shapes", "9, 40 units", /needle|cap/],
+    ["isolated_points", "2", /no facet uses/],
+  ];
+  await page.goto(`${body}?row=none`);
+  await expect(page.locator("#surveying")).toHaveCount(0, { timeout: 30_000 });
+  for (const [row, measured, text] of told) {
+    await page.goto(`${body}?row=${row}`);
+    await expect(page.locator(`#row-${row} .v`)).toHaveText(measured);
+    await drawn(page);
+    await page.keyboard.press("j");
+    await expect(page.locator("#place-now")).toHaveText("1");
+    await expect(page.locator("#place-text")).toHaveText(text);
+  }
+  const remedies: [string, string, string][] = [
+    ["no_duplicates", "Remove 1 facets", "0"],
+    ["no_zero_area", "Remove 1 facets", "0"],
+    ["no_lost_shells", "Drop shells", "0"],
+    ["handles", "Close tunnels", "0"],
+    ["bad_shapes", "Mend thin facets", "8, 40 units"],
+  ];
+  for (const [row, button, left] of remedies) {
+    await page.goto(`${body}?row=${row}`);
+    const before = await page.locator(`#row-${row} .v`).innerText();
+    const form = page.locator(".evidence form", { has: page.getByRole("button", { name: button }) });
+    await form.getByRole("button", { name: "Preview" }).click();
+    await expect(page.locator(".preview-bar")).toContainText("Preview");
+    await page.getByRole("button", { name: "Drop the preview" }).click();
+    await expect(page.locator(".preview-bar")).toHaveCount(0);
+    await form.getByRole("button", { name: button }).click();
+    await expect(page.locator(`#row-${row} .v`)).toHaveText(left);
+    await page.getByRole("button", { name: "Back a step" }).click();
+    await expect(page.locator(`#row-${row} .v`)).toHaveText(before);
+  }
+});
+
 test("a skin is found, dropped and brought back; whatever is left is wrapped", async ({ page, request }) => {
   const body = await bodyOf(request, "tray", "instrument-tray.obj", demo("instrument-tray.obj"));
   await page.goto(`${body}?row=no_doubles`);
   await expect(page.locator("#row-no_doubles")).toContainText("short");
+  await expect(page.locator(".doubles tbody tr")).toHaveText(/^skin\s*40\s*88.512$/);
+  await page.locator(".evidence").getByRole("button", { name: "Look beneath" }).click();
+  await expect(page.locator("#figures")).toContainText("1 shell");
+  await page.getByRole("button", { name: "Drop the preview" }).click();
+  await expect(page.locator("#figures")).toContainText("2 shells");
   await page.locator(".evidence").getByRole("button", { name: "Drop doubles" }).click();
   await expect(page.locator("#row-no_doubles")).toContainText("met");
   await expect(page.locator("#figures")).toContainText("1 shell");

@@ -40,6 +40,8 @@ pub fn plot(found: &TolerancePlot) -> Option<Plot> {
     };
     let ticks = (low.ceil() as i32..=high.floor() as i32)
         .map(|power| (x(10f64.powi(power)), short(10f64.powi(power))))
+        // The unit stands at the end of the axis.
+        .filter(|tick| tick.0 < RIGHT - 66.0)
         .collect();
     Some(Plot {
         open: steps(&|i| found.trials[i].report.open_after),

@@ -284,6 +284,13 @@ pub fn in_unit(sentence: &str, facts: &Facts) -> String {
 /// # Errors
 /// [`StepError`]: cancelled, or refused with a sentence that says what to do.
 pub fn apply(before: &Body, step: &Step, watch: &Watch) -> Result<(Body, Change), StepError> {
+    applied(before, step, watch).map_err(|e| match e {
+        StepError::Refused(sentence) => StepError::Refused(in_unit(&sentence, &before.facts)),
+        other => other,
+    })
+}
+
+fn applied(before: &Body, step: &Step, watch: &Watch) -> Result<(Body, Change), StepError> {
     let mut body = before.clone();
     let mut change = Change::default();
     change.sentence = match step {
