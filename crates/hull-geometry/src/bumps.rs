@@ -30,15 +30,14 @@ pub struct Bump {
 /// The bumps (`out`) or dents of a surface that are no larger than `size`, by their lowest facet.
 pub fn bumps(mesh: &Mesh, out: bool, size: f64) -> Vec<Bump> {
     let across = neighbours(mesh);
-    let bounds_a_bump = |f: u32, edge: usize| {
-        let g = across[f as usize][edge];
+    let bounds_a_bump = |f: u32, edge: usize, g: u32| {
         g == NONE || (bend(mesh, f, edge, g) > SHARP) == out && bend(mesh, f, edge, g).abs() > SHARP
     };
     let sets = Sets::new(mesh.triangles.len());
     for f in 0..mesh.triangles.len() as u32 {
-        for edge in 0..3 {
-            if !bounds_a_bump(f, edge) {
-                sets.unite(f, across[f as usize][edge]);
+        for (edge, &g) in across[f as usize].iter().enumerate() {
+            if !bounds_a_bump(f, edge, g) {
+                sets.unite(f, g);
             }
         }
     }
@@ -66,8 +65,7 @@ fn bump(mesh: &Mesh, across: &[[u32; 3]], out: bool, size: f64, facets: Vec<u32>
     let inside: HashSet<u32> = facets.iter().copied().collect();
     let mut rim: Vec<Point> = Vec::new();
     for &f in &facets {
-        for edge in 0..3 {
-            let g = across[f as usize][edge];
+        for (edge, &g) in across[f as usize].iter().enumerate() {
             if g == NONE {
                 // At an open edge there is no face to go on with.
                 return None;

@@ -7,6 +7,8 @@ use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 
 const SAMPLES: usize = 28;
+/// Open edges have stopped falling if a tolerance so many times as large closes no more.
+const LONG: f64 = 4.0;
 
 /// One tolerance that was tried on the rim.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
@@ -22,7 +24,8 @@ pub struct TolerancePlot {
     pub trials: Vec<Trial>,
     /// The smallest sufficient tolerance: no larger one (up to half a typical open edge, beyond which
     /// facets are at stake) leaves fewer open edges; up to twice that if it cuts fewer edges. Where the last
-    /// twentieth of the closing begins to collapse facets or to make edges shared by three, it is left open.
+    /// twentieth of the closing begins to collapse facets or to make edges shared by three, it is left open; so are
+    /// small holes that a tolerance four times as large would not close either.
     pub proposal: Option<Trial>,
 }
 
@@ -57,6 +60,7 @@ pub fn tolerance_plot(mesh: &Mesh, watch: &Watch) -> Result<TolerancePlot, Cance
         (Some(calm), Some(all)) if (calm - all) * 20 <= trials[0].report.open_before - all => Some(calm),
         (_, all) => all,
     };
+    let fewest = settled(&trials, limit).or(fewest);
     let mut proposal = within()
         .find(|t| Some(t.report.open_after) == fewest)
         // Closing only a few of many edges is pinching a hole shut, not stitching a seam.
@@ -81,6 +85,20 @@ pub fn tolerance_plot(mesh: &Mesh, watch: &Watch) -> Result<TolerancePlot, Cance
         }
     }
     Ok(TolerancePlot { trials, proposal })
+}
+
+/// Open edges left where they have stopped falling for long, and all that is left are small holes: to close those by
+/// pulling their rims together would move the surface, and filling them would not.
+fn settled(trials: &[Trial], limit: f64) -> Option<usize> {
+    let within = || trials.iter().filter(|t| t.tolerance <= limit);
+    let shortest = within().map(|t| t.report.long_after).min()?;
+    let rests = |t: &&Trial| {
+        let level = || trials.iter().filter(|u| u.tolerance >= t.tolerance && u.tolerance <= LONG * t.tolerance);
+        t.report.long_after == shortest
+            && t.tolerance * LONG <= limit
+            && level().all(|u| u.report.open_after == t.report.open_after)
+    };
+    within().find(rests).map(|t| t.report.open_after)
 }
 
 fn refused(report: &StitchReport) -> usize {

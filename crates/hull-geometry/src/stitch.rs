@@ -17,12 +17,17 @@ use std::collections::HashMap;
 /// larger than the facets.
 const NEAREST: usize = 12;
 const ROUNDS: usize = 8;
+/// Loops of at most so many edges are small holes.
+const SMALL_LOOP: usize = 8;
 
 /// What a stitch did, in figures (lengths in the unit of the mesh).
 #[derive(Clone, Copy, Debug, Default, PartialEq, serde::Serialize, serde::Deserialize)]
 pub struct StitchReport {
     pub open_before: usize,
     pub open_after: usize,
+    /// Those of them in loops of more than eight edges: seams and large openings, not small holes.
+    #[serde(default)]
+    pub long_after: usize,
     pub points_joined: usize,
     pub edges_split: usize,
     /// Joins refused because a facet would collapse or turn over.
@@ -116,7 +121,10 @@ impl Rim {
                 break;
             }
         }
-        report.open_after = self.open().len();
+        let open = self.open();
+        report.open_after = open.len();
+        let loops = crate::topology::open_loops(&self.mesh, &open);
+        report.long_after = loops.iter().map(|l| l.edges.len()).filter(|n| *n > SMALL_LOOP).sum();
         for (old, &new) in self.became.iter().enumerate() {
             report.largest_move = report.largest_move.max(distance(self.home[old], self.mesh.points[new as usize]));
         }
