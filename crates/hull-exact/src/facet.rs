@@ -10,10 +10,11 @@ use crate::refine::{Heights, cut_chords, cut_doubles, cut_slivers, is_better, me
 use crate::sample;
 use crate::shape::{Face, Shape};
 use crate::surface::Surface;
+use hull_geometry::crossings::crossings;
 use hull_geometry::vector::{cross, distance, dot, sub};
 use hull_geometry::{Cancelled, Mesh, NONE, Watch};
 use rayon::prelude::*;
-use std::collections::{HashMap, HashSet};
+use std::collections::{BTreeSet, HashMap, HashSet};
 
 /// The facets of a shape.
 #[derive(Clone, Debug, Default)]
@@ -31,6 +32,9 @@ pub struct Facetted {
 
 /// Keys left for the poles of a surface, behind those that faces share.
 const POLES: u32 = 16;
+
+/// How often faces are made again because they cross others.
+const LEANER: usize = 2;
 
 /// What one face becomes.
 struct Done {
@@ -133,14 +137,40 @@ pub fn facet(shape: &Shape, fineness: &Fineness, reader: Reader, watch: &Watch) 
         }
     }
     watch.report(0.9, "putting the facets together")?;
-    Ok(assemble(shape, &samples, &shared, done))
+    let mut out = assemble(shape, &samples, &shared, &done);
+    if fineness.even {
+        // Points that make slivers fatter may stand off the surface, further than a face beside it is away. Those faces
+        // keep their slivers.
+        let lean = Fineness { even: false, ..*fineness };
+        for _ in 0..LEANER {
+            let crossing = faces_that_cross(&out, watch)?;
+            if crossing.is_empty() {
+                break;
+            }
+            for f in crossing {
+                let face = &shape.faces[f as usize];
+                let locator = &locators[face.surface as usize];
+                if let Ok(made) = of_face(shape, face, &samples, &shared, locator, &lean, reader) {
+                    done[f as usize] = Some(Ok(made));
+                }
+            }
+            out = assemble(shape, &samples, &shared, &done);
+        }
+    }
+    Ok(out)
+}
+
+/// The faces whose facets run through others.
+fn faces_that_cross(out: &Facetted, watch: &Watch) -> Result<BTreeSet<u32>, Cancelled> {
+    let found = crossings(&out.mesh, watch)?;
+    Ok(found.iter().flat_map(|c| c.facets).map(|f| out.face_of[f as usize]).collect())
 }
 
 fn assemble(
     shape: &Shape,
     samples: &[Sampled],
     shared: &Shared,
-    done: Vec<Option<Result<Done, &'static str>>>,
+    done: &[Option<Result<Done, &'static str>>],
 ) -> Facetted {
     let mut out = Facetted::default();
     let mut points = shape.vertices.clone();
@@ -158,7 +188,7 @@ fn assemble(
     // Poles belong to a surface, points on a cut to one face.
     let mut poles: HashMap<(usize, u32), u32> = HashMap::new();
     let outward = shape.outward();
-    for (f, d) in done.into_iter().enumerate() {
+    for (f, d) in done.iter().enumerate() {
         let d = match d {
             Some(Ok(d)) => d,
             Some(Err(reason)) => {

@@ -8,6 +8,7 @@ use hull_exact::patch::sharpest;
 use hull_exact::{Motion, Shape, Surface, join, quadrature};
 use hull_formats::{Design, iges, step};
 use hull_geometry::crossings::crossings;
+use hull_geometry::plot::round_up;
 use hull_geometry::vector::{distance, scale};
 use hull_geometry::{Mesh, Watch, measure, topology::Topology};
 use serde_json::Value;
@@ -174,6 +175,23 @@ fn facets_close_keep_the_deviation_and_are_no_more_than_the_kernels() {
                     "{name}: box to {} on axis {k}, expected {high}",
                     bounds.max[k]
                 );
+            }
+        }
+    }
+}
+
+/// What people get who ask for nothing: facets without slivers, at the fineness a body arrives in.
+#[test]
+fn even_facets_are_closed_and_do_not_cross() {
+    for (name, fact) in facts() {
+        let design = read(&name);
+        let size = (0..3).map(|k| number(&fact["box_mm"][1][k]) - number(&fact["box_mm"][0][k])).fold(0.0, f64::max);
+        let even =
+            Fineness { deviation: round_up(size * 5e-4), angle: 10.0, largest: None, smallest: None, even: true };
+        for mesh in facets_of(&solids_of(&name, &design), &even).meshes {
+            assert!(Topology::of(&mesh, &Watch::default()).expect("not cancelled").is_closed(), "{name}");
+            if gap_of(&name) < even.deviation {
+                assert_eq!(crossings(&mesh, &Watch::default()).expect("not cancelled"), [], "{name}");
             }
         }
     }
