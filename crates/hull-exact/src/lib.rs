@@ -20,6 +20,7 @@ pub mod lift;
 pub mod locate;
 pub mod model;
 pub mod nurbs;
+pub mod outlines;
 pub mod patch;
 pub mod quadrature;
 pub mod readings;

@@ -2,7 +2,7 @@
 
 use crate::body::EdgeName;
 use crate::exact::Exact;
-use hull_exact::{Model, Motion, Shape, sheets};
+use hull_exact::{Model, Motion, Shape, outlines, sheets};
 use hull_geometry::vector::distance;
 use hull_geometry::{Cancelled, Point, Watch};
 use serde::{Deserialize, Serialize};
@@ -67,16 +67,17 @@ pub fn is_sheet(model: &Model) -> bool {
     !model.parts.is_empty() && model.parts.iter().all(|p| sheets::common_plane(&p.shape).is_some())
 }
 
-/// Parts that are regions in a plane, connected.
+/// Parts that are regions in a plane, connected; curves that enclose some make them.
 ///
 /// # Errors
 /// [`Cancelled`].
 pub fn connect_sheets(model: &Model, watch: &Watch) -> Result<Model, Cancelled> {
     model.with_parts(|part| {
-        Ok(match sheets::connected(&part.shape, watch)? {
-            Some((shape, _)) => hull_exact::model::Part { shape, ..part.clone() },
-            None => part.clone(),
-        })
+        let shape = match outlines::regions(&part.shape) {
+            Some(shape) => Some(shape),
+            None => sheets::connected(&part.shape, watch)?.map(|found| found.0),
+        };
+        Ok(shape.map_or_else(|| part.clone(), |shape| hull_exact::model::Part { shape, ..part.clone() }))
     })
 }
 

@@ -106,7 +106,7 @@ pub fn no_facets(body: &Body) -> Option<String> {
     let failed = body.facts.exact.as_ref().map_or(0, |e| e.failed.len());
     Some(match failed {
         0 => format!(
-            "{}: the file holds curves but no faces; wire-frames cannot be prepared yet",
+            "{}: the file holds curves but no faces, and the curves do not lie in one plane or enclose nothing there",
             body.facts.source.file
         ),
         n => format!("{}: none of the {} faces could be made into facets", body.facts.source.file, count(n)),

@@ -221,3 +221,62 @@ fn regions_of_a_plane_arrive_connected_and_their_edges_can_be_named() {
     }
     assert_eq!(again.facts.edge_names.len(), 2);
 }
+
+/// Curves without faces, in no order and run either way: a frame with a dividing line that ends on its sides, a disc in
+/// one half with a ring in it, a loose end.
+fn outlines(discs: &[[f64; 3]]) -> Model {
+    let mut shape = Shape::default();
+    let mut wire = |curve: Curve, range: [f64; 2]| {
+        let ends = [0, 1].map(|k| shape.add_vertex(curve.point(range[k])));
+        let ends = if matches!(curve, Curve::Ellipse { .. }) { [ends[0]; 2] } else { ends };
+        let edge = shape.add_edge(curve, range, ends);
+        shape.wires.push(edge);
+    };
+    let lines = [
+        ([0.0, 0.0], [60.0, 0.0]),
+        ([0.0, 40.0], [0.0, 0.0]),
+        ([60.0, 40.0], [60.0, 0.0]),
+        ([0.0, 40.0], [60.0, 40.0]),
+        ([30.0, 40.0], [30.0, 0.0]),
+        ([60.0, 0.0], [70.0, -5.0]),
+    ];
+    for ([x0, y0], [x1, y1]) in lines {
+        wire(Curve::Line { origin: [x0, y0, 3.0], along: [x1 - x0, y1 - y0, 0.0] }, [0.0, 1.0]);
+    }
+    for [x, y, r] in discs {
+        let frame = Frame { origin: [*x, *y, 3.0], ..Frame::WORLD };
+        wire(Curve::Ellipse { frame, a: *r, b: *r }, [0.0, std::f64::consts::TAU]);
+    }
+    let part = Part { name: "flow".into(), shape, tessellated: Vec::new() };
+    let node = Node { name: "flow".into(), parent: None, part: Some(0), placement: Motion::NONE, colour: None };
+    Model { parts: vec![part], nodes: vec![node], unit: None }
+}
+
+#[test]
+fn outlines_without_faces_become_the_regions_they_enclose() {
+    let watch = Watch::default();
+    let pi = std::f64::consts::PI;
+    let drawn = outlines(&[[15.0, 20.0, 8.0], [15.0, 20.0, 3.0], [45.0, 20.0, 5.0]]);
+    let sent = step::write("flow", &drawn, &Motion::NONE, Unit::Mm, Schema::Ap214, &watch).expect("not cancelled");
+    let design = step::read("flow.step", &sent.bytes, &watch).expect("it is read");
+    let flow = exact::body_of("flow.step", design, None, Reader::Trusting, &watch).expect("not cancelled");
+    let model = &flow.exact.as_ref().expect("exact").model;
+    let shape = &model.parts[0].shape;
+    let (faces, doubts) = hull_exact::quadrature::of_faces(shape, Reader::Trusting);
+    assert_eq!(doubts, 0);
+    let mut areas: Vec<f64> = faces.iter().map(|f| f.area).collect();
+    areas.sort_by(f64::total_cmp);
+    let expected = [9.0 * pi, 25.0 * pi, 55.0 * pi, 1200.0 - 64.0 * pi, 1200.0 - 25.0 * pi];
+    assert_eq!(areas.len(), expected.len(), "{areas:?}");
+    assert!(areas.iter().zip(expected).all(|(a, e)| (a / e - 1.0).abs() < 1e-9), "{areas:?} for {expected:?}");
+    // One connected surface: the dividing line is there once, between two regions.
+    let topology = Topology::of(&flow.mesh, &watch).expect("not cancelled");
+    assert_eq!((topology.shells, topology.overshared.len(), topology.misdirected.len()), (1, 0, 0));
+    assert!(flow.facts.exact.as_ref().is_some_and(|e| e.sheet));
+    // Curves in space enclose nothing.
+    let mut lifted = outlines(&[]);
+    if let Curve::Line { along, .. } = &mut lifted.parts[0].shape.edges[1].curve {
+        along[2] = 5.0;
+    }
+    assert!(hull_exact::outlines::regions(&lifted.parts[0].shape).is_none());
+}

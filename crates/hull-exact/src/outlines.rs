@@ -1,0 +1,256 @@
+//! Regions from outlines: what curves drawn in one plane enclose becomes faces of that plane.
+//!
+//! Curves are joined where they end at each other or on each other, loose ends fall away, and the regions are read off
+//! by walking around each with it on the left, turning as far to the left as the next curve allows. A run that turns the
+//! other way round is the outside of what hangs together: a hole in the region it lies in.
+
+use crate::frame::Frame;
+use crate::shape::{Edge, Face, Loop, Lump, Shape, Shell, Use};
+use crate::surface::Surface;
+use hull_geometry::Point;
+use hull_geometry::vector::{cross, distance, dot, norm, scale, sub, unit};
+use std::collections::HashMap;
+
+/// More curves than this are not looked through for ends that lie on each other.
+const MOST: usize = 4000;
+
+/// The faces that the wires of a shape enclose, as one open surface; `None` if it has faces already, if its wires do not
+/// lie in one plane, or if they enclose nothing.
+pub fn regions(shape: &Shape) -> Option<Shape> {
+    if !shape.faces.is_empty() || shape.wires.is_empty() || shape.wires.len() > MOST {
+        return None;
+    }
+    let tolerance = shape.tolerance.max(1e-6 * shape.rough_size());
+    let mut drawing = Drawing::of(shape, tolerance);
+    drawing.split(tolerance);
+    drawing.drop_loose_ends();
+    let plane = drawing.plane(tolerance)?;
+    let runs = drawing.runs(&plane);
+    let faces = nested(&runs);
+    if faces.is_empty() {
+        return None;
+    }
+    let mut out = Shape { vertices: drawing.vertices, edges: drawing.edges, tolerance, ..Default::default() };
+    let surface = out.add_surface(Surface::Plane(plane));
+    for (i, loops) in faces.iter().enumerate() {
+        let of = |run: &usize| Loop {
+            uses: runs[*run].sides.iter().map(|s| Use { edge: s.edge, forward: s.forward, hint: None }).collect(),
+        };
+        out.faces.push(Face {
+            surface,
+            same_sense: true,
+            loops: loops.iter().map(of).collect(),
+            name: format!("region {}", i + 1),
+            colour: None,
+            layer: None,
+        });
+    }
+    let all = (0..out.faces.len() as u32).map(|f| (f, true)).collect();
+    out.lumps.push(Lump {
+        name: String::new(),
+        colour: None,
+        closed: false,
+        outer: Shell { faces: all },
+        voids: Vec::new(),
+    });
+    Some(out)
+}
+
+/// One way along an edge.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+struct Side {
+    edge: u32,
+    forward: bool,
+}
+
+/// A closed run of sides, with the area to its left and its corners in the plane.
+struct Run {
+    sides: Vec<Side>,
+    area: f64,
+    polygon: Vec<[f64; 2]>,
+}
+
+/// Curves between places where they meet.
+struct Drawing {
+    vertices: Vec<Point>,
+    edges: Vec<Edge>,
+}
+
+impl Drawing {
+    /// The wires of a shape, ends that are near each other made one.
+    fn of(shape: &Shape, tolerance: f64) -> Drawing {
+        let mut vertices: Vec<Point> = Vec::new();
+        let mut cells: HashMap<[i64; 3], Vec<u32>> = HashMap::new();
+        let mut vertex = |p: Point| {
+            let cell = p.map(|x| (x / tolerance).floor() as i64);
+            let around = (0..27i64).map(|k| [cell[0] + k % 3 - 1, cell[1] + k / 3 % 3 - 1, cell[2] + k / 9 - 1]);
+            let near = around.filter_map(|c| cells.get(&c)).flatten().copied();
+            let known = near.filter(|v| distance(vertices[*v as usize], p) <= tolerance).min();
+            known.unwrap_or_else(|| {
+                vertices.push(p);
+                cells.entry(cell).or_default().push(vertices.len() as u32 - 1);
+                vertices.len() as u32 - 1
+            })
+        };
+        let edges = shape
+            .wires
+            .iter()
+            .map(|w| {
+                let edge = &shape.edges[*w as usize];
+                let ends = edge.ends.map(|v| vertex(shape.vertices[v as usize]));
+                Edge { ends, ..edge.clone() }
+            })
+            .collect();
+        Drawing { vertices, edges }
+    }
+
+    /// Splits curves where another one ends on them.
+    fn split(&mut self, tolerance: f64) {
+        for v in 0..self.vertices.len() as u32 {
+            let place = self.vertices[v as usize];
+            for e in 0..self.edges.len() {
+                let edge = &self.edges[e];
+                if edge.ends.contains(&v) {
+                    continue;
+                }
+                let (t, far) = edge.curve.nearest(place, edge.range);
+                if far <= tolerance && t > edge.range[0] && t < edge.range[1] {
+                    let rest = Edge { curve: edge.curve.clone(), range: [t, edge.range[1]], ends: [v, edge.ends[1]] };
+                    self.edges[e].range[1] = t;
+                    self.edges[e].ends[1] = v;
+                    self.edges.push(rest);
+                }
+            }
+        }
+    }
+
+    /// Takes curves away that end nowhere, until none is left.
+    fn drop_loose_ends(&mut self) {
+        loop {
+            let mut at = vec![0u32; self.vertices.len()];
+            self.edges.iter().flat_map(|e| e.ends).for_each(|v| at[v as usize] += 1);
+            let before = self.edges.len();
+            self.edges.retain(|e| e.ends.iter().all(|v| at[*v as usize] > 1));
+            if self.edges.len() == before {
+                return;
+            }
+        }
+    }
+
+    /// Places along an edge, its ends among them.
+    fn along(&self, edge: &Edge) -> Vec<Point> {
+        let mut out = vec![edge.curve.point(edge.range[0])];
+        for w in edge.curve.breaks(edge.range).windows(2) {
+            let steps = if edge.curve.is_straight() { 1 } else { 12 };
+            out.extend((1..=steps).map(|i| edge.curve.point(w[0] + (w[1] - w[0]) * f64::from(i) / f64::from(steps))));
+        }
+        out
+    }
+
+    /// The plane in which all curves lie, facing along the positive axis nearest to it.
+    fn plane(&self, tolerance: f64) -> Option<Frame> {
+        let all: Vec<Point> = self.edges.iter().flat_map(|e| self.along(e)).collect();
+        let origin = *all.first()?;
+        let farthest = |measure: &dyn Fn(Point) -> f64| {
+            all.iter().copied().max_by(|a, b| measure(*a).total_cmp(&measure(*b))).unwrap_or(origin)
+        };
+        let x = unit(sub(farthest(&|p| distance(p, origin)), origin))?;
+        let aside = farthest(&|p| norm(cross(x, sub(p, origin))));
+        let mut normal = unit(cross(x, sub(aside, origin)))?;
+        let most = (0..3).fold(0, |m, k| if normal[k].abs() > normal[m].abs() { k } else { m });
+        if normal[most] < 0.0 {
+            normal = scale(normal, -1.0);
+        }
+        let flat = all.iter().all(|p| dot(sub(*p, origin), normal).abs() <= 10.0 * tolerance);
+        flat.then(|| Frame::new(origin, normal, None))
+    }
+
+    fn start(&self, s: Side) -> u32 {
+        self.edges[s.edge as usize].ends[usize::from(!s.forward)]
+    }
+
+    /// Places along a side in its direction.
+    fn run_along(&self, s: Side) -> Vec<Point> {
+        let mut places = self.along(&self.edges[s.edge as usize]);
+        if !s.forward {
+            places.reverse();
+        }
+        places
+    }
+
+    /// All closed runs, each with what it goes around on its left.
+    fn runs(&self, plane: &Frame) -> Vec<Run> {
+        let sides = (0..self.edges.len() as u32).flat_map(|edge| [true, false].map(|forward| Side { edge, forward }));
+        // The sides that leave each place, by direction: where they are soon, as curves may be tangent to each other.
+        let mut leaving: HashMap<u32, Vec<(f64, Side)>> = HashMap::new();
+        for s in sides.clone() {
+            let Edge { curve, range: [a, b], .. } = &self.edges[s.edge as usize];
+            let (from, soon) = if s.forward { (*a, a + 0.02 * (b - a)) } else { (*b, b - 0.02 * (b - a)) };
+            let d = plane.local(curve.point(soon));
+            let o = plane.local(curve.point(from));
+            leaving.entry(self.start(s)).or_default().push(((d[1] - o[1]).atan2(d[0] - o[0]), s));
+        }
+        leaving.values_mut().for_each(|list| list.sort_by(|a, b| a.0.total_cmp(&b.0)));
+        let next = |s: Side| {
+            let back = Side { forward: !s.forward, ..s };
+            let list = &leaving[&self.start(back)];
+            let at = list.iter().position(|x| x.1 == back).unwrap_or(0);
+            // Clockwise from the way back is the sharpest turn to the left.
+            list[(at + list.len() - 1) % list.len()].1
+        };
+        let mut seen: HashMap<Side, bool> = HashMap::new();
+        let mut out = Vec::new();
+        for first in sides {
+            if seen.contains_key(&first) {
+                continue;
+            }
+            let mut run = Run { sides: Vec::new(), area: 0.0, polygon: Vec::new() };
+            let mut s = first;
+            while seen.insert(s, true).is_none() {
+                run.sides.push(s);
+                let places = self.run_along(s);
+                run.polygon.extend(places[..places.len() - 1].iter().map(|p| {
+                    let l = plane.local(*p);
+                    [l[0], l[1]]
+                }));
+                s = next(s);
+            }
+            run.area = area(&run.polygon);
+            out.push(run);
+        }
+        out
+    }
+}
+
+fn area(polygon: &[[f64; 2]]) -> f64 {
+    let n = polygon.len();
+    (0..n).map(|i| (polygon[i], polygon[(i + 1) % n])).map(|(p, q)| p[0] * q[1] - p[1] * q[0]).sum::<f64>() / 2.0
+}
+
+/// For each region its own run and those of its holes.
+fn nested(runs: &[Run]) -> Vec<Vec<usize>> {
+    let mut faces: Vec<Vec<usize>> = (0..runs.len()).filter(|r| runs[*r].area > 0.0).map(|r| vec![r]).collect();
+    faces.sort_by(|a, b| runs[b[0]].area.total_cmp(&runs[a[0]].area));
+    for hole in (0..runs.len()).filter(|r| runs[*r].area < 0.0) {
+        // The smallest region around it that is none of its own pieces.
+        let own = |r: usize| runs[r].sides.iter().any(|s| runs[hole].sides.iter().any(|h| h.edge == s.edge));
+        let around = |loops: &&mut Vec<usize>| {
+            let outer = &runs[loops[0]];
+            outer.area > -runs[hole].area && !own(loops[0]) && holds(&outer.polygon, runs[hole].polygon[0])
+        };
+        if let Some(loops) = faces.iter_mut().rev().find(around) {
+            loops.push(hole);
+        }
+    }
+    faces
+}
+
+/// Whether a polygon goes around a place.
+fn holds(polygon: &[[f64; 2]], [x, y]: [f64; 2]) -> bool {
+    let n = polygon.len();
+    let crossed = |i: &usize| {
+        let ([ax, ay], [bx, by]) = (polygon[*i], polygon[(i + 1) % n]);
+        (ay > y) != (by > y) && x < ax + (y - ay) / (by - ay) * (bx - ax)
+    };
+    (0..n).filter(crossed).count() % 2 == 1
+}
