@@ -2,6 +2,7 @@
 //! their points and a joined solid's are closed by construction.
 
 use crate::chart::Chart;
+use crate::ease::ease;
 use crate::fineness::{Fineness, sagitta};
 use crate::lift::{At, Corner, Lifted, Reader, Sampled, lift};
 use crate::locate::Locator;
@@ -333,11 +334,31 @@ fn of_face(
         cut_slivers(&mut patch, &plane, locator, &better);
         refine(&mut patch, &heights, asked, &better);
     }
-    cut_chords(&mut patch, &edges_at(&lifted, &key), &heights);
-    cut_doubles(&mut patch, &heights);
-    turn_flattened(&mut patch);
-    let deviation = measure(&patch, &plane, locator, asked);
-    Ok(Done { patch, deviation, doubt: lifted.doubt })
+    let edges = edges_at(&lifted, &key);
+    let finished = |mut patch: Patch| {
+        cut_chords(&mut patch, &edges, &heights);
+        cut_doubles(&mut patch, &heights);
+        turn_flattened(&mut patch);
+        let deviation = measure(&patch, &plane, locator, asked);
+        Done { patch, deviation, doubt: lifted.doubt }
+    };
+    if !fineness.even {
+        return Ok(finished(patch));
+    }
+    let mut eased = patch.clone();
+    ease(&mut eased, &heights, asked, &better);
+    let eased = finished(eased);
+    // Where faces are narrower than they are allowed to deviate, moving points may undo what adding them did.
+    if eased.deviation <= fineness.deviation && eased.patch.triangles.len() <= patch.triangles.len() + 16 {
+        return Ok(eased);
+    }
+    heights.forget();
+    let plain = finished(patch);
+    Ok(if eased.deviation <= plain.deviation && eased.patch.triangles.len() <= plain.patch.triangles.len() {
+        eased
+    } else {
+        plain
+    })
 }
 
 /// The edges of the face that each shared point lies on.

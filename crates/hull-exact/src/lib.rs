@@ -8,6 +8,7 @@ pub mod bodies;
 pub mod bounds;
 pub mod chart;
 pub mod curve;
+pub mod ease;
 pub mod edit;
 pub mod explicit;
 pub mod facet;

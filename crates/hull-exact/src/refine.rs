@@ -50,6 +50,17 @@ impl<'a> Heights<'a> {
         Heights { plane, locator, known: RefCell::default() }
     }
 
+    /// The height over a side as it is now.
+    pub(crate) fn over_side(&self, patch: &Patch, t: u32, k: usize) -> f64 {
+        let [a, b] = [k, (k + 1) % 3].map(|c| patch.nodes[patch.triangles[t as usize][c] as usize]);
+        height(self.locator, self.plane.to_uv(middle(a.xy, b.xy)), a.p, b.p)
+    }
+
+    /// To be said when points have moved.
+    pub(crate) fn forget(&self) {
+        self.known.borrow_mut().clear();
+    }
+
     fn of(&self, nodes: &[Node], x: u32, y: u32) -> f64 {
         let key = (x.min(y), x.max(y));
         if let Some(&known) = self.known.borrow().get(&key) {
@@ -78,7 +89,7 @@ fn normal_of(a: V3, b: V3, c: V3) -> V3 {
 }
 
 /// Places in a facet where its distance is taken, as weights of its corners.
-const WITHIN: [[f64; 3]; 6] =
+pub(crate) const WITHIN: [[f64; 3]; 6] =
     [[0.2, 0.2, 0.6], [0.2, 0.4, 0.4], [0.2, 0.6, 0.2], [0.4, 0.2, 0.4], [0.4, 0.4, 0.2], [0.6, 0.2, 0.2]];
 
 /// Adds points until no facet is too far from the surface.
@@ -126,8 +137,8 @@ fn splits_well(patch: &Patch, t: u32, side: Option<usize>, n: V3) -> bool {
     !thin([a, n, c]) && !thin([n, b, c]) && !beyond
 }
 
-/// Cosine of the least angle that a facet should have.
-const SHARP: f64 = 0.966;
+/// Cosine of the least angle that a facet should have, a little over 15°.
+pub(crate) const SHARP: f64 = 0.9655;
 
 /// Cuts the longest sides of slivers in two until their least angle is 15° or the side belongs to the bounds.
 pub fn cut_slivers(patch: &mut Patch, plane: &Chart, locator: &Locator, better: &impl Fn(&[Node], [u32; 4]) -> bool) {
