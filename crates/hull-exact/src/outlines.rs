@@ -8,6 +8,7 @@ use crate::frame::Frame;
 use crate::shape::{Edge, Face, Loop, Lump, Shape, Shell, Use};
 use crate::surface::Surface;
 use hull_geometry::Point;
+use hull_geometry::triangulate::goes_around;
 use hull_geometry::vector::{cross, distance, dot, norm, scale, sub, unit};
 use std::collections::HashMap;
 
@@ -236,21 +237,11 @@ fn nested(runs: &[Run]) -> Vec<Vec<usize>> {
         let own = |r: usize| runs[r].sides.iter().any(|s| runs[hole].sides.iter().any(|h| h.edge == s.edge));
         let around = |loops: &&mut Vec<usize>| {
             let outer = &runs[loops[0]];
-            outer.area > -runs[hole].area && !own(loops[0]) && holds(&outer.polygon, runs[hole].polygon[0])
+            outer.area > -runs[hole].area && !own(loops[0]) && goes_around(&outer.polygon, runs[hole].polygon[0])
         };
         if let Some(loops) = faces.iter_mut().rev().find(around) {
             loops.push(hole);
         }
     }
     faces
-}
-
-/// Whether a polygon goes around a place.
-fn holds(polygon: &[[f64; 2]], [x, y]: [f64; 2]) -> bool {
-    let n = polygon.len();
-    let crossed = |i: &usize| {
-        let ([ax, ay], [bx, by]) = (polygon[*i], polygon[(i + 1) % n]);
-        (ay > y) != (by > y) && x < ax + (y - ay) / (by - ay) * (bx - ax)
-    };
-    (0..n).filter(crossed).count() % 2 == 1
 }

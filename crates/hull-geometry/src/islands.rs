@@ -6,7 +6,7 @@
 use crate::holes::{FLATNESS, Hole};
 use crate::mesh::{Mesh, Point};
 use crate::sets::Sets;
-use crate::triangulate::{plane_axes, polygon_normal};
+use crate::triangulate::{goes_around, plane_axes, polygon_normal};
 use crate::vector::{distance, dot, sub, unit};
 
 /// An island lies no further from the mean plane of its hole than this part of the hole's extent.
@@ -81,13 +81,7 @@ impl Frame {
         if dot(sub(p, self.centre), self.normal).abs() > self.reach {
             return false;
         }
-        let [x, y] = self.flat(p);
-        let n = self.polygon.len();
-        let crossed = |i: &usize| {
-            let ([ax, ay], [bx, by]) = (self.polygon[*i], self.polygon[(i + 1) % n]);
-            (ay > y) != (by > y) && x < ax + (y - ay) / (by - ay) * (bx - ax)
-        };
-        (0..n).filter(crossed).count() % 2 == 1
+        goes_around(&self.polygon, self.flat(p))
     }
 }
 

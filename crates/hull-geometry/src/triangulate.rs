@@ -123,6 +123,16 @@ fn inner_triangles(
         .collect()
 }
 
+/// Whether a polygon in a plane goes around a place.
+pub fn goes_around(polygon: &[[f64; 2]], [x, y]: [f64; 2]) -> bool {
+    let n = polygon.len();
+    let crossed = |i: &usize| {
+        let ([ax, ay], [bx, by]) = (polygon[*i], polygon[(i + 1) % n]);
+        (ay > y) != (by > y) && x < ax + (y - ay) / (by - ay) * (bx - ax)
+    };
+    (0..n).filter(crossed).count() % 2 == 1
+}
+
 /// Two unit vectors that span the plane across `normal`, right-handed with it.
 pub fn plane_axes(normal: V3) -> (V3, V3) {
     let least = (0..3).min_by(|&i, &j| normal[i].abs().total_cmp(&normal[j].abs())).unwrap_or(0);
