@@ -1,7 +1,7 @@
 //! Facets and figures of a whole model: each part worked out once, then put in its places.
 
 use crate::bodies::{BodyFigures, PartFigures, face_bodies, tessellated_name};
-use crate::facet::{Facetted, facet};
+use crate::facet::{Facetted, facet, facet_faces};
 use crate::fineness::Fineness;
 use crate::frame::Motion;
 use crate::lift::Reader;
@@ -74,7 +74,7 @@ impl Model {
     /// [`Cancelled`].
     pub fn count_facets(&self, fineness: &Fineness, reader: Reader, watch: &Watch) -> Result<usize, Cancelled> {
         let count = |p: &Part| -> Result<usize, Cancelled> {
-            let own = facet(&p.shape, fineness, reader, watch)?.mesh.triangles.len();
+            let own = facet_faces(&p.shape, fineness, reader, watch)?.mesh.triangles.len();
             Ok(own + p.tessellated.iter().map(|t| t.mesh.triangles.len()).sum::<usize>())
         };
         let of_parts: Vec<usize> = self.parts.par_iter().map(count).collect::<Result<_, Cancelled>>()?;

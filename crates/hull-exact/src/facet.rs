@@ -11,7 +11,7 @@ use crate::refine::{Heights, cut_chords, cut_doubles, cut_slivers, is_better, me
 use crate::sample;
 use crate::shape::{Face, Shape};
 use crate::surface::Surface;
-use hull_geometry::crossings::crossings;
+use hull_geometry::crossings::crossings_if_few;
 use hull_geometry::vector::{cross, distance, dot, sub};
 use hull_geometry::{Cancelled, Mesh, NONE, Watch};
 use rayon::prelude::*;
@@ -36,6 +36,8 @@ const POLES: u32 = 16;
 
 /// How often faces are made again because they cross others.
 const LEANER: usize = 2;
+/// More pairs of facets than this are not looked after.
+const MOST_CROSSINGS: usize = 20_000;
 
 /// What one face becomes.
 struct Done {
@@ -80,6 +82,56 @@ impl Shared {
 /// # Errors
 /// [`Cancelled`] if the watch says so.
 pub fn facet(shape: &Shape, fineness: &Fineness, reader: Reader, watch: &Watch) -> Result<Facetted, Cancelled> {
+    let Made { locators, samples, shared, mut done } = make(shape, fineness, reader, true, watch)?;
+    let mut out = assemble(shape, &samples, &shared, &done);
+    if !fineness.even {
+        return Ok(out);
+    }
+    // Points that make slivers fatter may stand off the surface, further than a face beside it is away. Those faces
+    // keep their slivers.
+    let lean = Fineness { even: false, ..*fineness };
+    for _ in 0..LEANER {
+        let crossing = faces_that_cross(&out, watch)?;
+        if crossing.is_empty() {
+            break;
+        }
+        for f in crossing {
+            let face = &shape.faces[f as usize];
+            let locator = &locators[face.surface as usize];
+            if let Ok(made) = of_face(shape, face, &samples, &shared, locator, &lean, reader, false) {
+                done[f as usize] = Some(Ok(made));
+            }
+        }
+        out = assemble(shape, &samples, &shared, &done);
+    }
+    Ok(out)
+}
+
+/// The facets of every face by itself and with slivers, as many but quicker made: where faces are nearer to each other than the deviation,
+/// they may run through each other.
+///
+/// # Errors
+/// [`Cancelled`] if the watch says so.
+pub fn facet_faces(shape: &Shape, fineness: &Fineness, reader: Reader, watch: &Watch) -> Result<Facetted, Cancelled> {
+    let Made { samples, shared, done, .. } = make(shape, fineness, reader, false, watch)?;
+    Ok(assemble(shape, &samples, &shared, &done))
+}
+
+/// What the facets of a shape are put together from.
+struct Made<'a> {
+    locators: Vec<Locator<'a>>,
+    samples: Vec<Sampled>,
+    shared: Shared,
+    done: Vec<Option<Result<Done, &'static str>>>,
+}
+
+fn make<'a>(
+    shape: &'a Shape,
+    fineness: &Fineness,
+    reader: Reader,
+    eased: bool,
+    watch: &Watch,
+) -> Result<Made<'a>, Cancelled> {
     let locators: Vec<Locator> = shape.surfaces.iter().map(Locator::new).collect();
     let mut finer = vec![1; shape.edges.len()];
     watch.report(0.0, "points along the edges")?;
@@ -102,7 +154,7 @@ pub fn facet(shape: &Shape, fineness: &Fineness, reader: Reader, watch: &Watch) 
                     return (f, Err(Trouble::Useless("cancelled")));
                 }
                 let locator = &locators[face.surface as usize];
-                (f, of_face(shape, face, &samples, &shared, locator, fineness, reader))
+                (f, of_face(shape, face, &samples, &shared, locator, fineness, reader, eased))
             })
             .collect();
         watch.check()?;
@@ -138,32 +190,13 @@ pub fn facet(shape: &Shape, fineness: &Fineness, reader: Reader, watch: &Watch) 
         }
     }
     watch.report(0.9, "putting the facets together")?;
-    let mut out = assemble(shape, &samples, &shared, &done);
-    if fineness.even {
-        // Points that make slivers fatter may stand off the surface, further than a face beside it is away. Those faces
-        // keep their slivers.
-        let lean = Fineness { even: false, ..*fineness };
-        for _ in 0..LEANER {
-            let crossing = faces_that_cross(&out, watch)?;
-            if crossing.is_empty() {
-                break;
-            }
-            for f in crossing {
-                let face = &shape.faces[f as usize];
-                let locator = &locators[face.surface as usize];
-                if let Ok(made) = of_face(shape, face, &samples, &shared, locator, &lean, reader) {
-                    done[f as usize] = Some(Ok(made));
-                }
-            }
-            out = assemble(shape, &samples, &shared, &done);
-        }
-    }
-    Ok(out)
+    Ok(Made { locators, samples, shared, done })
 }
 
 /// The faces whose facets run through others.
 fn faces_that_cross(out: &Facetted, watch: &Watch) -> Result<BTreeSet<u32>, Cancelled> {
-    let found = crossings(&out.mesh, watch)?;
+    // Facets so coarse that they cross all over are what was asked for.
+    let found = crossings_if_few(&out.mesh, MOST_CROSSINGS, watch)?.unwrap_or_default();
     Ok(found.iter().flat_map(|c| c.facets).map(|f| out.face_of[f as usize]).collect())
 }
 
@@ -277,6 +310,7 @@ impl From<Crossing> for Trouble {
     }
 }
 
+#[allow(clippy::too_many_arguments)]
 fn of_face(
     shape: &Shape,
     face: &Face,
@@ -285,6 +319,7 @@ fn of_face(
     locator: &Locator,
     fineness: &Fineness,
     reader: Reader,
+    eased: bool,
 ) -> Result<Done, Trouble> {
     let lifted = lift(shape, face, samples, locator, reader, Some(fineness));
     if lifted.loops.is_empty() {
@@ -342,7 +377,7 @@ fn of_face(
         let deviation = measure(&patch, &plane, locator, asked);
         Done { patch, deviation, doubt: lifted.doubt }
     };
-    if !fineness.even {
+    if !fineness.even || !eased {
         return Ok(finished(patch));
     }
     let mut eased = patch.clone();

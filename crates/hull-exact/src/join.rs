@@ -520,7 +520,7 @@ fn nesting(shape: &Shape, shells: &[Vec<u32>], closed: &[bool], watch: &Watch) -
     }
     let coarse =
         Fineness { deviation: 0.01 * shape.rough_size(), angle: 30.0, largest: None, smallest: None, even: false };
-    let facets = facet::facet(shape, &coarse, Reader::Rebuilding, watch)?;
+    let facets = facet::facet_faces(shape, &coarse, Reader::Rebuilding, watch)?;
     let mut of_shell: HashMap<u32, usize> = HashMap::new();
     for &i in &solid {
         of_shell.extend(shells[i].iter().map(|&f| (f, i)));

@@ -10,6 +10,7 @@ use crate::vector::{area_vector, lerp};
 use crate::watch::{Cancelled, Watch};
 use rayon::prelude::*;
 use robust::{Coord, Coord3D, orient2d, orient3d};
+use std::sync::atomic::{AtomicUsize, Ordering::Relaxed};
 
 /// Two facets that meet where they should not.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -66,11 +67,28 @@ pub fn crossings(mesh: &Mesh, watch: &Watch) -> Result<Vec<Crossing>, Cancelled>
     crossings_among(mesh, &flat, watch)
 }
 
+/// All crossings, or `None` as soon as there are more than `most`: of two surfaces that run along each other there may
+/// be as many as pairs of facets.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn crossings_if_few(mesh: &Mesh, most: usize, watch: &Watch) -> Result<Option<Vec<Crossing>>, Cancelled> {
+    let flat: Vec<bool> = (0..mesh.triangles.len() as u32).into_par_iter().map(|f| mesh.is_zero_area(f)).collect();
+    let found = look(mesh, &flat, most, watch)?;
+    Ok(Some(found).filter(|f| f.len() <= most))
+}
+
 /// All crossings between facets for which `flat` does not hold, in the order of their facets.
 ///
 /// # Errors
 /// [`Cancelled`].
 pub fn crossings_among(mesh: &Mesh, flat: &[bool], watch: &Watch) -> Result<Vec<Crossing>, Cancelled> {
+    look(mesh, flat, usize::MAX, watch)
+}
+
+/// All crossings, or some of them and more than `most`.
+fn look(mesh: &Mesh, flat: &[bool], most: usize, watch: &Watch) -> Result<Vec<Crossing>, Cancelled> {
+    let count = AtomicUsize::new(0);
     let tree = FacetTree::of(mesh);
     watch.check()?;
     // In the order of the leaves, so that what is looked at together lies together: 32 bytes a facet for as long as this
@@ -82,7 +100,7 @@ pub fn crossings_among(mesh: &Mesh, flat: &[bool], watch: &Watch) -> Result<Vec<
         .with_min_len(8)
         .map(|group| {
             let mut out = Vec::new();
-            if watch.check().is_err() {
+            if watch.check().is_err() || count.load(Relaxed) > most {
                 return out;
             }
             // What is near is looked up once for leaves that lie together.
@@ -127,7 +145,11 @@ pub fn crossings_among(mesh: &Mesh, flat: &[bool], watch: &Watch) -> Result<Vec<
                         }
                     }
                 }
+                if count.load(Relaxed) + out.len() > most {
+                    break;
+                }
             }
+            count.fetch_add(out.len(), Relaxed);
             out
         })
         .collect();
