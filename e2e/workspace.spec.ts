@@ -20,7 +20,7 @@ test("the demo manifold goes to a handover, and its logbook replays in the shell
 
   await expect(opened(page)).toHaveText("Closed: no open edges");
   await expect(page.locator(".evidence")).toContainText("Stitching at");
-  await expect(page.locator(".plot polyline")).toHaveCount(2);
+  await expect(page.locator(".plot polyline")).toHaveCount(3);
   await page.keyboard.press("j");
   await expect(page.locator("#place-now")).toHaveText("1");
   await expect(page.locator(".overlay circle").first()).toBeVisible();

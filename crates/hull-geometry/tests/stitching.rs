@@ -3,7 +3,7 @@
 
 use hull_geometry::measure::mass;
 use hull_geometry::plot::tolerance_plot;
-use hull_geometry::shapes::{sphere, torn, torus};
+use hull_geometry::shapes::{cuboid, sphere, torn, torus};
 use hull_geometry::stitch::{Stitched, stitch};
 use hull_geometry::topology::Topology;
 use hull_geometry::transform::translate;
@@ -113,5 +113,15 @@ proptest! {
         prop_assert!(topology.is_closed());
         prop_assert_eq!(topology.shells, 2);
         prop_assert_eq!(done.rebuilt.mesh.points.len(), 2 * one.points.len());
+    }
+}
+
+/// Sides of two facets are small loops each, and no holes to be left for filling.
+#[test]
+fn loose_sides_of_a_box_are_proposed_to_be_stitched() {
+    for gap in [1e-3, 1e-2] {
+        let (_, done) = stitched_as_proposed(&torn(&cuboid([3.0, 2.0, 1.0]), 6, gap));
+        assert!(Topology::of(&done.rebuilt.mesh, &watch()).unwrap().is_closed(), "{gap}");
+        assert_eq!(done.rebuilt.mesh.points.len(), 8);
     }
 }
