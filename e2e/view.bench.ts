@@ -1,6 +1,7 @@
 // Measures the pages and the view, and prints table rows for docs/performance.md.
 import { readFileSync } from "node:fs";
 import { type APIRequestContext, expect, type Page, test } from "@playwright/test";
+import { torus } from "./parts";
 
 const row = (what: string, figure: string) => console.log(`| ${what} | ${figure} |`);
 const median = (times: number[]) => times.sort((a, b) => a - b)[times.length >> 1];
@@ -9,30 +10,6 @@ async function repeated(times: number, work: () => Promise<number>): Promise<num
   const all: number[] = [];
   for (let i = 0; i < times; i++) all.push(await work());
   return median(all);
-}
-
-/** Binary STL of a torus of 2·u·v facets. */
-function torus(u: number, v: number): Buffer {
-  const out = Buffer.alloc(84 + 100 * u * v);
-  out.writeUInt32LE(2 * u * v, 80);
-  const corner = (i: number, j: number) => {
-    const [a, b] = [((i % u) * 2 * Math.PI) / u, ((j % v) * 2 * Math.PI) / v];
-    const r = 500 + 200 * Math.cos(b);
-    return [r * Math.cos(a), r * Math.sin(a), 200 * Math.sin(b)];
-  };
-  let at = 84;
-  for (let i = 0; i < u; i++)
-    for (let j = 0; j < v; j++) {
-      const [p, q, s, t] = [corner(i, j), corner(i + 1, j), corner(i + 1, j + 1), corner(i, j + 1)];
-      for (const facet of [
-        [p, q, s],
-        [p, s, t],
-      ]) {
-        facet.flat().forEach((x, k) => out.writeFloatLE(x, at + 12 + 4 * k));
-        at += 50;
-      }
-    }
-  return out;
 }
 
 async function bodyFrom(page: Page, request: APIRequestContext, name: string, bytes: Buffer): Promise<string> {
@@ -54,7 +31,7 @@ const revisionOf = async (page: Page): Promise<number> =>
 
 test("a million facets", async ({ page, request }) => {
   const [u, v] = [1000, 500];
-  const body = await bodyFrom(page, request, "million.stl", torus(u, v));
+  const body = await bodyFrom(page, request, "million.stl", torus(500, 200, u, v));
   const began = Date.now();
   await page.goto(body);
   await expect(page.locator("#view")).toHaveAttribute("data-drawn", /\d/, { timeout: 120_000 });

@@ -46,6 +46,15 @@ struct Done {
     doubt: Option<&'static str>,
 }
 
+/// How the facets of a face are made.
+#[derive(Clone, Copy)]
+struct How<'a> {
+    fineness: &'a Fineness,
+    reader: Reader,
+    /// Whether inner points are moved away from slivers.
+    eased: bool,
+}
+
 /// Keys of the points that faces share: vertices, then the inner samples of each edge.
 struct Shared {
     first: Vec<u32>,
@@ -82,7 +91,7 @@ impl Shared {
 /// # Errors
 /// [`Cancelled`] if the watch says so.
 pub fn facet(shape: &Shape, fineness: &Fineness, reader: Reader, watch: &Watch) -> Result<Facetted, Cancelled> {
-    let Made { locators, samples, shared, mut done } = make(shape, fineness, reader, true, watch)?;
+    let Made { locators, samples, shared, mut done } = make(shape, How { fineness, reader, eased: true }, watch)?;
     let mut out = assemble(shape, &samples, &shared, &done);
     if !fineness.even {
         return Ok(out);
@@ -98,7 +107,9 @@ pub fn facet(shape: &Shape, fineness: &Fineness, reader: Reader, watch: &Watch) 
         for f in crossing {
             let face = &shape.faces[f as usize];
             let locator = &locators[face.surface as usize];
-            if let Ok(made) = of_face(shape, face, &samples, &shared, locator, &lean, reader, false) {
+            if let Ok(made) =
+                of_face(shape, face, &samples, &shared, locator, How { fineness: &lean, reader, eased: false })
+            {
                 done[f as usize] = Some(Ok(made));
             }
         }
@@ -113,7 +124,7 @@ pub fn facet(shape: &Shape, fineness: &Fineness, reader: Reader, watch: &Watch) 
 /// # Errors
 /// [`Cancelled`] if the watch says so.
 pub fn facet_faces(shape: &Shape, fineness: &Fineness, reader: Reader, watch: &Watch) -> Result<Facetted, Cancelled> {
-    let Made { samples, shared, done, .. } = make(shape, fineness, reader, false, watch)?;
+    let Made { samples, shared, done, .. } = make(shape, How { fineness, reader, eased: false }, watch)?;
     Ok(assemble(shape, &samples, &shared, &done))
 }
 
@@ -125,17 +136,11 @@ struct Made<'a> {
     done: Vec<Option<Result<Done, &'static str>>>,
 }
 
-fn make<'a>(
-    shape: &'a Shape,
-    fineness: &Fineness,
-    reader: Reader,
-    eased: bool,
-    watch: &Watch,
-) -> Result<Made<'a>, Cancelled> {
+fn make<'a>(shape: &'a Shape, how: How, watch: &Watch) -> Result<Made<'a>, Cancelled> {
     let locators: Vec<Locator> = shape.surfaces.iter().map(Locator::new).collect();
     let mut finer = vec![1; shape.edges.len()];
     watch.report(0.0, "points along the edges")?;
-    let mut samples = sample::edges(shape, &locators, fineness, &finer);
+    let mut samples = sample::edges(shape, &locators, how.fineness, &finer);
     let mut shared = Shared::of(shape, &samples);
     let mut done: Vec<Option<Result<Done, &'static str>>> = (0..shape.faces.len()).map(|_| None).collect();
     // Where bounds cross because their edges are too coarse beside each other, those edges are made finer, and
@@ -154,7 +159,7 @@ fn make<'a>(
                     return (f, Err(Trouble::Useless("cancelled")));
                 }
                 let locator = &locators[face.surface as usize];
-                (f, of_face(shape, face, &samples, &shared, locator, fineness, reader, eased))
+                (f, of_face(shape, face, &samples, &shared, locator, how))
             })
             .collect();
         watch.check()?;
@@ -175,7 +180,7 @@ fn make<'a>(
         for &e in &coarse {
             finer[e as usize] *= 2;
         }
-        samples = sample::edges(shape, &locators, fineness, &finer);
+        samples = sample::edges(shape, &locators, how.fineness, &finer);
         shared = Shared::of(shape, &samples);
         for (f, face) in shape.faces.iter().enumerate() {
             if face.loops.iter().flat_map(|l| &l.uses).any(|u| coarse.contains(&u.edge)) {
@@ -310,17 +315,15 @@ impl From<Crossing> for Trouble {
     }
 }
 
-#[allow(clippy::too_many_arguments)]
 fn of_face(
     shape: &Shape,
     face: &Face,
     samples: &[Sampled],
     shared: &Shared,
     locator: &Locator,
-    fineness: &Fineness,
-    reader: Reader,
-    eased: bool,
+    how: How,
 ) -> Result<Done, Trouble> {
+    let How { fineness, reader, eased } = how;
     let lifted = lift(shape, face, samples, locator, reader, Some(fineness));
     if lifted.loops.is_empty() {
         return Err(Trouble::Useless(lifted.doubt.unwrap_or("it has no bounds")));

@@ -99,7 +99,11 @@ fn cut(
             edges: l.edges.len(),
             length: l.length,
             at: place(seam[l.edges[0] as usize].from),
-            lines: edges.map(|e| [place(e.from), place(e.to)]).take_while(|_| l.edges.len() <= LONGEST_SEAM).collect(),
+            lines: if l.edges.len() <= LONGEST_SEAM {
+                edges.map(|e| [place(e.from), place(e.to)]).collect()
+            } else {
+                Vec::new()
+            },
         }
     }));
     let length: f64 = loops.iter().map(|l| l.length).sum();
