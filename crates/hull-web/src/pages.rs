@@ -81,6 +81,8 @@ struct Line {
     destination: Destination,
     /// Whether its survey is still under way.
     surveyed_now: bool,
+    /// A step that is at work on it.
+    work: Option<Job>,
 }
 
 impl Line {
@@ -147,12 +149,14 @@ pub async fn manifest(store: web::Data<Store>, id: web::Path<i32>) -> PageResult
         let jobs = store.jobs_of_project(project.id, "receive")?;
         let mut lines = Vec::new();
         for body in store.bodies(project.id)? {
-            let Some(head) = body.head else { continue };
+            // Before the state, as above.
+            let work = store.open_job_of_body(body.id)?;
+            let Some(head) = store.body(body.id)?.head else { continue };
             let surveyed_now = store.open_survey(body.id, head)?.is_some();
             let revision = store.revision(head)?;
             let destination = Destination::named(&body.destination).map_err(PageError::refused)?;
             let sheet = Sheet::of(&revision.facts, &revision.survey, &destination);
-            lines.push(Line { id: body.id, name: body.name, revision, sheet, destination, surveyed_now });
+            lines.push(Line { id: body.id, name: body.name, revision, sheet, destination, surveyed_now, work });
         }
         Ok(ProjectPage { project, lines, jobs })
     })
