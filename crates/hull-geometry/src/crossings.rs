@@ -4,12 +4,14 @@
 //! fast robust geometric predicates*, 1997), so that nearly flat and touching cases are told rightly whatever the
 //! coordinates. Facets that share points may meet in those, and in the edge between two of them, and nowhere else.
 
-use crate::mesh::{Bounds, Mesh, Point};
+use crate::mesh::{Bounds, Mesh, NONE, Point};
+use crate::sheet::{Patch, sheets};
 use crate::tree::{FacetTree, LEAF};
 use crate::vector::{area_vector, lerp};
 use crate::watch::{Cancelled, Watch};
 use rayon::prelude::*;
 use robust::{Coord, Coord3D, orient2d, orient3d};
+use std::ops::Range;
 use std::sync::atomic::{AtomicUsize, Ordering::Relaxed};
 
 /// Two facets that meet where they should not.
@@ -55,8 +57,10 @@ fn lanes_meet(turned: &Lanes, b: &Lanes) -> bool {
     (0..8).fold(true, |all, k| all & (b[k] <= turned[k]))
 }
 
-/// Leaves that are looked at together.
+/// Leaves that are looked at together, pair by pair.
 const GROUP: usize = 8;
+/// Groups of which it is asked first whether they lie in one sheet with what is near them; then half as many and so on.
+const BLOCK: usize = 8;
 
 /// All crossings, in the order of their facets. Facets without area are left out: they have a finding of their own.
 ///
@@ -88,68 +92,39 @@ pub fn crossings_among(mesh: &Mesh, flat: &[bool], watch: &Watch) -> Result<Vec<
 
 /// All crossings, or some of them and more than `most`.
 fn look(mesh: &Mesh, flat: &[bool], most: usize, watch: &Watch) -> Result<Vec<Crossing>, Cancelled> {
-    let count = AtomicUsize::new(0);
     let tree = FacetTree::of(mesh);
     watch.check()?;
     // In the order of the leaves, so that what is looked at together lies together: 32 bytes a facet for as long as this
     // takes.
     let boxes: Vec<Lanes> = tree.order.par_iter().map(|&f| lanes(&mesh.corners(f))).collect();
-    let leaves = tree.leaf_count();
-    let found: Vec<Vec<Crossing>> = (0..leaves.div_ceil(GROUP))
+    let search = Search { mesh, flat, tree, boxes, most };
+    let (groups, count) = (search.tree.leaf_count().div_ceil(GROUP), AtomicUsize::new(0));
+    let found: Vec<Vec<Crossing>> = (0..groups.div_ceil(BLOCK))
         .into_par_iter()
-        .with_min_len(8)
-        .map(|group| {
+        .map(|block| {
             let mut out = Vec::new();
-            if watch.check().is_err() || count.load(Relaxed) > most {
-                return out;
-            }
-            // What is near is looked up once for leaves that lie together.
-            let members = group * GROUP..((group + 1) * GROUP).min(leaves);
-            let mut near = Vec::new();
-            tree.leaves_near(members.clone(), |j| near.push(j));
-            near.sort_unstable();
-            // Side by side in memory, so that every pair finds both at hand.
-            let list: Vec<Listed> = near
-                .iter()
-                .flat_map(|&j| (j * LEAF..).zip(tree.leaf(j)))
-                .map(|(at, &f)| Listed {
-                    lanes: boxes[at],
-                    facet: f,
-                    points: mesh.triangles[f as usize],
-                    corners: mesh.corners(f),
-                })
-                .collect();
-            let leaf_lanes: Vec<Lanes> = near.iter().map(|&j| box_lanes(tree.leaf_box(j))).collect();
-            // All leaves but the last one of the tree are full, so that a leaf's facets lie at its place in the list.
-            let of_leaf = |l: usize| &list[l * LEAF..((l + 1) * LEAF).min(list.len())];
-            for l in (0..near.len()).take_while(|&l| near[l] < members.end) {
-                let own = of_leaf(l);
-                let turned: [Lanes; LEAF] =
-                    std::array::from_fn(|k| own.get(k).map_or([0.0; 8], |o| turn_lanes(&o.lanes)));
-                let whole = turn_lanes(&leaf_lanes[l]);
-                for m in (l..near.len()).filter(|&m| lanes_meet(&whole, &leaf_lanes[m])) {
-                    for (k, other) in of_leaf(m).iter().enumerate().filter(|(_, o)| lanes_meet(&whole, &o.lanes)) {
-                        // Within one leaf each pair once.
-                        let before = if l == m { k } else { own.len() };
-                        for (one, lanes) in own[..before].iter().zip(&turned) {
-                            if lanes_meet(lanes, &other.lanes)
-                                && !flat[one.facet as usize]
-                                && !flat[other.facet as usize]
-                            {
-                                out.extend(if one.facet < other.facet {
-                                    between(one, other)
-                                } else {
-                                    between(other, one)
-                                });
-                            }
-                        }
-                    }
-                }
-                if count.load(Relaxed) + out.len() > most {
+            let near: Vec<Vec<usize>> =
+                (block * BLOCK..((block + 1) * BLOCK).min(groups)).map(|g| search.near(g)).collect();
+            let mut left = vec![0..near.len()];
+            while let Some(some) = left.pop() {
+                if watch.check().is_err() || count.load(Relaxed) > most {
                     break;
                 }
+                let sheets = search.sheets(&near[some.clone()]);
+                if sheets.as_ref().is_some_and(|s| s.count == 1) {
+                    continue;
+                }
+                if sheets.is_none() && some.len() > 1 {
+                    let middle = some.start.midpoint(some.end);
+                    left.extend([middle..some.end, some.start..middle]);
+                    continue;
+                }
+                let before = out.len();
+                for g in some {
+                    search.among(block * BLOCK + g, &near[g], sheets.as_ref(), &mut out);
+                }
+                count.fetch_add(out.len() - before, Relaxed);
             }
-            count.fetch_add(out.len(), Relaxed);
             out
         })
         .collect();
@@ -157,6 +132,113 @@ fn look(mesh: &Mesh, flat: &[bool], most: usize, watch: &Watch) -> Result<Vec<Cr
     let mut all: Vec<Crossing> = found.into_iter().flatten().collect();
     all.par_sort_unstable_by_key(|c| c.facets);
     Ok(all)
+}
+
+/// What is asked while looking for crossings.
+struct Search<'a> {
+    mesh: &'a Mesh,
+    flat: &'a [bool],
+    tree: FacetTree,
+    boxes: Vec<Lanes>,
+    most: usize,
+}
+
+/// The sheets in which the facets of some leaves lie.
+struct Sheets {
+    /// In order.
+    leaves: Vec<usize>,
+    /// For each facet of the leaves, one behind the other.
+    of: Vec<u32>,
+    count: usize,
+}
+
+impl Sheets {
+    /// The sheets of the facets of a leaf.
+    fn in_leaf(&self, leaf: usize) -> &[u32] {
+        let at = self.leaves.binary_search(&leaf).map_or(self.of.len(), |i| i * LEAF);
+        &self.of[at..(at + LEAF).min(self.of.len())]
+    }
+
+    /// The sheet in which a leaf lies with all its facets, or [`NONE`].
+    fn of_leaf(&self, leaf: usize) -> u32 {
+        let [first, others @ ..] = self.in_leaf(leaf) else { return NONE };
+        if others.iter().all(|s| s == first) { *first } else { NONE }
+    }
+}
+
+impl Search<'_> {
+    /// Leaves, from the first of a group on, that are near the group.
+    fn near(&self, group: usize) -> Vec<usize> {
+        let mut near = Vec::new();
+        self.tree.leaves_near(self.members(group), |j| near.push(j));
+        near.sort_unstable();
+        near
+    }
+
+    fn members(&self, group: usize) -> Range<usize> {
+        group * GROUP..((group + 1) * GROUP).min(self.tree.leaf_count())
+    }
+
+    /// The sheets that all that is near some groups, they themselves with it, lies in.
+    fn sheets(&self, near: &[Vec<usize>]) -> Option<Sheets> {
+        // Around few large facets there may be everything.
+        if near.iter().any(|n| n.len() > 8 * GROUP) {
+            return None;
+        }
+        let mut leaves = near.concat();
+        leaves.sort_unstable();
+        leaves.dedup();
+        let patch = |&f: &u32| Patch { points: self.mesh.triangles[f as usize], corners: self.mesh.corners(f) };
+        let patches: Vec<Patch> = leaves.iter().flat_map(|&j| self.tree.leaf(j).iter().map(patch)).collect();
+        let (of, count) = sheets(&patches)?;
+        Some(Sheets { leaves, of, count })
+    }
+
+    /// The crossings of facets of a group with those in the same or later leaves; `near` as [`Search::near`] gives it.
+    fn among(&self, group: usize, near: &[usize], sheets: Option<&Sheets>, out: &mut Vec<Crossing>) {
+        let (mesh, flat, members) = (self.mesh, self.flat, self.members(group));
+        // Side by side in memory, so that every pair finds both at hand.
+        let mut list: Vec<Listed> = Vec::with_capacity(LEAF * near.len());
+        for &j in near {
+            let known = sheets.map_or(&[][..], |s| s.in_leaf(j));
+            list.extend(self.tree.leaf(j).iter().enumerate().map(|(k, &f)| Listed {
+                lanes: self.boxes[j * LEAF + k],
+                sheet: known.get(k).copied().unwrap_or(NONE),
+                facet: f,
+                points: mesh.triangles[f as usize],
+                corners: mesh.corners(f),
+            }));
+        }
+        let leaf_lanes: Vec<Lanes> = near.iter().map(|&j| box_lanes(self.tree.leaf_box(j))).collect();
+        let leaf_sheets: Vec<u32> = near.iter().map(|&j| sheets.map_or(NONE, |s| s.of_leaf(j))).collect();
+        // All leaves but the last one of the tree are full, so that a leaf's facets lie at its place in the list.
+        let of_leaf = |l: usize| &list[l * LEAF..((l + 1) * LEAF).min(list.len())];
+        for l in (0..near.len()).take_while(|&l| near[l] < members.end) {
+            let own = of_leaf(l);
+            let turned: [Lanes; LEAF] = std::array::from_fn(|k| own.get(k).map_or([0.0; 8], |o| turn_lanes(&o.lanes)));
+            let whole = turn_lanes(&leaf_lanes[l]);
+            if out.len() > self.most {
+                break;
+            }
+            let beside = |m: &usize| leaf_sheets[l] == NONE || leaf_sheets[l] != leaf_sheets[*m];
+            for m in (l..near.len()).filter(beside).filter(|&m| lanes_meet(&whole, &leaf_lanes[m])) {
+                for (k, other) in of_leaf(m).iter().enumerate().filter(|(_, o)| lanes_meet(&whole, &o.lanes)) {
+                    // Within one leaf each pair once.
+                    let before = if l == m { k } else { own.len() };
+                    for (one, lanes) in own[..before].iter().zip(&turned) {
+                        let beside = one.sheet == NONE || one.sheet != other.sheet;
+                        if lanes_meet(lanes, &other.lanes)
+                            && beside
+                            && !flat[one.facet as usize]
+                            && !flat[other.facet as usize]
+                        {
+                            out.extend(if one.facet < other.facet { between(one, other) } else { between(other, one) });
+                        }
+                    }
+                }
+            }
+        }
+    }
 }
 
 /// Whether any of `suspects` crosses another facet. Quick where they are few.
@@ -184,8 +266,13 @@ pub fn any_crosses(mesh: &Mesh, suspects: &[u32], watch: &Watch) -> Result<bool,
 /// Whether and where two facets meet where they should not.
 pub fn crossing(mesh: &Mesh, f: u32, g: u32) -> Option<Crossing> {
     let (t, u) = (mesh.corners(f), mesh.corners(g));
-    let listed =
-        |f: u32, c: &[Point; 3]| Listed { lanes: lanes(c), facet: f, points: mesh.triangles[f as usize], corners: *c };
+    let listed = |f: u32, c: &[Point; 3]| Listed {
+        lanes: lanes(c),
+        sheet: NONE,
+        facet: f,
+        points: mesh.triangles[f as usize],
+        corners: *c,
+    };
     boxes_meet(&around(&t), &around(&u)).then(|| between(&listed(f, &t), &listed(g, &u)))?
 }
 
@@ -200,6 +287,8 @@ fn boxes_meet(a: &[Point; 2], b: &[Point; 2]) -> bool {
 /// A facet with all that is asked of it.
 struct Listed {
     lanes: Lanes,
+    /// The sheet it is known to lie in, or [`NONE`].
+    sheet: u32,
     facet: u32,
     points: [u32; 3],
     corners: [Point; 3],

@@ -27,6 +27,7 @@ pub mod reduce;
 pub mod regions;
 pub mod sets;
 pub mod shapes;
+pub mod sheet;
 pub mod slice;
 pub mod smooth_patch;
 pub mod spikes;

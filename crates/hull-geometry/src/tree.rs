@@ -1,6 +1,6 @@
 //! A tree of boxes over facets, for finding what is near without looking at everything.
 //!
-//! Facets are ordered along a Morton curve of their centres (G. M. Morton, 1966) and grouped in leaves of
+//! Facets are halved again and again across the longest extent of their centres (J. L. Bentley, 1975), down to leaves of
 //! [`LEAF`]; each inner node covers two below it. The layout depends on the facets alone. About 36 bytes a facet.
 
 use crate::mesh::{Bounds, Mesh, Point};
@@ -26,13 +26,35 @@ pub struct FacetTree {
     leaves: usize,
 }
 
-fn spread_bits(x: u32) -> u64 {
-    let mut x = u64::from(x) & 0x1f_ffff;
-    x = (x | (x << 32)) & 0x1f_0000_0000_ffff;
-    x = (x | (x << 16)) & 0x1f_0000_ff00_00ff;
-    x = (x | (x << 8)) & 0x100f_00f0_0f00_f00f;
-    x = (x | (x << 4)) & 0x10c3_0c30_c30c_30c3;
-    (x | (x << 2)) & 0x1249_2492_4924_9249
+/// The middle of a facet, in steps of the longest extent of all.
+#[derive(Clone, Copy)]
+struct Centre {
+    at: [u32; 3],
+    facet: u32,
+}
+
+/// Puts the facets of a node's first half first, where `room` is what the node can hold.
+fn halve(centres: &mut [Centre], room: usize) {
+    if centres.len() <= LEAF {
+        return;
+    }
+    let half = room / 2;
+    if centres.len() <= half {
+        return halve(centres, half);
+    }
+    let (low, high) = centres.iter().fold(([u32::MAX; 3], [0; 3]), |(low, high), c| {
+        ([0, 1, 2].map(|k| low[k].min(c.at[k])), [0, 1, 2].map(|k| high[k].max(c.at[k])))
+    });
+    let axis = (1..3).fold(0, |m, k| if high[k] - low[k] > high[m] - low[m] { k } else { m });
+    // By number where places are equal, so that the order depends on nothing else.
+    centres.select_nth_unstable_by_key(half, |c| u64::from(c.at[axis]) << 32 | u64::from(c.facet));
+    let (first, second) = centres.split_at_mut(half);
+    if first.len() > 1 << 12 {
+        rayon::join(|| halve(first, half), || halve(second, half));
+    } else {
+        halve(first, half);
+        halve(second, half);
+    }
 }
 
 fn union(a: &Box3, b: &Box3) -> Box3 {
@@ -82,21 +104,19 @@ fn hits(from: Point, direction: Point, [a, b, c]: [Point; 3]) -> Option<f64> {
 impl FacetTree {
     pub fn of(mesh: &Mesh) -> FacetTree {
         let bounds = mesh.bounds();
-        let scale = bounds.size().map(|s| if s > 0.0 { f64::from(0x1f_ffff_u32) / s } else { 0.0 });
-        let mut keyed: Vec<(u64, u32)> = (0..mesh.triangles.len() as u32)
+        let extent = bounds.size().into_iter().fold(0.0, f64::max);
+        let scale = if extent > 0.0 { f64::from(u32::MAX) / extent } else { 0.0 };
+        let mut centres: Vec<Centre> = (0..mesh.triangles.len() as u32)
             .into_par_iter()
             .map(|f| {
                 let [a, b, c] = mesh.corners(f);
-                let code = (0..3).fold(0, |code, k| {
-                    let x = ((a[k] + b[k] + c[k]) / 3.0 - bounds.min[k]) * scale[k];
-                    code | (spread_bits(x.max(0.0) as u32) << k)
-                });
-                (code, f)
+                let at = [0, 1, 2].map(|k| (((a[k] + b[k] + c[k]) / 3.0 - bounds.min[k]) * scale) as u32);
+                Centre { at, facet: f }
             })
             .collect();
-        keyed.par_sort_unstable();
-        let order: Vec<u32> = keyed.into_iter().map(|k| k.1).collect();
-        let leaves = order.len().div_ceil(LEAF).next_power_of_two().max(1);
+        let leaves = centres.len().div_ceil(LEAF).next_power_of_two().max(1);
+        halve(&mut centres, LEAF * leaves);
+        let order: Vec<u32> = centres.into_iter().map(|c| c.facet).collect();
         let mut boxes = vec![NOTHING; 2 * leaves];
         boxes[leaves..].par_iter_mut().zip(order.par_chunks(LEAF)).for_each(|(b, facets)| {
             *b = around(facets.iter().flat_map(|&f| mesh.corners(f)));

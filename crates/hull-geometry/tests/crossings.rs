@@ -123,4 +123,87 @@ proptest! {
         prop_assert_eq!(d2, least);
         prop_assert_eq!(facet, (0..n).find(|f| off(*f) == least).expect("a facet"));
     }
+
+    /// Sheets are passed over without looking at their pairs: whatever is folded, torn, wound over itself or laid
+    /// beside itself, on whole numbers or between them, nothing is missed that plain search finds.
+    #[test]
+    fn what_lies_in_sheets_is_not_missed(
+        shape in 0..4_usize,
+        moved in prop::collection::vec((any::<prop::sample::Index>(), prop::array::uniform3(-2.0..2.0_f64)), 0..2),
+        dropped in prop::collection::vec(any::<prop::sample::Index>(), 0..6),
+        torn in prop::collection::vec((any::<prop::sample::Index>(), 0..3_usize), 0..2),
+        copy in prop::option::weighted(0.3, prop::array::uniform3(-1.0..1.0_f64)),
+        whole in any::<bool>(),
+    ) {
+        let mut mesh = match shape {
+            0 => torus(10.0, 3.0, 24, 14),
+            1 => strip(40, |i, j| [i as f64, 2.0 * j as f64, 0.0]),
+            // Wound twice around, the rims inside each other.
+            2 => strip(60, |i, j| turned(i as f64 / 30.0, 6.0 + 4.0 * j as f64 + i as f64 / 40.0)),
+            _ => double_cover(),
+        };
+        for (at, by) in moved {
+            let p = at.index(mesh.points.len());
+            (0..3).for_each(|k| mesh.points[p][k] += if shape == 0 || k < 2 { by[k] } else { 0.0 });
+        }
+        for at in dropped {
+            mesh.triangles.remove(at.index(mesh.triangles.len()));
+        }
+        for (at, k) in torn {
+            let f = at.index(mesh.triangles.len());
+            mesh.points.push(mesh.points[mesh.triangles[f][k] as usize]);
+            mesh.triangles[f][k] = mesh.points.len() as u32 - 1;
+        }
+        if let Some(by) = copy {
+            let mut other = mesh.clone();
+            other.points.iter_mut().for_each(|p| (0..3).for_each(|k| p[k] += by[k]));
+            mesh.append(&other);
+        }
+        if whole {
+            mesh.points.iter_mut().flatten().for_each(|x| *x = x.round());
+        }
+        let found = crossings(&mesh, &Watch::default()).expect("not cancelled");
+        let flat: Vec<bool> = (0..mesh.triangles.len() as u32).map(|f| mesh.is_zero_area(f)).collect();
+        let n = mesh.triangles.len() as u32;
+        let pairs = (0..n).flat_map(|f| (f + 1..n).map(move |g| (f, g)));
+        let pairs = pairs.filter(|(f, g)| !flat[*f as usize] && !flat[*g as usize]);
+        let plain: Vec<Crossing> = pairs.filter_map(|(f, g)| crossing(&mesh, f, g)).collect();
+        prop_assert_eq!(found, plain);
+    }
+}
+
+fn turned(round: f64, radius: f64) -> [f64; 3] {
+    let (sin, cos) = (std::f64::consts::TAU * round).sin_cos();
+    [radius * cos, radius * sin, 0.0]
+}
+
+/// A strip of `n` by four squares, halved; point `5 i + j` at `place(i, j)`.
+fn strip(n: u32, place: impl Fn(u32, u32) -> [f64; 3]) -> Mesh {
+    let points = (0..=n).flat_map(|i| (0..5).map(move |j| (i, j))).map(|(i, j)| place(i, j)).collect();
+    let square = |i: u32, j: u32| {
+        let [a, b] = [5 * i + j, 5 * (i + 1) + j];
+        [[a, b, b + 1], [a, b + 1, a + 1]]
+    };
+    Mesh { points, triangles: (0..n).flat_map(|i| (0..4).flat_map(move |j| square(i, j))).collect() }
+}
+
+/// Two strips, cut open along their middle and joined crosswise there: one surface that lies over itself everywhere,
+/// although its two rims lie inside each other without meeting.
+fn double_cover() -> Mesh {
+    let one = strip(14, |i, j| [i as f64, 2.0 * j as f64, 0.0]);
+    let count = one.points.len() as u32;
+    let smaller = one.points.iter().map(|p| [7.0 + 0.97 * (p[0] - 7.0), 4.0 + 0.97 * (p[1] - 4.0), 0.0]);
+    let points = one.points.iter().copied().chain(smaller).collect();
+    let (middle, ends) = (|p: u32| p % 5 == 2 && (5..9).contains(&(p / 5)), [5 * 5 + 2, 9 * 5 + 2]);
+    let triangles = (0..2_u32).flat_map(|copy| {
+        one.triangles.iter().map(move |t| {
+            let beyond = t.iter().any(|p| p % 5 > 2);
+            t.map(|p| match (ends.contains(&p), middle(p) && beyond) {
+                (true, _) => p,
+                (_, true) => p + (1 - copy) * count,
+                _ => p + copy * count,
+            })
+        })
+    });
+    Mesh { points, triangles: triangles.collect() }
 }
