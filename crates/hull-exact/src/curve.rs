@@ -35,10 +35,11 @@ pub enum Curve {
     Nurbs(Box<NurbsCurve>),
     /// Pieces one after the other; piece `i` has the parameters `i ..= i + 1`.
     Chain(Vec<Piece>),
-    /// `base` moved by `by` along `base' × normal`.
+    /// `base` moved by `by + growth · t` along `base' × normal`.
     Offset {
         base: Box<Curve>,
         by: f64,
+        growth: f64,
         normal: V3,
     },
     /// A curve in the parameter plane of a surface, seen in space.
@@ -103,10 +104,10 @@ impl Curve {
                 let i = (t.max(0.0) as usize).min(last);
                 pieces.get(i).map_or([[0.0; 3]; 3], |piece| piece.at(t - i as f64))
             }
-            Curve::Offset { base, by, normal } => {
+            Curve::Offset { base, by, growth, normal } => {
                 let place = |t: f64| {
                     let [p, d, _] = base.at(t);
-                    unit(cross(d, *normal)).map_or(p, |n| add(p, scale(n, *by)))
+                    unit(cross(d, *normal)).map_or(p, |n| add(p, scale(n, by + growth * t)))
                 };
                 differences(place, t, 1e-4 * base.speed_scale())
             }
@@ -222,10 +223,11 @@ impl Curve {
             Curve::Chain(pieces) => {
                 Curve::Chain(pieces.iter().map(|p| Piece { curve: p.curve.moved(m), range: p.range }).collect())
             }
-            Curve::Offset { base, by, normal } => {
+            Curve::Offset { base, by, growth, normal } => {
                 // A mirror turns cross products round.
-                let by = if m.frame.is_mirrored() { -by } else { *by };
-                Curve::Offset { base: Box::new(base.moved(m)), by: by * s, normal: m.direction(*normal) }
+                let s = if m.frame.is_mirrored() { -s } else { s };
+                let (by, growth) = (by * s, growth * s);
+                Curve::Offset { base: Box::new(base.moved(m)), by, growth, normal: m.direction(*normal) }
             }
             Curve::OnSurface { surface, plane } => Curve::OnSurface {
                 plane: Box::new(plane.stretched(surface.parameter_scale(s))),

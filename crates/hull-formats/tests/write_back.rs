@@ -165,7 +165,10 @@ fn profile(kind: usize, a: f64, b: f64) -> (Curve, [f64; 2]) {
         3 => (Curve::Hyperbola { frame, a, b }, [-0.6, 0.8]),
         4 => (Curve::Parabola { frame, focal: 0.4 * a }, [-0.8, 0.9]),
         5 => (spline(3), [0.0, 3.0]),
-        6 => (Curve::Offset { base: Box::new(spline(3)), by: 0.05 * a, normal: [0.0, 1.0, 0.0] }, [0.0, 3.0]),
+        6 => (
+            Curve::Offset { base: Box::new(spline(3)), by: 0.05 * a, growth: 0.01 * a, normal: [0.0, 1.0, 0.0] },
+            [0.0, 3.0],
+        ),
         _ => {
             let corner = [5.0, 0.0, 1.0 + b];
             let line = |p: [f64; 3], q: [f64; 3]| Piece {

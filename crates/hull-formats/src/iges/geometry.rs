@@ -185,19 +185,7 @@ impl<'f> Reader<'f> {
                 let (curve, range) = self.spline_126(n)?;
                 Some(Piece { curve: Curve::Nurbs(Box::new(curve)), range })
             }
-            130 => {
-                let base = self.curve(at(1)? as i64)?;
-                if at(2)? as i64 != 1 {
-                    self.skip("offset curves of changing distance (type 130)");
-                    return None;
-                }
-                let normal = [at(10)?, at(11)?, at(12)?];
-                // Positive is to the left of the direction of travel about the normal.
-                Some(Piece {
-                    curve: Curve::Offset { base: Box::new(base.curve), by: -at(6)?, normal },
-                    range: base.range,
-                })
-            }
+            130 => self.offset_130(n),
             142 => {
                 let model = at(4)? as i64;
                 if model != 0 { self.curve(model) } else { self.curve_on_surface(at(2)? as i64, at(3)? as i64) }
@@ -207,6 +195,45 @@ impl<'f> Reader<'f> {
                 None
             }
         }
+    }
+
+    /// A curve beside another, at a distance that stays or changes evenly along it.
+    fn offset_130(&self, n: &[f64]) -> Option<Piece> {
+        let at = |i: usize| n.get(i).copied();
+        let Piece { curve: base, range: [a, b] } = self.curve(at(1)? as i64)?;
+        let (flag, along_arc) = (at(2)? as i64, at(5).unwrap_or(0.0) as i64 == 1);
+        // Positive is to the left of the direction of travel about the normal.
+        let (by, growth) = match flag {
+            1 => (-at(6)?, 0.0),
+            2 => {
+                let (from, to) = if along_arc {
+                    // Length grows as the parameter does where the speed stays the same.
+                    let even = match base {
+                        Curve::Line { .. } => true,
+                        Curve::Ellipse { a, b, .. } => a == b,
+                        _ => false,
+                    };
+                    if !even {
+                        self.skip("offset curves whose distance follows the arc length of a spline (type 130)");
+                        return None;
+                    }
+                    (0.0, norm(base.at(a)[1]) * (b - a))
+                } else {
+                    (at(13)?, at(14)?)
+                };
+                let placed = |x: f64| a + (x - from) / (to - from) * (b - a);
+                let ([d1, t1], [d2, t2]) = ([at(6)?, placed(at(7)?)], [at(8)?, placed(at(9)?)]);
+                let growth = (d2 - d1) / (t2 - t1);
+                (growth * t1 - d1, -growth)
+            }
+            _ => {
+                self.skip("offset curves whose distance is a function (type 130)");
+                return None;
+            }
+        };
+        let normal = [at(10)?, at(11)?, at(12)?];
+        (by.is_finite() && growth.is_finite())
+            .then(|| Piece { curve: Curve::Offset { base: Box::new(base), by, growth, normal }, range: [a, b] })
     }
 
     /// A curve given only in a surface's parameters.

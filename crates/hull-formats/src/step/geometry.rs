@@ -182,9 +182,12 @@ impl<'a> Geometry<'a> {
                 Some(Curve::OnSurface { surface: Box::new(surface), plane: Box::new(plane) })
             }
             "CURVE_REPLICA" => Some(self.curve(p(1))?.moved(&self.motion(p(2))?)),
-            "OFFSET_CURVE_3D" => {
-                Some(Curve::Offset { base: Box::new(self.curve(p(1))?), by: n(2)?, normal: self.direction(p(4))? })
-            }
+            "OFFSET_CURVE_3D" => Some(Curve::Offset {
+                base: Box::new(self.curve(p(1))?),
+                by: n(2)?,
+                growth: 0.0,
+                normal: self.direction(p(4))?,
+            }),
             _ => {
                 self.skip(e.name());
                 None
