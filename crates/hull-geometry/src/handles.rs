@@ -9,6 +9,7 @@ use crate::sets::Sets;
 use crate::topology::Topology;
 use crate::vector::distance;
 use crate::watch::{Cancelled, Watch};
+use rayon::prelude::*;
 use std::cmp::Reverse;
 use std::collections::{BinaryHeap, HashMap, HashSet};
 
@@ -70,19 +71,21 @@ pub fn handles(mesh: &Mesh, topology: &Topology) -> Vec<usize> {
 /// [`Cancelled`].
 pub fn loops(mesh: &Mesh, topology: &Topology, watch: &Watch) -> Result<Vec<Loop>, Cancelled> {
     let count = handles(mesh, topology);
+    let mut number = vec![NONE; mesh.points.len()];
     let mut out = Vec::new();
     for shell in (0..topology.shells as u32).filter(|s| count[*s as usize] > 0) {
         watch.check()?;
         let facets: Vec<u32> =
             (0..mesh.triangles.len() as u32).filter(|f| topology.shell_of[*f as usize] == shell).collect();
-        let surface = Surface::of(mesh, &facets);
-        let first = surface.generators(mesh.triangles[facets[0] as usize][0]);
+        let surface = Surface::of(mesh, &facets, &mut number);
+        let first = surface.generators(0, watch)?;
         let mut found: Vec<Loop> = Vec::new();
         for g in first.into_iter().take(2 * MOST) {
             watch.check()?;
             // The shortest of those through the middle of this one is as short as this one at most.
             let root = g[g.len() / 2];
-            let best = surface.generators(root).into_iter().chain([g]).map(|points| surface.measured(points, shell));
+            let others = surface.generators(root, watch)?;
+            let best = others.into_iter().chain([g]).map(|points| surface.measured(&points, shell));
             found.extend(best.min_by(|a, b| a.length.total_cmp(&b.length)));
         }
         found.sort_by(|a, b| a.length.total_cmp(&b.length).then(a.points.cmp(&b.points)));
@@ -101,138 +104,156 @@ pub fn loops(mesh: &Mesh, topology: &Topology, watch: &Watch) -> Result<Vec<Loop
     Ok(out)
 }
 
+/// A shell, its points and facets numbered from zero.
 struct Surface<'a> {
     mesh: &'a Mesh,
-    facets: &'a [u32],
-    beside: HashMap<u32, Vec<u32>>,
-    /// The two facets of each edge, as places in `facets`.
-    edges: HashMap<[u32; 2], [u32; 2]>,
-    order: Vec<[u32; 2]>,
+    facets: usize,
+    /// The points in the mesh.
+    points: Vec<u32>,
+    /// The ends of each edge, and its two facets.
+    edges: Vec<([u32; 2], [u32; 2])>,
+    /// Where the points beside point `p` begin in `beside`; one more than there are points.
+    starts: Vec<usize>,
+    beside: Vec<u32>,
 }
 
-fn key(a: u32, b: u32) -> [u32; 2] {
-    [a.min(b), a.max(b)]
+/// The shortest way to each point from one of them.
+struct Ways {
+    before: Vec<u32>,
+    length: Vec<f64>,
 }
 
 impl<'a> Surface<'a> {
-    fn of(mesh: &'a Mesh, facets: &'a [u32]) -> Surface<'a> {
-        let mut edges: HashMap<[u32; 2], [u32; 2]> = HashMap::new();
-        for (i, f) in facets.iter().enumerate() {
-            let t = mesh.triangles[*f as usize];
-            for k in 0..3 {
-                let e = edges.entry(key(t[k], t[(k + 1) % 3])).or_insert([i as u32, NONE]);
-                if e[0] != i as u32 {
-                    e[1] = i as u32;
+    /// `number` holds [`NONE`] for every point, before and after.
+    fn of(mesh: &'a Mesh, facets: &[u32], number: &mut [u32]) -> Surface<'a> {
+        let mut points = Vec::new();
+        let mut sides: Vec<([u32; 2], u32)> = Vec::with_capacity(3 * facets.len());
+        for (f, facet) in (0_u32..).zip(facets) {
+            let t = mesh.triangles[*facet as usize].map(|p| {
+                if number[p as usize] == NONE {
+                    number[p as usize] = points.len() as u32;
+                    points.push(p);
                 }
+                number[p as usize]
+            });
+            sides.extend((0..3).map(|k| {
+                let (a, b) = (t[k], t[(k + 1) % 3]);
+                ([a.min(b), a.max(b)], f)
+            }));
+        }
+        points.iter().for_each(|p| number[*p as usize] = NONE);
+        sides.par_sort_unstable();
+        let edges: Vec<([u32; 2], [u32; 2])> = sides
+            .chunk_by(|a, b| a.0 == b.0)
+            .map(|run| (run[0].0, [run[0].1, run.get(1).map_or(NONE, |s| s.1)]))
+            .collect();
+        let mut starts = vec![0; points.len() + 1];
+        for p in edges.iter().flat_map(|e| e.0) {
+            starts[p as usize + 1] += 1;
+        }
+        for p in 0..points.len() {
+            starts[p + 1] += starts[p];
+        }
+        let (mut free, mut beside) = (starts.clone(), vec![0; 2 * edges.len()]);
+        for ([a, b], _) in &edges {
+            for (p, q) in [(*a, *b), (*b, *a)] {
+                beside[free[p as usize]] = q;
+                free[p as usize] += 1;
             }
         }
-        let mut order: Vec<[u32; 2]> = edges.keys().copied().collect();
-        order.sort_unstable();
-        let mut beside: HashMap<u32, Vec<u32>> = HashMap::new();
-        for [a, b] in &order {
-            beside.entry(*a).or_default().push(*b);
-            beside.entry(*b).or_default().push(*a);
-        }
-        Surface { mesh, facets, beside, edges, order }
+        Surface { mesh, facets: facets.len(), points, edges, starts, beside }
     }
 
     fn place(&self, p: u32) -> Point {
-        self.mesh.points[p as usize]
+        self.mesh.points[self.points[p as usize] as usize]
     }
 
-    fn measured(&self, points: Vec<u32>, shell: u32) -> Loop {
-        let length = (0..points.len())
-            .map(|i| distance(self.place(points[i]), self.place(points[(i + 1) % points.len()])))
-            .sum();
-        Loop { points, length, shell }
+    fn measured(&self, points: &[u32], shell: u32) -> Loop {
+        let next = points.iter().cycle().skip(1);
+        let length = points.iter().zip(next).map(|(p, q)| distance(self.place(*p), self.place(*q))).sum();
+        Loop { points: points.iter().map(|p| self.points[*p as usize]).collect(), length, shell }
     }
 
     /// Two loops a handle, through the place from which the ways are short.
-    fn generators(&self, root: u32) -> Vec<Vec<u32>> {
-        let before = self.ways(root);
-        let in_tree = |e: &[u32; 2]| before.get(&e[0]) == Some(&e[1]) || before.get(&e[1]) == Some(&e[0]);
-        let sets = Sets::new(self.facets.len());
+    fn generators(&self, root: u32, watch: &Watch) -> Result<Vec<Vec<u32>>, Cancelled> {
+        let ways = self.ways(root, watch)?;
+        let in_tree = |[a, b]: [u32; 2]| ways.before[a as usize] == b || ways.before[b as usize] == a;
         // Facets are joined over the edges furthest from the root first, so that what is left closes short loops.
-        let mut rest: Vec<(f64, [u32; 2])> = Vec::new();
-        let far = self.distances(&before, root);
-        for e in self.order.iter().filter(|e| !in_tree(e)) {
-            let length = far[&e[0]] + far[&e[1]] + distance(self.place(e[0]), self.place(e[1]));
-            rest.push((length, *e));
-        }
-        rest.sort_by(|a, b| b.0.total_cmp(&a.0).then(a.1.cmp(&b.1)));
+        let mut rest: Vec<(f64, u32)> = (0..self.edges.len() as u32)
+            .into_par_iter()
+            .filter(|e| !in_tree(self.edges[*e as usize].0))
+            .map(|e| {
+                let [a, b] = self.edges[e as usize].0;
+                let own = distance(self.place(a), self.place(b));
+                (ways.length[a as usize] + ways.length[b as usize] + own, e)
+            })
+            .collect();
+        watch.check()?;
+        rest.par_sort_unstable_by(|a, b| b.0.total_cmp(&a.0).then(a.1.cmp(&b.1)));
+        watch.check()?;
+        let sets = Sets::new(self.facets);
         let mut loops = Vec::new();
         for (_, e) in rest {
-            let [f, g] = self.edges[&e];
+            let (ends, [f, g]) = self.edges[e as usize];
             if g != NONE && sets.root(f) != sets.root(g) {
                 sets.unite(f, g);
             } else if g != NONE {
-                loops.push(self.closed(&before, e));
+                loops.push(closed(&ways.before, ends));
             }
         }
-        loops
+        Ok(loops)
     }
 
-    /// For each point the one before it on the shortest way from the root along edges.
-    fn ways(&self, root: u32) -> HashMap<u32, u32> {
-        let mut before = HashMap::new();
-        let mut best: HashMap<u32, f64> = HashMap::from([(root, 0.0)]);
-        let mut done = HashSet::new();
+    /// The shortest ways along edges (E. W. Dijkstra, 1959).
+    fn ways(&self, root: u32, watch: &Watch) -> Result<Ways, Cancelled> {
+        let mut before = vec![NONE; self.points.len()];
+        let mut length = vec![f64::INFINITY; self.points.len()];
+        length[root as usize] = 0.0;
         // Distances are not negative: their bits are in their order.
         let mut queue = BinaryHeap::from([Reverse((0_u64, root))]);
+        let mut steps = 0_usize;
         while let Some(Reverse((bits, p))) = queue.pop() {
-            if !done.insert(p) {
+            steps += 1;
+            if steps.is_multiple_of(1 << 14) {
+                watch.check()?;
+            }
+            let here = f64::from_bits(bits);
+            if here > length[p as usize] {
                 continue;
             }
-            for &q in &self.beside[&p] {
-                let way = f64::from_bits(bits) + distance(self.place(p), self.place(q));
-                if best.get(&q).is_none_or(|b| way < *b) {
-                    best.insert(q, way);
-                    before.insert(q, p);
+            for &q in &self.beside[self.starts[p as usize]..self.starts[p as usize + 1]] {
+                let way = here + distance(self.place(p), self.place(q));
+                if way < length[q as usize] {
+                    length[q as usize] = way;
+                    before[q as usize] = p;
                     queue.push(Reverse((way.to_bits(), q)));
                 }
             }
         }
-        before
+        Ok(Ways { before, length })
     }
+}
 
-    fn distances(&self, before: &HashMap<u32, u32>, root: u32) -> HashMap<u32, f64> {
-        let mut far: HashMap<u32, f64> = HashMap::from([(root, 0.0)]);
-        for &p in self.beside.keys() {
-            let mut path = vec![p];
-            while let Some(&b) = path.last().filter(|p| !far.contains_key(p)).and_then(|p| before.get(p)) {
-                path.push(b);
-            }
-            while let Some(q) = path.pop() {
-                if !far.contains_key(&q) {
-                    let d = before.get(&q).map_or(0.0, |b| far[b] + distance(self.place(*b), self.place(q)));
-                    far.insert(q, d);
-                }
-            }
+/// The loop that an edge closes with the ways to its ends, without what both ways share.
+fn closed(before: &[u32], [a, b]: [u32; 2]) -> Vec<u32> {
+    let way = |mut p: u32| {
+        let mut out = vec![p];
+        while before[p as usize] != NONE {
+            p = before[p as usize];
+            out.push(p);
         }
-        far
-    }
-
-    /// The loop that an edge closes with the ways to its ends, without what both ways share.
-    fn closed(&self, before: &HashMap<u32, u32>, [a, b]: [u32; 2]) -> Vec<u32> {
-        let way = |mut p: u32| {
-            let mut out = vec![p];
-            while let Some(&q) = before.get(&p) {
-                out.push(q);
-                p = q;
-            }
-            out
-        };
-        let (mut to_a, mut to_b) = (way(a), way(b));
-        while to_a.len() > 1 && to_b.len() > 1 && to_a[to_a.len() - 2] == to_b[to_b.len() - 2] {
-            to_a.pop();
-            to_b.pop();
-        }
-        // Both end in the point where they part.
+        out
+    };
+    let (mut to_a, mut to_b) = (way(a), way(b));
+    while to_a.len() > 1 && to_b.len() > 1 && to_a[to_a.len() - 2] == to_b[to_b.len() - 2] {
+        to_a.pop();
         to_b.pop();
-        to_b.reverse();
-        to_a.extend(to_b);
-        to_a
     }
+    // Both end in the point where they part.
+    to_b.pop();
+    to_b.reverse();
+    to_a.extend(to_b);
+    to_a
 }
 
 /// Cuts a mesh open along loops that share no points: the facets left of each get points of their own. Closing the

@@ -7,10 +7,14 @@ use crate::mesh::{Bounds, Mesh, Point};
 use crate::nearest::nearest_on_triangle;
 use crate::vector::{cross, dot, sub};
 use rayon::prelude::*;
+use smallvec::{SmallVec, smallvec};
 use std::ops::Range;
 
 /// Facets in a leaf.
 pub const LEAF: usize = 4;
+
+/// Nodes still to be looked at: hardly more than there are levels, and so kept where no memory is asked for.
+type Waiting<T> = SmallVec<[T; 32]>;
 
 /// Lowest and highest coordinates.
 pub type Box3 = [Point; 2];
@@ -146,7 +150,7 @@ impl FacetTree {
     pub fn leaves_near(&self, some: Range<usize>, mut found: impl FnMut(usize)) {
         let i = some.start;
         let own = some.fold(NOTHING, |b, i| union(&b, &self.boxes[self.leaves + i]));
-        let mut stack = vec![1_usize];
+        let mut stack: Waiting<usize> = smallvec![1];
         while let Some(node) = stack.pop() {
             if !meet(&own, &self.boxes[node]) {
                 continue;
@@ -170,7 +174,7 @@ impl FacetTree {
     /// Calls `found` for every facet whose leaf's box meets a box.
     pub fn in_box(&self, b: &Bounds, mut found: impl FnMut(u32)) {
         let asked = [b.min, b.max];
-        let mut stack = vec![1_usize];
+        let mut stack: Waiting<usize> = smallvec![1];
         while let Some(node) = stack.pop() {
             if !meet(&asked, &self.boxes[node]) {
                 continue;
@@ -215,7 +219,7 @@ impl FacetTree {
         };
         let mut best: Option<(u32, f64)> = None;
         let mut limit = within;
-        let mut stack = vec![1_usize];
+        let mut stack: Waiting<usize> = smallvec![1];
         while let Some(node) = stack.pop() {
             if enters(&self.boxes[node], limit).is_none() {
                 continue;
@@ -254,7 +258,7 @@ impl FacetTree {
     ) -> Option<(u32, f64, Point)> {
         let mut best: Option<(u32, f64, Point)> = None;
         let mut limit = within;
-        let mut stack = vec![(distance2(p, &self.boxes[1]), 1_usize)];
+        let mut stack: Waiting<(f64, usize)> = smallvec![(distance2(p, &self.boxes[1]), 1)];
         while let Some((d, node)) = stack.pop() {
             if d > limit {
                 continue;

@@ -12,7 +12,7 @@ use proptest::prelude::*;
 
 fn check(input: &Mesh, offset: f64, gap: f64) -> Mesh {
     let watch = Watch::default();
-    let out = wrap(input, offset, gap, &watch).expect("wrapped").mesh;
+    let out = wrap(input, &vec![0; input.triangles.len()], offset, gap, &watch).expect("wrapped").mesh;
     let t = Topology::of(&out, &watch).expect("not cancelled");
     assert!(t.is_closed() && t.misdirected.is_empty() && t.pinched.is_empty() && t.zero_area.is_empty());
     assert_eq!(crossings(&out, &watch).expect("not cancelled"), vec![]);
@@ -57,11 +57,16 @@ fn a_gap_is_closed_over_when_it_is_narrower_than_asked() {
     let solid = check(&open, 0.04, 1.3);
     let volume = |m: &Mesh| measure::mass(m, &m.bounds()).volume;
     assert!(volume(&bowl) < 0.6 && volume(&solid) > 0.95, "{} {}", volume(&bowl), volume(&solid));
+    // Whatever the gap, walls stand at the offset.
+    let b = solid.bounds();
+    assert!((0..3).all(|k| (b.min[k] + 0.04).abs() < 1e-4 && (b.max[k] - 1.04).abs() < 1e-4), "{b:?}");
+    // Flat walls need no more facets than the longest side allows, where the lattice alone makes some 30 000.
+    assert!(solid.triangles.len() < 2500, "{}", solid.triangles.len());
 }
 
 #[test]
 fn what_is_too_fine_says_what_would_do() {
-    let Err(WrapError::TooFine(least)) = wrap(&cuboid([1.0; 3]), 1e-5, 0.0, &Watch::default()) else {
+    let Err(WrapError::TooFine(least)) = wrap(&cuboid([1.0; 3]), &[0; 12], 1e-5, 0.0, &Watch::default()) else {
         panic!("a lattice of 10^15 nodes")
     };
     assert!(least > 1e-4 && least < 0.01);

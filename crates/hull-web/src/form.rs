@@ -101,6 +101,7 @@ pub fn step(fields: &Fields) -> Result<Step, PageError> {
         "drop_bumps" => Step::DropBumps { up_to: number(fields, "up_to", "The size")? },
         "drop_doubles" => Step::DropDoubles { tolerance: number(fields, "tolerance", "The tolerance")? },
         "flatten_spikes" => Step::FlattenSpikes,
+        "coarsen" => Step::Coarsen { tolerance: number(fields, "tolerance", "The tolerance")? },
         "mend_thin" => Step::MendThin { tolerance: number(fields, "tolerance", "The tolerance")? },
         "close_tunnels" => Step::CloseTunnels { up_to: number(fields, "up_to", "The length")? },
         "wrap" => {

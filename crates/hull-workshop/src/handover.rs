@@ -2,7 +2,7 @@
 
 use crate::body::Seam;
 use crate::export::{DesignForm, Exported, export};
-use crate::numbers::{count, fixed, short};
+use crate::numbers::{count, fixed, long, short};
 use crate::prepare::Prepared;
 use crate::{Destination, Role};
 use askama::Template;
@@ -11,7 +11,6 @@ use hull_formats::named_edges::{self, NamedEdges};
 use hull_formats::step::Schema;
 use hull_formats::{Part, Skipped, stl};
 use hull_geometry::join::join_equal_points;
-use hull_geometry::mesh::Bounds;
 use hull_geometry::topology::Topology;
 use hull_geometry::{Mesh, Point, Unit, Watch, measure, transform};
 use serde::{Deserialize, Serialize};
@@ -77,7 +76,7 @@ impl Manifest {
     /// What the numbers of a comparison are in; nothing for counts and names.
     pub fn unit_of(&self, comparison: &Comparison) -> String {
         match comparison.figure.as_str() {
-            "box" => self.unit.to_string(),
+            "box" | "box from" | "box to" => self.unit.to_string(),
             "area" => format!("{}²", self.unit),
             "volume" => format!("{}³", self.unit),
             _ => String::new(),
@@ -338,7 +337,12 @@ fn compare(
         read_back: count(y),
         same: x == y,
     };
-    let shown = |b: &Bounds| b.min.into_iter().chain(b.max).map(|x| fixed(x, 6)).collect::<Vec<_>>().join(", ");
+    let corner = |figure: &str, x: &Point, y: &Point| Comparison {
+        figure: figure.into(),
+        sent: x.map(|x| fixed(x, 6)).join(", "),
+        read_back: y.map(|y| fixed(y, 6)).join(", "),
+        same: (0..3).all(|k| near(x[k], y[k], reach)),
+    };
     let mut rows = vec![
         number("facets", sent.triangles.len(), back.triangles.len()),
         number("points", a.used_points, b.used_points),
@@ -350,27 +354,18 @@ fn compare(
             read_back: yes(b.is_closed()),
             same: a.is_closed() == b.is_closed(),
         },
-        Comparison {
-            figure: "box".into(),
-            sent: shown(&box_a),
-            read_back: shown(&box_b),
-            same: box_a
-                .min
-                .iter()
-                .chain(&box_a.max)
-                .zip(box_b.min.iter().chain(&box_b.max))
-                .all(|(x, y)| near(*x, *y, reach)),
-        },
+        corner("box from", &box_a.min, &box_b.min),
+        corner("box to", &box_a.max, &box_b.max),
         Comparison {
             figure: "area".into(),
-            sent: format!("{:.9e}", mass_a.area),
-            read_back: format!("{:.9e}", mass_b.area),
+            sent: long(mass_a.area),
+            read_back: long(mass_b.area),
             same: near(mass_a.area, mass_b.area, 4.0 * mass_a.area.max(reach * box_a.diagonal())),
         },
         Comparison {
             figure: "volume".into(),
-            sent: format!("{:.9e}", mass_a.volume),
-            read_back: format!("{:.9e}", mass_b.volume),
+            sent: long(mass_a.volume),
+            read_back: long(mass_b.volume),
             same: near(mass_a.volume, mass_b.volume, 4.0 * mass_a.volume.abs().max(reach * box_a.diagonal().powi(2))),
         },
     ];

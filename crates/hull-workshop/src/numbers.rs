@@ -34,13 +34,22 @@ pub fn fixed(x: f64, places: usize) -> String {
 
 /// A number with about four significant digits.
 pub fn short(x: f64) -> String {
+    significant(x, 4)
+}
+
+/// A number with ten significant digits, for comparing.
+pub fn long(x: f64) -> String {
+    significant(x, 10)
+}
+
+fn significant(x: f64, digits: i32) -> String {
     if x == 0.0 || !x.is_finite() {
         return if x == 0.0 { "0".into() } else { "–".into() };
     }
     let size = x.abs().log10().floor() as i32;
     if !(-4..9).contains(&size) {
-        return format!("{x:.3e}");
+        return format!("{x:.*e}", digits as usize - 1);
     }
-    let text = fixed(x, (3 - size).clamp(0, 8) as usize);
+    let text = fixed(x, (digits - 1 - size).clamp(0, digits + 4) as usize);
     if text.contains('.') { text.trim_end_matches('0').trim_end_matches('.').to_string() } else { text }
 }

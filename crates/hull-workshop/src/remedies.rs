@@ -9,11 +9,15 @@ use hull_geometry::sets::Sets;
 use hull_geometry::topology::{Topology, neighbours};
 use hull_geometry::vector::distance;
 use hull_geometry::{
-    NONE, Point, Rebuilt, Watch, bumps, doubles, handles, holes, nesting, orient, spikes, stitch, thin,
+    NONE, Point, Rebuilt, Watch, bumps, coarsen::coarsen, doubles, handles, holes, nesting, orient, spikes, stitch,
+    thin,
 };
 use hull_solids::combine::{CombineError, resolve};
 use hull_solids::wrap::{WrapError, wrap};
 use std::collections::BTreeMap;
+
+/// The longest side of facets made larger, in parts of the body's diagonal.
+const LARGEST_FACET: f64 = 0.1;
 
 pub(crate) fn close_gaps(
     body: &mut Body,
@@ -286,6 +290,42 @@ pub(crate) fn mend_thin_facets(body: &mut Body, tolerance: f64, watch: &Watch) -
     ))
 }
 
+/// One number for facets of one label and one boundary, whose line to others is to stay where it is.
+fn named_alike(body: &Body) -> Vec<u32> {
+    let mut number = BTreeMap::new();
+    let of = |list: &[u32], f: usize| list.get(f).copied().unwrap_or(NONE);
+    (0..body.mesh.triangles.len())
+        .map(|f| {
+            let next = number.len() as u32;
+            *number.entry((of(&body.label_of, f), of(&body.boundary_of, f))).or_insert(next)
+        })
+        .collect()
+}
+
+pub(crate) fn coarsen_within(body: &mut Body, tolerance: f64, watch: &Watch) -> Result<String, StepError> {
+    length(tolerance, "tolerance")?;
+    let topology = Topology::of(&body.mesh, watch)?;
+    let mut held = vec![false; body.mesh.points.len()];
+    let shared = topology.overshared.iter().flat_map(|e| e.ends);
+    shared.chain(topology.pinched.iter().copied()).for_each(|p| held[p as usize] = true);
+    let before = body.mesh.triangles.len();
+    let longest = body.mesh.bounds().diagonal() * LARGEST_FACET;
+    let fewer = coarsen(&body.mesh, &named_alike(body), held, tolerance, longest, watch)?.ok_or_else(|| {
+        refused("Facets of this surface cross, or would; cut its crossings first, or choose a smaller tolerance.")
+    })?;
+    if fewer.mesh.triangles.len() == before {
+        return Err(refused(format!("Fewer facets would take the surface further than {} mm.", short(tolerance))));
+    }
+    body.follow(fewer);
+    body.drop_empty_boundaries();
+    Ok(format!(
+        "{} facets where there were {}; no point that went is further than {} mm from the surface.",
+        count(body.mesh.triangles.len()),
+        count(before),
+        short(tolerance)
+    ))
+}
+
 pub(crate) fn close_tunnels(body: &mut Body, up_to: f64, watch: &Watch) -> Result<String, StepError> {
     length(up_to, "length")?;
     let topology = Topology::of(&body.mesh, watch)?;
@@ -309,7 +349,7 @@ pub(crate) fn close_tunnels(body: &mut Body, up_to: f64, watch: &Watch) -> Resul
 }
 
 pub(crate) fn wrap_around(body: &mut Body, offset: f64, gap: f64, watch: &Watch) -> Result<String, StepError> {
-    let rebuilt = wrap(&body.mesh, offset, gap, watch).map_err(|e| match e {
+    let rebuilt = wrap(&body.mesh, &named_alike(body), offset, gap, watch).map_err(|e| match e {
         WrapError::Cancelled(c) => StepError::Cancelled(c),
         WrapError::TooFine(least) => refused(format!(
             "The offset is too small for a body of this size: it must be at least {} mm.",

@@ -18,6 +18,8 @@ use serde::{Deserialize, Serialize};
 const MOST: usize = 40;
 /// Shells that the sheet calls tiny, with no more than this part of the body's area, are debris.
 const DEBRIS_AREA: f64 = 0.01;
+/// A stitch so many times wider than the one before it is no longer about the same gaps.
+const WIDER: f64 = 4.0;
 /// Offset of a proposed wrap, in parts of the body's diagonal.
 const WRAP: f64 = 1.0 / 250.0;
 
@@ -58,6 +60,11 @@ impl Defects {
     /// Closed, facing out, without crossings.
     pub fn is_clean(&self) -> bool {
         self.named().iter().all(|(_, n)| *n == 0)
+    }
+
+    /// What cutting along crossings puts right.
+    fn tangles(&self) -> usize {
+        self.crossings + self.overlaps + self.overshared_edges + self.pinched_points
     }
 
     /// What a wrap would put right and nothing else did.
@@ -141,12 +148,14 @@ pub fn defects(body: &Body, watch: &Watch) -> Result<(Defects, Figures, Topology
 /// A remedy and the defects of which it must leave fewer.
 type Remedy = (Step, fn(&Defects) -> usize);
 
-/// The remedies that a state suggests, the first to be tried first.
+/// The remedies that a state suggests, the first to be tried first; `stitched` is the widest tolerance so far, in
+/// millimetres or file units.
 fn remedies(
     body: &Body,
     d: &Defects,
     f: &Figures,
     topology: &Topology,
+    stitched: f64,
     watch: &Watch,
 ) -> Result<Vec<Remedy>, Cancelled> {
     let mut list: Vec<Remedy> = Vec::new();
@@ -192,25 +201,28 @@ fn remedies(
             }
         }
     }
+    let fill = Step::FillHoles { up_to: round_up(f.open_length), except: Vec::new(), wish: Wish::Proposed, cap: None };
     if d.open_edges > 0
         && let Some(p) = tolerance_plot(&body.mesh, watch)?.proposal
     {
+        if stitched > 0.0 && p.tolerance > WIDER * stitched {
+            // What one stitch has left open is holes rather than seams: filled if that is the end of it, as nothing
+            // moves then.
+            list.push((fill.clone(), |d| usize::from(d.open_edges + d.tangles() > 0)));
+        }
         list.push((Step::Stitch { tolerance: p.tolerance }, |d| d.open_edges));
     }
     if d.misdirected_edges > 0 {
         list.push((Step::TurnOutward, |d| d.misdirected_edges));
     }
     if d.open_edges > 0 {
-        list.push((
-            Step::FillHoles { up_to: round_up(f.open_length), except: Vec::new(), wish: Wish::Proposed, cap: None },
-            |d| d.open_edges,
-        ));
+        list.push((fill, |d| d.open_edges));
     }
     if d.to_turn > 0 {
         list.push((Step::TurnOutward, |d| d.to_turn));
     }
-    if d.open_edges == 0 && d.crossings + d.overlaps + d.overshared_edges + d.pinched_points > 0 {
-        list.push((Step::CutCrossings, |d| d.crossings + d.overlaps + d.overshared_edges + d.pinched_points));
+    if d.open_edges == 0 && d.tangles() > 0 {
+        list.push((Step::CutCrossings, Defects::tangles));
     }
     Ok(list)
 }
@@ -232,8 +244,12 @@ pub fn repair(body: &Body, destination: &Destination, with_wrap: bool, watch: &W
     while steps.len() < MOST && !state.is_clean() {
         let phrase = format!("repairing: {} steps so far", steps.len());
         watch.report(0.0, &phrase)?;
+        let stitched = steps.iter().fold(0.0_f64, |widest, p| match p.step {
+            Step::Stitch { tolerance } => widest.max(tolerance),
+            _ => widest,
+        });
         let mut helped = false;
-        for (step, target) in remedies(&now, &state, &figures, &topology, watch)? {
+        for (step, target) in remedies(&now, &state, &figures, &topology, stitched, watch)? {
             let (next, change) = match apply(&now, &step, watch) {
                 Ok(done) => done,
                 Err(StepError::Cancelled(c)) => return Err(c.into()),

@@ -97,6 +97,10 @@ pub enum Step {
     MendThin {
         tolerance: f64,
     },
+    /// Makes facets larger where the surface stays within `tolerance`.
+    Coarsen {
+        tolerance: f64,
+    },
     /// Cuts tunnels open around loops of at most `up_to` and closes both ends.
     CloseTunnels {
         up_to: f64,
@@ -214,6 +218,7 @@ impl Step {
             Step::DropBumps { up_to } => format!("Drop bumps and dents up to {} mm", short(*up_to)),
             Step::DropDoubles { tolerance } => format!("Drop doubles within {} mm", short(*tolerance)),
             Step::FlattenSpikes => "Flatten spikes".into(),
+            Step::Coarsen { tolerance } => format!("Fewer facets within {} mm", short(*tolerance)),
             Step::MendThin { tolerance } => format!("Mend facets thinner than {} mm", short(*tolerance)),
             Step::CloseTunnels { up_to } => format!("Close tunnels up to {} mm around", short(*up_to)),
             Step::Wrap { offset, .. } => format!("Wrap at {} mm", short(*offset)),
@@ -268,6 +273,7 @@ impl Step {
                 | Step::DropDoubles { .. }
                 | Step::FlattenSpikes
                 | Step::MendThin { .. }
+                | Step::Coarsen { .. }
                 | Step::CloseTunnels { .. }
                 | Step::Wrap { .. }
         )
@@ -323,6 +329,7 @@ fn applied(before: &Body, step: &Step, watch: &Watch) -> Result<(Body, Change), 
         Step::DropBumps { up_to } => remedies::drop_bumps(&mut body, *up_to, watch)?,
         Step::DropDoubles { tolerance } => remedies::drop_doubles(&mut body, *tolerance, watch)?,
         Step::FlattenSpikes => remedies::flatten_spikes(&mut body)?,
+        Step::Coarsen { tolerance } => remedies::coarsen_within(&mut body, *tolerance, watch)?,
         Step::MendThin { tolerance } => remedies::mend_thin_facets(&mut body, *tolerance, watch)?,
         Step::CloseTunnels { up_to } => remedies::close_tunnels(&mut body, *up_to, watch)?,
         Step::Wrap { offset, gap } => remedies::wrap_around(&mut body, *offset, *gap, watch)?,

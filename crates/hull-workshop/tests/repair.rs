@@ -267,6 +267,29 @@ proptest! {
 }
 
 #[test]
+fn facets_get_larger_and_boundaries_stay_where_they_are() {
+    let mut part = body(torus(10.0, 3.0, 200, 80));
+    let outer = |m: &Mesh, f: usize| m.corners(f as u32).iter().all(|p| p[0].hypot(p[1]) > 9.999);
+    let named: Vec<u32> = (0..part.mesh.triangles.len()).map(|f| if outer(&part.mesh, f) { 0 } else { NONE }).collect();
+    part.boundary_of = named;
+    part.facts.boundaries.push(Boundary { name: "outside".into(), role: None, from: "picked".into() });
+    let area = |b: &Body| -> f64 {
+        let of = |f: &u32| b.boundary_of[*f as usize] == 0;
+        (0..b.mesh.triangles.len() as u32).filter(of).map(|f| norm(b.mesh.area_vector(f)) / 2.0).sum()
+    };
+    let watch = Watch::default();
+    let (lean, change) = apply(&part, &Step::Coarsen { tolerance: 0.05 }, &watch).expect("fewer facets");
+    assert!(lean.mesh.triangles.len() * 4 < part.mesh.triangles.len(), "{}", change.sentence);
+    assert_clean(&lean.mesh, "larger facets");
+    assert!((volume(&lean.mesh) / volume(&part.mesh) - 1.0).abs() < 0.03);
+    assert!((area(&lean) / area(&part) - 1.0).abs() < 0.03, "{} {}", area(&lean), area(&part));
+    for (tolerance, why) in [(0.0, "tolerance"), (f64::NAN, "tolerance"), (1e-12, "further than")] {
+        let refused = apply(&part, &Step::Coarsen { tolerance }, &watch).map(|_| ()).expect_err("refused").to_string();
+        assert!(refused.contains(why), "{refused}");
+    }
+}
+
+#[test]
 fn every_remedy_says_how_far_the_surface_moved() {
     let watch = Watch::default();
     let mut spiked = sphere(10.0, 30, 20);
