@@ -78,7 +78,7 @@ pub fn crossings(mesh: &Mesh, watch: &Watch) -> Result<Vec<Crossing>, Cancelled>
 /// [`Cancelled`].
 pub fn crossings_if_few(mesh: &Mesh, most: usize, watch: &Watch) -> Result<Option<Vec<Crossing>>, Cancelled> {
     let flat: Vec<bool> = (0..mesh.triangles.len() as u32).into_par_iter().map(|f| mesh.is_zero_area(f)).collect();
-    let found = look(mesh, &flat, most, watch)?;
+    let found = look(mesh, &FacetTree::of(mesh), &flat, most, watch)?;
     Ok(Some(found).filter(|f| f.len() <= most))
 }
 
@@ -87,12 +87,19 @@ pub fn crossings_if_few(mesh: &Mesh, most: usize, watch: &Watch) -> Result<Optio
 /// # Errors
 /// [`Cancelled`].
 pub fn crossings_among(mesh: &Mesh, flat: &[bool], watch: &Watch) -> Result<Vec<Crossing>, Cancelled> {
-    look(mesh, flat, usize::MAX, watch)
+    crossings_in(mesh, &FacetTree::of(mesh), flat, watch)
+}
+
+/// As [`crossings_among`], for who has the tree of the mesh already.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn crossings_in(mesh: &Mesh, tree: &FacetTree, flat: &[bool], watch: &Watch) -> Result<Vec<Crossing>, Cancelled> {
+    look(mesh, tree, flat, usize::MAX, watch)
 }
 
 /// All crossings, or some of them and more than `most`.
-fn look(mesh: &Mesh, flat: &[bool], most: usize, watch: &Watch) -> Result<Vec<Crossing>, Cancelled> {
-    let tree = FacetTree::of(mesh);
+fn look(mesh: &Mesh, tree: &FacetTree, flat: &[bool], most: usize, watch: &Watch) -> Result<Vec<Crossing>, Cancelled> {
     watch.check()?;
     // In the order of the leaves, so that what is looked at together lies together: 32 bytes a facet for as long as this
     // takes.
@@ -105,8 +112,9 @@ fn look(mesh: &Mesh, flat: &[bool], most: usize, watch: &Watch) -> Result<Vec<Cr
             let mut out = Vec::new();
             let near: Vec<Vec<usize>> =
                 (block * BLOCK..((block + 1) * BLOCK).min(groups)).map(|g| search.near(g)).collect();
-            let mut left = vec![0..near.len()];
-            while let Some(some) = left.pop() {
+            let mut left = vec![(0, near.len())];
+            while let Some((first, end)) = left.pop() {
+                let some = first..end;
                 if watch.check().is_err() || count.load(Relaxed) > most {
                     break;
                 }
@@ -115,8 +123,8 @@ fn look(mesh: &Mesh, flat: &[bool], most: usize, watch: &Watch) -> Result<Vec<Cr
                     continue;
                 }
                 if sheets.is_none() && some.len() > 1 {
-                    let middle = some.start.midpoint(some.end);
-                    left.extend([middle..some.end, some.start..middle]);
+                    let middle = first.midpoint(end);
+                    left.extend([(middle, end), (first, middle)]);
                     continue;
                 }
                 let before = out.len();
@@ -138,7 +146,7 @@ fn look(mesh: &Mesh, flat: &[bool], most: usize, watch: &Watch) -> Result<Vec<Cr
 struct Search<'a> {
     mesh: &'a Mesh,
     flat: &'a [bool],
-    tree: FacetTree,
+    tree: &'a FacetTree,
     boxes: Vec<Lanes>,
     most: usize,
 }

@@ -7,9 +7,10 @@
 use crate::flat::Flat;
 use crate::meeting::{End, meeting};
 use crate::place::{Grid, Place, flattest, turn};
-use hull_geometry::crossings::crossings_among;
+use hull_geometry::crossings::crossings_in;
 use hull_geometry::join::Joiner;
 use hull_geometry::sets::Sets;
+use hull_geometry::tree::FacetTree;
 use hull_geometry::{Cancelled, Mesh, NONE, Point, Watch};
 use rayon::prelude::*;
 use std::collections::{BTreeMap, HashMap};
@@ -37,6 +38,8 @@ pub struct Arrangement {
     pub meetings: usize,
     /// The input with equal points joined, without repeated and lineless facets: what faces are parts of.
     pub mesh: Mesh,
+    /// The tree of `mesh`.
+    pub tree: FacetTree,
     /// For each facet of `mesh` a range of `of_mesh` that lists what it stands for.
     mesh_starts: Vec<u32>,
     of_mesh: Vec<Source>,
@@ -51,7 +54,8 @@ impl Arrangement {
         watch.report(0.0, "joining equal points")?;
         let (mesh, mesh_starts, of_mesh) = distinct(input);
         watch.report(0.1, "looking for crossings")?;
-        let found = crossings_among(&mesh, &vec![false; mesh.triangles.len()], watch)?;
+        let tree = FacetTree::of(&mesh);
+        let found = crossings_in(&mesh, &tree, &vec![false; mesh.triangles.len()], watch)?;
         let grid = Grid::of(
             found.iter().flat_map(|c| c.facets).flat_map(|f| mesh.corners(f)).chain(mesh.points.iter().copied()),
         );
@@ -105,6 +109,7 @@ impl Arrangement {
             of_mesh,
             facet_of: Vec::new(),
             mesh: Mesh::default(),
+            tree,
         };
         let mut taken = vec![false; mesh.triangles.len()];
         for f in tasks.iter().flat_map(|t| &t.members) {

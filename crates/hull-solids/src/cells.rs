@@ -8,7 +8,6 @@ use crate::arrangement::Arrangement;
 use crate::place::{Place, between_normals, direction, side, turn};
 use hull_geometry::mesh::Bounds;
 use hull_geometry::sets::Sets;
-use hull_geometry::tree::FacetTree;
 use hull_geometry::{Cancelled, NONE, Point, Watch};
 use rayon::prelude::*;
 use std::cmp::Ordering;
@@ -72,12 +71,11 @@ impl Cells {
         for (f, &p) in part_of.iter().enumerate().rev() {
             first[p as usize] = f as u32;
         }
-        let tree = FacetTree::of(&a.mesh);
         let starts: Vec<(u32, Vec<i32>)> = first
             .par_iter()
             .map(|&f| {
                 watch.check()?;
-                Ok(ray(a, &tree, f, &of_face, body_of, bodies))
+                Ok(ray(a, f, &of_face, body_of, bodies))
             })
             .collect::<Result<_, Cancelled>>()?;
         let mut cells = Cells { of_face, count, windings: vec![0; count * bodies], bodies, torn: 0, spokes };
@@ -217,7 +215,6 @@ fn sort_around(a: &Arrangement, run: &mut [Spoke]) {
 /// along y, less along z, still less along x, so that it meets no side line and lies in no facet.
 fn ray(
     a: &Arrangement,
-    tree: &FacetTree,
     face: u32,
     of_face: &[[u32; 2]],
     body_of: &impl Fn(u32) -> u32,
@@ -229,7 +226,7 @@ fn ray(
     let (low, high) = (from.near.map(f64::next_down), from.near.map(f64::next_up));
     let asked = Bounds { min: low, max: [reach.max[0].max(high[0]), high[1], high[2]] };
     let mut windings = vec![0; bodies];
-    tree.in_box(&asked, |f| {
+    a.tree.in_box(&asked, |f| {
         let t = a.mesh.corners(f);
         let Some(x) = passes(a, &t, &from) else { return };
         if seen_from(a, &t, &from) * x < 0 {
