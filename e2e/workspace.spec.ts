@@ -51,7 +51,7 @@ test("the demo manifold goes to a handover, and its logbook replays in the shell
   await expect(page.locator(".drawer .boundary")).toHaveCount(3);
   await page.getByRole("button", { name: "Hand over" }).click();
   await expect(page.locator("h1")).toContainText("Handed over");
-  await expect(page.locator("td.xm")).toHaveCount(10);
+  await expect(page.locator("td.xm")).toHaveCount(11);
 
   const folder = mkdtempSync(join(tmpdir(), "hull-"));
   const download = page.waitForEvent("download");

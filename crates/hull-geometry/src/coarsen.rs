@@ -28,7 +28,7 @@ const MOST_MEETINGS: usize = 500;
 /// are `held` stay. Where larger facets would meet, as the surface comes near itself, it is left as it was. `None` if it
 /// runs through itself all the same.
 ///
-/// About 150 bytes a facet.
+/// 124 bytes a facet with the surface itself and all else that a wrap holds, as measured at 2 million facets.
 ///
 /// # Errors
 /// [`Cancelled`].

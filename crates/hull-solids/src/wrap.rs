@@ -108,7 +108,8 @@ impl Lattice {
 
 /// Wraps `mesh`: the surface stands off it by about `offset`, and gaps narrower than `gap` are closed over. Facets come
 /// from the nearest facet of the input; they are as large as a fifth of the offset allows, and keep the lines between
-/// facets of different labels. About 5 bytes a node of a lattice whose edge is 0.8 offsets, and 200 bytes a facet on it.
+/// facets of different labels. About 5 bytes a node of a lattice whose edge is 0.8 offsets; at the peak 124 bytes a facet
+/// on it, as measured at 2 million.
 ///
 /// # Errors
 /// [`WrapError`].
