@@ -110,26 +110,24 @@ fn look(mesh: &Mesh, tree: &FacetTree, flat: &[bool], most: usize, watch: &Watch
         .into_par_iter()
         .map(|block| {
             let mut out = Vec::new();
-            let near: Vec<Vec<usize>> =
-                (block * BLOCK..((block + 1) * BLOCK).min(groups)).map(|g| search.near(g)).collect();
-            let mut left = vec![(0, near.len())];
+            let mut left = vec![(block * BLOCK, ((block + 1) * BLOCK).min(groups))];
             while let Some((first, end)) = left.pop() {
-                let some = first..end;
                 if watch.check().is_err() || count.load(Relaxed) > most {
                     break;
                 }
-                let sheets = search.sheets(&near[some.clone()]);
+                let near = search.near(first..end);
+                let sheets = search.sheets(&near, end - first);
                 if sheets.as_ref().is_some_and(|s| s.count == 1) {
                     continue;
                 }
-                if sheets.is_none() && some.len() > 1 {
+                if sheets.is_none() && end - first > 1 {
                     let middle = first.midpoint(end);
                     left.extend([(middle, end), (first, middle)]);
                     continue;
                 }
                 let before = out.len();
-                for g in some {
-                    search.among(block * BLOCK + g, &near[g], sheets.as_ref(), &mut out);
+                for g in first..end {
+                    search.among(g, &search.near(g..g + 1), sheets.as_ref(), &mut out);
                 }
                 count.fetch_add(out.len() - before, Relaxed);
             }
@@ -175,36 +173,30 @@ impl Sheets {
 }
 
 impl Search<'_> {
-    /// Leaves, from the first of a group on, that are near the group.
-    fn near(&self, group: usize) -> Vec<usize> {
+    /// Leaves, from the first of some groups on, that are near the groups.
+    fn near(&self, groups: Range<usize>) -> Vec<usize> {
         let mut near = Vec::new();
-        self.tree.leaves_near(self.members(group), |j| near.push(j));
+        let last = (groups.end * GROUP).min(self.tree.leaf_count());
+        self.tree.leaves_near(groups.start * GROUP..last, |j| near.push(j));
         near.sort_unstable();
         near
     }
 
-    fn members(&self, group: usize) -> Range<usize> {
-        group * GROUP..((group + 1) * GROUP).min(self.tree.leaf_count())
-    }
-
     /// The sheets that all that is near some groups, they themselves with it, lies in.
-    fn sheets(&self, near: &[Vec<usize>]) -> Option<Sheets> {
+    fn sheets(&self, near: &[usize], groups: usize) -> Option<Sheets> {
         // Around few large facets there may be everything.
-        if near.iter().any(|n| n.len() > 8 * GROUP) {
+        if near.len() > 8 * GROUP * groups {
             return None;
         }
-        let mut leaves = near.concat();
-        leaves.sort_unstable();
-        leaves.dedup();
         let patch = |&f: &u32| Patch { points: self.mesh.triangles[f as usize], corners: self.mesh.corners(f) };
-        let patches: Vec<Patch> = leaves.iter().flat_map(|&j| self.tree.leaf(j).iter().map(patch)).collect();
+        let patches: Vec<Patch> = near.iter().flat_map(|&j| self.tree.leaf(j).iter().map(patch)).collect();
         let (of, count) = sheets(&patches)?;
-        Some(Sheets { leaves, of, count })
+        Some(Sheets { leaves: near.to_vec(), of, count })
     }
 
     /// The crossings of facets of a group with those in the same or later leaves; `near` as [`Search::near`] gives it.
     fn among(&self, group: usize, near: &[usize], sheets: Option<&Sheets>, out: &mut Vec<Crossing>) {
-        let (mesh, flat, members) = (self.mesh, self.flat, self.members(group));
+        let (mesh, flat) = (self.mesh, self.flat);
         // Side by side in memory, so that every pair finds both at hand.
         let mut list: Vec<Listed> = Vec::with_capacity(LEAF * near.len());
         for &j in near {
@@ -221,7 +213,7 @@ impl Search<'_> {
         let leaf_sheets: Vec<u32> = near.iter().map(|&j| sheets.map_or(NONE, |s| s.of_leaf(j))).collect();
         // All leaves but the last one of the tree are full, so that a leaf's facets lie at its place in the list.
         let of_leaf = |l: usize| &list[l * LEAF..((l + 1) * LEAF).min(list.len())];
-        for l in (0..near.len()).take_while(|&l| near[l] < members.end) {
+        for l in (0..near.len()).take_while(|&l| near[l] < (group + 1) * GROUP) {
             let own = of_leaf(l);
             let turned: [Lanes; LEAF] = std::array::from_fn(|k| own.get(k).map_or([0.0; 8], |o| turn_lanes(&o.lanes)));
             let whole = turn_lanes(&leaf_lanes[l]);
@@ -260,12 +252,20 @@ pub fn any_crosses(mesh: &Mesh, suspects: &[u32], watch: &Watch) -> Result<bool,
     let triangles = suspects.iter().map(|&f| mesh.triangles[f as usize]).collect();
     let some = Mesh { points: mesh.points.clone(), triangles };
     let tree = FacetTree::of(&some);
+    let mut suspected = vec![false; mesh.triangles.len()];
+    suspects.iter().for_each(|f| suspected[*f as usize] = true);
     watch.check()?;
     Ok((0..mesh.triangles.len() as u32).into_par_iter().any(|f| {
+        let corners = mesh.corners(f);
+        let own = around(&corners);
         let mut crosses = false;
-        tree.in_box(&Bounds::of(mesh.corners(f)), |k| {
+        tree.in_box(&Bounds { min: own[0], max: own[1] }, |k| {
             let g = suspects[k as usize];
-            crosses |= f != g && crossing(mesh, f.min(g), f.max(g)).is_some();
+            // Of two suspects the higher-numbered one asks.
+            if f > g || !suspected[f as usize] {
+                let other = mesh.corners(g);
+                crosses |= boxes_meet(&own, &around(&other)) && crossing(mesh, f.min(g), f.max(g)).is_some();
+            }
         });
         crosses
     }))

@@ -3,7 +3,7 @@
 //! Points count as the same where they have the same number: join equal points first. Facets without area
 //! are counted apart and take no part in the rest.
 
-use crate::corners::{Corners, Spoke};
+use crate::corners::{ClosedFan, Corners, Spoke};
 use crate::mesh::{Bounds, Mesh, NONE};
 use crate::sets::Sets;
 use crate::vector::distance;
@@ -139,62 +139,6 @@ fn stars(mesh: &Mesh, corners: &Corners, sets: &Sets) -> Stars {
             found
         })
         .reduce(Stars::default, Stars::append)
-}
-
-/// Most points are like this: every edge has two facets that run it opposite ways, and all facets form one
-/// closed fan. Such a point is told apart without sorting.
-struct ClosedFan {
-    /// Facets in turn, each with the other end of the edge it shares with the one before.
-    ring: [(u32, u32); ClosedFan::LARGEST],
-    length: usize,
-}
-
-/// An edge from the middle of a fan, and its facets: the one that runs it outward first.
-struct FanEdge {
-    other: u32,
-    facets: [u32; 2],
-}
-
-impl ClosedFan {
-    const LARGEST: usize = 10;
-
-    #[inline]
-    fn at(mesh: &Mesh, point: u32, facets: &[u32]) -> Option<ClosedFan> {
-        // Two facets that fill a ring are the same facet twice.
-        if !(3..=ClosedFan::LARGEST).contains(&facets.len()) {
-            return None;
-        }
-        let mut ends = [(NONE, NONE); ClosedFan::LARGEST];
-        for (end, &f) in ends.iter_mut().zip(facets) {
-            let [a, b, c] = mesh.triangles[f as usize];
-            *end = if a == point {
-                (b, c)
-            } else if b == point {
-                (c, a)
-            } else {
-                (a, b)
-            };
-        }
-        let ends = &ends[..facets.len()];
-        let mut ring = [(NONE, NONE); ClosedFan::LARGEST];
-        let mut at = 0;
-        for (i, slot) in ring[..facets.len()].iter_mut().enumerate() {
-            // Back at the first facet too soon: there is more than one fan.
-            if at == 0 && i > 0 {
-                return None;
-            }
-            *slot = (facets[at], ends[at].0);
-            at = ends.iter().position(|e| e.0 == ends[at].1)?;
-        }
-        (at == 0).then_some(ClosedFan { ring, length: facets.len() })
-    }
-
-    fn edges(&self) -> impl Iterator<Item = FanEdge> + '_ {
-        (0..self.length).map(|i| {
-            let before = if i == 0 { self.length - 1 } else { i - 1 };
-            FanEdge { other: self.ring[i].1, facets: [self.ring[i].0, self.ring[before].0] }
-        })
-    }
 }
 
 fn record_edge(point: u32, run: &[Spoke], found: &mut Stars) {

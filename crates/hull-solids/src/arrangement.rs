@@ -4,16 +4,20 @@
 //! triangulated together, so that the pieces of the overlap are one and the same. What comes out meets in whole sides
 //! and corners only. Exact throughout (compare Q. Zhou et al., *Mesh Arrangements for Solid Geometry*, SIGGRAPH 2016).
 
-use crate::flat::Flat;
-use crate::meeting::{End, meeting};
-use crate::place::{Grid, Place, flattest, turn};
-use hull_geometry::crossings::crossings_in;
-use hull_geometry::join::Joiner;
+use crate::cutting::{Cut, Stretch, Task};
+use crate::distinct::{Distinct, distinct};
+use crate::meeting::{End, Ends, meeting};
+use crate::place::{Grid, Place};
+use hashbrown::HashTable;
+use hashbrown::hash_table::Entry;
+use hull_geometry::corners::Corners;
+use hull_geometry::crossings::{Crossing, crossings_in};
+use hull_geometry::join::Coordinates;
 use hull_geometry::sets::Sets;
 use hull_geometry::tree::FacetTree;
-use hull_geometry::{Cancelled, Mesh, NONE, Point, Watch};
+use hull_geometry::{Cancelled, Mesh, NONE, Watch};
 use rayon::prelude::*;
-use std::collections::{BTreeMap, HashMap};
+use smallvec::SmallVec;
 
 /// A facet of the input that a face is part of, and whether the face runs as it does.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -31,20 +35,26 @@ pub struct Arrangement {
     pub faces: Vec<[u32; 3]>,
     /// So many faces come first that are facets of the input as they were; all others were cut.
     pub whole: usize,
-    /// Where the sources of face `f` begin in `sources`; one more than there are faces.
-    starts: Vec<u32>,
-    sources: Vec<Source>,
+    /// For each face the facet of `mesh` in whose plane and direction it lies.
+    pub facet_of: Vec<u32>,
+    /// For each facet of `mesh` the face it is, or [`NONE`] where it was cut.
+    pub face_of: Vec<u32>,
+    /// Points of `mesh` around which whole faces form one closed fan. No other place is like that.
+    pub plain: Vec<bool>,
     /// Pairs of facets that met where they should not.
     pub meetings: usize,
     /// The input with equal points joined, without repeated and lineless facets: what faces are parts of.
     pub mesh: Mesh,
+    /// The facets at the points of `mesh`.
+    pub corners: Corners,
     /// The tree of `mesh`.
     pub tree: FacetTree,
     /// For each facet of `mesh` a range of `of_mesh` that lists what it stands for.
     mesh_starts: Vec<u32>,
     of_mesh: Vec<Source>,
-    /// For each face the facet of `mesh` in whose plane and direction it lies.
-    pub facet_of: Vec<u32>,
+    /// Where the sources of cut faces begin in `sources`; one more than there are.
+    starts: Vec<u32>,
+    sources: Vec<Source>,
 }
 
 impl Arrangement {
@@ -52,44 +62,17 @@ impl Arrangement {
     /// [`Cancelled`].
     pub fn of(input: &Mesh, watch: &Watch) -> Result<Arrangement, Cancelled> {
         watch.report(0.0, "joining equal points")?;
-        let (mesh, mesh_starts, of_mesh) = distinct(input);
+        let Distinct { mesh, corners, mut plain, starts: mesh_starts, of_mesh } = distinct(input);
         watch.report(0.1, "looking for crossings")?;
         let tree = FacetTree::of(&mesh);
         let found = crossings_in(&mesh, &tree, &vec![false; mesh.triangles.len()], watch)?;
-        let grid = Grid::of(
-            found.iter().flat_map(|c| c.facets).flat_map(|f| mesh.corners(f)).chain(mesh.points.iter().copied()),
-        );
+        let grid = Grid::of(mesh.points.iter().copied());
         watch.report(0.4, "working out where facets meet")?;
-        let ends: Vec<Vec<End>> = found
-            .par_iter()
-            .map(|c| if c.coplanar { Vec::new() } else { meeting(grid, &mesh, c.facets[0], c.facets[1]) })
-            .collect();
         let mut known = Known::new(grid, &mesh, found.iter().flat_map(|c| c.facets));
-        let sets = Sets::new(mesh.triangles.len());
-        let mut involved: BTreeMap<u32, Task> = BTreeMap::new();
-        for c in found.iter().filter(|c| c.coplanar) {
-            sets.unite(c.facets[0], c.facets[1]);
-        }
-        for f in found.iter().flat_map(|c| c.facets) {
-            involved.entry(sets.root(f)).or_default().members.push(f);
-        }
-        for (c, ends) in found.iter().zip(ends) {
-            let mut numbers: Vec<u32> = ends.into_iter().map(|e| known.number(e)).collect();
-            numbers.sort_unstable();
-            numbers.dedup();
-            for f in c.facets {
-                if let Some(task) = involved.get_mut(&sets.root(f)) {
-                    match numbers[..] {
-                        [a, b, ..] => task.lines.push([a, b]),
-                        [a] => task.points.push(a),
-                        [] => {}
-                    }
-                }
-            }
-        }
+        let gathered = Gathered::of(&found, grid, &mesh, &mut known);
         watch.report(0.5, "cutting facets along their crossings")?;
-        let tasks: Vec<Task> = involved.into_values().map(Task::sorted).collect();
-        let cut: Vec<Cut> = tasks
+        let cut: Vec<Cut> = gathered
+            .tasks()
             .par_iter()
             .map(|task| {
                 watch.check()?;
@@ -97,32 +80,34 @@ impl Arrangement {
             })
             .collect::<Result<_, Cancelled>>()?;
         watch.report(0.7, "putting the pieces together")?;
+        let mut face_of = vec![0; mesh.triangles.len()];
+        for &(_, f) in &gathered.members {
+            face_of[f as usize] = NONE;
+            mesh.triangles[f as usize].iter().for_each(|p| plain[*p as usize] = false);
+        }
+        let facet_of: Vec<u32> = (0..mesh.triangles.len() as u32).filter(|f| face_of[*f as usize] != NONE).collect();
+        facet_of.iter().zip(0..).for_each(|(f, face)| face_of[*f as usize] = face);
         let mut out = Arrangement {
             grid,
             places: Vec::new(),
-            faces: Vec::new(),
-            whole: 0,
-            starts: vec![0],
-            sources: Vec::new(),
+            faces: facet_of.iter().map(|f| mesh.triangles[*f as usize]).collect(),
+            whole: facet_of.len(),
+            facet_of,
+            face_of,
+            plain,
             meetings: found.len(),
+            mesh,
+            corners,
+            tree,
             mesh_starts,
             of_mesh,
-            facet_of: Vec::new(),
-            mesh: Mesh::default(),
-            tree,
+            starts: vec![0],
+            sources: Vec::new(),
         };
-        let mut taken = vec![false; mesh.triangles.len()];
-        for f in tasks.iter().flat_map(|t| &t.members) {
-            taken[*f as usize] = true;
-        }
-        for f in (0..mesh.triangles.len() as u32).filter(|f| !taken[*f as usize]) {
-            out.push(mesh.triangles[f as usize], &[Source { facet: f, same_way: true }]);
-        }
-        out.whole = out.faces.len();
         for Cut { mut numbers, made, faces } in cut {
             for (number, place) in numbers.iter_mut().zip(made) {
                 if let Some(place) = place {
-                    *number = known.number(End::Made(place));
+                    *number = known.number(place);
                 }
             }
             for (corners, members) in faces {
@@ -130,26 +115,28 @@ impl Arrangement {
             }
         }
         out.places = known.places;
-        out.mesh = mesh;
+        out.plain.resize(out.places.len(), false);
         Ok(out)
     }
 
-    /// A face whose first member runs as it does.
+    /// A cut face whose first member runs as it does.
     fn push(&mut self, corners: [u32; 3], members: &[Source]) {
         self.faces.push(corners);
         self.facet_of.push(members[0].facet);
         for m in members {
             let range = self.mesh_starts[m.facet as usize] as usize..self.mesh_starts[m.facet as usize + 1] as usize;
-            let mut of: Vec<Source> = self.of_mesh[range].to_vec();
-            of.iter_mut().for_each(|s| s.same_way = s.same_way == m.same_way);
-            self.sources.extend(of);
+            let of = self.of_mesh[range].iter();
+            self.sources.extend(of.map(|s| Source { facet: s.facet, same_way: s.same_way == m.same_way }));
         }
         self.starts.push(self.sources.len() as u32);
     }
 
     /// The facets of the input that a face is part of.
     pub fn sources(&self, face: u32) -> &[Source] {
-        &self.sources[self.starts[face as usize] as usize..self.starts[face as usize + 1] as usize]
+        match (face as usize).checked_sub(self.whole) {
+            None => self.stands_for(self.facet_of[face as usize]),
+            Some(cut) => &self.sources[self.starts[cut] as usize..self.starts[cut + 1] as usize],
+        }
     }
 
     /// The facets of the input that a facet of [`Arrangement::mesh`] stands for.
@@ -158,190 +145,105 @@ impl Arrangement {
     }
 }
 
-/// The input with equal points joined and repeated facets once, without facets whose corners lie on one line.
-fn distinct(input: &Mesh) -> (Mesh, Vec<u32>, Vec<Source>) {
-    let mut table = Joiner::with_capacity(input.points.len());
-    let mut joined = Vec::with_capacity(input.points.len());
-    table.number_all(&input.points, &mut joined);
-    let points = table.into_points();
-    let mut keyed: Vec<([u32; 3], u32)> = (0..input.triangles.len() as u32)
-        .into_par_iter()
-        .filter_map(|f| {
-            let mut t = input.triangles[f as usize].map(|p| joined[p as usize]);
-            let places = t.map(|p| points[p as usize]);
-            t.sort_unstable();
-            (t[0] != t[1] && t[1] != t[2] && flattest(&places).is_some()).then_some((t, f))
-        })
-        .collect();
-    keyed.par_sort_unstable();
-    let mut runs: Vec<&[([u32; 3], u32)]> = keyed.chunk_by(|a, b| a.0 == b.0).collect();
-    runs.sort_unstable_by_key(|r| r[0].1);
-    let mut mesh = Mesh { points, triangles: Vec::with_capacity(runs.len()) };
-    let (mut starts, mut sources) = (vec![0], Vec::with_capacity(keyed.len()));
-    for run in runs {
-        let corners = |f: u32| input.triangles[f as usize].map(|p| joined[p as usize]);
-        let first = corners(run[0].1);
-        mesh.triangles.push(first);
-        for &(_, f) in run {
-            let t = corners(f);
-            let same_way = (0..3).any(|k| [t[k], t[(k + 1) % 3], t[(k + 2) % 3]] == first);
-            sources.push(Source { facet: f, same_way });
-        }
-        starts.push(sources.len() as u32);
-    }
-    (mesh, starts, sources)
-}
-
 /// Places with numbers, equal ones once.
 struct Known {
     grid: Grid,
     places: Vec<Place>,
-    at: HashMap<[u64; 3], Vec<u32>>,
+    /// Numbers of places where others could come to stand, by their nearest doubles.
+    table: HashTable<u32>,
 }
 
 impl Known {
     fn new(grid: Grid, mesh: &Mesh, facets: impl Iterator<Item = u32>) -> Known {
-        let mut at: HashMap<[u64; 3], Vec<u32>> = HashMap::new();
-        for p in facets.flat_map(|f| mesh.triangles[f as usize]) {
-            at.entry(mesh.points[p as usize].map(f64::to_bits)).or_insert_with(|| vec![p]);
+        let places: Vec<Place> = mesh.points.iter().map(|p| Place::given(*p)).collect();
+        let mut there = vec![false; places.len()];
+        facets.flat_map(|f| mesh.triangles[f as usize]).for_each(|p| there[p as usize] = true);
+        let mut table = HashTable::new();
+        let hash = |p: &u32| places[*p as usize].near.hash();
+        for p in (0..places.len() as u32).filter(|p| there[*p as usize]) {
+            table.insert_unique(hash(&p), p, hash);
         }
-        Known { grid, places: mesh.points.iter().map(|p| Place::given(*p)).collect(), at }
+        Known { grid, places, table }
     }
 
-    fn number(&mut self, end: End) -> u32 {
-        match end {
-            End::Point(p) => p,
-            End::Made(place) => {
-                let here = self.at.entry(place.near.map(f64::to_bits)).or_default();
-                if let Some(&p) = here.iter().find(|&&p| self.places[p as usize].same(&place, self.grid)) {
-                    return p;
-                }
-                let p = self.places.len() as u32;
-                here.push(p);
-                self.places.push(place);
+    fn number(&mut self, place: Place) -> u32 {
+        let (grid, places) = (self.grid, &mut self.places);
+        let same = |p: &u32| places[*p as usize].same(&place, grid);
+        match self.table.entry(place.near.hash(), same, |p| places[*p as usize].near.hash()) {
+            Entry::Occupied(found) => *found.get(),
+            Entry::Vacant(free) => {
+                let p = places.len() as u32;
+                free.insert(p);
+                places.push(place);
                 p
             }
         }
     }
 }
 
-/// Facets of one plane that are triangulated together, with what must stand in them.
-#[derive(Default)]
-struct Task {
-    members: Vec<u32>,
-    points: Vec<u32>,
-    lines: Vec<[u32; 2]>,
+/// What must stand in the facets that are cut, in the order of tasks: those of one plane that overlap go by the lowest.
+struct Gathered {
+    members: Vec<(u32, u32)>,
+    points: Vec<(u32, u32)>,
+    lines: Vec<(u32, Stretch)>,
 }
 
-/// A task done: local places by their numbers, [`NONE`] for those made here, and faces with the members they are in.
-struct Cut {
-    numbers: Vec<u32>,
-    made: Vec<Option<Place>>,
-    faces: Vec<([u32; 3], Vec<Source>)>,
-}
-
-impl Task {
-    fn sorted(mut self) -> Task {
-        self.members.sort_unstable();
-        self.members.dedup();
-        self.points.sort_unstable();
-        self.points.dedup();
-        self.lines.sort_unstable();
-        self.lines.dedup();
-        self
-    }
-
-    fn cut(&self, grid: Grid, mesh: &Mesh, places: &[Place]) -> Cut {
-        let plane = mesh.corners(self.members[0]);
-        // Facets on one line were taken out before.
-        let axis = flattest(&plane).unwrap_or(0);
-        let single = self.members.len() == 1;
-        let corners = mesh.triangles[self.members[0] as usize];
-        let (mut flat, mut numbers) = if single {
-            (Flat::of_triangle(grid, plane, axis, plane.map(Place::given)), corners.to_vec())
-        } else {
-            let largest =
-                self.members.iter().flat_map(|&f| mesh.corners(f)).flatten().fold(0.0_f64, |m, x| m.max(x.abs()));
-            (Flat::beyond(grid, plane, axis, largest), vec![NONE; 3])
+impl Gathered {
+    fn of(found: &[Crossing], grid: Grid, mesh: &Mesh, known: &mut Known) -> Gathered {
+        let sets = Sets::new(mesh.triangles.len());
+        found.iter().filter(|c| c.coplanar).for_each(|c| sets.unite(c.facets[0], c.facets[1]));
+        let where_they_meet = |c: &Crossing| {
+            if c.coplanar { Ends::new() } else { meeting(grid, mesh, c.facets[0], c.facets[1]) }
         };
-        let mut local: HashMap<u32, u32> = HashMap::new();
-        if single {
-            local.extend(corners.iter().zip(0..3).map(|(p, k)| (*p, k)));
-        }
-        let sides: Vec<[u32; 2]> = if single {
-            Vec::new()
-        } else {
-            let of = |f: &u32| {
-                let [a, b, c] = mesh.triangles[*f as usize];
-                [[a, b], [b, c], [c, a]]
-            };
-            self.members.iter().flat_map(of).collect()
+        let ends: Vec<Ends> = found.par_iter().map(where_they_meet).collect();
+        // Two facets at an edge both tell where it is cut.
+        let mut cuts: Vec<End> = ends.iter().flatten().copied().filter(|e| matches!(e, End::Cut(..))).collect();
+        cuts.par_sort_unstable();
+        cuts.dedup();
+        let made: Vec<Place> = cuts.par_iter().filter_map(|e| e.made(grid, mesh)).collect();
+        let numbers: Vec<u32> = made.into_iter().map(|place| known.number(place)).collect();
+        let number = |end: &End| match end {
+            End::Point(p) => *p,
+            cut => cuts.binary_search(cut).map_or(NONE, |i| numbers[i]),
         };
-        let ends = sides.iter().chain(&self.lines).flatten().chain(&self.points);
-        for &p in ends {
-            local.entry(p).or_insert_with(|| {
-                let at = flat.add(places[p as usize].clone());
-                if at as usize == numbers.len() {
-                    numbers.push(p);
+        let numbered = |ends: &Ends| {
+            let mut numbers: SmallVec<[u32; 4]> = ends.iter().map(number).collect();
+            numbers.sort_unstable();
+            numbers.dedup();
+            numbers
+        };
+        let ends: Vec<SmallVec<[u32; 4]>> = ends.par_iter().map(numbered).collect();
+        let mut all = Gathered { members: Vec::new(), points: Vec::new(), lines: Vec::new() };
+        for (c, ends) in found.iter().zip(&ends) {
+            for (f, across) in [(c.facets[0], c.facets[1]), (c.facets[1], c.facets[0])] {
+                let task = sets.root(f);
+                all.members.push((task, f));
+                match ends[..] {
+                    [a, b, ..] => all.lines.push((task, Stretch { ends: [a, b], across })),
+                    [a] => all.points.push((task, a)),
+                    [] => {}
                 }
-                at
-            });
+            }
         }
-        for [a, b] in sides.iter().chain(&self.lines) {
-            flat.add_line(local[a], local[b]);
-        }
-        numbers.resize(flat.places.len(), NONE);
-        let faces = self.faces(grid, mesh, axis, &flat);
-        let beyond = if single { 0 } else { 3 };
-        let made = flat
-            .places
-            .into_iter()
-            .enumerate()
-            .map(|(i, place)| (i >= beyond && numbers[i] == NONE).then_some(place))
-            .collect();
-        Cut { numbers, made, faces }
+        all.members.par_sort_unstable();
+        all.members.dedup();
+        all.points.par_sort_unstable();
+        all.points.dedup();
+        all.lines.par_sort_unstable();
+        all.lines.dedup_by_key(|l| (l.0, l.1.ends));
+        all
     }
 
-    /// The triangles that lie in members, turned as the first of them.
-    fn faces(&self, grid: Grid, mesh: &Mesh, axis: usize, flat: &Flat) -> Vec<([u32; 3], Vec<Source>)> {
-        struct Member {
-            facet: u32,
-            corners: [Place; 3],
-            way: i8,
-            low: [f64; 2],
-            high: [f64; 2],
+    fn tasks(&self) -> Vec<Task<'_>> {
+        fn of<T>(all: &[(u32, T)], task: u32) -> &[(u32, T)] {
+            &all[all.partition_point(|x| x.0 < task)..all.partition_point(|x| x.0 <= task)]
         }
-        let (i, j) = ((axis + 1) % 3, (axis + 2) % 3);
-        let members: Vec<Member> = self
-            .members
-            .iter()
-            .map(|&facet| {
-                let t: [Point; 3] = mesh.corners(facet);
-                let corners = t.map(Place::given);
-                let way = turn(grid, axis, &corners[0], &corners[1], &corners[2]);
-                let bound = |pick: fn(f64, f64) -> f64| [i, j].map(|k| pick(pick(t[0][k], t[1][k]), t[2][k]));
-                Member { facet, corners, way, low: bound(f64::min), high: bound(f64::max) }
-            })
-            .collect();
-        let mut out = Vec::new();
-        for &corners in &flat.triangles {
-            let places = corners.map(|c| &flat.places[c as usize]);
-            let inside = |m: &Member| {
-                let near = |p: &Place| {
-                    let p = [p.near[i], p.near[j]];
-                    (0..2).all(|k| p[k] >= m.low[k] && p[k] <= m.high[k])
-                };
-                let within = |p: &Place| {
-                    (0..3).all(|k| turn(grid, axis, &m.corners[k], &m.corners[(k + 1) % 3], p) * m.way >= 0)
-                };
-                self.members.len() == 1 || (places.iter().all(|p| near(p)) && places.iter().all(|p| within(p)))
-            };
-            let found: Vec<&Member> = members.iter().filter(|m| inside(m)).collect();
-            let Some(first) = found.first() else { continue };
-            let [a, b, c] = corners;
-            let turned = if first.way < 0 { [a, c, b] } else { [a, b, c] };
-            out.push((turned, found.iter().map(|m| Source { facet: m.facet, same_way: m.way == first.way }).collect()));
-        }
-        out
+        let runs = self.members.chunk_by(|a, b| a.0 == b.0);
+        runs.map(|members| Task {
+            members,
+            points: of(&self.points, members[0].0),
+            lines: of(&self.lines, members[0].0),
+        })
+        .collect()
     }
 }

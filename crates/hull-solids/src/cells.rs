@@ -1,15 +1,18 @@
 //! What lies between the faces of an arrangement: cells, and how often each body winds around them.
 //!
-//! The two sides of every face are united around every side line with those they look at, in the order in which the
-//! faces stand around it. What hangs together is a cell. Passing through a face changes a body's winding number by one;
+//! Faces that share plain edges, of two faces each that run against each other, are a patch: what lies before and behind
+//! one lies before and behind all. The two sides of every patch are united around every other edge with those they look
+//! at, in the order in which the faces stand around it. What hangs together is a cell. Passing through a face changes a body's winding number by one;
 //! one ray a connected part, turned a little out of every degenerate case, gives the number to start from.
 
 use crate::arrangement::Arrangement;
 use crate::place::{Place, between_normals, direction, side, turn};
+use hull_geometry::corners::ClosedFan;
 use hull_geometry::mesh::Bounds;
 use hull_geometry::sets::Sets;
 use hull_geometry::{Cancelled, NONE, Point, Watch};
 use rayon::prelude::*;
+use smallvec::SmallVec;
 use std::cmp::Ordering;
 use std::collections::VecDeque;
 
@@ -27,15 +30,18 @@ type Passage = (u32, u32, Vec<(u32, i32)>);
 
 /// The cells of an arrangement.
 pub struct Cells {
-    /// For each face the cell in front of it (where its normal points to) and the one behind.
-    pub of_face: Vec<[u32; 2]>,
+    /// For each face its patch.
+    patch_of: Vec<u32>,
+    /// For each patch the cell in front of it (where normals point to) and the one behind.
+    of_patch: Vec<[u32; 2]>,
     pub count: usize,
     /// How often body `b` winds around cell `c`: number `c * bodies + b`.
     windings: Vec<i32>,
     bodies: usize,
-    /// Faces whose two sides do not differ as they must: parts of surfaces that are open or turned against each other.
+    /// Patches whose two sides do not differ as they must: parts of surfaces that are open or turned against each other.
     pub torn: usize,
-    /// All side lines, the faces around each together; of more than two in the order in which they stand around it.
+    /// The edges at places that are not plain, the faces at each together; of more than two in the order in which they
+    /// stand around it.
     pub spokes: Vec<Spoke>,
 }
 
@@ -52,35 +58,43 @@ impl Cells {
     ) -> Result<Cells, Cancelled> {
         watch.report(0.72, "sorting faces around their edges")?;
         let spokes = sorted_spokes(a);
-        let faces = a.faces.len();
-        let sides = Sets::new(2 * faces);
-        let parts = Sets::new(faces);
-        for line in spokes.chunk_by(|a, b| a.ends == b.ends) {
+        let lines = || spokes.chunk_by(|a, b| a.ends == b.ends);
+        let (patch_of, patches) = patches(a, lines());
+        let sides = Sets::new(2 * patches);
+        let parts = Sets::new(patches);
+        let patch = |s: &Spoke| patch_of[s.face as usize];
+        for line in lines().filter(|line| !is_plain(line)) {
             for (k, s) in line.iter().enumerate() {
-                let n = line[(k + 1) % line.len()];
-                parts.unite(s.face, n.face);
+                let n = &line[(k + 1) % line.len()];
+                parts.unite(patch(s), patch(n));
                 // The side that looks on around the line, and the one that looks back.
-                sides.unite(2 * s.face + u32::from(!s.forward), 2 * n.face + u32::from(n.forward));
+                sides.unite(2 * patch(s) + u32::from(!s.forward), 2 * patch(n) + u32::from(n.forward));
             }
         }
         watch.report(0.8, "telling inside from outside")?;
         let (number, count) = sides.numbered(|_| false);
-        let of_face: Vec<[u32; 2]> = number.chunks(2).map(|c| [c[0], c[1]]).collect();
+        let of_patch: Vec<[u32; 2]> = number.chunks(2).map(|c| [c[0], c[1]]).collect();
         let (part_of, part_count) = parts.numbered(|_| false);
         let mut first = vec![NONE; part_count];
-        for (f, &p) in part_of.iter().enumerate().rev() {
-            first[p as usize] = f as u32;
+        for (f, &p) in patch_of.iter().enumerate().rev() {
+            first[part_of[p as usize] as usize] = f as u32;
         }
+        let mut cells =
+            Cells { patch_of, of_patch, count, windings: vec![0; count * bodies], bodies, torn: 0, spokes: Vec::new() };
         let starts: Vec<(u32, Vec<i32>)> = first
             .par_iter()
             .map(|&f| {
                 watch.check()?;
-                Ok(ray(a, f, &of_face, body_of, bodies))
+                Ok(ray(a, f, cells.of_face(f), body_of, bodies))
             })
             .collect::<Result<_, Cancelled>>()?;
-        let mut cells = Cells { of_face, count, windings: vec![0; count * bodies], bodies, torn: 0, spokes };
         cells.spread(a, starts, body_of);
-        Ok(cells)
+        Ok(Cells { spokes, ..cells })
+    }
+
+    /// The cells in front of a face and behind it.
+    pub fn of_face(&self, face: u32) -> [u32; 2] {
+        self.of_patch[self.patch_of[face as usize] as usize]
     }
 
     pub fn windings(&self, cell: u32) -> &[i32] {
@@ -92,16 +106,17 @@ impl Cells {
         // Faces between the same two cells that differ alike say the same thing.
         let mut steps: Vec<Passage> = Vec::new();
         let mut seen = std::collections::HashSet::new();
-        let mut last = None;
+        let mut last = vec![None; self.of_patch.len()];
         for f in 0..a.faces.len() as u32 {
-            let [front, back] = self.of_face[f as usize];
+            let [front, back] = self.of_face(f);
             if let [s] = a.sources(f) {
-                // Most faces say what the one before them said.
-                let said = Some((front, back, body_of(s.facet), s.same_way));
-                if said == last {
+                // Most faces say what others of their patch have said.
+                let said = Some((body_of(s.facet), s.same_way));
+                let last = &mut last[self.patch_of[f as usize] as usize];
+                if said == *last {
                     continue;
                 }
-                last = said;
+                *last = said;
             }
             let mut change: Vec<(u32, i32)> = Vec::new();
             for s in a.sources(f) {
@@ -159,22 +174,60 @@ impl Cells {
     }
 }
 
+/// Whether an edge has two faces that run it against each other.
+fn is_plain(line: &[Spoke]) -> bool {
+    matches!(line, [s, n] if s.forward != n.forward)
+}
+
+/// For each face the number of its patch, and how many there are.
+fn patches<'a>(a: &Arrangement, lines: impl Iterator<Item = &'a [Spoke]>) -> (Vec<u32>, usize) {
+    let sets = Sets::new(a.faces.len());
+    let at = |facet: u32| a.face_of[facet as usize];
+    (0..a.mesh.points.len() as u32).into_par_iter().with_min_len(1 << 10).filter(|p| a.plain[*p as usize]).for_each(
+        |p| {
+            let fan = ClosedFan::at(&a.mesh, p, a.corners.at(p));
+            for edge in fan.iter().flat_map(|fan| fan.edges()).filter(|e| e.other > p) {
+                sets.unite(at(edge.facets[0]), at(edge.facets[1]));
+            }
+        },
+    );
+    lines.filter(|line| is_plain(line)).for_each(|line| sets.unite(line[0].face, line[1].face));
+    sets.numbered(|_| false)
+}
+
 fn sorted_spokes(a: &Arrangement) -> Vec<Spoke> {
-    let mut spokes: Vec<Spoke> = a
-        .faces
-        .par_iter()
-        .enumerate()
-        .flat_map_iter(|(f, t)| {
-            (0..3).map(move |k| {
-                let (from, to) = (t[k], t[(k + 1) % 3]);
-                Spoke { ends: [from.min(to), from.max(to)], face: f as u32, forward: from < to }
-            })
-        })
-        .collect();
-    spokes.par_sort_unstable();
+    let rough = |p: u32| !a.plain[p as usize];
+    let sides = |(f, t): (usize, &[u32; 3])| {
+        let ([p, q, r], face) = (*t, f as u32);
+        let rough_sides = [(p, q), (q, r), (r, p)].into_iter().filter(|(from, to)| rough(*from) || rough(*to));
+        rough_sides
+            .map(|(from, to)| Spoke { ends: [from.min(to), from.max(to)], face, forward: from < to })
+            .collect::<SmallVec<[Spoke; 3]>>()
+    };
+    let found: Vec<Spoke> = a.faces.par_iter().enumerate().flat_map_iter(sides).collect();
+    let mut spokes = by_first_end(&found, a.places.len());
+    let few = spokes.par_chunk_by_mut(|a, b| a.ends[0] == b.ends[0]);
+    few.for_each(|few| few.sort_unstable_by_key(|s| u64::from(s.ends[1]) << 32 | u64::from(s.face)));
     let mut runs: Vec<&mut [Spoke]> = spokes.chunk_by_mut(|a, b| a.ends == b.ends).filter(|r| r.len() > 2).collect();
     runs.par_iter_mut().for_each(|run| sort_around(a, run));
     spokes
+}
+
+/// Spokes in the order of their first ends, by counting.
+fn by_first_end(found: &[Spoke], places: usize) -> Vec<Spoke> {
+    let mut next = vec![0; places];
+    found.iter().for_each(|s| next[s.ends[0] as usize] += 1);
+    let mut before = 0;
+    for count in &mut next {
+        (*count, before) = (before, before + *count);
+    }
+    let mut sorted = vec![Spoke { ends: [NONE; 2], face: NONE, forward: false }; found.len()];
+    for s in found {
+        let at = &mut next[s.ends[0] as usize];
+        sorted[*at] = *s;
+        *at += 1;
+    }
+    sorted
 }
 
 /// Sorts faces anticlockwise around the line from its lower-numbered end to the other.
@@ -189,26 +242,32 @@ fn sort_around(a: &Arrangement, run: &mut [Spoke]) {
     };
     // Normals turned as if every face ran forward turn around the line as the faces do.
     let compare = |s: &Spoke, t: &Spoke| {
-        let [p, q] = [s, t].map(|x| a.mesh.corners(a.facet_of[x.face as usize]));
-        let (cross, dot) = between_normals(a.grid, &p, &q, axis);
+        let [p, q] = [s, t].map(|x| a.facet_of[x.face as usize]);
+        let (cross, dot) = match p == q {
+            // Of one facet on both sides of a line in it.
+            true => (0, 1),
+            false => between_normals(a.grid, &a.mesh.corners(p), &a.mesh.corners(q), axis),
+        };
         let turned = if s.forward == t.forward { 1 } else { -1 };
         (cross * turned * way, dot * turned)
     };
     let first = run[0];
     // Quarter turns from the first: at it, before half, at half, after.
     let part = |s: &Spoke| match compare(&first, s) {
-        (0, dot) if dot > 0 => 0,
+        (0, dot) if dot > 0 => 0_u8,
         (cross, _) if cross > 0 => 1,
         (0, _) => 2,
         _ => 3,
     };
-    run.sort_by(|s, t| {
-        part(s).cmp(&part(t)).then_with(|| match compare(s, t).0 {
+    let mut parted: SmallVec<[(u8, Spoke); 8]> = run.iter().map(|s| (part(s), *s)).collect();
+    parted.sort_by(|(p, s), (q, t)| {
+        p.cmp(q).then_with(|| match compare(s, t).0 {
             1 => Ordering::Less,
             -1 => Ordering::Greater,
             _ => s.face.cmp(&t.face),
         })
     });
+    run.iter_mut().zip(parted).for_each(|(s, (_, sorted))| *s = sorted);
 }
 
 /// The windings of the cell on one side of a face, by a ray along +x from its middle; all of it moved by next to nothing
@@ -216,7 +275,7 @@ fn sort_around(a: &Arrangement, run: &mut [Spoke]) {
 fn ray(
     a: &Arrangement,
     face: u32,
-    of_face: &[[u32; 2]],
+    [in_front, behind]: [u32; 2],
     body_of: &impl Fn(u32) -> u32,
     bodies: usize,
 ) -> (u32, Vec<i32>) {
@@ -237,7 +296,7 @@ fn ray(
     });
     let own = a.mesh.corners(a.facet_of[face as usize]);
     let front = seen_from(a, &own, &from) > 0;
-    (of_face[face as usize][usize::from(!front)], windings)
+    (if front { in_front } else { behind }, windings)
 }
 
 /// Whether the line along x through a place moved by next to nothing passes through a triangle: the sign of the x of its

@@ -77,6 +77,7 @@ pub fn combine(mesh: &Mesh, body_of: &[u32], rule: Rule, watch: &Watch) -> Resul
         if done.suspects.is_empty() {
             break;
         }
+        watch.report(0.95, "looking after rounded places")?;
         settle(&mut done, watch)?;
         if !any_crosses(&done.rebuilt.mesh, &done.suspects, watch)? {
             break;
@@ -95,6 +96,7 @@ pub fn combine(mesh: &Mesh, body_of: &[u32], rule: Rule, watch: &Watch) -> Resul
     if done.rebuilt.mesh.triangles.is_empty() {
         return Err(CombineError::Nothing);
     }
+    watch.report(0.98, "following the new edges")?;
     done.seam = seam(&done.rebuilt, body_of);
     Ok(done)
 }
@@ -139,9 +141,10 @@ fn once(
     }
     watch.report(0.9, "keeping what bounds the result")?;
     let inside: Vec<bool> = (0..cells.count as u32).map(|c| rule.keeps(cells.windings(c))).collect();
-    let kept = |f: u32| cells.of_face[f as usize].map(|c| inside[c as usize]);
+    let kept = |f: u32| cells.of_face(f).map(|c| inside[c as usize]);
     let (mut rebuilt, places, whole) = surface(&arrangement, &cells, &kept);
-    let pulled = pull_apart(&mut rebuilt.mesh, &places);
+    let plain = |place: u32| arrangement.plain.get(place as usize).is_some_and(|plain| *plain);
+    let pulled = pull_apart(&mut rebuilt.mesh, &places, plain);
     // Facets of the input that were not cut stand as they stood, unless a corner was pulled.
     let moved = |p: u32| {
         let place = places[p as usize] as usize;
@@ -191,7 +194,7 @@ fn surface(a: &Arrangement, cells: &Cells, kept: &impl Fn(u32) -> [bool; 2]) -> 
             }
         }
     }
-    let (fan_of, count) = fans.numbered(|_| false);
+    let (fan_of, count) = numbered(a, &chosen, &fans);
     let mut points = vec![[0.0; 3]; count];
     let mut places = vec![NONE; count];
     // Pieces that touch in a side and hang together at both its ends get points of their own on it.
@@ -244,10 +247,34 @@ fn surface(a: &Arrangement, cells: &Cells, kept: &impl Fn(u32) -> [bool; 2]) -> 
     (Rebuilt { mesh: Mesh { points, triangles }, origin }, places, whole)
 }
 
+/// Numbers the fans of chosen faces in the order of their first corners: all faces at a plain place are one, others are
+/// what has been united. Gives the number for each corner, and how many there are.
+fn numbered(a: &Arrangement, chosen: &[(u32, bool)], fans: &Sets) -> (Vec<u32>, usize) {
+    let mut at_place = vec![NONE; a.mesh.points.len()];
+    let mut at_root = vec![NONE; 3 * chosen.len()];
+    let mut count = 0;
+    let mut number = Vec::with_capacity(3 * chosen.len());
+    for (i, (f, _)) in chosen.iter().enumerate() {
+        for (k, p) in a.faces[*f as usize].iter().enumerate() {
+            let known = match a.plain[*p as usize] {
+                true => &mut at_place[*p as usize],
+                false => &mut at_root[fans.root((3 * i + k) as u32) as usize],
+            };
+            if *known == NONE {
+                *known = count;
+                count += 1;
+            }
+            number.push(*known);
+        }
+    }
+    (number, count as usize)
+}
+
 /// Pulls points that stand in one place, each of a fan of facets of its own, a little towards the ring around them, so
-/// that what only touched is apart, also once it is written in single precision.
-fn pull_apart(mesh: &mut Mesh, places: &[u32]) -> usize {
-    let mut fans: Vec<(u32, u32)> = places.iter().zip(0..).map(|(place, p)| (*place, p)).collect();
+/// that what only touched is apart, also once it is written in single precision. At `plain` places there is one only.
+fn pull_apart(mesh: &mut Mesh, places: &[u32], plain: impl Fn(u32) -> bool) -> usize {
+    let rough = places.iter().zip(0..).filter(|(place, _)| !plain(**place));
+    let mut fans: Vec<(u32, u32)> = rough.map(|(place, p)| (*place, p)).collect();
     fans.sort_unstable();
     let shared: Vec<u32> =
         fans.chunk_by(|a, b| a.0 == b.0).filter(|run| run.len() > 1).flatten().map(|x| x.1).collect();

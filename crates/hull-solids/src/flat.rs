@@ -5,14 +5,16 @@
 //! cut there. All turns are exact, so every triangle has an area and no line is missed; only which of two good sides
 //! stands is decided by doubles.
 
-use crate::place::{Grid, Place, on_lines, turn};
+use crate::place::{Grid, Place, on_lines, turn, turn_by_doubles, turn_exactly, where_three_meet};
 use hull_geometry::vector::{cross, dot, norm, sub};
-use hull_geometry::{NONE, Point};
+use hull_geometry::{Mesh, NONE, Point};
+use smallvec::{SmallVec, smallvec};
 use std::collections::VecDeque;
 
 /// A triangulation of part of one plane, seen along `axis`.
-pub struct Flat {
+pub struct Flat<'a> {
     grid: Grid,
+    mesh: &'a Mesh,
     plane: [Point; 3],
     axis: usize,
     pub places: Vec<Place>,
@@ -24,9 +26,17 @@ pub struct Flat {
     line: Vec<[u32; 3]>,
     /// Any triangle at each place.
     at: Vec<u32>,
-    /// Ends of the lines as they were given.
-    lines: Vec<[u32; 2]>,
+    lines: Vec<Line>,
+    /// For each place the lines it stands on, as far as they are known.
+    on: Vec<SmallVec<[u32; 4]>>,
     last: u32,
+}
+
+/// A line as it was given.
+struct Line {
+    ends: [u32; 2],
+    /// The facet of another plane that meets this one there, or [`NONE`].
+    across: u32,
 }
 
 enum Found {
@@ -39,71 +49,86 @@ fn next(k: usize) -> usize {
     (k + 1) % 3
 }
 
-impl Flat {
+impl<'a> Flat<'a> {
     /// A triangulation of one triangle, whose three sides are lines.
-    pub fn of_triangle(grid: Grid, plane: [Point; 3], axis: usize, corners: [Place; 3]) -> Flat {
-        let mut flat = Flat::empty(grid, plane, axis, corners);
+    pub fn of_triangle(grid: Grid, mesh: &'a Mesh, plane: [Point; 3], axis: usize, corners: [Place; 3]) -> Flat<'a> {
+        let mut flat = Flat::empty(grid, mesh, plane, axis, corners);
         for k in 0..3 {
             let (a, b) = (flat.triangles[0][k], flat.triangles[0][next(k)]);
-            flat.line[0][k] = flat.lines.len() as u32;
-            flat.lines.push([a, b]);
+            flat.line[0][k] = flat.new_line([a, b], NONE);
         }
         flat
     }
 
     /// A triangulation that reaches far beyond every coordinate of `largest`; its first three places are not of the
     /// input.
-    pub fn beyond(grid: Grid, plane: [Point; 3], axis: usize, largest: f64) -> Flat {
+    pub fn beyond(grid: Grid, mesh: &'a Mesh, plane: [Point; 3], axis: usize, largest: f64) -> Flat<'a> {
         let far = 2f64.powi(largest.max(f64::MIN_POSITIVE).log2().ceil() as i32 + 2);
         let corner = |x: f64, y: f64| {
             let mut p = [0.0; 3];
             (p[next(axis)], p[next(next(axis))]) = (x * far, y * far);
             Place::given(p)
         };
-        Flat::empty(grid, plane, axis, [corner(-4.0, -4.0), corner(8.0, -4.0), corner(-4.0, 8.0)])
+        Flat::empty(grid, mesh, plane, axis, [corner(-4.0, -4.0), corner(8.0, -4.0), corner(-4.0, 8.0)])
     }
 
-    fn empty(grid: Grid, plane: [Point; 3], axis: usize, corners: [Place; 3]) -> Flat {
+    fn empty(grid: Grid, mesh: &'a Mesh, plane: [Point; 3], axis: usize, corners: [Place; 3]) -> Flat<'a> {
         let first = if turn(grid, axis, &corners[0], &corners[1], &corners[2]) < 0 { [0, 2, 1] } else { [0, 1, 2] };
         Flat {
             grid,
+            mesh,
             plane,
             axis,
-            places: corners.map(|c| c.prepared(grid)).to_vec(),
+            places: corners.to_vec(),
             triangles: vec![first],
             across: vec![[NONE; 3]],
             line: vec![[NONE; 3]],
             at: vec![0; 3],
             lines: Vec::new(),
+            on: vec![SmallVec::new(); 3],
             last: 0,
         }
     }
 
     fn turn(&self, a: u32, b: u32, c: u32) -> i8 {
-        let place = |p: u32| &self.places[p as usize];
-        turn(self.grid, self.axis, place(a), place(b), place(c))
+        let [p, q, r] = [a, b, c].map(|p| &self.places[p as usize]);
+        let on = |p: u32| &self.on[p as usize];
+        turn_by_doubles(self.axis, p, q, r).unwrap_or_else(|| {
+            let one_line = on(a).iter().any(|l| on(b).contains(l) && on(c).contains(l));
+            if one_line { 0 } else { turn_exactly(self.grid, self.axis, p, q, r) }
+        })
+    }
+
+    fn new_line(&mut self, ends: [u32; 2], across: u32) -> u32 {
+        let number = self.lines.len() as u32;
+        self.lines.push(Line { ends, across });
+        ends.iter().for_each(|p| self.on[*p as usize].push(number));
+        number
     }
 
     /// Adds a place of the plane within what is triangulated; gives the number of an equal one if there is one.
     pub fn add(&mut self, place: Place) -> u32 {
         let p = self.places.len() as u32;
-        self.places.push(place.prepared(self.grid));
+        self.places.push(place);
+        self.on.push(SmallVec::new());
         match self.find(p) {
             Found::Corner(q) => {
                 self.places.pop();
-                q
+                self.on.pop();
+                return q;
             }
             Found::Side(t, k) => {
+                let line = self.line[t as usize][k];
+                self.on[p as usize].extend(Some(line).filter(|l| *l != NONE));
                 self.at.push(t);
                 self.split_side(t, k, p);
-                p
             }
             Found::Inside(t) => {
                 self.at.push(t);
                 self.split_inside(t, p);
-                p
             }
         }
+        p
     }
 
     fn find(&mut self, p: u32) -> Found {
@@ -231,9 +256,9 @@ impl Flat {
     }
 
     /// All triangles at a place, in no certain order.
-    fn around(&self, p: u32) -> Vec<u32> {
+    fn around(&self, p: u32) -> SmallVec<[u32; 16]> {
         let start = self.at[p as usize];
-        let mut found = vec![start];
+        let mut found = smallvec![start];
         let mut t = start;
         // Anticlockwise over the side that ends in p, until the start or a border.
         loop {
@@ -277,7 +302,7 @@ impl Flat {
         }
         let (bc, ca) = (next(k), (k + 2) % 3);
         let (ad, db) = (next(back), (back + 2) % 3);
-        let side = |f: &Flat, t: u32, k: usize| (f.across[t as usize][k], f.line[t as usize][k]);
+        let side = |f: &Flat<'a>, t: u32, k: usize| (f.across[t as usize][k], f.line[t as usize][k]);
         let (xbc, xca) = (side(self, t, bc), side(self, t, ca));
         let (xad, xdb) = (side(self, other, ad), side(self, other, db));
         self.put(t, [a, d, c], [xad.0, other, xca.0], [xad.1, NONE, xca.1]);
@@ -321,10 +346,10 @@ impl Flat {
         }
     }
 
-    /// Makes the segment between two places a line of the triangulation.
-    pub fn add_line(&mut self, a: u32, b: u32) {
-        let number = self.lines.len() as u32;
-        self.lines.push([a, b]);
+    /// Makes the segment between two places a line of the triangulation; the facet `across`, of another plane, meets this
+    /// one there, if it is not [`NONE`].
+    pub fn add_line(&mut self, a: u32, b: u32, across: u32) {
+        let number = self.new_line([a, b], across);
         let mut from = a;
         while from != b {
             from = self.stretch(from, b, number);
@@ -400,11 +425,18 @@ impl Flat {
 
     /// Cuts a line's side where a new line crosses it.
     fn cut(&mut self, t: u32, k: usize, line: u32, number: u32) -> u32 {
-        let ends = |l: u32| self.lines[l as usize].map(|p| &self.places[p as usize]);
-        let place = on_lines(self.grid, &self.plane, self.axis, ends(line), ends(number));
+        let [one, other] = [line, number].map(|l| &self.lines[l as usize]);
+        let place = if one.across != NONE && other.across != NONE {
+            let [f, g] = [one, other].map(|l| self.mesh.corners(l.across));
+            where_three_meet(self.grid, [self.plane, f, g])
+        } else {
+            let ends = |l: &Line| l.ends.map(|p| &self.places[p as usize]);
+            on_lines(self.grid, &self.plane, self.axis, ends(one), ends(other))
+        };
         let x = self.places.len() as u32;
         self.places.push(place);
         self.at.push(t);
+        self.on.push(SmallVec::from_slice(&[line, number]));
         // Without turning sides: those that were crossed on the way must stay as they were seen.
         self.halve(t, k, x);
         x

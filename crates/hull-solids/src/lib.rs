@@ -1,12 +1,16 @@
 //! Bodies out of facets that run through each other: cut along their crossings, told inside from outside, united.
 //!
-//! `place` knows points exactly, `flat` triangulates a plane, `meeting` says where two facets meet; on those stands the
+//! `place` knows points exactly, `rounded` to twice the digits of doubles; `flat` triangulates a plane, `meeting` says where
+//! two facets meet, `cutting` cuts a facet along that, and `distinct` makes ready what is to be cut. On those stands the
 //! `arrangement`, on that the `cells`, and on those `combine`.
 
 pub mod arrangement;
 pub mod cells;
 pub mod combine;
+mod cutting;
+mod distinct;
 mod flat;
 mod meeting;
 pub mod place;
+mod rounded;
 pub mod wrap;

@@ -2,26 +2,40 @@
 
 use crate::place::{Grid, Place, on_plane, side, turn};
 use hull_geometry::{Mesh, Point};
+use smallvec::SmallVec;
 
 /// One end of where two facets meet.
-#[derive(Clone, Debug)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
 pub enum End {
     /// A point of the mesh.
     Point(u32),
-    Made(Place),
+    /// Where the edge between two points, the lower-numbered first, passes through a facet.
+    Cut([u32; 2], u32),
 }
 
+impl End {
+    /// The place of a cut edge; of a point `None`.
+    pub fn made(self, grid: Grid, mesh: &Mesh) -> Option<Place> {
+        let End::Cut([p, q], facet) = self else { return None };
+        let point = |p: u32| mesh.points[p as usize];
+        Some(on_plane(grid, point(p), point(q), &mesh.corners(facet)))
+    }
+}
+
+/// Ends as two facets have them.
+pub type Ends = SmallVec<[End; 4]>;
+
 /// The ends of where the facets `f` and `g`, which do not lie in one plane, meet; an end may be there more than once,
-/// made in different ways.
-pub fn meeting(grid: Grid, mesh: &Mesh, f: u32, g: u32) -> Vec<End> {
-    let mut ends = Vec::new();
+/// told in different ways.
+pub fn meeting(grid: Grid, mesh: &Mesh, f: u32, g: u32) -> Ends {
+    let mut ends = Ends::new();
     one_way(grid, mesh, f, g, &mut ends);
     one_way(grid, mesh, g, f, &mut ends);
     ends
 }
 
 /// Where the sides of `f` meet `g`.
-fn one_way(grid: Grid, mesh: &Mesh, f: u32, g: u32, ends: &mut Vec<End>) {
+fn one_way(grid: Grid, mesh: &Mesh, f: u32, g: u32, ends: &mut Ends) {
     let (t, u) = (mesh.corners(f), mesh.corners(g));
     let corners = mesh.triangles[f as usize];
     let others = mesh.triangles[g as usize];
@@ -34,10 +48,11 @@ fn one_way(grid: Grid, mesh: &Mesh, f: u32, g: u32, ends: &mut Vec<End>) {
             }
         } else if sides[k] * sides[n] < 0 {
             // The turns of g's sides about the line of this one.
-            let (p, q) = if corners[k] < corners[n] { (t[k], t[n]) } else { (t[n], t[k]) };
+            let (p, q) = (t[k], t[n]);
             let turns = [0, 1, 2].map(|i| side(grid, &[p, q, u[i]], &Place::given(u[(i + 1) % 3])));
             if turns.iter().all(|s| *s >= 0) || turns.iter().all(|s| *s <= 0) {
-                ends.push(End::Made(on_plane(grid, p, q, &u)));
+                let edge = [corners[k].min(corners[n]), corners[k].max(corners[n])];
+                ends.push(End::Cut(edge, g));
             }
         }
     }

@@ -1,15 +1,18 @@
 //! Places that are known exactly: given points, and points made where facets cross.
 //!
-//! A given point is its three doubles. A made one is a quotient of whole numbers, in homogeneous coordinates over a
-//! common power of two ([`Grid`]), beside its nearest doubles. Signs are taken from doubles with a bound on their error
-//! and from the whole numbers where that does not decide: nothing is ever told wrongly, however flat or close.
+//! A given point is its three doubles. A made one is known by what it was made of and by its nearest doubles; as a quotient
+//! of whole numbers, in homogeneous coordinates over a common power of two ([`Grid`]), once somebody asks. Signs are taken
+//! from doubles with a bound on their error, from what places were made of, and from the whole numbers where neither
+//! decides: nothing is ever told wrongly, however flat or close.
 
+use crate::rounded::{self, Fine, where_line_meets_plane, where_planes_meet};
 use dashu_int::ops::BitTest;
 use dashu_int::{IBig, Sign};
 use hull_geometry::Point;
 use hull_geometry::vector::{cross, sub};
 use robust::{Coord, Coord3D, orient2d, orient3d};
 use std::borrow::Cow;
+use std::sync::{Arc, OnceLock};
 
 /// The power of two that makes whole numbers of all given coordinates: `x * 2^shift` is whole.
 #[derive(Clone, Copy, Debug)]
@@ -89,36 +92,56 @@ pub type Whole = [IBig; 4];
 pub struct Place {
     /// The nearest doubles; a given point exactly.
     pub near: Point,
-    given: bool,
-    whole: Option<Box<Whole>>,
+    made: Option<Arc<Made>>,
+}
+
+/// What a made place is.
+#[derive(Debug)]
+struct Made {
+    crossed: Crossed,
+    /// The place to more digits, if they are certain.
+    fine: Option<Fine>,
+    whole: OnceLock<Whole>,
+}
+
+/// What meets in a made place.
+#[derive(Debug, PartialEq)]
+enum Crossed {
+    /// The line of two given points, and the plane of three.
+    Line([Point; 2], [Point; 3]),
+    /// Three planes, in a certain order.
+    Planes([[Point; 3]; 3]),
+    /// Something else: such places come with their whole numbers.
+    Other,
 }
 
 impl Place {
     pub fn given(p: Point) -> Place {
-        Place { near: p.map(|x| x + 0.0), given: true, whole: None }
+        Place { near: p.map(|x| x + 0.0), made: None }
     }
 
-    fn made(grid: Grid, [x, y, z, w]: Whole) -> Place {
-        let [x, y, z, w] = if w.sign() == Sign::Negative { [-x, -y, -z, -w] } else { [x, y, z, w] };
-        let near = [&x, &y, &z].map(|n| grid.nearest_double(n, &w) + 0.0);
-        Place { near, given: false, whole: Some(Box::new([x, y, z, w])) }
+    fn made(grid: Grid, whole: Whole) -> Place {
+        let whole = upright(whole);
+        Place {
+            near: near(grid, &whole),
+            made: Some(Arc::new(Made { crossed: Crossed::Other, fine: None, whole: whole.into() })),
+        }
+    }
+
+    /// A place by what meets there.
+    fn where_meet(grid: Grid, crossed: Crossed, fine: Option<Fine>) -> Place {
+        let made = Made { crossed, fine, whole: OnceLock::new() };
+        let near = fine.map_or_else(|| near(grid, made.whole(grid)), |fine| fine.near);
+        Place { near, made: Some(Arc::new(made)) }
     }
 
     pub fn is_given(&self) -> bool {
-        self.given
-    }
-
-    /// The same place with its whole numbers at hand, for work that asks for them often.
-    pub fn prepared(mut self, grid: Grid) -> Place {
-        if self.whole.is_none() {
-            self.whole = Some(Box::new(self.whole(grid).into_owned()));
-        }
-        self
+        self.made.is_none()
     }
 
     fn whole(&self, grid: Grid) -> Cow<'_, Whole> {
-        match &self.whole {
-            Some(w) => Cow::Borrowed(w),
+        match &self.made {
+            Some(made) => Cow::Borrowed(made.whole(grid)),
             None => {
                 let [x, y, z] = grid.whole_point(self.near);
                 Cow::Owned([x, y, z, IBig::ONE])
@@ -126,16 +149,42 @@ impl Place {
         }
     }
 
+    /// The place to more digits than its nearest doubles, if they are certain.
+    fn fine(&self) -> Option<Fine> {
+        match &self.made {
+            None => Some(Fine::exactly(self.near)),
+            Some(made) => made.fine,
+        }
+    }
+
+    fn crossed(&self) -> Option<&Crossed> {
+        self.made.as_ref().map(|made| &made.crossed).filter(|crossed| **crossed != Crossed::Other)
+    }
+
     /// Whether two places are the same one.
     pub fn same(&self, other: &Place, grid: Grid) -> bool {
         if self.near.map(f64::to_bits) != other.near.map(f64::to_bits) {
             return false;
         }
-        if self.is_given() && other.is_given() {
+        let alike = self.crossed().is_some_and(|c| Some(c) == other.crossed());
+        if alike || (self.is_given() && other.is_given()) {
             return true;
         }
         let (a, b) = (self.whole(grid), other.whole(grid));
         (0..3).all(|k| &a[k] * &b[3] == &b[k] * &a[3])
+    }
+
+    /// The line of given points that the place was made on.
+    fn made_on(&self) -> Option<&[Point; 2]> {
+        match self.crossed() {
+            Some(Crossed::Line(ends, _)) => Some(ends),
+            _ => None,
+        }
+    }
+
+    /// Whether the place lies on a line of given points by what it is.
+    fn is_on(&self, ends: &[Point; 2]) -> bool {
+        self.made_on() == Some(ends) || (self.is_given() && ends.contains(&self.near))
     }
 
     /// The middle of three places.
@@ -148,6 +197,25 @@ impl Place {
     }
 }
 
+impl Made {
+    fn whole(&self, grid: Grid) -> &Whole {
+        self.whole.get_or_init(|| match &self.crossed {
+            Crossed::Line(ends, plane) => upright(on_line(grid, ends, plane)),
+            Crossed::Planes(planes) => upright(on_planes(grid, planes)),
+            Crossed::Other => [IBig::ZERO, IBig::ZERO, IBig::ZERO, IBig::ONE],
+        })
+    }
+}
+
+/// The same place over a positive number.
+fn upright([x, y, z, w]: Whole) -> Whole {
+    if w.sign() == Sign::Negative { [-x, -y, -z, -w] } else { [x, y, z, w] }
+}
+
+fn near(grid: Grid, [x, y, z, w]: &Whole) -> Point {
+    [x, y, z].map(|n| grid.nearest_double(n, w) + 0.0)
+}
+
 /// A plane through three given points: normal (not of length one) and the sum it gives at the plane, in whole numbers.
 struct Plane {
     normal: [IBig; 3],
@@ -157,13 +225,12 @@ struct Plane {
 fn whole_normal(grid: Grid, t: &[Point; 3]) -> [IBig; 3] {
     let [a, b, c] = t.map(|p| grid.whole_point(p));
     let [u, v] = [&b, &c].map(|p| [0, 1, 2].map(|k| &p[k] - &a[k]));
-    [&u[1] * &v[2] - &u[2] * &v[1], &u[2] * &v[0] - &u[0] * &v[2], &u[0] * &v[1] - &u[1] * &v[0]]
+    big_cross(&u, &v)
 }
 
 fn plane(grid: Grid, t: &[Point; 3]) -> Plane {
     let normal = whole_normal(grid, t);
-    let a = grid.whole_point(t[0]);
-    let at = &normal[0] * &a[0] + &normal[1] * &a[1] + &normal[2] * &a[2];
+    let at = dot(&normal, &grid.whole_point(t[0]));
     Plane { normal, at }
 }
 
@@ -175,15 +242,42 @@ fn sign_of(x: f64) -> i8 {
     if x > 0.0 { 1 } else { -i8::from(x < 0.0) }
 }
 
-/// Where the line of the given points `p`, `q` meets the plane of a triangle that it crosses.
+/// Where the line of the given points `p`, `q` meets the plane of a triangle that they lie on either side of.
 pub fn on_plane(grid: Grid, p: Point, q: Point, t: &[Point; 3]) -> Place {
+    Place::where_meet(grid, Crossed::Line([p, q], *t), where_line_meets_plane(p, q, t))
+}
+
+fn on_line(grid: Grid, ends: &[Point; 2], t: &[Point; 3]) -> Whole {
     let Plane { normal, at } = plane(grid, t);
-    let (p, q) = (grid.whole_point(p), grid.whole_point(q));
-    let height = |x: &[IBig; 3]| &normal[0] * &x[0] + &normal[1] * &x[1] + &normal[2] * &x[2] - &at;
+    let [p, q] = ends.map(|p| grid.whole_point(p));
+    let height = |x: &[IBig; 3]| dot(&normal, x) - &at;
     let (sp, sq) = (height(&p), height(&q));
     let x = |k: usize| &sp * &q[k] - &sq * &p[k];
     let w = &sp - &sq;
-    Place::made(grid, [x(0), x(1), x(2), w])
+    [x(0), x(1), x(2), w]
+}
+
+/// Where three planes meet, each through three given points; they must meet in one place.
+pub fn where_three_meet(grid: Grid, mut planes: [[Point; 3]; 3]) -> Place {
+    // Whoever asks first: the same three make the same place.
+    planes.sort_unstable_by_key(|t| t.map(|p| p.map(f64::to_bits)));
+    let fine = where_planes_meet(&planes);
+    Place::where_meet(grid, Crossed::Planes(planes), fine)
+}
+
+fn on_planes(grid: Grid, planes: &[[Point; 3]; 3]) -> Whole {
+    let [a, b, c] = planes.each_ref().map(|t| plane(grid, t));
+    let [bc, ca, ab] = [(&b, &c), (&c, &a), (&a, &b)].map(|(p, q)| big_cross(&p.normal, &q.normal));
+    let x = |k: usize| &a.at * &bc[k] + &b.at * &ca[k] + &c.at * &ab[k];
+    [x(0), x(1), x(2), dot(&a.normal, &bc)]
+}
+
+fn dot(a: &[IBig; 3], b: &[IBig; 3]) -> IBig {
+    &a[0] * &b[0] + &a[1] * &b[1] + &a[2] * &b[2]
+}
+
+fn big_cross(u: &[IBig; 3], v: &[IBig; 3]) -> [IBig; 3] {
+    [&u[1] * &v[2] - &u[2] * &v[1], &u[2] * &v[0] - &u[0] * &v[2], &u[0] * &v[1] - &u[1] * &v[0]]
 }
 
 /// Where two lines of the plane of `t` meet, each through two places; `axis` is dropped to look at them.
@@ -210,10 +304,15 @@ pub fn on_lines(grid: Grid, t: &[Point; 3], axis: usize, one: [&Place; 2], other
 
 /// The turn of `a b c` seen along an axis: 1 anticlockwise, -1 clockwise, 0 on one line.
 pub fn turn(grid: Grid, axis: usize, a: &Place, b: &Place, c: &Place) -> i8 {
+    turn_by_doubles(axis, a, b, c).unwrap_or_else(|| turn_exactly(grid, axis, a, b, c))
+}
+
+/// The turn, if doubles leave no doubt.
+pub fn turn_by_doubles(axis: usize, a: &Place, b: &Place, c: &Place) -> Option<i8> {
     let (i, j) = ((axis + 1) % 3, (axis + 2) % 3);
     let flat = |p: &Place| Coord { x: p.near[i], y: p.near[j] };
     if a.is_given() && b.is_given() && c.is_given() {
-        return sign_of(orient2d(flat(a), flat(b), flat(c)));
+        return Some(sign_of(orient2d(flat(a), flat(b), flat(c))));
     }
     let (u, v) = (sub(a.near, c.near), sub(b.near, c.near));
     let det = u[i] * v[j] - u[j] * v[i];
@@ -222,10 +321,24 @@ pub fn turn(grid: Grid, axis: usize, a: &Place, b: &Place, c: &Place) -> i8 {
     let off = 4.0 * f64::EPSILON * largest;
     let sum = u[i].abs() + u[j].abs() + v[i].abs() + v[j].abs();
     let bound = 2.0 * (off * sum + 2.0 * off * off + f64::EPSILON * ((u[i] * v[j]).abs() + (u[j] * v[i]).abs()));
-    if det.abs() > bound && bound > f64::MIN_POSITIVE {
-        return sign_of(det);
+    (det.abs() > bound && bound > f64::MIN_POSITIVE).then(|| sign_of(det))
+}
+
+/// The turn by what the places are made of, by more digits, and in whole numbers.
+pub fn turn_exactly(grid: Grid, axis: usize, a: &Place, b: &Place, c: &Place) -> i8 {
+    let (i, j) = ((axis + 1) % 3, (axis + 2) % 3);
+    // Corners and places made on one side of a facet are asked about over and over.
+    let all = [a, b, c];
+    if all.iter().filter_map(|p| p.made_on()).any(|ends| all.iter().all(|p| p.is_on(ends))) {
+        return 0;
     }
-    let [a, b, c] = [a, b, c].map(|p| p.whole(grid));
+    // Neighbouring facets that hardly turn make places that hardly do.
+    if let [Some(a), Some(b), Some(c)] = all.map(Place::fine)
+        && let Some(turn) = rounded::turn(axis, [a, b, c])
+    {
+        return turn;
+    }
+    let [a, b, c] = all.map(|p| p.whole(grid));
     let minor = |p: &Whole, q: &Whole, k: usize, l: usize| &p[k] * &q[l] - &p[l] * &q[k];
     sign(&(&a[3] * minor(&b, &c, i, j) - &b[3] * minor(&a, &c, i, j) + &c[3] * minor(&a, &b, i, j)))
 }
@@ -247,6 +360,14 @@ pub fn side(grid: Grid, t: &[Point; 3], p: &Place) -> i8 {
     let bound = 16.0 * (off * (su * sv + sv * sw + sw * su) + off * off * (su + sv + sw) + f64::EPSILON * su * sv * sw);
     if det.abs() > bound && bound > f64::MIN_POSITIVE {
         return sign_of(det);
+    }
+    let made_on_it = match p.crossed() {
+        Some(Crossed::Line(_, plane)) => plane == t,
+        Some(Crossed::Planes(planes)) => planes.contains(t),
+        _ => false,
+    };
+    if made_on_it {
+        return 0;
     }
     let Plane { normal, at } = plane(grid, t);
     let q = p.whole(grid);
@@ -283,7 +404,7 @@ pub fn between_normals(grid: Grid, s: &[Point; 3], t: &[Point; 3], axis: usize) 
         return (sign_of(c), sign_of(d));
     }
     let (m, n) = (whole_normal(grid, s), whole_normal(grid, t));
-    (sign(&(&m[i] * &n[j] - &m[j] * &n[i])), sign(&(&m[0] * &n[0] + &m[1] * &n[1] + &m[2] * &n[2])))
+    (sign(&(&m[i] * &n[j] - &m[j] * &n[i])), sign(&dot(&m, &n)))
 }
 
 /// The coordinate along which a given triangle's normal is longest, by doubles, among those that are not zero exactly;
@@ -312,6 +433,8 @@ mod tests {
     }
 
     proptest! {
+        #![proptest_config(ProptestConfig { max_global_rejects: 1 << 16, ..ProptestConfig::default() })]
+
         /// A made place lies on both sides of nothing: on the plane and on the line it was made from, exactly, and the
         /// filtered signs agree with those of whole numbers.
         #[test]
@@ -320,6 +443,10 @@ mod tests {
             let [sp, sq] = [p, q].map(|x| side(grid, &t, &Place::given(x)));
             prop_assume!(sp * sq < 0);
             let x = on_plane(grid, p, q, &t);
+            prop_assert_eq!(x.near.map(f64::to_bits), near(grid, &x.whole(grid)).map(f64::to_bits));
+            // Told from what it was made of, and from the numbers alone.
+            prop_assert_eq!(side(grid, &t, &x), 0);
+            let x = Place::made(grid, x.whole(grid).into_owned());
             prop_assert_eq!(side(grid, &t, &x), 0);
             let (a, b, o) = (Place::given(p), Place::given(q), Place::given(o));
             for axis in 0..3 {
@@ -334,6 +461,37 @@ mod tests {
                 let fine = Grid::of([p, q, up.near, down.near].into_iter().chain(t));
                 let y = on_plane(fine, p, q, &t);
                 prop_assert!(direction(fine, k, &y, &up) >= 0 && direction(fine, k, &down, &y) >= 0);
+            }
+        }
+
+        /// Where three planes meet lies on all three, whoever is named first.
+        #[test]
+        fn three_planes_meet_on_each(t in [point(), point(), point()], u in [point(), point(), point()], v in [point(), point(), point()]) {
+            let grid = Grid::of(t.into_iter().chain(u).chain(v));
+            prop_assume!(on_planes(grid, &[t, u, v])[3] != IBig::ZERO);
+            let x = where_three_meet(grid, [t, u, v]);
+            prop_assert_eq!(x.near.map(f64::to_bits), near(grid, &x.whole(grid)).map(f64::to_bits));
+            prop_assert!(x.same(&where_three_meet(grid, [v, t, u]), grid));
+            let by_numbers = Place::made(grid, x.whole(grid).into_owned());
+            for plane in [&t, &u, &v] {
+                prop_assert_eq!(side(grid, plane, &x), 0);
+                prop_assert_eq!(side(grid, plane, &by_numbers), 0);
+            }
+        }
+
+        /// Places that lie all but on one line turn as whole numbers say.
+        #[test]
+        fn what_hardly_turns_is_told_rightly(p in point(), q in point(), nudge in -9i32..10, by in 10i32..60, t in proptest::array::uniform3([point(), point(), point()])) {
+            let beside = q.map(|x| x + x * f64::from(nudge) * 2f64.powi(-by));
+            let beside = [q[0], beside[1], beside[2]];
+            let grid = Grid::of([p, q, beside].into_iter().chain(t.into_iter().flatten()));
+            let across = |q: Point, t: &[Point; 3]| side(grid, t, &Place::given(p)) * side(grid, t, &Place::given(q)) < 0;
+            prop_assume!(across(q, &t[0]) && across(q, &t[1]) && across(beside, &t[2]));
+            let places = [on_plane(grid, p, q, &t[0]), on_plane(grid, p, q, &t[1]), on_plane(grid, p, beside, &t[2])];
+            let numbers = places.each_ref().map(|x| Place::made(grid, x.whole(grid).into_owned()));
+            for axis in 0..3 {
+                let [told, exact] = [&places, &numbers].map(|[a, b, c]| turn_exactly(grid, axis, a, b, c));
+                prop_assert_eq!(told, exact);
             }
         }
     }

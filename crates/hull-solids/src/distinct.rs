@@ -1,0 +1,88 @@
+//! A mesh with equal points joined and every facet once, and which of its points are plain.
+
+use crate::arrangement::Source;
+use crate::place::flattest;
+use hull_geometry::Mesh;
+use hull_geometry::corners::{ClosedFan, Corners};
+use hull_geometry::join::Joiner;
+use rayon::prelude::*;
+
+/// A facet by its three points in order, and its number.
+type Keyed = ([u32; 3], u32);
+
+/// What [`distinct`] makes of a mesh.
+pub struct Distinct {
+    pub mesh: Mesh,
+    pub corners: Corners,
+    /// Points around which the facets form one closed fan.
+    pub plain: Vec<bool>,
+    /// For each facet a range of `of_mesh`; one more than there are facets.
+    pub starts: Vec<u32>,
+    /// The facets of the input that each facet stands for.
+    pub of_mesh: Vec<Source>,
+}
+
+/// The input with equal points joined and repeated facets once, without facets whose corners lie on one line.
+pub fn distinct(input: &Mesh) -> Distinct {
+    let mut table = Joiner::with_capacity(input.points.len());
+    let mut joined = Vec::with_capacity(input.points.len());
+    table.number_all(&input.points, &mut joined);
+    let triangles: Vec<[u32; 3]> = input.triangles.par_iter().map(|t| t.map(|p| joined[p as usize])).collect();
+    let mesh = Mesh { points: table.into_points(), triangles };
+    let has_area = |f: u32| {
+        let [a, b, c] = mesh.triangles[f as usize];
+        a != b && b != c && c != a && flattest(&mesh.corners(f)).is_some()
+    };
+    let facets = 0..mesh.triangles.len() as u32;
+    let flat: Vec<bool> = facets.clone().into_par_iter().map(|f| !has_area(f)).collect();
+    let corners = Corners::new(&mesh, |f| flat[f as usize]);
+    let plain = plain(&mesh, &corners);
+    // A facet that is there twice has no plain corner.
+    let rough = |f: &u32| !flat[*f as usize] && mesh.triangles[*f as usize].iter().all(|p| !plain[*p as usize]);
+    let key = |f: u32| {
+        let mut t = mesh.triangles[f as usize];
+        t.sort_unstable();
+        (t, f)
+    };
+    let mut keyed: Vec<Keyed> = facets.into_par_iter().filter(rough).map(key).collect();
+    keyed.par_sort_unstable();
+    let repeated: Vec<&[Keyed]> = keyed.chunk_by(|a, b| a.0 == b.0).filter(|r| r.len() > 1).collect();
+    if repeated.is_empty() && !flat.contains(&true) {
+        let count = mesh.triangles.len() as u32;
+        let of_mesh = (0..count).map(|facet| Source { facet, same_way: true }).collect();
+        return Distinct { mesh, corners, plain, starts: (0..=count).collect(), of_mesh };
+    }
+    once_each(mesh, &flat, &repeated)
+}
+
+fn plain(mesh: &Mesh, corners: &Corners) -> Vec<bool> {
+    let points = 0..mesh.points.len() as u32;
+    points.into_par_iter().map(|p| ClosedFan::at(mesh, p, corners.at(p)).is_some()).collect()
+}
+
+/// Leaves flat facets out, and of repeated ones all but the first.
+fn once_each(mesh: Mesh, flat: &[bool], repeated: &[&[Keyed]]) -> Distinct {
+    // For each facet the run of repeated ones it begins; no run for those that follow.
+    let mut run_of: Vec<Option<&[Keyed]>> = vec![None; mesh.triangles.len()];
+    let mut left_out = flat.to_vec();
+    for run in repeated {
+        run_of[run[0].1 as usize] = Some(run);
+        run[1..].iter().for_each(|x| left_out[x.1 as usize] = true);
+    }
+    let mut triangles = Vec::new();
+    let (mut starts, mut of_mesh) = (vec![0], Vec::new());
+    for f in (0..mesh.triangles.len() as u32).filter(|&f| !left_out[f as usize]) {
+        let first = mesh.triangles[f as usize];
+        triangles.push(first);
+        of_mesh.push(Source { facet: f, same_way: true });
+        for &(_, facet) in run_of[f as usize].iter().flat_map(|run| &run[1..]) {
+            let [a, b, c] = mesh.triangles[facet as usize];
+            of_mesh.push(Source { facet, same_way: [[a, b, c], [b, c, a], [c, a, b]].contains(&first) });
+        }
+        starts.push(of_mesh.len() as u32);
+    }
+    let mesh = Mesh { points: mesh.points, triangles };
+    let corners = Corners::new(&mesh, |_| false);
+    let plain = plain(&mesh, &corners);
+    Distinct { mesh, corners, plain, starts, of_mesh }
+}
