@@ -198,3 +198,26 @@ test("a skin is found, dropped and brought back; whatever is left is wrapped", a
   await expect(page.locator("#row-closed")).toContainText("met");
   await expect(page.locator("#figures")).toContainText("1 shell");
 });
+
+test("a step that fails says why until that is put aside, also after a reload and on the manifest", async ({
+  page,
+  request,
+}) => {
+  const body = await bodyOf(request, "failure", "instrument-tray.obj", demo("instrument-tray.obj"));
+  await page.goto(`${body}?row=no_crossings`);
+  await page.getByText("Last resort: wrap it").click();
+  await page.locator(".evidence").getByLabel("Offset").fill("0.0001");
+  await page.locator(".evidence").getByRole("button", { name: "Wrap", exact: true }).click();
+  const notice = page.locator("#notice");
+  await expect(notice).toContainText("too small for a body of this size", { timeout: 20_000 });
+  await page.reload();
+  await expect(notice).toContainText("too small for a body of this size");
+  await page.locator(".band a", { hasText: "failure" }).first().click();
+  await expect(page.locator(".told")).toContainText("The last step failed: The offset is too small");
+  await page.goBack();
+  await notice.getByRole("button", { name: "Put aside" }).click();
+  await expect(notice).toBeEmpty();
+  await page.reload();
+  await drawn(page);
+  await expect(notice).toBeEmpty();
+});

@@ -10,6 +10,9 @@ const INK = "#1C2B3A";
 
 type Attributes = Record<string, string | number>;
 
+/** Flags are 22 high; so far apart they do not touch. */
+const FLAG_STEP = 25;
+
 /** Kinds of findings whose figure is not called what people call it. */
 const TITLES: Record<string, string> = {
   self_intersections: "crossing facets",
@@ -22,6 +25,23 @@ const TITLES: Record<string, string> = {
   handles: "tunnel",
   isolated_points: "lone point",
 };
+
+/** The upper left corner of a flag, and how wide it is. */
+interface Flag {
+  x: number;
+  y: number;
+  wide: number;
+}
+
+/** The height nearest to where a flag wishes to stand at which it covers none that stand already, if there is one. */
+function freeHeight(flag: Flag, taken: Flag[], lowest: number, highest: number): number {
+  const beside = taken.filter((t) => t.x < flag.x + flag.wide + 4 && flag.x < t.x + t.wide + 4);
+  const isFree = (y: number): boolean =>
+    y >= lowest && y <= highest && beside.every((t) => Math.abs(t.y - y) >= FLAG_STEP);
+  const heights = [flag.y, ...beside.flatMap((t) => [t.y - FLAG_STEP, t.y + FLAG_STEP])].filter(isFree);
+  const off = (y: number): number => Math.abs(y - flag.y);
+  return heights.reduce((best, y) => (off(y) < off(best) ? y : best), heights[0] ?? flag.y);
+}
 
 export class Overlay {
   readonly svg: SVGSVGElement;
@@ -50,8 +70,9 @@ export class Overlay {
   draw(view: View, scene: Scene): void {
     this.svg.replaceChildren();
     const { clientWidth: width, clientHeight: height } = view.frame;
+    const taken: Flag[] = [];
     scene.boundaries.slice(0, 14).forEach((b, i) => {
-      if (!isCutAway(b.at)) this.flag(view, b, i, width, height);
+      if (!isCutAway(b.at)) this.flag(view, b, i, width, height, taken);
     });
     if (this.finding) this.callout(view, this.finding, scene.unit);
     this.measure(view, scene.unit);
@@ -65,14 +86,23 @@ export class Overlay {
     }
   }
 
-  private flag(view: View, b: { name: string; at: Place }, i: number, width: number, height: number): void {
+  private flag(
+    view: View,
+    b: { name: string; at: Place },
+    i: number,
+    width: number,
+    height: number,
+    taken: Flag[],
+  ): void {
     const [x, y] = view.screen(b.at);
     const [dx, dy] = [x - width / 2, y - height / 2];
     const length = Math.hypot(dx, dy) || 1;
     const label = `${letter(i)}  ${b.name}`;
     const wide = 18 + label.length * 6.6;
     const lx = Math.min(width - wide - 8, Math.max(8, x + (dx / length) * 84 - (dx < 0 ? wide : 0)));
-    const ly = Math.min(height - 66, Math.max(86, y + (dy / length) * 60));
+    const wished = Math.min(height - 66, Math.max(86, y + (dy / length) * 60));
+    const ly = freeHeight({ x: lx, y: wished, wide }, taken, 86, height - 66);
+    taken.push({ x: lx, y: ly, wide });
     const fill = `#${PALETTE[i % PALETTE.length].toString(16)}`;
     this.add("path", { d: `M${x} ${y}L${dx < 0 ? lx + wide : lx} ${ly + 11}`, stroke: INK, fill: "none" });
     this.add("rect", { x: lx, y: ly, width: wide, height: 22, fill, stroke: INK });

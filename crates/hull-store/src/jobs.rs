@@ -1,6 +1,6 @@
 //! The job queue: claimed with `SKIP LOCKED` under a lease, so that a dead worker's job runs again.
 
-use crate::schema::jobs;
+use crate::schema::{bodies, jobs};
 use crate::{Result, Store, StoreError};
 use diesel::dsl::{now, sql};
 use diesel::pg::PgConnection;
@@ -51,12 +51,12 @@ impl Store {
         found.ok_or_else(|| StoreError::Missing(format!("Job {id}")))
     }
 
-    /// Jobs of a project that are not over, and those that failed last, newest first.
+    /// Jobs of a project, newest first, without cancelled ones and failures that were put aside.
     pub fn jobs_of_project(&self, project: i32, kind: &str) -> Result<Vec<Job>> {
         Ok(jobs::table
             .filter(jobs::project_id.eq(project))
             .filter(jobs::kind.eq(kind))
-            .filter(jobs::state.ne("cancelled"))
+            .filter(jobs::state.ne("cancelled").and(jobs::state.ne("failed").or(jobs::cancel.eq(false))))
             .order(jobs::id.desc())
             .limit(30)
             .select(Job::as_select())
@@ -72,6 +72,29 @@ impl Store {
             .select(Job::as_select())
             .first(&mut self.connection()?)
             .optional()?)
+    }
+
+    /// The last job of a body, surveys aside, if it failed on the state the body is in and that has not been put aside.
+    pub fn failed_job_of_body(&self, body: i32) -> Result<Option<Job>> {
+        let connection = &mut self.connection()?;
+        let last: Option<(Job, bool)> = jobs::table
+            .filter(jobs::body_id.eq(body).and(jobs::kind.ne(SURVEY)))
+            .order(jobs::id.desc())
+            .select((Job::as_select(), jobs::cancel))
+            .first(connection)
+            .optional()?;
+        let head = bodies::table.find(body).select(bodies::head).first::<Option<i32>>(connection)?;
+        let told = |(job, aside): &(Job, bool)| {
+            job.state == "failed" && !aside && job.payload["on"].as_i64().is_none_or(|on| Some(on) == head.map(i64::from))
+        };
+        Ok(last.filter(told).map(|(job, _)| job))
+    }
+
+    /// Puts the failure of a job aside: it need not be told any more.
+    pub fn put_aside(&self, id: i32) -> Result<()> {
+        let failed = jobs::table.find(id).filter(jobs::state.eq("failed"));
+        diesel::update(failed).set(jobs::cancel.eq(true)).execute(&mut self.connection()?)?;
+        Ok(())
     }
 
     /// Asks for the rest of the survey of a state, unless that is under way.

@@ -76,6 +76,37 @@ fn a_body_goes_back_and_forth_and_its_arrays_come_back_bit_by_bit() {
 }
 
 #[test]
+fn a_failure_is_told_until_it_is_put_aside_or_the_body_moves_on() {
+    let _alone = alone();
+    let store = store();
+    let project = store.create_project(&name("failures")).unwrap();
+    let body = body();
+    let (surveyed, lines) = survey(&body, &Watch::default()).unwrap();
+    let change = Change::default();
+    let new = NewRevision { step: None, change: &change, body: &body, survey: &surveyed, lines: &lines };
+    let job = claimed(&store, project.id, None, "w");
+    let id = store.add_bodies((job, "w"), project.id, "fluid", &[("Torus".into(), new)], json!({})).unwrap()[0];
+    let fail = |sentence: &str| {
+        let job = claimed(&store, project.id, Some(id), "w");
+        store.end_job(job, "w", JobEnd::Failed(sentence.into())).unwrap();
+        job
+    };
+    let told = || store.failed_job_of_body(id).unwrap().and_then(|j| j.error);
+    assert_eq!(told(), None);
+    let first = fail("too fine");
+    assert_eq!(told().as_deref(), Some("too fine"));
+    store.put_aside(first).unwrap();
+    assert_eq!(told(), None, "put aside");
+    fail("too coarse");
+    assert_eq!(told().as_deref(), Some("too coarse"), "another one is told again");
+    let job = claimed(&store, project.id, Some(id), "w");
+    assert_eq!(told(), None, "something else is tried");
+    store.put_aside(job).unwrap();
+    store.end_job(job, "w", JobEnd::Failed("still no good".into())).unwrap();
+    assert_eq!(told().as_deref(), Some("still no good"), "only a failure can be put aside");
+}
+
+#[test]
 fn a_worker_that_lost_its_job_keeps_nothing() {
     let _alone = alone();
     let store = store();

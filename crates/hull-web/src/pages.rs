@@ -5,7 +5,7 @@ use crate::error::{PageError, PageResult};
 use crate::show::{count, short, two};
 use actix_web::http::StatusCode;
 use actix_web::http::header::{CACHE_CONTROL, CONTENT_DISPOSITION, LOCATION};
-use actix_web::{HttpResponse, get, post, web};
+use actix_web::{HttpRequest, HttpResponse, get, post, web};
 use askama::Template;
 use hull_geometry::regions::Regions;
 use hull_geometry::vector::norm;
@@ -83,6 +83,8 @@ struct Line {
     surveyed_now: bool,
     /// A step that is at work on it.
     work: Option<Job>,
+    /// The last step, if it failed.
+    failed: Option<Job>,
 }
 
 impl Line {
@@ -153,10 +155,11 @@ pub async fn manifest(store: web::Data<Store>, id: web::Path<i32>) -> PageResult
             let work = store.open_job_of_body(body.id)?;
             let Some(head) = store.body(body.id)?.head else { continue };
             let surveyed_now = store.open_survey(body.id, head)?.is_some();
+            let failed = store.failed_job_of_body(body.id)?;
             let revision = store.revision(head)?;
             let destination = Destination::named(&body.destination).map_err(PageError::refused)?;
             let sheet = Sheet::of(&revision.facts, &revision.survey, &destination);
-            lines.push(Line { id: body.id, name: body.name, revision, sheet, destination, surveyed_now, work });
+            lines.push(Line { id: body.id, name: body.name, revision, sheet, destination, surveyed_now, work, failed });
         }
         Ok(ProjectPage { project, lines, jobs })
     })
@@ -199,6 +202,21 @@ pub async fn geometry_bytes(store: web::Data<Store>, path: web::Path<(i32, Strin
     })
     .await??;
     Ok(immutable().content_type("application/octet-stream").body(bytes))
+}
+
+/// Puts a failure aside, and goes back to the page that told it.
+#[post("/jobs/{job}/aside")]
+pub async fn put_aside(store: web::Data<Store>, request: HttpRequest, id: web::Path<i32>) -> PageResult {
+    let project = web::block(move || -> hull_store::Result<i32> {
+        store.put_aside(*id)?;
+        Ok(store.job(*id)?.project_id)
+    })
+    .await??;
+    if request.headers().contains_key("HX-Request") {
+        // What told it is taken away by the page.
+        return Ok(HttpResponse::Ok().finish());
+    }
+    Ok(HttpResponse::SeeOther().insert_header((LOCATION, format!("/projects/{project}"))).finish())
 }
 
 #[post("/jobs/{job}/cancel")]

@@ -29,6 +29,7 @@ pub async fn run(store: Store, listen: SocketAddr) -> std::io::Result<()> {
             .service(pages::selected)
             .service(pages::regions)
             .service(pages::cancel)
+            .service(pages::put_aside)
             .service(pages::handover_page)
             .service(pages::handover_zip)
             .service(pages::routine_toml)

@@ -81,6 +81,8 @@ struct Workspace {
     /// The survey of the state the body is at, while it is under way.
     surveying: Option<Job>,
     notice: Option<String>,
+    /// The last step, if it failed and that was not put aside.
+    failed: Option<Job>,
     scene: String,
     back: Option<i32>,
     forward: Option<i32>,
@@ -333,6 +335,8 @@ pub(crate) fn render(store: &Store, id: i32, place: &Place, notice: Option<Strin
     let aside =
         store.revisions(id)?.into_iter().filter(|r| !on_line.contains(&r.id)).map(|r| entry(0, r)).collect::<Vec<_>>();
     let received = line[0].id;
+    // Told in the answer to the step, and until it is put aside.
+    let failed = store.failed_job_of_body(id)?.filter(|j| notice.is_none() || j.error == notice);
     let (plan, stopped) = repairing::plan(store, &body)?;
     let before = at.checked_sub(1).map_or(received, |i| line[i].id);
     let compared = place.from.filter(|f| on_line.contains(f)).unwrap_or(if preview.is_some() { head } else { before });
@@ -370,7 +374,8 @@ pub(crate) fn render(store: &Store, id: i32, place: &Place, notice: Option<Strin
         sheet,
         open,
         aside,
-        notice,
+        notice: notice.filter(|_| failed.is_none()),
+        failed,
     };
     Ok(page.render()?)
 }

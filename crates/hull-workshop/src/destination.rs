@@ -52,6 +52,16 @@ pub enum Measure {
 }
 
 impl Measure {
+    /// What is written behind its limits.
+    pub fn unit(self) -> &'static str {
+        match self {
+            Measure::Length => " mm",
+            Measure::SmallestAngle => "°",
+            Measure::NamedArea => " %",
+            _ => "",
+        }
+    }
+
     /// The findings that it counts; needles stand for caps too.
     pub fn kind(self) -> Option<Kind> {
         Some(match self {

@@ -125,11 +125,7 @@ fn row(facts: &Facts, survey: &Survey, requirement: &Requirement) -> Row {
 }
 
 fn limit(r: &Requirement) -> String {
-    let unit = match r.measure {
-        Measure::SmallestAngle => "°",
-        Measure::NamedArea => " %",
-        _ => "",
-    };
+    let unit = r.measure.unit();
     match (r.measure, r.at_least, r.at_most) {
         (Measure::Unit | Measure::Axes, ..) => "chosen".into(),
         (Measure::NamedArea, Some(least), _) => format!("{}{unit}", short(least)),
