@@ -147,7 +147,7 @@ fn joined(c: &Convert, model: Model, factor: f64) -> Result<Model> {
     let joined = model.with_parts(|part| {
         let shape = match joining {
             Joining::At(t) => join::join(&part.shape, t / factor, &watch)?.0,
-            Joining::Proposed => join::join_as_proposed(&part.shape, &watch)?,
+            Joining::Proposed => join_plot::join_as_proposed(&part.shape, &watch)?,
         };
         Ok::<_, Cancelled>(hull_exact::model::Part { shape, ..part.clone() })
     })?;

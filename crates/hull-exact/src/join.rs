@@ -6,11 +6,9 @@
 //! solids, those within others cavities.
 
 use crate::curve::Piece;
-use crate::fineness::Fineness;
-use crate::lift::Reader;
-use crate::shape::{Lump, Shape, Shell, Use};
-use crate::{facet, quadrature};
-use hull_geometry::vector::{add, cross, distance, dot, norm, scale, sub};
+use crate::recognise::recognise;
+use crate::shape::{Shape, Use};
+use hull_geometry::vector::{add, distance, dot, scale};
 use hull_geometry::{Cancelled, Point, Watch, mesh::Bounds};
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
@@ -36,15 +34,15 @@ pub struct JoinReport {
 const ALONG: usize = 12;
 
 #[derive(Clone)]
-struct Probe {
+pub(crate) struct Probe {
     edge: u32,
     points: Vec<Point>,
     bounds: Bounds,
-    length: f64,
+    pub(crate) length: f64,
 }
 
 impl Probe {
-    fn of(shape: &Shape, edge: u32) -> Probe {
+    pub(crate) fn of(shape: &Shape, edge: u32) -> Probe {
         let e = &shape.edges[edge as usize];
         let [a, b] = e.range;
         let points: Vec<Point> = (0..=ALONG).map(|i| e.curve.point(a + (b - a) * i as f64 / ALONG as f64)).collect();
@@ -71,17 +69,6 @@ pub fn join(shape: &Shape, tolerance: f64, watch: &Watch) -> Result<(Shape, Join
     recognise(&mut shape, &mut report, watch)?;
     shape.tolerance = shape.tolerance.max(report.largest_gap);
     Ok((shape, report))
-}
-
-/// Joins the faces of a shape at the tolerance that [`join_plot`] proposes; the shape as it is where there is none.
-///
-/// # Errors
-/// [`Cancelled`].
-pub fn join_as_proposed(shape: &Shape, watch: &Watch) -> Result<Shape, Cancelled> {
-    Ok(match join_plot(shape, watch)?.proposal {
-        Some(tolerance) => join(shape, tolerance, watch)?.0,
-        None => shape.clone(),
-    })
 }
 
 /// Only the edges: what the plot needs.
@@ -375,7 +362,7 @@ fn runs_along(shape: &Shape, a: u32, b: u32) -> bool {
 }
 
 /// The faces of each edge, with how they use it.
-fn neighbours(shape: &Shape) -> Vec<Vec<(u32, bool)>> {
+pub(crate) fn neighbours(shape: &Shape) -> Vec<Vec<(u32, bool)>> {
     let mut out = vec![Vec::new(); shape.edges.len()];
     for (f, face) in shape.faces.iter().enumerate() {
         for u in face.loops.iter().flat_map(|l| &l.uses) {
@@ -417,205 +404,4 @@ fn turn_to_one_side(shape: &mut Shape, report: &mut JoinReport) {
             report.faces_turned += 1;
         }
     }
-}
-
-/// Shells from faces that hang together; closed ones outward as solids, those within others as cavities.
-fn recognise(shape: &mut Shape, report: &mut JoinReport, watch: &Watch) -> Result<(), Cancelled> {
-    let near = neighbours(shape);
-    let mut of = vec![u32::MAX; shape.faces.len()];
-    let mut shells: Vec<Vec<u32>> = Vec::new();
-    for start in 0..shape.faces.len() as u32 {
-        if of[start as usize] != u32::MAX {
-            continue;
-        }
-        let number = shells.len() as u32;
-        of[start as usize] = number;
-        let mut list = vec![start];
-        let mut own = Vec::new();
-        while let Some(f) = list.pop() {
-            own.push(f);
-            for u in shape.faces[f as usize].loops.iter().flat_map(|l| &l.uses) {
-                for &(g, _) in &near[u.edge as usize] {
-                    if of[g as usize] == u32::MAX {
-                        of[g as usize] = number;
-                        list.push(g);
-                    }
-                }
-            }
-        }
-        own.sort_unstable();
-        shells.push(own);
-    }
-    let closed: Vec<bool> = shells
-        .iter()
-        .map(|faces| {
-            faces.iter().all(|&f| {
-                let uses = shape.faces[f as usize].loops.iter().flat_map(|l| &l.uses);
-                uses.into_iter().all(|u| near[u.edge as usize].len() == 2)
-            })
-        })
-        .collect();
-    // Names and colours of the lumps that the faces came from.
-    let mut old: HashMap<u32, (String, Option<crate::shape::Colour>)> = HashMap::new();
-    for lump in &shape.lumps {
-        for (f, _) in std::iter::once(&lump.outer).chain(&lump.voids).flat_map(|s| &s.faces) {
-            old.insert(*f, (lump.name.clone(), lump.colour));
-        }
-    }
-    for face in 0..shape.faces.len() {
-        let inherited = old.get(&(face as u32)).and_then(|o| o.1);
-        shape.faces[face].colour = shape.faces[face].colour.or(inherited);
-        if shape.faces[face].name.is_empty() {
-            shape.faces[face].name = old.get(&(face as u32)).map(|o| o.0.clone()).unwrap_or_default();
-        }
-    }
-    let (integrals, _) = quadrature::of_faces(shape, Reader::Rebuilding);
-    watch.check()?;
-    let mut lumps: Vec<(Lump, usize)> = Vec::new();
-    let mut volumes = vec![0.0; shells.len()];
-    for (i, faces) in shells.iter().enumerate() {
-        let signed: f64 = faces
-            .iter()
-            .map(|&f| integrals[f as usize].volume * if shape.faces[f as usize].same_sense { 1.0 } else { -1.0 })
-            .sum();
-        volumes[i] = signed;
-        if closed[i] && signed < 0.0 {
-            for &f in faces {
-                shape.faces[f as usize].turn();
-            }
-        }
-    }
-    let inside = nesting(shape, &shells, &closed, watch)?;
-    for (i, faces) in shells.iter().enumerate() {
-        let name = old.get(&faces[0]).map(|o| o.0.clone()).unwrap_or_default();
-        let shell = Shell { faces: faces.iter().map(|&f| (f, true)).collect() };
-        let depth = inside[i].len();
-        if closed[i] && depth % 2 == 1 {
-            for &f in faces {
-                shape.faces[f as usize].turn();
-            }
-            // Of the shells around it the innermost one holds it.
-            let holder = inside[i].iter().copied().max_by_key(|&o| inside[o].len());
-            report.cavities += 1;
-            if let Some((lump, _)) = lumps.iter_mut().find(|(_, s)| Some(*s) == holder) {
-                lump.voids.push(shell);
-                continue;
-            }
-        }
-        report.solids += usize::from(closed[i]);
-        report.open_shells += usize::from(!closed[i]);
-        let colour = None;
-        lumps.push((Lump { name, colour, closed: closed[i], outer: shell, voids: Vec::new() }, i));
-    }
-    shape.lumps = lumps.into_iter().map(|(l, _)| l).collect();
-    Ok(())
-}
-
-/// For each closed shell the closed shells around it.
-fn nesting(shape: &Shape, shells: &[Vec<u32>], closed: &[bool], watch: &Watch) -> Result<Vec<Vec<usize>>, Cancelled> {
-    let mut out = vec![Vec::new(); shells.len()];
-    let solid: Vec<usize> = (0..shells.len()).filter(|&i| closed[i]).collect();
-    if solid.len() < 2 {
-        return Ok(out);
-    }
-    let coarse =
-        Fineness { deviation: 0.01 * shape.rough_size(), angle: 30.0, largest: None, smallest: None, even: false };
-    let facets = facet::facet_faces(shape, &coarse, Reader::Rebuilding, watch)?;
-    let mut of_shell: HashMap<u32, usize> = HashMap::new();
-    for &i in &solid {
-        of_shell.extend(shells[i].iter().map(|&f| (f, i)));
-    }
-    let mut triangles: HashMap<usize, Vec<[Point; 3]>> = HashMap::new();
-    for (t, f) in facets.face_of.iter().enumerate() {
-        if let Some(&s) = of_shell.get(f) {
-            triangles.entry(s).or_default().push(facets.mesh.corners(t as u32));
-        }
-    }
-    let bounds: HashMap<usize, Bounds> =
-        triangles.iter().map(|(s, t)| (*s, Bounds::of(t.iter().flatten().copied()))).collect();
-    for &i in &solid {
-        let Some(p) = triangles.get(&i).and_then(|t| t.first()).map(|t| t[0]) else { continue };
-        for &o in &solid {
-            if o == i || !bounds.get(&o).zip(bounds.get(&i)).is_some_and(|(a, b)| a.contains(b)) {
-                continue;
-            }
-            if winding(p, &triangles[&o]).abs() > 0.5 {
-                out[i].push(o);
-            }
-        }
-    }
-    Ok(out)
-}
-
-/// How often a surface winds round a point: its solid angle over 4π (A. Van Oosterom and J. Strackee, 1983).
-fn winding(p: Point, triangles: &[[Point; 3]]) -> f64 {
-    let angle = |t: &[Point; 3]| {
-        let [a, b, c] = t.map(|q| sub(q, p));
-        let (la, lb, lc) = (norm(a), norm(b), norm(c));
-        let volume = dot(a, cross(b, c));
-        2.0 * volume.atan2(la * lb * lc + dot(a, b) * lc + dot(b, c) * la + dot(c, a) * lb)
-    };
-    triangles.iter().map(angle).sum::<f64>() / (4.0 * std::f64::consts::PI)
-}
-
-/// One tolerance that was tried.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub struct Trial {
-    pub tolerance: f64,
-    pub open: usize,
-    pub largest_gap: f64,
-}
-
-/// Open edges left at each of a range of tolerances, and the one to propose: where they stop falling.
-#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
-pub struct JoinPlot {
-    pub open_before: usize,
-    pub trials: Vec<Trial>,
-    pub proposal: Option<f64>,
-}
-
-/// Tries tolerances from 1e-6 to 1e-2 of the shape's size; where nothing is open and yet not all is solid, proposes
-/// the least of them.
-///
-/// # Errors
-/// [`Cancelled`].
-pub fn join_plot(shape: &Shape, watch: &Watch) -> Result<JoinPlot, Cancelled> {
-    let size = shape.rough_size();
-    let open_before = shape.open_edges().len();
-    if open_before == 0 || size <= 0.0 {
-        // Loose faces that close by themselves still have to become a solid.
-        let loose = size > 0.0 && shape.lumps.iter().any(|l| !l.closed);
-        let proposal = loose.then(|| hull_geometry::plot::round_up(size * 1e-6));
-        return Ok(JoinPlot { open_before, trials: Vec::new(), proposal });
-    }
-    let shortest = shortest_edge(shape);
-    const TRIALS: u32 = 25;
-    let trials: Vec<Trial> = (0..TRIALS)
-        .into_par_iter()
-        .map(|i| {
-            let tolerance =
-                hull_geometry::plot::round_up(size * 1e-6 * 10f64.powf(4.0 * f64::from(i) / f64::from(TRIALS - 1)));
-            let (_, report) = join_edges(shape, tolerance, watch)?;
-            Ok(Trial { tolerance, open: report.open_after, largest_gap: report.largest_gap })
-        })
-        .collect::<Result<_, Cancelled>>()?;
-    // Beyond half the shortest edge faces themselves are at stake.
-    let within = || trials.iter().filter(|t| t.tolerance <= 0.5 * shortest);
-    let fewest = within().map(|t| t.open).min();
-    let first = within().find(|t| Some(t.open) == fewest).filter(|t| t.open < open_before);
-    // The widest gap that was bridged needs little more than itself.
-    let proposal = match first {
-        None => None,
-        Some(t) => {
-            let tight = hull_geometry::plot::round_up(t.largest_gap * 1.05);
-            let as_good = tight > 0.0 && tight < t.tolerance && join_edges(shape, tight, watch)?.1.open_after <= t.open;
-            Some(if as_good { tight } else { t.tolerance })
-        }
-    };
-    Ok(JoinPlot { open_before, trials, proposal })
-}
-
-fn shortest_edge(shape: &Shape) -> f64 {
-    let open = shape.open_edges();
-    open.iter().map(|&e| Probe::of(shape, e).length).filter(|l| *l > 0.0).fold(f64::INFINITY, f64::min)
 }

@@ -320,7 +320,7 @@ proptest! {
             }
             loose.append(one);
         }
-        let plot = join::join_plot(&loose, &Watch::default()).expect("not cancelled");
+        let plot = join_plot::join_plot(&loose, &Watch::default()).expect("not cancelled");
         let tolerance = plot.proposal.expect("a proposal");
         prop_assert!(tolerance <= 5.0 * gap, "{} for {}", tolerance, gap);
         let (joined, report) = join::join(&loose, tolerance, &Watch::default()).expect("not cancelled");

@@ -5,7 +5,7 @@ use hull_exact::facet::{Facetted, facet};
 use hull_exact::fineness::Fineness;
 use hull_exact::lift::Reader;
 use hull_exact::patch::sharpest;
-use hull_exact::{Motion, Shape, Surface, join, quadrature};
+use hull_exact::{Motion, Shape, Surface, join_plot, quadrature};
 use hull_formats::{Design, iges, step};
 use hull_geometry::crossings::crossings;
 use hull_geometry::plot::round_up;
@@ -52,7 +52,7 @@ fn shapes(design: &Design) -> Vec<Shape> {
 
 /// Loose faces joined at the tolerance that is proposed.
 fn joined(shape: &Shape) -> Shape {
-    join::join_as_proposed(shape, &Watch::default()).expect("not cancelled")
+    join_plot::join_as_proposed(shape, &Watch::default()).expect("not cancelled")
 }
 
 fn solids_of(name: &str, design: &Design) -> Vec<Shape> {

@@ -85,7 +85,9 @@ impl Store {
             .optional()?;
         let head = bodies::table.find(body).select(bodies::head).first::<Option<i32>>(connection)?;
         let told = |(job, aside): &(Job, bool)| {
-            job.state == "failed" && !aside && job.payload["on"].as_i64().is_none_or(|on| Some(on) == head.map(i64::from))
+            job.state == "failed"
+                && !aside
+                && job.payload["on"].as_i64().is_none_or(|on| Some(on) == head.map(i64::from))
         };
         Ok(last.filter(told).map(|(job, _)| job))
     }

@@ -6,7 +6,7 @@ use crate::handover::{Comparison, HandoverError};
 use crate::numbers::{count, fixed};
 use crate::{Body, body::Scale};
 use hull_exact::assembly::{ModelFigures, usual_fineness};
-use hull_exact::join::join_as_proposed;
+use hull_exact::join_plot::join_as_proposed;
 use hull_exact::lift::Reader;
 use hull_exact::model::{Model, Node, Part, Tessellated};
 use hull_exact::{Motion, Shape};

@@ -1,5 +1,6 @@
 //! IGES 5.3: fixed-form files to exact models, and back.
 
+mod brep;
 mod geometry;
 mod record;
 mod splines;

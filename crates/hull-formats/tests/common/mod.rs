@@ -1,6 +1,6 @@
 //! The reference files as models.
 
-use hull_exact::join::join_as_proposed;
+use hull_exact::join_plot::join_as_proposed;
 use hull_exact::model::{Model, Part};
 use hull_formats::{iges, step};
 use hull_geometry::{Cancelled, Watch};

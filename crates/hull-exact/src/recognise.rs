@@ -1,0 +1,149 @@
+//! Shells from faces that hang together: closed ones are solids, those within others cavities.
+
+use crate::fineness::Fineness;
+use crate::join::{JoinReport, neighbours};
+use crate::lift::Reader;
+use crate::shape::{Lump, Shape, Shell};
+use crate::{facet, quadrature};
+use hull_geometry::vector::{cross, dot, norm, sub};
+use hull_geometry::{Cancelled, Point, Watch, mesh::Bounds};
+use std::collections::HashMap;
+
+/// Shells from faces that hang together; closed ones outward as solids, those within others as cavities.
+pub(crate) fn recognise(shape: &mut Shape, report: &mut JoinReport, watch: &Watch) -> Result<(), Cancelled> {
+    let near = neighbours(shape);
+    let mut of = vec![u32::MAX; shape.faces.len()];
+    let mut shells: Vec<Vec<u32>> = Vec::new();
+    for start in 0..shape.faces.len() as u32 {
+        if of[start as usize] != u32::MAX {
+            continue;
+        }
+        let number = shells.len() as u32;
+        of[start as usize] = number;
+        let mut list = vec![start];
+        let mut own = Vec::new();
+        while let Some(f) = list.pop() {
+            own.push(f);
+            for u in shape.faces[f as usize].loops.iter().flat_map(|l| &l.uses) {
+                for &(g, _) in &near[u.edge as usize] {
+                    if of[g as usize] == u32::MAX {
+                        of[g as usize] = number;
+                        list.push(g);
+                    }
+                }
+            }
+        }
+        own.sort_unstable();
+        shells.push(own);
+    }
+    let closed: Vec<bool> = shells
+        .iter()
+        .map(|faces| {
+            faces.iter().all(|&f| {
+                let uses = shape.faces[f as usize].loops.iter().flat_map(|l| &l.uses);
+                uses.into_iter().all(|u| near[u.edge as usize].len() == 2)
+            })
+        })
+        .collect();
+    // Names and colours of the lumps that the faces came from.
+    let mut old: HashMap<u32, (String, Option<crate::shape::Colour>)> = HashMap::new();
+    for lump in &shape.lumps {
+        for (f, _) in std::iter::once(&lump.outer).chain(&lump.voids).flat_map(|s| &s.faces) {
+            old.insert(*f, (lump.name.clone(), lump.colour));
+        }
+    }
+    for face in 0..shape.faces.len() {
+        let inherited = old.get(&(face as u32)).and_then(|o| o.1);
+        shape.faces[face].colour = shape.faces[face].colour.or(inherited);
+        if shape.faces[face].name.is_empty() {
+            shape.faces[face].name = old.get(&(face as u32)).map(|o| o.0.clone()).unwrap_or_default();
+        }
+    }
+    let (integrals, _) = quadrature::of_faces(shape, Reader::Rebuilding);
+    watch.check()?;
+    let mut lumps: Vec<(Lump, usize)> = Vec::new();
+    let mut volumes = vec![0.0; shells.len()];
+    for (i, faces) in shells.iter().enumerate() {
+        let signed: f64 = faces
+            .iter()
+            .map(|&f| integrals[f as usize].volume * if shape.faces[f as usize].same_sense { 1.0 } else { -1.0 })
+            .sum();
+        volumes[i] = signed;
+        if closed[i] && signed < 0.0 {
+            for &f in faces {
+                shape.faces[f as usize].turn();
+            }
+        }
+    }
+    let inside = nesting(shape, &shells, &closed, watch)?;
+    for (i, faces) in shells.iter().enumerate() {
+        let name = old.get(&faces[0]).map(|o| o.0.clone()).unwrap_or_default();
+        let shell = Shell { faces: faces.iter().map(|&f| (f, true)).collect() };
+        let depth = inside[i].len();
+        if closed[i] && depth % 2 == 1 {
+            for &f in faces {
+                shape.faces[f as usize].turn();
+            }
+            // Of the shells around it the innermost one holds it.
+            let holder = inside[i].iter().copied().max_by_key(|&o| inside[o].len());
+            report.cavities += 1;
+            if let Some((lump, _)) = lumps.iter_mut().find(|(_, s)| Some(*s) == holder) {
+                lump.voids.push(shell);
+                continue;
+            }
+        }
+        report.solids += usize::from(closed[i]);
+        report.open_shells += usize::from(!closed[i]);
+        let colour = None;
+        lumps.push((Lump { name, colour, closed: closed[i], outer: shell, voids: Vec::new() }, i));
+    }
+    shape.lumps = lumps.into_iter().map(|(l, _)| l).collect();
+    Ok(())
+}
+
+/// For each closed shell the closed shells around it.
+fn nesting(shape: &Shape, shells: &[Vec<u32>], closed: &[bool], watch: &Watch) -> Result<Vec<Vec<usize>>, Cancelled> {
+    let mut out = vec![Vec::new(); shells.len()];
+    let solid: Vec<usize> = (0..shells.len()).filter(|&i| closed[i]).collect();
+    if solid.len() < 2 {
+        return Ok(out);
+    }
+    let coarse =
+        Fineness { deviation: 0.01 * shape.rough_size(), angle: 30.0, largest: None, smallest: None, even: false };
+    let facets = facet::facet_faces(shape, &coarse, Reader::Rebuilding, watch)?;
+    let mut of_shell: HashMap<u32, usize> = HashMap::new();
+    for &i in &solid {
+        of_shell.extend(shells[i].iter().map(|&f| (f, i)));
+    }
+    let mut triangles: HashMap<usize, Vec<[Point; 3]>> = HashMap::new();
+    for (t, f) in facets.face_of.iter().enumerate() {
+        if let Some(&s) = of_shell.get(f) {
+            triangles.entry(s).or_default().push(facets.mesh.corners(t as u32));
+        }
+    }
+    let bounds: HashMap<usize, Bounds> =
+        triangles.iter().map(|(s, t)| (*s, Bounds::of(t.iter().flatten().copied()))).collect();
+    for &i in &solid {
+        let Some(p) = triangles.get(&i).and_then(|t| t.first()).map(|t| t[0]) else { continue };
+        for &o in &solid {
+            if o == i || !bounds.get(&o).zip(bounds.get(&i)).is_some_and(|(a, b)| a.contains(b)) {
+                continue;
+            }
+            if winding(p, &triangles[&o]).abs() > 0.5 {
+                out[i].push(o);
+            }
+        }
+    }
+    Ok(out)
+}
+
+/// How often a surface winds round a point: its solid angle over 4π (A. Van Oosterom and J. Strackee, 1983).
+fn winding(p: Point, triangles: &[[Point; 3]]) -> f64 {
+    let angle = |t: &[Point; 3]| {
+        let [a, b, c] = t.map(|q| sub(q, p));
+        let (la, lb, lc) = (norm(a), norm(b), norm(c));
+        let volume = dot(a, cross(b, c));
+        2.0 * volume.atan2(la * lb * lc + dot(a, b) * lc + dot(b, c) * la + dot(c, a) * lb)
+    };
+    triangles.iter().map(angle).sum::<f64>() / (4.0 * std::f64::consts::PI)
+}
