@@ -5,7 +5,7 @@ use anyhow::{Context, Result, anyhow, bail};
 use hull_exact::assembly::usual_fineness;
 use hull_exact::fineness::Fineness;
 use hull_exact::lift::Reader;
-use hull_exact::{Model, Motion, join};
+use hull_exact::{Model, Motion, join, join_plot};
 use hull_formats::step::Schema;
 use hull_formats::{Content, Design, Family, Format, Label, Part, Received, obj, ply, stl};
 use hull_geometry::{Cancelled, Unit, Watch, transform};

@@ -7,7 +7,7 @@ use hull_exact::lift::Reader;
 use hull_exact::locate::Locator;
 use hull_exact::nurbs::{NurbsCurve, NurbsSurface};
 use hull_exact::shape::{Face, Loop, Lump, Shell, Use};
-use hull_exact::{Frame, Motion, Shape, Surface, edit, join, quadrature, sheets};
+use hull_exact::{Frame, Motion, Shape, Surface, edit, join, join_plot, quadrature, sheets};
 use hull_geometry::vector::{distance, norm, scale, sub};
 use hull_geometry::{Watch, measure, topology::Topology};
 use proptest::prelude::*;
