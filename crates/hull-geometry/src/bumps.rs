@@ -1,4 +1,5 @@
-//! Bumps and dents: small regions that stand out of the surface or into it, bounded all around by a sharp edge.
+//! Bumps and dents: small regions that stand out of the surface or into it, bounded all around by a sharp edge. Round ones
+//! are found by [`crate::swells`], and go like these.
 //!
 //! A boss or raised letter meets the face it stands on in hollow edges, a pocket or bore meets it in edges that stand
 //! out. So the surface is taken apart along its sharp edges of one kind; what falls off small, and encloses something
@@ -7,6 +8,7 @@
 use crate::holes::{self, Filling, Wish};
 use crate::mesh::{Bounds, Mesh, NONE, Point, Rebuilt};
 use crate::sets::Sets;
+use crate::swells::set_down;
 use crate::topology::{Topology, neighbours};
 use crate::vector::{add, cross, dot, norm, scale, sub};
 use crate::watch::{Cancelled, Watch};
@@ -98,23 +100,28 @@ pub struct Smoothed {
 }
 
 /// Takes bumps and dents no larger than `size` away and closes the surface over them; those over which it cannot be
-/// closed stay. Bumps go first, since they may stand in dents.
+/// closed stay. Bumps go first, since they may stand in dents; after those with a sharp rim the `round` ones, if wanted.
 ///
 /// # Errors
 /// [`Cancelled`].
-pub fn without_bumps(mesh: &Mesh, size: f64, watch: &Watch) -> Result<Smoothed, Cancelled> {
+pub fn without_bumps(mesh: &Mesh, size: f64, round: bool, watch: &Watch) -> Result<Smoothed, Cancelled> {
     let mut done = Smoothed {
         rebuilt: Rebuilt { mesh: mesh.clone(), origin: (0..mesh.triangles.len() as u32).collect() },
         bumps: 0,
         dents: 0,
     };
-    for (out, share) in [(true, 0.1), (false, 0.5)] {
+    for (out, share) in [(true, 0.1), (false, 0.3)] {
         watch.report(share, "looking for bumps and dents")?;
         let found = bumps(&done.rebuilt.mesh, out, size);
         let (next, closed) = closed_over(&done.rebuilt.mesh, &found, watch)?;
         let origin = next.origin.iter().map(|o| done.rebuilt.origin.get(*o as usize).copied().unwrap_or(NONE));
         done.rebuilt = Rebuilt { origin: origin.collect(), mesh: next.mesh };
         if out { done.bumps = closed } else { done.dents = closed }
+    }
+    if round {
+        let [bumps, dents] = set_down(&mut done.rebuilt.mesh, size, watch)?;
+        done.bumps += bumps;
+        done.dents += dents;
     }
     Ok(done)
 }

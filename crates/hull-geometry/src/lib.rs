@@ -33,6 +33,7 @@ pub mod slice;
 pub mod smooth_patch;
 pub mod spikes;
 pub mod stitch;
+pub mod swells;
 pub mod thin;
 pub mod topology;
 pub mod transform;

@@ -98,7 +98,9 @@ pub fn step(fields: &Fields) -> Result<Step, PageError> {
         "cut_crossings" => Step::CutCrossings,
         "keep_outside" => Step::KeepOutside,
         "drop_shells" => Step::DropShells { up_to: number(fields, "up_to", "The size")? },
-        "drop_bumps" => Step::DropBumps { up_to: number(fields, "up_to", "The size")? },
+        "drop_bumps" => {
+            Step::DropBumps { up_to: number(fields, "up_to", "The size")?, round: !text(fields, "round").is_empty() }
+        }
         "drop_doubles" => Step::DropDoubles { tolerance: number(fields, "tolerance", "The tolerance")? },
         "flatten_spikes" => Step::FlattenSpikes,
         "coarsen" => Step::Coarsen { tolerance: number(fields, "tolerance", "The tolerance")? },

@@ -225,12 +225,13 @@ pub(crate) fn drop_shells(body: &mut Body, up_to: f64, watch: &Watch) -> Result<
     Ok(format!("{} shells with {} facets dropped.", count(gone), count(facets)))
 }
 
-pub(crate) fn drop_bumps(body: &mut Body, up_to: f64, watch: &Watch) -> Result<String, StepError> {
+pub(crate) fn drop_bumps(body: &mut Body, up_to: f64, round: bool, watch: &Watch) -> Result<String, StepError> {
     length(up_to, "size")?;
-    let done = bumps::without_bumps(&body.mesh, up_to, watch)?;
+    let done = bumps::without_bumps(&body.mesh, up_to, round, watch)?;
     if done.bumps + done.dents == 0 {
         return Err(refused(format!(
-            "No bump or dent with a sharp rim is {} mm large or less, or none that could be closed over.",
+            "No bump or dent{} is {} mm large or less, or none that could be closed over.",
+            if round { "" } else { " with a sharp rim" },
             short(up_to)
         )));
     }

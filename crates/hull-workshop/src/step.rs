@@ -82,9 +82,11 @@ pub enum Step {
         up_to: f64,
     },
     /// Takes bumps and dents with sharp rims away whose box has a diagonal of at most `up_to`, and closes the surface
-    /// over them.
+    /// over them; `round` ones too, where the surface leaves without an edge the way on which it goes on around them.
     DropBumps {
         up_to: f64,
+        #[serde(default)]
+        round: bool,
     },
     /// Takes facets away that lie on another shell within `tolerance`: skins, both sides of one surface, strips that
     /// overlap.
@@ -215,7 +217,9 @@ impl Step {
             Step::CutCrossings => "Cut crossings".into(),
             Step::KeepOutside => "Keep the outside only".into(),
             Step::DropShells { up_to } => format!("Drop shells up to {} mm", short(*up_to)),
-            Step::DropBumps { up_to } => format!("Drop bumps and dents up to {} mm", short(*up_to)),
+            Step::DropBumps { up_to, round } => {
+                format!("Drop {}bumps and dents up to {} mm", if *round { "also round " } else { "" }, short(*up_to))
+            }
             Step::DropDoubles { tolerance } => format!("Drop doubles within {} mm", short(*tolerance)),
             Step::FlattenSpikes => "Flatten spikes".into(),
             Step::Coarsen { tolerance } => format!("Fewer facets within {} mm", short(*tolerance)),
@@ -326,7 +330,7 @@ fn applied(before: &Body, step: &Step, watch: &Watch) -> Result<(Body, Change), 
         Step::CutCrossings => remedies::cut_crossings(&mut body, watch)?,
         Step::KeepOutside => remedies::keep_outside(&mut body, watch)?,
         Step::DropShells { up_to } => remedies::drop_shells(&mut body, *up_to, watch)?,
-        Step::DropBumps { up_to } => remedies::drop_bumps(&mut body, *up_to, watch)?,
+        Step::DropBumps { up_to, round } => remedies::drop_bumps(&mut body, *up_to, *round, watch)?,
         Step::DropDoubles { tolerance } => remedies::drop_doubles(&mut body, *tolerance, watch)?,
         Step::FlattenSpikes => remedies::flatten_spikes(&mut body)?,
         Step::Coarsen { tolerance } => remedies::coarsen_within(&mut body, *tolerance, watch)?,

@@ -252,7 +252,7 @@ proptest! {
             large += usize::from(*kind == 4);
             plate.1 = together(&[plate.clone(), ("tool".into(), body(tool))], how, &watch).expect("both closed").0;
         }
-        let step = Step::DropBumps { up_to: 18.0 };
+        let step = Step::DropBumps { up_to: 18.0, round: false };
         let there = kinds.iter().any(|k| (1..4).contains(k));
         let done = apply(&plate.1, &step, &watch);
         prop_assert_eq!(done.is_ok(), there, "{:?}", done.as_ref().err());

@@ -1,0 +1,286 @@
+//! Round bumps and dents: where a surface leaves, without a sharp edge, the way on which it goes on all around.
+//!
+//! Around points that stand evenly over the surface a quadric is laid through a ring, by least squares, and what lies
+//! within is held against it. A swell stands further off than the ring is rough, and comes back to the quadric before the
+//! ring begins; it goes by setting its points down onto the quadric. Rings of several sizes are tried, since a quadric
+//! follows a bent surface only so far; what is left of a swell is looked at again. Our own method.
+
+use crate::corners::Corners;
+use crate::mesh::{Bounds, Mesh, Point};
+use crate::vector::{add, cross, distance, dot, norm, scale, sub, unit};
+use crate::watch::{Cancelled, Watch};
+use rayon::prelude::*;
+use std::collections::{BTreeMap, BTreeSet, HashMap, HashSet};
+
+/// The ring around a place, in parts of the size that is looked for: a swell of that size lies within from every place
+/// at most half a cell's diagonal off its middle.
+const RING: [f64; 2] = [0.72, 1.1];
+/// Places stand in cells of this part of the size.
+const CELL: f64 = 0.25;
+/// A swell stands out by at least this part of its size.
+const STANDS_OUT: f64 = 0.04;
+/// And by so many times what the ring is off its quadric, in the mean of squares.
+const CLEARLY: f64 = 10.0;
+/// A ring rougher than this part of the size tried goes round an edge or a corner.
+const ROUGHEST: f64 = 0.012;
+/// Of the swell goes what stands out by more than this part of its height.
+const FOOT: f64 = 0.02;
+/// And by more than so many times what the ring is off; the next where that would lead into the ring.
+const FEET: [f64; 3] = [1.0, 2.0, 4.0];
+/// What is left is looked at so often.
+const ROUNDS: usize = 3;
+/// A ring needs so many points, and some in each of eight directions.
+const FEWEST: usize = 24;
+/// So many sizes are tried, each this part of the one before.
+const SIZES: (i32, f64) = (6, 0.7);
+
+/// Round bumps and dents (whose volume is below zero) no larger than `size`, the highest first; none lies on or close beside another.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn swells(mesh: &Mesh, size: f64, watch: &Watch) -> Result<Vec<Swell>, Cancelled> {
+    let corners = Corners::new(mesh, |_| false);
+    let mut found: Vec<Swell> = Vec::new();
+    for k in 0..SIZES.0 {
+        watch.report(f64::from(k) / f64::from(SIZES.0), "looking for round bumps and dents")?;
+        let wide = size * SIZES.1.powi(k);
+        let look = |centre: u32| {
+            watch.check()?;
+            let near = Neighbourhood::of(mesh, &corners, centre, wide);
+            Ok(near.map_or([None, None], |near| [1.0, -1.0].map(|way| near.swell(mesh, &corners, way))))
+        };
+        let some: Vec<[Option<Swell>; 2]> =
+            places(mesh, wide).into_par_iter().map(look).collect::<Result<_, Cancelled>>()?;
+        found.extend(some.into_iter().flatten().flatten().filter(|s| s.size <= size));
+    }
+    // The lowest point decides between equals, so that the order does not depend on anything else.
+    found.sort_by(|a, b| b.worth.total_cmp(&a.worth).then(a.set_down[0].0.cmp(&b.set_down[0].0)));
+    let mut kept: Vec<Swell> = Vec::new();
+    for swell in found {
+        if !kept.iter().any(|k| k.is_beside(&swell)) {
+            kept.push(swell);
+        }
+    }
+    Ok(kept)
+}
+
+/// Sets round bumps and dents no larger than `size` down; gives how many bumps and dents there were. What is left of one
+/// is looked at again.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn set_down(mesh: &mut Mesh, size: f64, watch: &Watch) -> Result<[usize; 2], Cancelled> {
+    let mut done: Vec<Swell> = Vec::new();
+    for _ in 0..ROUNDS {
+        let found = swells(mesh, size, watch)?;
+        if found.is_empty() {
+            break;
+        }
+        found.iter().flat_map(|s| &s.set_down).for_each(|(p, place)| mesh.points[*p as usize] = *place);
+        let new: Vec<Swell> = found.into_iter().filter(|s| !done.iter().any(|d| d.is_beside(s))).collect();
+        done.extend(new);
+    }
+    let dents = done.iter().filter(|s| s.volume < 0.0).count();
+    Ok([done.len() - dents, dents])
+}
+
+/// One point for each cell of a grid: the lowest-numbered one.
+fn places(mesh: &Mesh, size: f64) -> Vec<u32> {
+    let cell = CELL * size;
+    let mut first: BTreeMap<[i64; 3], u32> = BTreeMap::new();
+    for &p in mesh.triangles.iter().flatten() {
+        let at = mesh.points[p as usize].map(|x| (x / cell).floor() as i64);
+        first.entry(at).and_modify(|q| *q = p.min(*q)).or_insert(p);
+    }
+    first.into_values().collect()
+}
+
+/// A round bump or dent.
+pub struct Swell {
+    /// Its points, and where they come to lie without it; in order.
+    pub set_down: Vec<(u32, Point)>,
+    /// The diagonal of its box.
+    pub size: f64,
+    /// What it encloses with the quadric; below zero for a dent.
+    pub volume: f64,
+    /// Where it stands furthest off.
+    top: Point,
+    /// How far off it stands, less some of its ring's roughness: a smaller ring on the side of a swell takes its top
+    /// only, a larger one sees it less clearly.
+    worth: f64,
+}
+
+impl Swell {
+    fn is_beside(&self, other: &Swell) -> bool {
+        distance(self.top, other.top) <= 0.5 * (self.size + other.size)
+    }
+}
+
+/// The points that hang together with one within a ring around it, in the ring's frame.
+struct Neighbourhood {
+    size: f64,
+    /// The normal.
+    up: Point,
+    origin: Point,
+    /// Points within the ring.
+    within: Vec<u32>,
+    /// How far each point stands off the quadric.
+    heights: HashMap<u32, f64>,
+    /// How far the ring does, in the mean of squares.
+    roughness: f64,
+}
+
+impl Neighbourhood {
+    /// `None` where the ring is not whole, or has too few points to lay a quadric through.
+    fn of(mesh: &Mesh, corners: &Corners, centre: u32, size: f64) -> Option<Neighbourhood> {
+        let origin = mesh.points[centre as usize];
+        let [inner, outer] = RING.map(|r| r * size);
+        let (mut within, mut ring) = (Vec::new(), Vec::new());
+        let mut seen = HashSet::from([centre]);
+        let mut waiting = vec![centre];
+        let mut normal = [0.0; 3];
+        while let Some(p) = waiting.pop() {
+            let off = distance(mesh.points[p as usize], origin);
+            if off < inner {
+                within.push(p)
+            } else {
+                ring.push(p)
+            }
+            for &f in corners.at(p) {
+                if off >= inner {
+                    normal = add(normal, mesh.area_vector(f));
+                }
+                let beside = mesh.triangles[f as usize];
+                let near = |q: &u32| distance(mesh.points[*q as usize], origin) <= outer;
+                waiting.extend(beside.into_iter().filter(near).filter(|q| seen.insert(*q)));
+            }
+        }
+        if ring.len() < FEWEST || within.len() < FEWEST / 4 {
+            return None;
+        }
+        let up = unit(normal)?;
+        let across = if up[0].abs() < 0.6 { [1.0, 0.0, 0.0] } else { [0.0, 1.0, 0.0] };
+        let x = unit(sub(across, scale(up, dot(across, up))))?;
+        let frame = [up, x, cross(up, x)];
+        let seen_from = |p: u32| {
+            let d = sub(mesh.points[p as usize], origin);
+            [dot(d, frame[1]) / outer, dot(d, frame[2]) / outer, dot(d, up)]
+        };
+        // Each point stands for the surface around it, however many there are.
+        let share = |p: u32| corners.at(p).iter().map(|f| norm(mesh.area_vector(*f))).sum::<f64>();
+        let places: Vec<Sample> = ring.iter().map(|&p| (seen_from(p), share(p))).collect();
+        let octants: HashSet<i32> = places.iter().map(|(p, _)| (p[1].atan2(p[0]) / 0.7855).floor() as i32).collect();
+        if octants.len() < 8 {
+            return None;
+        }
+        let (quadric, roughness) = fit(&places)?;
+        let height = |&p: &u32| {
+            let at = seen_from(p);
+            (p, at[2] - dot6(&quadric, &terms(at)))
+        };
+        let heights = within.iter().chain(&ring).map(height).collect();
+        Some(Neighbourhood { size, up, origin, within, heights, roughness })
+    }
+
+    /// What stands off within the ring, out (`way` 1) or in (-1), and hangs together with its furthest point, if that is a
+    /// swell.
+    fn swell(&self, mesh: &Mesh, corners: &Corners, way: f64) -> Option<Swell> {
+        let height = |p: u32| self.heights.get(&p).map_or(0.0, |h| way * h);
+        let top = *self.within.iter().max_by(|a, b| height(**a).total_cmp(&height(**b)).then(b.cmp(a)))?;
+        let peak = height(top);
+        if peak <= CLEARLY * self.roughness || self.roughness > ROUGHEST * self.size {
+            return None;
+        }
+        // As far down as it stands by itself.
+        let feet = FEET.map(|times| (FOOT * peak).max(times * self.roughness));
+        let points = feet.into_iter().find_map(|foot| self.above(mesh, corners, top, |p| height(p) > foot))?;
+        let bounds = Bounds::of(points.iter().map(|p| mesh.points[*p as usize]));
+        let size = bounds.diagonal();
+        if peak < STANDS_OUT * size {
+            return None;
+        }
+        let facets: BTreeSet<u32> = points.iter().flat_map(|p| corners.at(*p)).copied().collect();
+        let mean = |f: u32| mesh.triangles[f as usize].iter().map(|p| height(*p)).sum::<f64>() / 3.0;
+        let shadow = |f: u32| dot(mesh.area_vector(f), self.up) / 2.0;
+        let volume = way * facets.iter().map(|&f| mean(f) * shadow(f)).sum::<f64>();
+        let down = |p: u32| (p, sub(mesh.points[p as usize], scale(self.up, way * height(p))));
+        Some(Swell {
+            set_down: points.into_iter().map(down).collect(),
+            size,
+            volume,
+            top: mesh.points[top as usize],
+            worth: peak - 8.0 * self.roughness,
+        })
+    }
+
+    /// What is high and hangs together with a point, in order; `None` if that reaches into the ring.
+    fn above(&self, mesh: &Mesh, corners: &Corners, top: u32, high: impl Fn(u32) -> bool) -> Option<BTreeSet<u32>> {
+        let inner = RING[0] * self.size;
+        let mut seen = BTreeSet::from([top]);
+        let mut waiting = vec![top];
+        while let Some(p) = waiting.pop() {
+            if distance(mesh.points[p as usize], self.origin) >= inner {
+                return None;
+            }
+            let beside = corners.at(p).iter().flat_map(|f| mesh.triangles[*f as usize]);
+            waiting.extend(beside.filter(|q| high(*q) && seen.insert(*q)));
+        }
+        Some(seen)
+    }
+}
+
+/// The terms of a quadric over a plane.
+fn terms([x, y, _]: Point) -> [f64; 6] {
+    [1.0, x, y, x * x, x * y, y * y]
+}
+
+fn dot6(a: &[f64; 6], b: &[f64; 6]) -> f64 {
+    a.iter().zip(b).map(|(a, b)| a * b).sum()
+}
+
+/// A place over a plane, and how much it counts.
+type Sample = (Point, f64);
+
+/// The quadric nearest to places over a plane, and the root of the mean square that they are off. Places far off are left
+/// out and a second one laid, so that a swell beside does not bend it.
+fn fit(places: &[Sample]) -> Option<([f64; 6], f64)> {
+    let off = |q: &[f64; 6], p: &Point| (p[2] - dot6(q, &terms(*p))).abs();
+    let weight = |some: &[Sample]| some.iter().map(|s| s.1).sum::<f64>();
+    let rough = |q: &[f64; 6], some: &[Sample]| {
+        (some.iter().map(|(p, w)| w * off(q, p).powi(2)).sum::<f64>() / weight(some)).sqrt()
+    };
+    let first = least_squares(places)?;
+    let limit = 2.0 * rough(&first, places);
+    let kept: Vec<Sample> = places.iter().copied().filter(|(p, _)| off(&first, p) <= limit).collect();
+    if weight(&kept) < 0.75 * weight(places) {
+        return None;
+    }
+    let second = least_squares(&kept)?;
+    Some((second, rough(&second, &kept)))
+}
+
+/// Solves the normal equations by Gaussian elimination; `None` where places do not fix a quadric.
+fn least_squares(places: &[Sample]) -> Option<[f64; 6]> {
+    let mut rows = [[0.0; 7]; 6];
+    for (p, weight) in places {
+        let t = terms(*p);
+        for (row, a) in rows.iter_mut().zip(t) {
+            t.iter().chain([&p[2]]).zip(row).for_each(|(b, x)| *x += weight * a * b);
+        }
+    }
+    // Places on one circle do not tell how far the middle is off.
+    let least = 2e-3 * rows[0][0];
+    for k in 0..6 {
+        let pivot = (k..6).max_by(|&i, &j| rows[i][k].abs().total_cmp(&rows[j][k].abs()))?;
+        rows.swap(k, pivot);
+        let row = rows[k];
+        if row[k].abs() <= least {
+            return None;
+        }
+        for (_, other) in rows.iter_mut().enumerate().filter(|(i, _)| *i != k) {
+            let share = other[k] / row[k];
+            other.iter_mut().zip(row).for_each(|(x, r)| *x -= share * r);
+        }
+    }
+    Some(std::array::from_fn(|k| rows[k][6] / rows[k][k]))
+}
