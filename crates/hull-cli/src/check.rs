@@ -100,6 +100,7 @@ fn add_exact(object: &mut serde_json::Value, e: &ExactFacts, scale: f64) {
     object["solids"] = f.solids.into();
     object["faces"] = f.faces.into();
     object["faces_in_doubt"] = f.faces_in_doubt.into();
+    object["curves_without_faces"] = f.curves.into();
     object["open_exact_edges"] = f.open_edges.into();
     object["exact_volume"] = (f.volume * scale.powi(3)).into();
     object["exact_area"] = (f.area * scale * scale).into();

@@ -128,6 +128,7 @@ impl Model {
             let f = &of_parts[part as usize];
             out.faces_in_doubt += f.faces_in_doubt;
             out.open_edges += f.open_edges;
+            out.curves += self.parts[part as usize].shape.wires.len();
             for body in f.placed(self, node, part) {
                 out.solids += usize::from(body.solid);
                 out.faces += body.faces;
@@ -164,6 +165,9 @@ pub struct ModelFigures {
     pub faces: usize,
     pub open_edges: usize,
     pub faces_in_doubt: usize,
+    /// Curves that bound no face.
+    #[serde(default)]
+    pub curves: usize,
     pub volume: f64,
     pub area: f64,
     pub bodies: Vec<BodyFigures>,

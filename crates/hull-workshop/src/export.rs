@@ -264,6 +264,9 @@ fn compare_exact(sent: &Model, back: &Model, reader: Reader, form: DesignForm) -
         measure_row("volume", a.volume, b.volume, slack),
         box_row(&bounds.0, &bounds.1, slack),
     ];
+    if a.curves > 0 {
+        rows.push(number("curves without faces", a.curves, b.curves));
+    }
     // IGES bounds have curves without names.
     if edges(sent) > 0 && form != DesignForm::Iges {
         rows.push(number("named edges", edges(sent), edges(back)));

@@ -222,6 +222,28 @@ fn regions_of_a_plane_arrive_connected_and_their_edges_can_be_named() {
     assert_eq!(again.facts.edge_names.len(), 2);
 }
 
+/// A curve beside faces is told, kept as it is, and written again.
+#[test]
+fn a_curve_beside_faces_is_kept() {
+    let watch = Watch::default();
+    let mut model = body("step/pump-foot-ap214-mm.step").exact.expect("exact").model.clone();
+    let shape = &mut model.parts[0].shape;
+    let ends = [[0.0, 0.0, 90.0], [50.0, 0.0, 90.0]].map(|p| shape.add_vertex(p));
+    let line = Curve::Line { origin: [0.0, 0.0, 90.0], along: [50.0, 0.0, 0.0] };
+    let edge = shape.add_edge(line, [0.0, 1.0], ends);
+    shape.wires.push(edge);
+    let sent = step::write("foot", &model, &Motion::NONE, Unit::Mm, Schema::Ap214, &watch).expect("not cancelled");
+    let design = step::read("foot.step", &sent.bytes, &watch).expect("it is read");
+    let foot = exact::body_of("foot.step", design, None, Reader::Trusting, &watch).expect("not cancelled");
+    let figures = &foot.facts.exact.as_ref().expect("exact").figures;
+    assert_eq!((figures.curves, figures.solids), (1, 1));
+    for form in DesignForm::ALL {
+        let made = export("foot", &foot, Unit::Mm, form, &watch).unwrap_or_else(|e| panic!("{}: {e}", form.title()));
+        let row = made.comparison.iter().find(|c| c.figure == "curves without faces").expect("told");
+        assert_eq!((row.sent.as_str(), row.read_back.as_str()), ("1", "1"), "{}", form.title());
+    }
+}
+
 /// Curves without faces, in no order and run either way: a frame with a dividing line that ends on its sides, a disc in
 /// one half with a ring in it, a loose end.
 fn outlines(discs: &[[f64; 3]]) -> Model {

@@ -161,7 +161,12 @@ impl File {
         for &w in &shape.wires {
             let edge = &shape.edges[w as usize];
             match geometry::curve(&mut self.records, &Piece { curve: edge.curve.clone(), range: edge.range }) {
-                Some(id) => out.push(id),
+                Some(id) => {
+                    if !dependent {
+                        self.records.set_free(id);
+                    }
+                    out.push(id);
+                }
                 None => self.left_out.wires += 1,
             }
         }

@@ -62,7 +62,7 @@ impl Records {
         }
         let count = self.lines + 1 - first;
         // Status: shown, dependent or not, geometry, structured one below the other.
-        let status = if e.dependent { "00010000" } else { "00000000" };
+        let status = if e.dependent { "00010000" } else { FREE };
         let (kind, matrix) = (e.kind, e.matrix);
         let _ = writeln!(
             self.directory,
@@ -83,6 +83,13 @@ impl Records {
         number
     }
 
+    /// Lets an entity stand for itself that was added as part of another.
+    pub fn set_free(&mut self, number: i64) {
+        // Lines of 80 columns and their end; the status is in columns 65 to 72 of the first.
+        let at = 81 * (number - 1) as usize + 64;
+        self.directory.replace_range(at..at + 8, FREE);
+    }
+
     /// The whole file.
     pub fn finish(self, start: &str, global: Vec<Parameter>) -> Vec<u8> {
         let mut out = String::new();
@@ -99,6 +106,9 @@ impl Records {
         out.into_bytes()
     }
 }
+
+/// The status of an entity that stands for itself.
+const FREE: &str = "00000000";
 
 /// Parameters set in lines of `width` columns: numbers are not cut, strings may be.
 fn columns(parameters: impl IntoIterator<Item = Parameter>, width: usize) -> Vec<String> {
