@@ -34,7 +34,8 @@ const FEWEST: usize = 24;
 /// So many sizes are tried, each this part of the one before.
 const SIZES: (i32, f64) = (6, 0.7);
 
-/// Round bumps and dents (whose volume is below zero) no larger than `size`, the highest first; none lies on or close beside another.
+/// Round bumps and dents (whose volume is below zero) no larger than `size`, the highest first; none lies on or close
+/// beside another.
 ///
 /// # Errors
 /// [`Cancelled`].
@@ -196,7 +197,8 @@ impl Neighbourhood {
         let points = feet.into_iter().find_map(|foot| self.above(mesh, corners, top, |p| height(p) > foot))?;
         let bounds = Bounds::of(points.iter().map(|p| mesh.points[*p as usize]));
         let size = bounds.diagonal();
-        if peak < STANDS_OUT * size {
+        // A single point has no size, and on a plane all is rounding.
+        if peak < STANDS_OUT * size.max(0.1 * self.size) {
             return None;
         }
         let facets: BTreeSet<u32> = points.iter().flat_map(|p| corners.at(*p)).copied().collect();
