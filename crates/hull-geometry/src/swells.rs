@@ -10,7 +10,7 @@ use crate::mesh::{Bounds, Mesh, Point};
 use crate::vector::{add, cross, distance, dot, norm, scale, sub, unit};
 use crate::watch::{Cancelled, Watch};
 use rayon::prelude::*;
-use std::collections::{BTreeMap, BTreeSet, HashMap, HashSet};
+use std::collections::{BTreeMap, BTreeSet, HashSet};
 
 /// The ring around a place, in parts of the size that is looked for: a swell of that size lies within from every place
 /// at most half a cell's diagonal off its middle.
@@ -45,13 +45,19 @@ pub fn swells(mesh: &Mesh, size: f64, watch: &Watch) -> Result<Vec<Swell>, Cance
     for k in 0..SIZES.0 {
         watch.report(f64::from(k) / f64::from(SIZES.0), "looking for round bumps and dents")?;
         let wide = size * SIZES.1.powi(k);
-        let look = |centre: u32| {
+        let look = |seen: &mut Seen, centre: u32| {
             watch.check()?;
-            let near = Neighbourhood::of(mesh, &corners, centre, wide);
+            let near = Neighbourhood::of(mesh, &corners, centre, wide, seen);
             Ok(near.map_or([None, None], |near| [1.0, -1.0].map(|way| near.swell(mesh, &corners, way))))
         };
-        let some: Vec<[Option<Swell>; 2]> =
-            places(mesh, wide).into_par_iter().map(look).collect::<Result<_, Cancelled>>()?;
+        let places = places(mesh, wide);
+        // Each thread marks what it has seen in a table of its own: few pieces of work, few tables.
+        let share = places.len() / (4 * rayon::current_num_threads()) + 1;
+        let some: Vec<[Option<Swell>; 2]> = places
+            .into_par_iter()
+            .with_min_len(share)
+            .map_init(|| Seen::new(mesh.points.len()), look)
+            .collect::<Result<_, Cancelled>>()?;
         found.extend(some.into_iter().flatten().flatten().filter(|s| s.size <= size));
     }
     // The lowest point decides between equals, so that the order does not depend on anything else.
@@ -117,27 +123,44 @@ impl Swell {
     }
 }
 
-/// The points that hang together with one within a ring around it, in the ring's frame.
+/// Points that were seen from one place: those that bear its number.
+struct Seen {
+    number: u32,
+    of: Vec<u32>,
+}
+
+impl Seen {
+    fn new(points: usize) -> Seen {
+        Seen { number: 0, of: vec![0; points] }
+    }
+
+    /// Whether a point is seen for the first time from where we are.
+    fn first(&mut self, p: u32) -> bool {
+        std::mem::replace(&mut self.of[p as usize], self.number) != self.number
+    }
+}
+
+/// The points that hang together with one within a ring around it, and the quadric through the ring.
 struct Neighbourhood {
     size: f64,
-    /// The normal.
-    up: Point,
+    /// The normal, and two ways across it.
+    frame: [Point; 3],
     origin: Point,
     /// Points within the ring.
     within: Vec<u32>,
-    /// How far each point stands off the quadric.
-    heights: HashMap<u32, f64>,
+    quadric: [f64; 6],
     /// How far the ring does, in the mean of squares.
     roughness: f64,
 }
 
 impl Neighbourhood {
     /// `None` where the ring is not whole, or has too few points to lay a quadric through.
-    fn of(mesh: &Mesh, corners: &Corners, centre: u32, size: f64) -> Option<Neighbourhood> {
+    fn of(mesh: &Mesh, corners: &Corners, centre: u32, size: f64, seen: &mut Seen) -> Option<Neighbourhood> {
         let origin = mesh.points[centre as usize];
         let [inner, outer] = RING.map(|r| r * size);
         let (mut within, mut ring) = (Vec::new(), Vec::new());
-        let mut seen = HashSet::from([centre]);
+        seen.number += 1;
+        seen.first(centre);
         let mut waiting = vec![centre];
         let mut normal = [0.0; 3];
         while let Some(p) = waiting.pop() {
@@ -153,7 +176,7 @@ impl Neighbourhood {
                 }
                 let beside = mesh.triangles[f as usize];
                 let near = |q: &u32| distance(mesh.points[*q as usize], origin) <= outer;
-                waiting.extend(beside.into_iter().filter(near).filter(|q| seen.insert(*q)));
+                waiting.extend(beside.into_iter().filter(near).filter(|q| seen.first(*q)));
             }
         }
         if ring.len() < FEWEST || within.len() < FEWEST / 4 {
@@ -163,30 +186,27 @@ impl Neighbourhood {
         let across = if up[0].abs() < 0.6 { [1.0, 0.0, 0.0] } else { [0.0, 1.0, 0.0] };
         let x = unit(sub(across, scale(up, dot(across, up))))?;
         let frame = [up, x, cross(up, x)];
-        let seen_from = |p: u32| {
-            let d = sub(mesh.points[p as usize], origin);
-            [dot(d, frame[1]) / outer, dot(d, frame[2]) / outer, dot(d, up)]
-        };
         // Each point stands for the surface around it, however many there are.
         let share = |p: u32| corners.at(p).iter().map(|f| norm(mesh.area_vector(*f))).sum::<f64>();
-        let places: Vec<Sample> = ring.iter().map(|&p| (seen_from(p), share(p))).collect();
+        let places: Vec<Sample> = ring.iter().map(|&p| (seen_from(mesh, p, origin, &frame, size), share(p))).collect();
         let octants: HashSet<i32> = places.iter().map(|(p, _)| (p[1].atan2(p[0]) / 0.7855).floor() as i32).collect();
         if octants.len() < 8 {
             return None;
         }
         let (quadric, roughness) = fit(&places)?;
-        let height = |&p: &u32| {
-            let at = seen_from(p);
-            (p, at[2] - dot6(&quadric, &terms(at)))
-        };
-        let heights = within.iter().chain(&ring).map(height).collect();
-        Some(Neighbourhood { size, up, origin, within, heights, roughness })
+        Some(Neighbourhood { size, frame, origin, within, quadric, roughness })
+    }
+
+    /// How far a point stands off the quadric.
+    fn height(&self, mesh: &Mesh, p: u32) -> f64 {
+        let at = seen_from(mesh, p, self.origin, &self.frame, self.size);
+        at[2] - dot6(&self.quadric, &terms(at))
     }
 
     /// What stands off within the ring, out (`way` 1) or in (-1), and hangs together with its furthest point, if that is a
     /// swell.
     fn swell(&self, mesh: &Mesh, corners: &Corners, way: f64) -> Option<Swell> {
-        let height = |p: u32| self.heights.get(&p).map_or(0.0, |h| way * h);
+        let height = |p: u32| way * self.height(mesh, p);
         let top = *self.within.iter().max_by(|a, b| height(**a).total_cmp(&height(**b)).then(b.cmp(a)))?;
         let peak = height(top);
         if peak <= CLEARLY * self.roughness || self.roughness > ROUGHEST * self.size {
@@ -203,9 +223,9 @@ impl Neighbourhood {
         }
         let facets: BTreeSet<u32> = points.iter().flat_map(|p| corners.at(*p)).copied().collect();
         let mean = |f: u32| mesh.triangles[f as usize].iter().map(|p| height(*p)).sum::<f64>() / 3.0;
-        let shadow = |f: u32| dot(mesh.area_vector(f), self.up) / 2.0;
+        let shadow = |f: u32| dot(mesh.area_vector(f), self.frame[0]) / 2.0;
         let volume = way * facets.iter().map(|&f| mean(f) * shadow(f)).sum::<f64>();
-        let down = |p: u32| (p, sub(mesh.points[p as usize], scale(self.up, way * height(p))));
+        let down = |p: u32| (p, sub(mesh.points[p as usize], scale(self.frame[0], way * height(p))));
         Some(Swell {
             set_down: points.into_iter().map(down).collect(),
             size,
@@ -229,6 +249,12 @@ impl Neighbourhood {
         }
         Some(seen)
     }
+}
+
+/// A point in the frame of a place: across it in sizes, and along the normal.
+fn seen_from(mesh: &Mesh, p: u32, origin: Point, frame: &[Point; 3], size: f64) -> Point {
+    let d = sub(mesh.points[p as usize], origin);
+    [dot(d, frame[1]) / size, dot(d, frame[2]) / size, dot(d, frame[0])]
 }
 
 /// The terms of a quadric over a plane.
