@@ -1,9 +1,10 @@
 //! What lies between the faces of an arrangement: cells, and how often each body winds around them.
 //!
-//! Faces that share plain edges, of two faces each that run against each other, are a patch: what lies before and behind
-//! one lies before and behind all. The two sides of every patch are united around every other edge with those they look
-//! at, in the order in which the faces stand around it. What hangs together is a cell. Passing through a face changes a body's winding number by one;
-//! one ray a connected part, turned a little out of every degenerate case, gives the number to start from.
+//! Faces that share plain edges, of two faces each that run against each other, are a patch: what lies before and
+//! behind one lies before and behind all. The two sides of every patch are united around every other edge with those
+//! they look at, in the order in which the faces stand around it. What hangs together is a cell. Passing through a face
+//! changes a body's winding number by one; one ray a connected part, turned a little out of every degenerate case,
+//! gives the number to start from.
 
 use crate::arrangement::Arrangement;
 use crate::place::{Place, between_normals, direction, side, turn};

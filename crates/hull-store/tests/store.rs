@@ -41,17 +41,22 @@ fn claimed(store: &Store, project: i32, body: Option<i32>, worker: &str) -> i32 
     }
 }
 
+/// Puts a body as received into a project; gives its number.
+fn stored(store: &Store, project: i32, body: &Body) -> i32 {
+    let (surveyed, lines) = survey(body, &Watch::default()).unwrap();
+    let change = Change::default();
+    let new = NewRevision { step: None, change: &change, body, survey: &surveyed, lines: &lines };
+    let job = claimed(store, project, None, "w");
+    store.add_bodies((job, "w"), project, "fluid", &[("Torus".into(), new)], json!({})).unwrap()[0]
+}
+
 #[test]
 fn a_body_goes_back_and_forth_and_its_arrays_come_back_bit_by_bit() {
     let _alone = alone();
     let store = store();
     let project = store.create_project(&name("logbook")).unwrap();
     let first = body();
-    let (surveyed, lines) = survey(&first, &Watch::default()).unwrap();
-    let change = Change::default();
-    let new = NewRevision { step: None, change: &change, body: &first, survey: &surveyed, lines: &lines };
-    let job = claimed(&store, project.id, None, "w");
-    let id = store.add_bodies((job, "w"), project.id, "fluid", &[("Torus".into(), new)], json!({})).unwrap()[0];
+    let id = stored(&store, project.id, &first);
     let received = store.revision(store.body(id).unwrap().head.unwrap()).unwrap();
     assert_eq!(store.load(&received).unwrap(), first);
 
@@ -76,16 +81,11 @@ fn a_body_goes_back_and_forth_and_its_arrays_come_back_bit_by_bit() {
 }
 
 #[test]
-fn a_failure_is_told_until_it_is_put_aside_or_the_body_moves_on() {
+fn a_failure_is_told_until_it_is_put_aside_or_something_else_is_tried() {
     let _alone = alone();
     let store = store();
     let project = store.create_project(&name("failures")).unwrap();
-    let body = body();
-    let (surveyed, lines) = survey(&body, &Watch::default()).unwrap();
-    let change = Change::default();
-    let new = NewRevision { step: None, change: &change, body: &body, survey: &surveyed, lines: &lines };
-    let job = claimed(&store, project.id, None, "w");
-    let id = store.add_bodies((job, "w"), project.id, "fluid", &[("Torus".into(), new)], json!({})).unwrap()[0];
+    let id = stored(&store, project.id, &body());
     let fail = |sentence: &str| {
         let job = claimed(&store, project.id, Some(id), "w");
         store.end_job(job, "w", JobEnd::Failed(sentence.into())).unwrap();
