@@ -128,12 +128,13 @@ impl Model {
             let f = &of_parts[part as usize];
             out.faces_in_doubt += f.faces_in_doubt;
             out.open_edges += f.open_edges;
-            out.curves += self.parts[part as usize].shape.wires.len();
             for body in f.placed(self, node, part) {
                 out.solids += usize::from(body.solid);
                 out.faces += body.faces;
                 out.volume += body.volume;
                 out.area += body.area;
+                out.curves += body.curves;
+                out.curve_length += body.length;
                 out.bodies.push(body);
             }
         }
@@ -168,6 +169,8 @@ pub struct ModelFigures {
     /// Curves that bound no face.
     #[serde(default)]
     pub curves: usize,
+    #[serde(default)]
+    pub curve_length: f64,
     pub volume: f64,
     pub area: f64,
     pub bodies: Vec<BodyFigures>,

@@ -1,4 +1,4 @@
-//! The bodies of a model: every solid and open shell in every place, by name.
+//! The bodies of a model: every solid, open shell and bundle of curves in every place, by name.
 
 use crate::edit::without_faces;
 use crate::lift::Reader;
@@ -12,7 +12,7 @@ use serde::{Deserialize, Serialize};
 use std::collections::{BTreeMap, BTreeSet};
 
 /// One body of a model; lengths in the model's unit.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct BodyFigures {
     pub name: String,
     pub colour: Option<Colour>,
@@ -25,6 +25,12 @@ pub struct BodyFigures {
     pub faces: usize,
     #[serde(default)]
     pub open_edges: usize,
+    /// Curves that bound no face; a body has either these or faces.
+    #[serde(default)]
+    pub curves: usize,
+    /// The length of those curves.
+    #[serde(default)]
+    pub length: f64,
     #[serde(default)]
     pub area: f64,
     /// Of the box of its edges.
@@ -45,6 +51,12 @@ fn lump_names(part: &Part, path: &str) -> Vec<String> {
     };
     let named = part.shape.lumps.iter().enumerate().map(own);
     named.map(|own| if several { format!("{path} / {own}") } else { path.to_string() }).collect()
+}
+
+/// The name of the curves of a part that stands at `path`.
+fn name_of_curves(part: &Part, path: &str) -> String {
+    let alone = part.shape.lumps.is_empty() && part.tessellated.is_empty();
+    if alone { path.to_string() } else { format!("{path} / curves") }
 }
 
 /// For each face of a part that stands at `path` the name of its body and that one's colour.
@@ -83,21 +95,15 @@ impl PartFigures {
             let own: Vec<u32> = shells(lump).map(|f| f.0).collect();
             let edges = edges_of(shape, &own);
             out.bodies.push(BodyFigures {
-                name: String::new(),
                 colour: lump.colour,
                 volume: sum.volume,
-                part: 0,
                 solid: lump.closed,
                 faces: own.len(),
                 open_edges: edges.iter().filter(|&&e| uses[e as usize] == 1).count(),
                 area: sum.area,
-                size: [0.0; 3],
+                ..BodyFigures::default()
             });
-            let along = edges.iter().flat_map(|&e| {
-                let e = &shape.edges[e as usize];
-                (0..=8).map(move |i| e.curve.point(e.range[0] + (e.range[1] - e.range[0]) * f64::from(i) / 8.0))
-            });
-            out.outlines.push(along.collect());
+            out.outlines.push(points_along(shape, edges));
         }
         for t in &part.tessellated {
             let bounds = t.mesh.bounds();
@@ -107,14 +113,15 @@ impl PartFigures {
                 name: t.name.clone(),
                 colour: t.colour,
                 volume: if closed { mass.volume } else { 0.0 },
-                part: 0,
-                solid: false,
-                faces: 0,
-                open_edges: 0,
                 area: mass.area,
-                size: [0.0; 3],
+                ..BodyFigures::default()
             });
             out.outlines.push(t.mesh.points.clone());
+        }
+        if !shape.wires.is_empty() {
+            let length = shape.wires.iter().map(|w| quadrature::length(&shape.edges[*w as usize])).sum();
+            out.bodies.push(BodyFigures { curves: shape.wires.len(), length, ..BodyFigures::default() });
+            out.outlines.push(points_along(shape, shape.wires.iter().copied()));
         }
         out
     }
@@ -125,12 +132,14 @@ impl PartFigures {
         let path = model.path(node);
         let mut names = lump_names(part, &path);
         names.extend(part.tessellated.iter().map(|t| tessellated_name(&path, &t.name)));
+        names.push(name_of_curves(part, &path));
         let s = node.placement.scale;
         let placed = |((body, outline), name): ((&BodyFigures, &Vec<Point>), String)| BodyFigures {
             name,
             colour: body.colour.or(node.colour),
             volume: body.volume * s.powi(3),
             area: body.area * s * s,
+            length: body.length * s,
             part: number,
             size: Bounds::of(outline.iter().map(|p| node.placement.point(*p))).size(),
             ..body.clone()
@@ -144,8 +153,56 @@ pub fn tessellated_name(path: &str, own: &str) -> String {
     if own.is_empty() { path.to_string() } else { format!("{path} / {own}") }
 }
 
+fn points_along(shape: &Shape, edges: impl IntoIterator<Item = u32>) -> Vec<Point> {
+    let along = |e: u32| {
+        let e = &shape.edges[e as usize];
+        (0..=8).map(move |i| e.curve.point(e.range[0] + (e.range[1] - e.range[0]) * f64::from(i) / 8.0))
+    };
+    edges.into_iter().flat_map(along).collect()
+}
+
 fn edges_of(shape: &Shape, faces: &[u32]) -> BTreeSet<u32> {
     faces.iter().flat_map(|f| &shape.faces[*f as usize].loops).flat_map(|l| &l.uses).map(|u| u.edge).collect()
+}
+
+/// What goes of a part when bodies of some names do.
+#[derive(Clone, Debug, Default, PartialEq, Eq, PartialOrd, Ord)]
+struct Taken {
+    faces: BTreeSet<u32>,
+    tessellated: BTreeSet<usize>,
+    wires: bool,
+}
+
+impl Taken {
+    fn of(part: &Part, path: &str, gone: &BTreeSet<String>) -> Taken {
+        let names = lump_names(part, path);
+        let lumps = part.shape.lumps.iter().zip(&names).filter(|(_, n)| gone.contains(*n));
+        let pieces = part.tessellated.iter().enumerate();
+        Taken {
+            faces: lumps.flat_map(|(l, _)| shells(l).map(|f| f.0)).collect(),
+            tessellated: pieces
+                .filter(|(_, t)| gone.contains(&tessellated_name(path, &t.name)))
+                .map(|(k, _)| k)
+                .collect(),
+            wires: !part.shape.wires.is_empty() && gone.contains(&name_of_curves(part, path)),
+        }
+    }
+
+    fn is_all_of(&self, part: &Part) -> bool {
+        self.faces.len() == part.shape.faces.len()
+            && self.tessellated.len() == part.tessellated.len()
+            && (self.wires || part.shape.wires.is_empty())
+    }
+
+    /// What is left of the part.
+    fn from(&self, part: &Part) -> Part {
+        let mut shape = without_faces(&part.shape, &self.faces);
+        if self.wires {
+            shape.wires.clear();
+        }
+        let kept = part.tessellated.iter().enumerate().filter(|(k, _)| !self.tessellated.contains(k));
+        Part { name: part.name.clone(), shape, tessellated: kept.map(|(_, t)| t.clone()).collect() }
+    }
 }
 
 impl Model {
@@ -155,33 +212,23 @@ impl Model {
         let mut out = Model { parts: self.parts.clone(), ..self.clone() };
         let mut old = Vec::new();
         let mut first = 0;
-        let mut made: BTreeMap<(u32, BTreeSet<u32>, BTreeSet<usize>), u32> = BTreeMap::new();
+        let mut made: BTreeMap<(u32, Taken), u32> = BTreeMap::new();
         for (i, node) in self.nodes.iter().enumerate() {
             let Some(number) = node.part else { continue };
             let part = &self.parts[number as usize];
-            let path = self.path(node);
-            let names = lump_names(part, &path);
-            let lumps = part.shape.lumps.iter().zip(&names).filter(|(_, n)| gone.contains(*n));
-            let faces: BTreeSet<u32> = lumps.flat_map(|(l, _)| shells(l).map(|f| f.0)).collect();
-            let pieces = part.tessellated.iter().enumerate();
-            let pieces = pieces.filter(|(_, t)| gone.contains(&tessellated_name(&path, &t.name)));
-            let pieces: BTreeSet<usize> = pieces.map(|(k, _)| k).collect();
+            let taken = Taken::of(part, &self.path(node), gone);
             let count = part.shape.faces.len() as u32;
-            old.extend((0..count).filter(|f| !faces.contains(f)).map(|f| first + f));
+            old.extend((0..count).filter(|f| !taken.faces.contains(f)).map(|f| first + f));
             first += count;
-            let nothing_left = faces.len() == part.shape.faces.len() && pieces.len() == part.tessellated.len();
-            out.nodes[i].part = match (nothing_left, faces.is_empty() && pieces.is_empty()) {
-                (true, _) => None,
-                (_, true) => Some(number),
-                _ => Some(*made.entry((number, faces.clone(), pieces.clone())).or_insert_with(|| {
-                    let kept = part.tessellated.iter().enumerate().filter(|(k, _)| !pieces.contains(k));
-                    out.parts.push(Part {
-                        name: part.name.clone(),
-                        shape: without_faces(&part.shape, &faces),
-                        tessellated: kept.map(|(_, t)| t.clone()).collect(),
-                    });
+            out.nodes[i].part = if taken == Taken::default() {
+                Some(number)
+            } else if taken.is_all_of(part) {
+                None
+            } else {
+                Some(*made.entry((number, taken)).or_insert_with_key(|(_, taken)| {
+                    out.parts.push(taken.from(part));
                     out.parts.len() as u32 - 1
-                })),
+                }))
             };
         }
         out.drop_empty_branches();

@@ -34,6 +34,7 @@ pub mod shape;
 pub mod sheets;
 pub mod simplify;
 pub mod surface;
+pub mod wires;
 
 pub use curve::Curve;
 pub use frame::{Frame, Motion};

@@ -1,6 +1,6 @@
 //! Regions from outlines: what curves drawn in one plane enclose becomes faces of that plane.
 //!
-//! Curves are joined where they end at each other or on each other, loose ends fall away, and the regions are read off
+//! Curves are joined where they end at each other or on each other, loose ends stay curves, and the regions are read off
 //! by walking around each with it on the left, turning as far to the left as the next curve allows. A run that turns the
 //! other way round is the outside of what hangs together: a hole in the region it lies in.
 
@@ -23,15 +23,17 @@ pub fn regions(shape: &Shape) -> Option<Shape> {
     }
     let tolerance = shape.tolerance.max(1e-6 * shape.rough_size());
     let mut drawing = Drawing::of(shape, tolerance);
-    drawing.split(tolerance);
-    drawing.drop_loose_ends();
+    // Of all curves, also of those that bound nothing: a frame in space is no drawing, though some of it be flat.
     let plane = drawing.plane(tolerance)?;
+    drawing.split(tolerance);
+    let loose = drawing.take_loose_ends();
     let runs = drawing.runs(&plane);
     let faces = nested(&runs);
     if faces.is_empty() {
         return None;
     }
-    let mut out = Shape { vertices: drawing.vertices, edges: drawing.edges, tolerance, ..Default::default() };
+    let mut out = Shape { vertices: drawing.vertices, tolerance, ..Default::default() };
+    drawing.stretches.into_iter().for_each(|s| s.put_into(&mut out));
     let surface = out.add_surface(Surface::Plane(plane));
     for (i, loops) in faces.iter().enumerate() {
         let of = |run: &usize| Loop {
@@ -45,6 +47,10 @@ pub fn regions(shape: &Shape) -> Option<Shape> {
             colour: None,
             layer: None,
         });
+    }
+    for stretch in loose {
+        out.wires.push(out.edges.len() as u32);
+        stretch.put_into(&mut out);
     }
     let all = (0..out.faces.len() as u32).map(|f| (f, true)).collect();
     out.lumps.push(Lump {
@@ -71,10 +77,25 @@ struct Run {
     polygon: Vec<[f64; 2]>,
 }
 
+/// A curve between places where it meets others, or ends, with its name.
+struct Stretch {
+    edge: Edge,
+    name: Option<String>,
+}
+
+impl Stretch {
+    fn put_into(self, shape: &mut Shape) {
+        if let Some(name) = self.name {
+            shape.edge_names.insert(shape.edges.len() as u32, name);
+        }
+        shape.edges.push(self.edge);
+    }
+}
+
 /// Curves between places where they meet.
 struct Drawing {
     vertices: Vec<Point>,
-    edges: Vec<Edge>,
+    stretches: Vec<Stretch>,
 }
 
 impl Drawing {
@@ -93,48 +114,52 @@ impl Drawing {
                 vertices.len() as u32 - 1
             })
         };
-        let edges = shape
+        let stretches = shape
             .wires
             .iter()
             .map(|w| {
                 let edge = &shape.edges[*w as usize];
                 let ends = edge.ends.map(|v| vertex(shape.vertices[v as usize]));
-                Edge { ends, ..edge.clone() }
+                Stretch { edge: Edge { ends, ..edge.clone() }, name: shape.edge_names.get(w).cloned() }
             })
             .collect();
-        Drawing { vertices, edges }
+        Drawing { vertices, stretches }
     }
 
     /// Splits curves where another one ends on them.
     fn split(&mut self, tolerance: f64) {
         for v in 0..self.vertices.len() as u32 {
             let place = self.vertices[v as usize];
-            for e in 0..self.edges.len() {
-                let edge = &self.edges[e];
+            for e in 0..self.stretches.len() {
+                let Stretch { edge, name } = &self.stretches[e];
                 if edge.ends.contains(&v) {
                     continue;
                 }
                 let (t, far) = edge.curve.nearest(place, edge.range);
                 if far <= tolerance && t > edge.range[0] && t < edge.range[1] {
                     let rest = Edge { curve: edge.curve.clone(), range: [t, edge.range[1]], ends: [v, edge.ends[1]] };
-                    self.edges[e].range[1] = t;
-                    self.edges[e].ends[1] = v;
-                    self.edges.push(rest);
+                    let rest = Stretch { edge: rest, name: name.clone() };
+                    let edge = &mut self.stretches[e].edge;
+                    edge.range[1] = t;
+                    edge.ends[1] = v;
+                    self.stretches.push(rest);
                 }
             }
         }
     }
 
-    /// Takes curves away that end nowhere, until none is left.
-    fn drop_loose_ends(&mut self) {
+    /// Takes curves out that end nowhere, until none is left; they are what is returned.
+    fn take_loose_ends(&mut self) -> Vec<Stretch> {
+        let mut out = Vec::new();
         loop {
             let mut at = vec![0u32; self.vertices.len()];
-            self.edges.iter().flat_map(|e| e.ends).for_each(|v| at[v as usize] += 1);
-            let before = self.edges.len();
-            self.edges.retain(|e| e.ends.iter().all(|v| at[*v as usize] > 1));
-            if self.edges.len() == before {
-                return;
+            self.stretches.iter().flat_map(|s| s.edge.ends).for_each(|v| at[v as usize] += 1);
+            let is_loose = |s: &mut Stretch| s.edge.ends.iter().any(|v| at[*v as usize] < 2);
+            let loose: Vec<Stretch> = self.stretches.extract_if(.., is_loose).collect();
+            if loose.is_empty() {
+                return out;
             }
+            out.extend(loose);
         }
     }
 
@@ -150,7 +175,7 @@ impl Drawing {
 
     /// The plane in which all curves lie, facing along the positive axis nearest to it.
     fn plane(&self, tolerance: f64) -> Option<Frame> {
-        let all: Vec<Point> = self.edges.iter().flat_map(|e| self.along(e)).collect();
+        let all: Vec<Point> = self.stretches.iter().flat_map(|s| self.along(&s.edge)).collect();
         let origin = *all.first()?;
         let farthest = |measure: &dyn Fn(Point) -> f64| {
             all.iter().copied().max_by(|a, b| measure(*a).total_cmp(&measure(*b))).unwrap_or(origin)
@@ -167,12 +192,12 @@ impl Drawing {
     }
 
     fn start(&self, s: Side) -> u32 {
-        self.edges[s.edge as usize].ends[usize::from(!s.forward)]
+        self.stretches[s.edge as usize].edge.ends[usize::from(!s.forward)]
     }
 
     /// Places along a side in its direction.
     fn run_along(&self, s: Side) -> Vec<Point> {
-        let mut places = self.along(&self.edges[s.edge as usize]);
+        let mut places = self.along(&self.stretches[s.edge as usize].edge);
         if !s.forward {
             places.reverse();
         }
@@ -181,11 +206,12 @@ impl Drawing {
 
     /// All closed runs, each with what it goes around on its left.
     fn runs(&self, plane: &Frame) -> Vec<Run> {
-        let sides = (0..self.edges.len() as u32).flat_map(|edge| [true, false].map(|forward| Side { edge, forward }));
+        let sides =
+            (0..self.stretches.len() as u32).flat_map(|edge| [true, false].map(|forward| Side { edge, forward }));
         // The sides that leave each place, by direction: where they are soon, as curves may be tangent to each other.
         let mut leaving: HashMap<u32, Vec<(f64, Side)>> = HashMap::new();
         for s in sides.clone() {
-            let Edge { curve, range: [a, b], .. } = &self.edges[s.edge as usize];
+            let Edge { curve, range: [a, b], .. } = &self.stretches[s.edge as usize].edge;
             let (from, soon) = if s.forward { (*a, a + 0.02 * (b - a)) } else { (*b, b - 0.02 * (b - a)) };
             let d = plane.local(curve.point(soon));
             let o = plane.local(curve.point(from));

@@ -7,7 +7,7 @@
 use crate::lift::{Corner, Lifted, Reader, lift};
 use crate::locate::Locator;
 use crate::sample;
-use crate::shape::{Face, Lump, Shape};
+use crate::shape::{Edge, Face, Lump, Shape};
 use crate::surface::Surface;
 use hull_geometry::Point;
 use hull_geometry::vector::{V3, add, cross, dot, norm, scale, sub};
@@ -63,6 +63,24 @@ pub struct Figures {
     pub centroid: Point,
     /// Faces whose bounds could not be trusted.
     pub faces_in_doubt: usize,
+}
+
+/// The length of an edge, between the breaks of its curve; a stretch that may turn far is taken in parts.
+pub fn length(edge: &Edge) -> f64 {
+    if edge.curve.is_straight() {
+        return norm(sub(edge.curve.point(edge.range[1]), edge.curve.point(edge.range[0])));
+    }
+    let breaks = edge.curve.breaks(edge.range);
+    let parts = (16 / (breaks.len() - 1)).max(2);
+    let mut out = 0.0;
+    for w in breaks.windows(2) {
+        let part = (w[1] - w[0]) / parts as f64;
+        for i in 0..parts {
+            let start = w[0] + part * i as f64;
+            out += gauss(start, start + part).map(|(t, weight)| weight * norm(edge.curve.at(t)[1])).sum::<f64>();
+        }
+    }
+    out
 }
 
 /// Integrals over all faces and the figures of the whole.

@@ -4,6 +4,7 @@ use crate::fineness::{Fineness, angle_between, sagitta, spread};
 use crate::lift::Sampled;
 use crate::locate::Locator;
 use crate::shape::{Edge, Shape};
+use hull_geometry::Point;
 use hull_geometry::vector::{dot, norm};
 use rayon::prelude::*;
 use std::cell::Cell;
@@ -116,6 +117,11 @@ fn edge_points(edge: &Edge, on: &[&Locator], fineness: &Fineness, finer: usize) 
     }
     let p = out.iter().map(|&t| edge.curve.point(t)).collect();
     Sampled { t: out, p }
+}
+
+/// Points along an edge that no face uses, its ends among them.
+pub fn along(edge: &Edge, fineness: &Fineness) -> Vec<Point> {
+    edge_points(edge, &[], fineness, 1).p
 }
 
 /// The length of a sampled edge.

@@ -6,7 +6,7 @@ use hull_exact::fineness::Fineness;
 use hull_exact::lift::Reader;
 use hull_exact::locate::Locator;
 use hull_exact::nurbs::{NurbsCurve, NurbsSurface};
-use hull_exact::shape::{Face, Loop, Lump, Shell, Use};
+use hull_exact::shape::{Edge, Face, Loop, Lump, Shell, Use};
 use hull_exact::{Frame, Motion, Shape, Surface, edit, join, join_plot, quadrature, sheets};
 use hull_geometry::vector::{distance, norm, scale, sub};
 use hull_geometry::{Watch, measure, topology::Topology};
@@ -108,6 +108,28 @@ proptest! {
             prop_assert!(locator.locate(p, None).1 < 1e-9);
             prop_assert!(locator.locate(p, Some([a, b])).1 < 1e-9);
         }
+    }
+}
+
+/// Arc lengths: of a circle; of an ellipse by the complete integral of the second kind, 4 a E(e), with E(√3/2) =
+/// 1.2110560275684594 (Abramowitz and Stegun, table 17.1, from memory); of a parabola in closed form; of the rational
+/// circle, which is the same circle with another parameter.
+#[test]
+fn lengths_of_curves_are_the_closed_forms() {
+    let length = |curve: Curve, range: [f64; 2]| quadrature::length(&Edge { curve, range, ends: [0, 1] });
+    let ellipse = |a: f64, b: f64| Curve::Ellipse { frame: at_height(2.0), a, b };
+    // y² = 4 f x from the apex to t: x = f t², y = 2 f t.
+    let (f, t) = (3.0_f64, 1.7_f64);
+    let parabola = f * (t * t.hypot(1.0) + t.asinh());
+    for (curve, range, expected) in [
+        (ellipse(5.0, 5.0), [0.0, TAU], 5.0 * TAU),
+        (ellipse(5.0, 5.0), [1.0, 2.5], 7.5),
+        (ellipse(2.0, 1.0), [0.0, TAU], 8.0 * 1.211_056_027_568_459_4),
+        (Curve::Parabola { frame: at_height(0.0), focal: f }, [0.0, t], parabola),
+        (Curve::Nurbs(Box::new(circle())), circle().knots.domain(), TAU),
+    ] {
+        let found = length(curve.clone(), range);
+        assert!((found / expected - 1.0).abs() < 1e-10, "{curve:?}: {found} for {expected}");
     }
 }
 

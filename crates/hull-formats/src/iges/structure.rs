@@ -179,7 +179,7 @@ impl<'r, 'f> Builder<'r, 'f> {
                     self.open_face(de, entry, face);
                 }
             }
-            100 | 102 | 104 | 106 | 110 | 112 | 126 | 130 => self.wire(de),
+            100 | 102 | 104 | 106 | 110 | 112 | 126 | 130 => self.wire(de, entry),
             // A plane alone has no ends; points, directions and matrices are parts of others.
             108 | 116 | 123 | 124 | 141 | 142 | 190 | 192 | 194 | 196 | 198 | 308 | 314 | 402 | 406 | 408 | 502
             | 504 | 508 | 0 => {}
@@ -367,9 +367,11 @@ impl<'r, 'f> Builder<'r, 'f> {
         Some(self.push_face(de, entry, bounded.surface, vec![l], true))
     }
 
-    fn wire(&mut self, de: i64) {
+    fn wire(&mut self, de: i64, entry: &Entry) {
         let Some(piece) = self.reader.curve(de) else { return };
-        for piece in without_specks(pieces_of(piece)) {
+        let pieces = without_specks(pieces_of(piece));
+        let (name, several) = (self.name(de, entry), pieces.len() > 1);
+        for (i, piece) in pieces.into_iter().enumerate() {
             let (p, q) = (piece.at(0.0)[0], piece.at(1.0)[0]);
             let first = self.shape.add_vertex(p);
             let last = if distance(p, q) <= 1e-9 * (1.0 + norm(p)) { first } else { self.shape.add_vertex(q) };
@@ -377,6 +379,10 @@ impl<'r, 'f> Builder<'r, 'f> {
             let (range, ends) = if a < b { ([a, b], [first, last]) } else { ([b, a], [last, first]) };
             let edge = self.shape.add_edge(piece.curve, range, ends);
             self.shape.wires.push(edge);
+            if !name.is_empty() {
+                let own = if several { format!("{name} {}", i + 1) } else { name.clone() };
+                self.shape.edge_names.insert(edge, own);
+            }
         }
     }
 
@@ -487,8 +493,15 @@ fn own_parameters(kind: i64, n: &[f64]) -> Option<usize> {
         186 => 4 + 2 * count(3)?,
         514 => 2 + 2 * count(1)?,
         510 => 4 + count(2)?,
+        102 => 2 + count(1)?,
         110 => 7,
         100 => 8,
+        104 => 12,
+        // Knots, weights, points, two ends and a normal behind six numbers that say how many.
+        126 => {
+            let (points, degree) = (count(1)? + 1, count(2)?);
+            7 + (points + degree + 1) + 4 * points + 5
+        }
         _ => return None,
     })
 }

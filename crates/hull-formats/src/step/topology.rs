@@ -398,7 +398,10 @@ impl<'g, 'a> Builder<'g, 'a> {
             self.geometry.skip("curves without ends");
             return;
         };
-        self.wire(piece);
+        let edge = self.wire(piece);
+        if let Some(name) = e.get(0).and_then(Value::text).filter(|n| !n.is_empty()) {
+            self.shape.edge_names.insert(edge, name.into_owned());
+        }
     }
 
     fn wire(&mut self, piece: Piece) -> u32 {

@@ -160,15 +160,17 @@ impl File {
         }
         for &w in &shape.wires {
             let edge = &shape.edges[w as usize];
-            match geometry::curve(&mut self.records, &Piece { curve: edge.curve.clone(), range: edge.range }) {
-                Some(id) => {
-                    if !dependent {
-                        self.records.set_free(id);
-                    }
-                    out.push(id);
-                }
-                None => self.left_out.wires += 1,
+            let Some(id) = geometry::curve(&mut self.records, &Piece { curve: edge.curve.clone(), range: edge.range })
+            else {
+                self.left_out.wires += 1;
+                continue;
+            };
+            let name = shape.edge_names.get(&w).filter(|n| !n.is_empty());
+            let id = name.map_or(id, |name| self.named_curve(id, name));
+            if !dependent {
+                self.records.set_free(id);
             }
+            out.push(id);
         }
         out
     }
@@ -196,11 +198,22 @@ impl File {
         let mut parameters = vec![int(surface), int(1), int(inner.len() as i64), int(*outer)];
         parameters.extend(inner.iter().map(|b| int(*b)));
         if !face.name.is_empty() {
-            let property = Entry { kind: 406, form: 15, dependent: true, ..Entry::default() };
-            let name = self.records.add(&property, [int(1), text(&face.name)]);
-            parameters.extend([int(0), int(1), int(name)]);
+            parameters.extend(self.name_property(&face.name));
         }
         Some(self.records.add(&entry, parameters))
+    }
+
+    /// What goes behind the parameters of an entity with a name: no associativities, and a property of form 15.
+    fn name_property(&mut self, name: &str) -> [Parameter; 3] {
+        let property = Entry { kind: 406, form: 15, dependent: true, ..Entry::default() };
+        [int(0), int(1), int(self.records.add(&property, [int(1), text(name)]))]
+    }
+
+    /// A run of one curve (102) that has a name: the parameters of curves themselves differ from kind to kind.
+    fn named_curve(&mut self, curve: i64, name: &str) -> i64 {
+        let behind = self.name_property(name);
+        let entry = Entry { kind: 102, dependent: true, label: name.into(), ..Entry::default() };
+        self.records.add(&entry, [int(1), int(curve)].into_iter().chain(behind))
     }
 
     /// 142: a curve in space on a surface; its parameter curve is left to the reader.

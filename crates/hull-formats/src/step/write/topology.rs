@@ -160,8 +160,9 @@ impl<'l, 's> Writer<'l, 's> {
             };
             let [a, b] = edge.ends.map(|v| geometry::point(self.lines, shape.vertices[v as usize]));
             let [t, u] = edge.range.map(crate::text::real);
+            let name = text(shape.edge_names.get(&w).map_or("", String::as_str));
             curves.push(self.lines.add(format_args!(
-                "TRIMMED_CURVE('',#{curve},(#{a},PARAMETER_VALUE({t})),(#{b},PARAMETER_VALUE({u})),.T.,.PARAMETER.)"
+                "TRIMMED_CURVE({name},#{curve},(#{a},PARAMETER_VALUE({t})),(#{b},PARAMETER_VALUE({u})),.T.,.PARAMETER.)"
             )));
         }
         (!curves.is_empty()).then(|| self.lines.add(format_args!("GEOMETRIC_CURVE_SET('',{})", refs(curves))))
