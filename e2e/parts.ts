@@ -120,3 +120,32 @@ export function torus(major: number, minor: number, u: number, v: number): Buffe
     }
   return bytes;
 }
+
+/** STEP of a gantry as its axes, in millimetres: two legs of 2000, a beam of 3000, and an arch over it, half a circle. */
+export function gantry(): Buffer {
+  const lines: string[] = [];
+  const add = (text: string) => `#${lines.push(text)}`;
+  const triple = (p: Point) => p.map((x) => x.toFixed(1)).join(",");
+  const point = (p: Point) => add(`CARTESIAN_POINT('',(${triple(p)}))`);
+  const direction = (p: Point) => add(`DIRECTION('',(${triple(p)}))`);
+  const member = (name: string, a: Point, b: Point) => add(`POLYLINE('${name}',(${point(a)},${point(b)}))`);
+  const curves = [
+    member("left leg", [0, 0, 0], [0, 400, 2000]),
+    member("right leg", [3000, 0, 0], [3000, 400, 2000]),
+    member("beam", [0, 400, 2000], [3000, 400, 2000]),
+  ];
+  const middle = `${point([1500, 400, 2000])},${direction([0, -1, 0])},${direction([1, 0, 0])}`;
+  const circle = add(`CIRCLE('',${add(`AXIS2_PLACEMENT_3D('',${middle})`)},1500.0)`);
+  curves.push(
+    add(`TRIMMED_CURVE('arch',${circle},(PARAMETER_VALUE(0.0)),(PARAMETER_VALUE(3.141592653589793)),.T.,.PARAMETER.)`),
+  );
+  const length = add("(LENGTH_UNIT()NAMED_UNIT(*)SI_UNIT(.MILLI.,.METRE.))");
+  const angle = add("(NAMED_UNIT(*)PLANE_ANGLE_UNIT()SI_UNIT($,.RADIAN.))");
+  const units = `GLOBAL_UNIT_ASSIGNED_CONTEXT((${length},${angle}))`;
+  const context = add(`(GEOMETRIC_REPRESENTATION_CONTEXT(3)${units}REPRESENTATION_CONTEXT('',''))`);
+  const set = add(`GEOMETRIC_CURVE_SET('',(${curves.join(",")}))`);
+  add(`GEOMETRICALLY_BOUNDED_WIREFRAME_SHAPE_REPRESENTATION('gantry',(${set}),${context})`);
+  const head = `HEADER;FILE_DESCRIPTION((''),'2;1');FILE_NAME('','',(''),(''),'','','');FILE_SCHEMA(('AUTOMOTIVE_DESIGN'));ENDSEC;`;
+  const data = lines.map((text, i) => `#${i + 1}=${text};`).join("\n");
+  return Buffer.from(`ISO-10303-21;\n${head}\nDATA;\n${data}\nENDSEC;\nEND-ISO-10303-21;\n`);
+}

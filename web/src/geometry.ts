@@ -14,6 +14,8 @@ export interface Geometry {
   overshared: Uint32Array;
   misdirected: Uint32Array;
   outlines: Uint32Array;
+  /** Segments of curves that bound no face. */
+  curves: Uint32Array;
   min: [number, number, number];
   max: [number, number, number];
 }
@@ -23,7 +25,7 @@ export function decode(buffer: ArrayBuffer): Geometry {
   const floats = new Float32Array(buffer);
   if (words[0] !== MAGIC) throw new Error("The geometry that the server sent cannot be read.");
   const [points, facets, runs] = words.subarray(1, 4);
-  const segments = words.subarray(4, 8);
+  const segments = [...words.subarray(4, 8), words[14]];
   const min = [...floats.subarray(8, 11)] as [number, number, number];
   const max = [...floats.subarray(11, 14)] as [number, number, number];
   let at = 16;
@@ -45,8 +47,8 @@ export function decode(buffer: ArrayBuffer): Geometry {
     boundary.fill(table[2 * r + 1], f, f + table[2 * r]);
     f += table[2 * r];
   }
-  const [open, overshared, misdirected, outlines] = [...segments].map((n) => take(n * 2));
-  return { points: place, facets: corners, boundary, open, overshared, misdirected, outlines, min, max };
+  const [open, overshared, misdirected, outlines, curves] = segments.map((n) => take(n * 2));
+  return { points: place, facets: corners, boundary, open, overshared, misdirected, outlines, curves, min, max };
 }
 
 export async function fetchGeometry(revision: number, which: "view" | "moving"): Promise<Geometry> {

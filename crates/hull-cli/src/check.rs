@@ -4,12 +4,13 @@ use crate::{End, input};
 use anyhow::Result;
 use hull_exact::lift::Reader;
 use hull_formats::{Content, Label, Skipped};
+use hull_geometry::mesh::Bounds;
 use hull_geometry::{Mesh, Unit, Watch};
 use hull_workshop::Figures;
 use hull_workshop::body::Scale;
 use hull_workshop::depth::{Names, depth};
 use hull_workshop::exact::ExactFacts;
-use hull_workshop::numbers::{count, short};
+use hull_workshop::numbers::{count, counted, short};
 use serde_json::json;
 use std::path::{Path, PathBuf};
 
@@ -32,6 +33,7 @@ pub fn run(files: &[PathBuf], unit: Option<Unit>, json: bool, reader: Reader, lo
         // Where the file's unit was taken, figures are in millimetres.
         let unit = if seen.exact.as_ref().is_some_and(|e| e.1 != 1.0) { Some(Unit::Mm) } else { unit };
         let (mut figures, topology) = hull_workshop::survey::figures(&seen.mesh, unit.or(seen.unit), &watch)?;
+        figures.bbox = seen.bounds;
         if look != Look::Quick {
             hull_workshop::survey::find_crossings(&mut figures, &seen.mesh, &watch)?;
         }
@@ -41,7 +43,8 @@ pub fn run(files: &[PathBuf], unit: Option<Unit>, json: bool, reader: Reader, lo
             let untold = |_: &_, _: &_, _| Ok::<(), hull_geometry::Cancelled>(());
             figures.depth = Some(depth(&seen.mesh, &topology, names, symbol, &watch, untold)?);
         }
-        let wrong = shortcomings(&figures);
+        let wrong =
+            if seen.mesh.triangles.is_empty() { vec!["curves and no faces".into()] } else { shortcomings(&figures) };
         ready &= wrong.is_empty();
         if json {
             let mut object = serde_json::to_value(&figures)?;
@@ -61,6 +64,8 @@ pub fn run(files: &[PathBuf], unit: Option<Unit>, json: bool, reader: Reader, lo
 /// What was read of a file.
 struct Seen {
     mesh: Mesh,
+    /// Of the facets, or of the curves where there are no facets.
+    bounds: Bounds,
     /// The label of each facet, and the labels.
     names: (Vec<u32>, Vec<Label>),
     format: String,
@@ -75,12 +80,14 @@ impl Seen {
         Ok(match input::open(path)? {
             Content::Facets(r) => {
                 let (format, names) = (r.format.to_string(), (r.label_of, r.labels));
-                Seen { mesh: r.mesh, names, format, skipped: r.skipped, unit: None, exact: None }
+                let bounds = r.mesh.bounds();
+                Seen { mesh: r.mesh, bounds, names, format, skipped: r.skipped, unit: None, exact: None }
             }
             Content::Exact(design) => {
                 let body = input::exact_body(path, *design, reader)?;
                 let scale = body.facts.scale.map_or(1.0, Scale::millimetres);
                 Seen {
+                    bounds: body.bounds(),
                     mesh: body.mesh,
                     names: (body.label_of, body.facts.labels),
                     format: body.facts.source.format,
@@ -101,6 +108,7 @@ fn add_exact(object: &mut serde_json::Value, e: &ExactFacts, scale: f64) {
     object["faces"] = f.faces.into();
     object["faces_in_doubt"] = f.faces_in_doubt.into();
     object["curves_without_faces"] = f.curves.into();
+    object["length_of_curves"] = (f.curve_length * scale).into();
     object["open_exact_edges"] = f.open_edges.into();
     object["exact_volume"] = (f.volume * scale.powi(3)).into();
     object["exact_area"] = (f.area * scale * scale).into();
@@ -108,7 +116,7 @@ fn add_exact(object: &mut serde_json::Value, e: &ExactFacts, scale: f64) {
     let body = |b: &hull_exact::bodies::BodyFigures| {
         json!({
             "name": b.name, "colour": b.colour, "volume": b.volume * scale.powi(3), "solid": b.solid, "faces": b.faces,
-            "open_edges": b.open_edges, "area": b.area * scale * scale, "size": b.size.map(|x| x * scale),
+            "curves": b.curves, "length": b.length * scale, "open_edges": b.open_edges, "area": b.area * scale * scale, "size": b.size.map(|x| x * scale),
         })
     };
     object["bodies"] = f.bodies.iter().map(body).collect();
@@ -137,19 +145,29 @@ fn print(path: &Path, seen: &Seen, f: &Figures, wrong: &[String]) {
     let unit = f.unit.map_or("file units", Unit::symbol);
     let size = f.bbox.size().map(short).join(" × ");
     println!("{} ({})", path.display(), seen.format);
-    println!("  {} triangles, {} points, {} shells", count(f.triangles), count(f.points), count(f.shells));
-    println!("  size {size} {unit}, area {} {unit}², volume {} {unit}³", short(f.area), short(f.volume));
+    if f.triangles == 0 {
+        println!("  size {size} {unit}");
+    } else {
+        let of = [counted(f.triangles, "triangle"), counted(f.points, "point"), counted(f.shells, "shell")];
+        println!("  {}", of.join(", "));
+        println!("  size {size} {unit}, area {} {unit}², volume {} {unit}³", short(f.area), short(f.volume));
+    }
     if let Some((e, scale)) = &seen.exact {
         let x = &e.figures;
-        println!(
-            "  exact: {} solids, {} faces, {} open edges, area {} {unit}², volume {} {unit}³; facets within {} {unit}",
-            count(x.solids),
-            count(x.faces),
-            count(x.open_edges),
-            short(x.area * scale * scale),
-            short(x.volume * scale.powi(3)),
-            short(e.deviation)
-        );
+        if x.faces > 0 {
+            println!(
+                "  exact: {}, {}, {}, area {} {unit}², volume {} {unit}³; facets within {} {unit}",
+                counted(x.solids, "solid"),
+                counted(x.faces, "face"),
+                counted(x.open_edges, "open edge"),
+                short(x.area * scale * scale),
+                short(x.volume * scale.powi(3)),
+                short(e.deviation)
+            );
+        }
+        if x.curves > 0 {
+            println!("  {} without a face, {} {unit} long", counted(x.curves, "curve"), short(x.curve_length * scale));
+        }
         if let Some(declared) = e.declared.as_ref().filter(|_| f.unit.is_none()) {
             println!("  the file declares {}; files of its kind are often wrong in that", declared.name);
         }
@@ -176,8 +194,8 @@ fn print(path: &Path, seen: &Seen, f: &Figures, wrong: &[String]) {
         println!("  short: {}", wrong.join("; "));
         if f.open_edges > 0 {
             println!(
-                "  the open edges form {} loops, {} {unit} long in all",
-                count(f.open_loops),
+                "  the open edges form {}, {} {unit} long in all",
+                counted(f.open_loops, "loop"),
                 short(f.open_length)
             );
         }

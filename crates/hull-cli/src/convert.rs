@@ -174,7 +174,9 @@ fn facets(c: &Convert, design: Design) -> Result<Received> {
         eprintln!("hull: {}: {face} has no facets: {why}", c.input.display());
     }
     if made.mesh.triangles.is_empty() {
-        bail!("{}: the file holds no faces that could be made into facets", c.input.display());
+        let only_curves = made.failed.is_empty() && model.has_wires();
+        let why = if only_curves { "curves and no faces" } else { "no faces that could be made into facets" };
+        bail!("{}: the file holds {why}", c.input.display());
     }
     let mut received = Received::plain(Format::StlBinary, made.mesh);
     received.labels = made.labels.into_iter().map(|l| Label { name: l.body, material: None }).collect();

@@ -23,24 +23,28 @@ pub fn open(path: &Path) -> Result<Content> {
     Ok(hull_formats::open(&path.to_string_lossy(), &bytes, &Watch::default())?)
 }
 
-/// Reads a geometry file as a body; design geometry gets facets that suit its size.
+/// Reads a geometry file as a body with a surface; design geometry gets facets that suit its size.
 ///
 /// # Errors
-/// With the file, the place and the reason.
+/// With the file, the place and the reason; also if there are curves only.
 pub fn body(path: &Path, reader: Reader) -> Result<Body> {
-    match open(path)? {
-        Content::Facets(received) => Ok(Body::from_received(&file_name(path), received)),
-        Content::Exact(design) => exact_body(path, *design, reader),
+    let body = match open(path)? {
+        Content::Facets(received) => Body::from_received(&file_name(path), received),
+        Content::Exact(design) => exact_body(path, *design, reader)?,
+    };
+    if body.is_only_curves() {
+        return Err(anyhow!("{}: the file holds curves and no faces, so there is no surface", path.display()));
     }
+    Ok(body)
 }
 
 /// The body of design geometry, with facets that suit its size.
 ///
 /// # Errors
-/// If there are no faces to make facets of.
+/// If there is nothing in it that could be shown.
 pub fn exact_body(path: &Path, design: Design, reader: Reader) -> Result<Body> {
     let body = exact::body_of(&file_name(path), design, None, reader, &Watch::default())?;
-    match exact::no_facets(&body) {
+    match exact::nothing_in(&body) {
         Some(sentence) => Err(anyhow!(sentence)),
         None => Ok(body),
     }

@@ -20,6 +20,8 @@ pub struct Group {
     pub size: String,
     pub solids: usize,
     pub faces: usize,
+    /// Curves without a face.
+    pub curves: usize,
     pub open_edges: usize,
     /// Of one of them.
     pub volume: f64,
@@ -42,6 +44,7 @@ pub fn groups(facts: &Facts) -> Vec<Group> {
         group.count += 1;
         group.solids += usize::from(body.solid);
         group.faces += body.faces;
+        group.curves += body.curves;
         group.open_edges += body.open_edges;
     }
     out
@@ -54,6 +57,7 @@ fn first(b: &BodyFigures, scale: f64) -> Group {
         size: b.size.map(|x| short(x * scale)).join(" × "),
         solids: 0,
         faces: 0,
+        curves: 0,
         open_edges: 0,
         volume: b.volume * scale.powi(3),
         colour: b.colour.map(colour_name),

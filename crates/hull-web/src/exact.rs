@@ -55,6 +55,8 @@ pub struct ExactView {
     pub by_deviation: Option<Curve>,
     pub join: Option<Curve>,
     pub open_before: usize,
+    /// Of curves without a face.
+    pub curve_length: f64,
     pub proposal: Option<f64>,
     pub edges: Vec<EdgeLine>,
     /// Diameter and centre, widest first.
@@ -96,6 +98,7 @@ pub fn view(facts: &Facts) -> Option<ExactView> {
         by_deviation: facets_curve(&counts(&exact.by_deviation, |f| f.deviation), exact.fineness.deviation),
         join: steps(&trials, proposal),
         open_before: exact.join.open_before,
+        curve_length: exact.figures.curve_length * scale,
         proposal,
         edges: exact.edges.iter().map(|e| EdgeLine { name: name_of(facts, e), edge: e.clone() }).collect(),
         features: exact.features.clone(),

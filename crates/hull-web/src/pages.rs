@@ -2,7 +2,7 @@
 
 use crate::choosing::{Group, groups};
 use crate::error::{PageError, PageResult};
-use crate::show::{count, short, two};
+use crate::show::{count, counted, short, two};
 use actix_web::http::StatusCode;
 use actix_web::http::header::{CACHE_CONTROL, CONTENT_DISPOSITION, LOCATION};
 use actix_web::{HttpRequest, HttpResponse, get, post, web};
@@ -129,9 +129,13 @@ fn arrival(job: &Job) -> Option<String> {
         .iter()
         .map(|s| format!("{} × {}", s["count"].as_u64().unwrap_or(0), s["what"].as_str().unwrap_or("")))
         .collect();
+    let curves = match r["curves"].as_u64().unwrap_or(0) {
+        0 => String::new(),
+        many => format!(", {} without a face", counted(many as usize, "curve")),
+    };
     let skipped = if skipped.is_empty() { "nothing skipped".into() } else { format!("skipped {}", skipped.join(", ")) };
     Some(format!(
-        "{}: {} faces ({} facets), {} points, {} shells, {} named regions, {} {}, {skipped}",
+        "{}: {} faces ({} facets){curves}, {} points, {} shells, {} named regions, {} {}, {skipped}",
         r["format"].as_str()?,
         n("faces"),
         n("facets"),

@@ -72,6 +72,5 @@ pub fn two(x: f64) -> String {
 
 /// “1 shell”, “8 shells”.
 pub fn counted(n: impl Whole, what: &str) -> String {
-    let n = n.whole();
-    format!("{} {what}{}", numbers::count(n), if n == 1 { "" } else { "s" })
+    numbers::counted(n.whole(), what)
 }

@@ -129,14 +129,18 @@ fn receive(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<(
         Content::Facets(received) => Body::from_received(name, received),
         Content::Exact(design) => exact::body_of(name, *design, None, Reader::Trusting, watch)?,
     };
-    if let Some(sentence) = exact::no_facets(&body) {
+    if let Some(sentence) = exact::nothing_in(&body) {
         return Err(anyhow!(sentence));
     }
     let title = name.rsplit_once('.').map_or(name, |(stem, _)| stem).replace(['-', '_'], " ");
     let mut letters = title.chars();
     let title: String =
         letters.next().map(|c| c.to_uppercase().collect::<String>()).unwrap_or_default() + letters.as_str();
-    let sentence = format!("{} facets received.", count(body.mesh.triangles.len()));
+    let sentence = if body.is_only_curves() {
+        "Curves received, and no faces: no surface to make ready, but a design file to write.".into()
+    } else {
+        format!("{} facets received.", count(body.mesh.triangles.len()))
+    };
     take_in(store, at, job, &title, &body, sentence, watch)
 }
 
@@ -218,13 +222,14 @@ fn take_all_in(
     let (Some((_, body)), Some((survey, _))) = (bodies.first(), surveys.first()) else {
         return Err(anyhow!("nothing was made"));
     };
-    let size = body.mesh.bounds().size();
+    let size = body.bounds().size();
     let named = body.facts.labels.iter().filter(|l| !l.name.is_empty() || l.material.is_some()).count();
     let summary = json!({
         "format": body.facts.source.format, "faces": body.facts.source.faces, "facets": body.mesh.triangles.len(),
         "points": body.facts.source.points, "shells": survey.figures.shells, "named": named, "size": size,
         "unit": if body.facts.scale.is_some() { "mm" } else { "file units" },
         "solids": body.facts.exact.as_ref().map(|e| e.figures.solids),
+        "curves": body.facts.exact.as_ref().map(|e| e.figures.curves),
         "skipped": body.facts.source.skipped,
     });
     let new: Vec<(String, NewRevision)> = bodies

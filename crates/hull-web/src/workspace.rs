@@ -208,6 +208,15 @@ impl Workspace {
         revision.id() == self.compared
     }
 
+    /// Curves without a face in what is shown.
+    fn curves(&self) -> usize {
+        self.shown.facts.exact.as_ref().filter(|e| !e.facets_changed).map_or(0, |e| e.figures.curves)
+    }
+
+    fn is_only_curves(&self) -> bool {
+        self.shown.survey.figures.triangles == 0 && self.curves() > 0
+    }
+
     fn is_closed(&self) -> bool {
         self.shown.survey.figures.open_edges == 0
     }

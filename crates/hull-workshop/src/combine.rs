@@ -2,7 +2,7 @@
 
 use crate::Body;
 use crate::body::{Boundary, Facts, Seam};
-use crate::numbers::{count, short};
+use crate::numbers::{count, counted, short};
 use crate::selection::Selection;
 use crate::step::{Change, StepError, refused};
 use hull_formats::Label;
@@ -52,6 +52,9 @@ pub fn together(bodies: &[(String, Body)], how: Together, watch: &Watch) -> Resu
             "“{}” and “{}” are not in one unit: set the unit of both first.",
             first.0, other.0
         )));
+    }
+    if let Some(bare) = bodies.iter().find(|b| b.1.mesh.triangles.is_empty()) {
+        return Err(refused(format!("“{}” has curves and no faces: there is nothing to put together.", bare.0)));
     }
     let (merged, body_of) = side_by_side(bodies);
     let rule = match how {
@@ -110,17 +113,17 @@ fn cut(
     merged.follow(done.rebuilt);
     merged.drop_empty_boundaries();
     let mut sentence = format!(
-        "{} {word}: {} pairs of facets cut, {} loops of new edges {} long in all; {} facets.",
+        "{} {word}: {} cut, new edges in {}, {} long in all; {}.",
         names.join(", "),
-        count(done.meetings),
-        count(loops.len()),
+        counted(done.meetings, "facet pair"),
+        counted(loops.len(), "loop"),
         short(length),
-        count(merged.mesh.triangles.len())
+        counted(merged.mesh.triangles.len(), "facet")
     );
     if done.pulled > 0 {
         sentence += &format!(
-            " {} points where parts only touched were pulled apart by a millionth of the size.",
-            count(done.pulled)
+            " Where parts only touched, {} pulled apart by a millionth of the size.",
+            counted(done.pulled, "point")
         );
     }
     Ok(Some((merged, Change { sentence, ..Default::default() })))
@@ -224,6 +227,9 @@ const MOST: usize = 200;
 /// # Errors
 /// If it falls in one piece or in too many, or with what cutting says.
 pub fn split(name: &str, body: &Body, how: &Apart, watch: &Watch) -> Result<Vec<(String, Body)>, StepError> {
+    if body.mesh.triangles.is_empty() {
+        return Err(refused(format!("“{name}” has curves and no faces: there is no surface to take apart.")));
+    }
     let pieces = match how {
         Apart::Shells => {
             let topology = Topology::of(&body.mesh, watch)?;

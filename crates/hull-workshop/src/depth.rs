@@ -1,6 +1,6 @@
 //! The deeper survey: what can be wrong with a surface besides how its facets hang together.
 
-use crate::numbers::{count, short};
+use crate::numbers::{counted, short};
 use crate::survey::{Finding, Kind};
 use hull_formats::Label;
 use hull_geometry::mesh::Bounds;
@@ -175,7 +175,7 @@ fn sheets(place: &Place, d: &mut Depth, watch: &Watch) -> Result<Vec<Finding>, C
     d.touching = Seen { count: touching.len(), size: place.area(&touching) };
     let lists = [(Kind::Doubles, &spare, "lie on others"), (Kind::Touching, &touching, "touch others")];
     let of = |(kind, list, what): (Kind, &Vec<u32>, &str)| {
-        let text = |n: usize, area: f64| format!("{} facets {what}, {} {}²", count(n), short(area), place.symbol);
+        let text = |n: usize, area: f64| format!("{} {what}, {} {}²", counted(n, "facet"), short(area), place.symbol);
         place.patches(kind, list, &text)
     };
     Ok(lists.into_iter().flat_map(of).collect())
@@ -189,7 +189,7 @@ fn shells(place: &Place, d: &mut Depth, watch: &Watch) -> Result<Vec<Finding>, C
         let mut list: Vec<&nesting::ShellPlace> = shells.iter().filter(|s| s.first != NONE && holds(s)).collect();
         list.sort_by(|a, b| size(b).total_cmp(&size(a)));
         for s in list.iter().take(PLACES) {
-            let text = format!("{what}, {} facets, {} {} across", count(s.facets), short(size(s)), place.symbol);
+            let text = format!("{what}, {}, {} {} across", counted(s.facets, "facet"), short(size(s)), place.symbol);
             found.push(place.at(kind, s.first, size(s) / 2.0, text));
         }
         Seen { count: list.len(), size: list.first().map_or(0.0, |s| size(s)) }
@@ -214,7 +214,8 @@ fn walls_and_gaps(place: &Place, d: &mut Depth, watch: &Watch) -> Result<Vec<Fin
         let facets: Vec<u32> = width.keys().copied().collect();
         for group in place.groups(&facets).into_iter().take(PLACES) {
             let least = group.iter().copied().min_by(|a, b| width[a].total_cmp(&width[b])).unwrap_or(group[0]);
-            let text = format!("{what} {} {} wide, {} facets", short(width[&least]), place.symbol, count(group.len()));
+            let text =
+                format!("{what} {} {} wide, {}", short(width[&least]), place.symbol, counted(group.len(), "facet"));
             found.push(place.at(kind, least, place.radius(&group), text));
         }
     }

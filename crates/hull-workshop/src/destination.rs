@@ -62,6 +62,11 @@ impl Measure {
         }
     }
 
+    /// Whether it says nothing of a body without facets.
+    pub fn is_of_facets(self) -> bool {
+        !matches!(self, Measure::Skipped | Measure::Unit | Measure::Length | Measure::Axes)
+    }
+
     /// The findings that it counts; needles stand for caps too.
     pub fn kind(self) -> Option<Kind> {
         Some(match self {

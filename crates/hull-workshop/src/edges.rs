@@ -2,7 +2,7 @@
 
 use crate::body::EdgeName;
 use crate::exact::Exact;
-use hull_exact::{Model, Motion, Shape, outlines, sheets};
+use hull_exact::{Model, Motion, Shape, outlines, quadrature, sheets};
 use hull_geometry::vector::distance;
 use hull_geometry::{Cancelled, Point, Watch};
 use serde::{Deserialize, Serialize};
@@ -16,17 +16,16 @@ pub struct EdgeFigures {
     pub length: f64,
     /// The middle.
     pub at: Point,
-    /// How many faces use it.
+    /// How many faces use it; none if it is a curve of its own.
     pub faces: u32,
 }
 
 fn length_and_middle(shape: &Shape, edge: u32) -> (f64, Point) {
     let e = &shape.edges[edge as usize];
-    let at = |i: u32| e.curve.point(e.range[0] + (e.range[1] - e.range[0]) * f64::from(i) / 16.0);
-    ((0..16).map(|i| distance(at(i), at(i + 1))).sum(), at(8))
+    (quadrature::length(e), e.curve.point(0.5 * (e.range[0] + e.range[1])))
 }
 
-/// Every used edge in every place: part, edge, and its figures.
+/// Every edge of a face and every curve without one, in every place: part, edge, and its figures.
 fn all(exact: &Exact) -> Vec<(u32, u32, EdgeFigures)> {
     let of_parts: Vec<Vec<(u32, u32, f64, Point)>> = exact
         .model
@@ -35,11 +34,13 @@ fn all(exact: &Exact) -> Vec<(u32, u32, EdgeFigures)> {
         .map(|p| {
             let uses = p.shape.uses_of_edges();
             let used = (0..uses.len() as u32).filter(|e| uses[*e as usize] > 0);
-            used.map(|e| {
-                let (length, at) = length_and_middle(&p.shape, e);
-                (e, uses[e as usize], length, at)
-            })
-            .collect()
+            let bare = p.shape.wires.iter().copied().filter(|w| uses[*w as usize] == 0);
+            used.chain(bare)
+                .map(|e| {
+                    let (length, at) = length_and_middle(&p.shape, e);
+                    (e, uses[e as usize], length, at)
+                })
+                .collect()
         })
         .collect();
     let mut out = Vec::new();
@@ -53,10 +54,10 @@ fn all(exact: &Exact) -> Vec<(u32, u32, EdgeFigures)> {
     out
 }
 
-/// Edges that only one face uses, the longest first; of regions in a plane all edges.
+/// Edges that only one face uses and curves without a face, the longest first; of regions in a plane all edges.
 pub fn listed(exact: &Exact) -> Vec<EdgeFigures> {
     let sheet = is_sheet(&exact.model);
-    let mut out: Vec<EdgeFigures> = all(exact).into_iter().map(|e| e.2).filter(|e| sheet || e.faces == 1).collect();
+    let mut out: Vec<EdgeFigures> = all(exact).into_iter().map(|e| e.2).filter(|e| sheet || e.faces < 2).collect();
     out.sort_by(|a, b| b.length.total_cmp(&a.length));
     out.truncate(MOST);
     out

@@ -4,7 +4,7 @@ use crate::body::{Boundary, Scale, Source};
 use crate::choices::{Choice, Counter};
 use crate::edges::{self, EdgeFigures};
 use crate::face_names::FaceNames;
-use crate::numbers::{count, short};
+use crate::numbers::{count, counted, short};
 use crate::{Body, Role};
 use hull_exact::assembly::{FaceLabel, ModelFacets, ModelFigures, usual_fineness};
 use hull_exact::edit::{Feature, features, without_features};
@@ -16,10 +16,14 @@ use hull_exact::model::DeclaredUnit;
 use hull_exact::readings::Readings;
 use hull_exact::{Model, Motion};
 use hull_formats::{Design, Label};
-use hull_geometry::{Cancelled, NONE, Unit, Watch};
+use hull_geometry::mesh::Bounds;
+use hull_geometry::{Cancelled, NONE, Point, Unit, Watch};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeSet;
 use std::sync::Arc;
+
+/// Curves are drawn within this part of the size.
+const CURVES_WITHIN: f64 = 1.0 / 5000.0;
 
 /// A model in its file's unit, and where the body has put it since.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -99,18 +103,16 @@ pub fn body_of(
     Ok(body)
 }
 
-/// Why a body of a design file has no facets, if it has none.
-pub fn no_facets(body: &Body) -> Option<String> {
-    if !body.mesh.triangles.is_empty() {
+/// Why nothing of a body can be shown: it has neither facets nor curves.
+pub fn nothing_in(body: &Body) -> Option<String> {
+    if !body.mesh.triangles.is_empty() || body.has_curves() {
         return None;
     }
-    let failed = body.facts.exact.as_ref().map_or(0, |e| e.failed.len());
-    Some(match failed {
-        0 => format!(
-            "{}: the file holds curves but no faces, and the curves do not lie in one plane or enclose nothing there",
-            body.facts.source.file
-        ),
-        n => format!("{}: none of the {} faces could be made into facets", body.facts.source.file, count(n)),
+    let facts = body.facts.exact.as_ref()?;
+    let file = &body.facts.source.file;
+    Some(match facts.failed.len() {
+        0 => format!("{file}: the file holds neither faces nor curves"),
+        n => format!("{file}: none of the {} faces could be made into facets", count(n)),
     })
 }
 
@@ -336,15 +338,15 @@ pub fn join_faces(body: &mut Body, tolerance: f64, watch: &Watch) -> Result<Opti
     // Joining keeps the faces and their order.
     renew(body, Exact { model, ..exact }, facts, Some, watch)?;
     let sentence = format!(
-        "{} of {} open edges joined in pairs, {} split where another one ends, {} faces turned; the widest gap bridged \
-         is {} mm; {} solids, {} cavities, {} edges still open.",
+        "{} of {} joined in pairs, {} split where another one ends, {} turned; the widest gap bridged is {} mm; {}, {}, \
+         {} still open.",
         count(total.open_before.saturating_sub(total.open_after)),
-        count(total.open_before),
+        counted(total.open_before, "open edge"),
         count(total.edges_split),
-        count(total.faces_turned),
+        counted(total.faces_turned, "face"),
         short(gap),
-        count(total.solids),
-        count(total.cavities),
+        counted(total.solids, "solid"),
+        counted(total.cavities, "cavity"),
         count(total.open_after),
     );
     Ok(Some((sentence, gap)))
@@ -373,7 +375,7 @@ pub fn remove_features(body: &mut Body, up_to: f64, watch: &Watch) -> Result<Opt
     }
     let old = old_numbers(&exact.model, &left);
     renew(body, Exact { model, ..exact }, facts, |f| old.get(f as usize).copied(), watch)?;
-    Ok(Some(format!("{} features and their {} faces are gone; the rest stays exact.", count(gone), count(walls))))
+    Ok(Some(format!("{} taken away with {}; the rest stays exact.", counted(gone, "feature"), counted(walls, "face"))))
 }
 
 /// Bodies of some names taken away; the sentence in the error says which is not there.
@@ -394,7 +396,7 @@ pub fn drop_bodies(body: &mut Body, names: &[String], watch: &Watch) -> Result<R
     let dropped = known.len() - left;
     let (model, old) = exact.model.without_bodies(&gone);
     renew(body, Exact { model, ..exact }, facts, |f| old.get(f as usize).copied(), watch)?;
-    Ok(Ok(format!("{} bodies are gone, {} left; what is left stays exact.", count(dropped), count(left))))
+    Ok(Ok(format!("{} taken away, {} left; what is left stays exact.", counted(dropped, "body"), count(left))))
 }
 
 /// The exact faces of some facets taken away, in every place where their part stands.
@@ -427,7 +429,7 @@ pub fn drop_faces(body: &mut Body, facets: &[u32], watch: &Watch) -> Result<Resu
     }
     let old = old_numbers(&exact.model, &left);
     renew(body, Exact { model, ..exact }, facts, |f| old.get(f as usize).copied(), watch)?;
-    Ok(Ok(format!("{} faces are gone; the rest stays exact.", count(faces))))
+    Ok(Ok(format!("{} taken away; the rest stays exact.", counted(faces, "face"))))
 }
 
 /// Takes changed exact geometry in; `old` gives the number that a face had before.
@@ -471,6 +473,37 @@ fn facets_sentence(body: &Body) -> String {
 }
 
 impl Body {
+    /// Whether the exact geometry, where it is what is shown, has curves that bound no face.
+    pub fn has_curves(&self) -> bool {
+        self.shown_exact().is_some_and(|e| e.model.has_wires())
+    }
+
+    /// Whether there is nothing but curves.
+    pub fn is_only_curves(&self) -> bool {
+        self.mesh.triangles.is_empty() && self.has_curves()
+    }
+
+    /// The curves that bound no face as points along them, each within a fraction of the size.
+    pub fn curves(&self) -> Vec<Vec<Point>> {
+        let Some(exact) = self.shown_exact() else { return Vec::new() };
+        let within = CURVES_WITHIN * exact.model.rough_bounds().diagonal() * exact.placed.scale;
+        exact.model.wires(within.max(f64::MIN_POSITIVE), &exact.placed)
+    }
+
+    /// The box of the facets; of a body of curves that of the curves.
+    pub fn bounds(&self) -> Bounds {
+        match self.shown_exact().filter(|_| self.mesh.triangles.is_empty()) {
+            Some(exact) => exact.model.bounds_of_wires(&exact.placed),
+            None => self.mesh.bounds(),
+        }
+    }
+
+    /// The exact geometry, if no facets were changed since they were made of it.
+    pub(crate) fn shown_exact(&self) -> Option<&Exact> {
+        let current = self.facts.exact.as_ref().is_some_and(|e| !e.facets_changed);
+        self.exact.as_deref().filter(|_| current)
+    }
+
     /// Exact geometry follows what is done to the whole body.
     pub(crate) fn move_exact(&mut self, by: Motion) {
         if let Some(exact) = &mut self.exact {

@@ -79,8 +79,7 @@ pub struct Exported {
 /// What is to be written: a model with the motion that brings it to millimetres (or to file units, where the body's
 /// unit is not set), and whether it is exact.
 pub fn model_of(body: &Body) -> (Model, Motion, bool) {
-    let current = body.facts.exact.as_ref().is_some_and(|e| !e.facets_changed);
-    match body.exact.as_deref().filter(|_| current) {
+    match body.shown_exact() {
         Some(exact) => {
             let model = edges::with_names(exact, &body.facts.edge_names);
             (named(&model, &FaceNames::of(body)), exact.placed, true)
@@ -252,7 +251,12 @@ fn compare_exact(sent: &Model, back: &Model, reader: Reader, form: DesignForm) -
     let bridged = sent.parts.iter().map(|p| p.shape.tolerance).fold(0.0, f64::max);
     let slack = 1e-6 + 10.0 * bridged / bounds.0.diagonal().max(f64::MIN_POSITIVE);
     let names = |m: &Model| m.parts.iter().flat_map(|p| &p.shape.faces).filter(|f| !f.name.is_empty()).count();
-    let edges = |m: &Model| m.parts.iter().map(|p| p.shape.edge_names.len()).sum::<usize>();
+    // IGES bounds have curves without names; curves that stand for themselves have theirs.
+    let written = |shape: &Shape| match form {
+        DesignForm::Iges => shape.wires.iter().filter(|w| shape.edge_names.contains_key(w)).count(),
+        DesignForm::Step(_) => shape.edge_names.len(),
+    };
+    let edges = |m: &Model| m.parts.iter().map(|p| written(&p.shape)).sum::<usize>();
     let mut rows = vec![
         number("solids", a.solids, b.solids),
         number("faces", a.faces, b.faces),
@@ -266,9 +270,9 @@ fn compare_exact(sent: &Model, back: &Model, reader: Reader, form: DesignForm) -
     ];
     if a.curves > 0 {
         rows.push(number("curves without faces", a.curves, b.curves));
+        rows.push(measure_row("their length", a.curve_length, b.curve_length, slack));
     }
-    // IGES bounds have curves without names.
-    if edges(sent) > 0 && form != DesignForm::Iges {
+    if edges(sent) > 0 {
         rows.push(number("named edges", edges(sent), edges(back)));
     }
     rows

@@ -164,6 +164,10 @@ pub fn hand_over(
     if !short_of.is_empty() {
         return Err(HandoverError::Short(short_of));
     }
+    if p.body.mesh.triangles.is_empty() && form.design().is_none() {
+        let why = "there are no facets: the body has curves only, which STEP and IGES can carry";
+        return Err(HandoverError::Failed(why.into()));
+    }
     let failed = |e: hull_geometry::Cancelled| HandoverError::Failed(e.to_string());
     watch.report(0.1, "writing the surface").map_err(failed)?;
     let factor = 1.0 / to.unit.millimetres();

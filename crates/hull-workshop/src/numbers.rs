@@ -5,6 +5,16 @@ pub fn count(n: usize) -> String {
     group(&n.to_string())
 }
 
+/// A number with what it counts: “1 facet”, “8 facets”, “2 bodies”. The last word takes the plural.
+pub fn counted(n: usize, what: &str) -> String {
+    let ending = match (n, what.strip_suffix('y')) {
+        (1, _) => what.to_string(),
+        (_, Some(stem)) => format!("{stem}ies"),
+        _ => format!("{what}s"),
+    };
+    format!("{} {ending}", count(n))
+}
+
 fn group(digits: &str) -> String {
     let (whole, rest) = digits.split_once('.').map_or((digits, None), |(w, r)| (w, Some(r)));
     let mut out = String::new();

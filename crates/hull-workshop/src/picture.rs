@@ -1,8 +1,9 @@
-//! A small picture of a body as PNG: every facet in its boundary's colour, lit from the upper left.
+//! A small picture of a body as PNG: every facet in its boundary's colour, lit from the upper left, and
+//! curves that bound no face as lines.
 
 use crate::Body;
 use hull_geometry::mesh::Bounds;
-use hull_geometry::vector::{add, dot, scale, unit};
+use hull_geometry::vector::{add, dot, lerp, scale, unit};
 use hull_geometry::{NONE, Point};
 
 /// Boundary colours in order; the view and the sheet use the same.
@@ -15,6 +16,10 @@ pub const PALETTE: [[u8; 3]; 6] = [
     [0x6F, 0x7F, 0xA8],
 ];
 const UNNAMED: [u8; 3] = [0xE4, 0xDF, 0xD2];
+/// Curves that bound no face.
+const CURVE: [u8; 3] = [0x1C, 0x2B, 0x3A];
+/// Pixels across their lines.
+const LINE: f64 = 5.0;
 pub const WIDTH: usize = 960;
 pub const HEIGHT: usize = 600;
 /// Part of the picture that the body fills in the direction in which it fills more.
@@ -26,11 +31,14 @@ pub fn picture(body: &Body) -> Vec<u8> {
     let (right, up, toward) = ([0.82, 0.57, 0.0], [-0.26, 0.37, 0.89], [0.51, -0.73, 0.45]);
     let light = unit(add(add(scale(right, -0.4), scale(up, 0.7)), scale(toward, 0.9))).unwrap_or([0.0, 0.0, 1.0]);
     // Pixels to the right, pixels down, and nearness.
-    let mut seen: Vec<Point> = body.mesh.points.iter().map(|&p| [dot(p, right), -dot(p, up), dot(p, toward)]).collect();
-    let bounds = Bounds::of(body.mesh.triangles.iter().flatten().map(|&p| seen[p as usize]));
+    let see = |p: &Point| [dot(*p, right), -dot(*p, up), dot(*p, toward)];
+    let mut seen: Vec<Point> = body.mesh.points.iter().map(see).collect();
+    let mut curves: Vec<Vec<Point>> = body.curves().iter().map(|c| c.iter().map(see).collect()).collect();
+    let of_facets = body.mesh.triangles.iter().flatten().map(|&p| seen[p as usize]);
+    let bounds = Bounds::of(of_facets.chain(curves.iter().flatten().copied()));
     let (size, centre, frame) = (bounds.size(), bounds.centre(), [WIDTH as f64, HEIGHT as f64]);
     let factor = FILLED * (frame[0] / size[0].max(1e-12)).min(frame[1] / size[1].max(1e-12));
-    for p in &mut seen {
+    for p in seen.iter_mut().chain(curves.iter_mut().flatten()) {
         for k in 0..2 {
             p[k] = (p[k] - centre[k]) * factor + frame[k] / 2.0;
         }
@@ -42,6 +50,11 @@ pub fn picture(body: &Body) -> Vec<u8> {
         let base = if boundary == NONE { UNNAMED } else { PALETTE[boundary as usize % PALETTE.len()] };
         let shade = 0.55 + 0.45 * dot(normal, light).abs();
         canvas.facet(t.map(|p| seen[p as usize]), base.map(|c| (f64::from(c) * shade) as u8));
+    }
+    // A little nearer than it is, so that a curve on a surface is seen.
+    let lift = 1e-3 * size[2];
+    for ends in curves.iter().flat_map(|c| c.windows(2)) {
+        canvas.line([ends[0], ends[1]], lift);
     }
     canvas.png()
 }
@@ -81,6 +94,25 @@ impl Canvas {
                 if nearness > self.nearness[pixel] {
                     self.nearness[pixel] = nearness;
                     self.colour[pixel] = [red, green, blue, 255];
+                }
+            }
+        }
+    }
+
+    /// Draws a line where it is not behind anything, wide enough for a picture that is shown small.
+    fn line(&mut self, [a, b]: [Point; 2], lift: f64) {
+        let steps = (b[0] - a[0]).abs().max((b[1] - a[1]).abs()).ceil().clamp(1.0, (WIDTH + HEIGHT) as f64);
+        for i in 0..=steps as usize {
+            let p = lerp(a, b, i as f64 / steps);
+            let around = |middle: f64, limit: usize| {
+                let reach = |x: f64| x.round().clamp(0.0, limit as f64) as usize;
+                reach(middle - LINE / 2.0)..reach(middle + LINE / 2.0)
+            };
+            for row in around(p[1], HEIGHT) {
+                for pixel in around(p[0], WIDTH).map(|column| row * WIDTH + column) {
+                    if (p[2] + lift) as f32 >= self.nearness[pixel] {
+                        self.colour[pixel] = [CURVE[0], CURVE[1], CURVE[2], 255];
+                    }
                 }
             }
         }

@@ -1,7 +1,7 @@
 //! Remedies for facets: what the steps that repair a surface do to a body.
 
 use crate::Body;
-use crate::numbers::{count, short};
+use crate::numbers::{count, counted, short};
 use crate::step::{Change, StepError, boundary_called, boundary_name, refused};
 use hull_geometry::holes::Wish;
 use hull_geometry::mesh::Bounds;
@@ -33,10 +33,10 @@ pub(crate) fn close_gaps(
     body.follow(done.rebuilt);
     change.largest_move = r.largest_move;
     Ok(format!(
-        "{} of {} open edges closed; {} points joined, {} put on a neighbour's edge; no point moved further than {} mm.",
+        "{} of {} closed; {} joined, {} put on a neighbour's edge; no point moved further than {} mm.",
         count(r.open_before.saturating_sub(r.open_after)),
-        count(r.open_before),
-        count(r.points_joined),
+        counted(r.open_before, "open edge"),
+        counted(r.points_joined, "point"),
         count(r.edges_split),
         short(r.largest_move),
     ))
@@ -47,9 +47,10 @@ pub(crate) fn turn_outward(body: &mut Body, watch: &Watch) -> Result<String, Ste
     for &f in &found.turned {
         body.mesh.triangles[f as usize].swap(1, 2);
     }
+    let turned = format!("{} turned", counted(found.turned.len(), "facet"));
     Ok(match found.one_sided {
-        0 => format!("{} facets turned.", count(found.turned.len())),
-        n => format!("{} facets turned; {n} shells are one-sided and cannot face one way.", count(found.turned.len())),
+        0 => format!("{turned}."),
+        n => format!("{turned}; one-sided, so that they cannot face one way: {}.", counted(n, "shell")),
     })
 }
 
@@ -103,10 +104,10 @@ pub(crate) fn fill_holes(
     let of = |kind: holes::Filling| filled.fillings.iter().filter(|f| f.0 == kind).count();
     let (flat, smooth) = (of(holes::Filling::Flat), of(holes::Filling::Smooth));
     let mut sentence = format!(
-        "{} of {} holes filled ({flat} flat, {smooth} smooth) with {} facets.",
+        "{} of {} filled ({flat} flat, {smooth} smooth) with {}.",
         count(chosen.len() - failed),
-        count(all.len()),
-        count(filled.hole_of.len())
+        counted(all.len(), "hole"),
+        counted(filled.hole_of.len(), "facet")
     );
     let islands: usize = chosen.iter().map(|h| h.islands.len()).sum();
     if islands > 0 {
@@ -177,9 +178,9 @@ pub(crate) fn cut_crossings(body: &mut Body, watch: &Watch) -> Result<String, St
     body.follow(done.rebuilt);
     body.drop_empty_boundaries();
     Ok(format!(
-        "{} pairs of facets cut along their crossings; {} facets became {}.",
-        count(done.meetings),
-        count(before),
+        "Cut along their crossings: {}; {} became {}.",
+        counted(done.meetings, "facet pair"),
+        counted(before, "facet"),
         count(body.mesh.triangles.len())
     ))
 }
@@ -194,7 +195,7 @@ pub(crate) fn keep_outside(body: &mut Body, watch: &Watch) -> Result<String, Ste
         let rebuilt = Rebuilt::keeping(&body.mesh, |f| !inner(f));
         let facets = body.mesh.triangles.len() - rebuilt.mesh.triangles.len();
         shrink(body, rebuilt, facets, "facets")?;
-        sentence += &format!(" {} shells inside went with {} facets.", count(gone), count(facets));
+        sentence += &format!(" {} inside went with {}.", counted(gone, "shell"), counted(facets, "facet"));
     }
     Ok(sentence)
 }
@@ -222,7 +223,7 @@ pub(crate) fn drop_shells(body: &mut Body, up_to: f64, watch: &Watch) -> Result<
     let rebuilt = Rebuilt::keeping(&body.mesh, |f| !small(f));
     let facets = body.mesh.triangles.len() - rebuilt.mesh.triangles.len();
     shrink(body, rebuilt, facets, "facets")?;
-    Ok(format!("{} shells with {} facets dropped.", count(gone), count(facets)))
+    Ok(format!("{} with {} dropped.", counted(gone, "shell"), counted(facets, "facet")))
 }
 
 pub(crate) fn drop_bumps(body: &mut Body, up_to: f64, round: bool, watch: &Watch) -> Result<String, StepError> {
@@ -239,10 +240,10 @@ pub(crate) fn drop_bumps(body: &mut Body, up_to: f64, round: bool, watch: &Watch
     follow_closed(body, done.rebuilt);
     body.drop_empty_boundaries();
     Ok(format!(
-        "{} bumps and {} dents dropped; {} facets became {}.",
-        count(done.bumps),
-        count(done.dents),
-        count(before),
+        "{} and {} dropped; {} became {}.",
+        counted(done.bumps, "bump"),
+        counted(done.dents, "dent"),
+        counted(before, "facet"),
         count(body.mesh.triangles.len())
     ))
 }
@@ -267,7 +268,7 @@ pub(crate) fn flatten_spikes(body: &mut Body) -> Result<String, StepError> {
         return Err(refused("There is no spike."));
     }
     let furthest = spikes::flatten(&mut body.mesh, &found);
-    Ok(format!("{} spikes flattened, the highest by {} mm.", count(found.len()), short(furthest)))
+    Ok(format!("{} flattened, the highest by {} mm.", counted(found.len(), "spike"), short(furthest)))
 }
 
 pub(crate) fn mend_thin_facets(body: &mut Body, tolerance: f64, watch: &Watch) -> Result<String, StepError> {
@@ -283,10 +284,10 @@ pub(crate) fn mend_thin_facets(body: &mut Body, tolerance: f64, watch: &Watch) -
     body.follow(rebuilt);
     body.drop_empty_boundaries();
     Ok(format!(
-        "{} short edges drawn together, {} caps turned; {} thin facets are left; no point moved further than {} mm.",
-        count(mended.drawn),
-        count(mended.turned),
-        count(mended.left),
+        "{} drawn together, {} turned; left are {}; no point moved further than {} mm.",
+        counted(mended.drawn, "short edge"),
+        counted(mended.turned, "cap"),
+        counted(mended.left, "thin facet"),
         short(mended.largest_move)
     ))
 }
@@ -346,7 +347,7 @@ pub(crate) fn close_tunnels(body: &mut Body, up_to: f64, watch: &Watch) -> Resul
         .collect();
     let filled = holes::fill(&body.mesh, &ends, Wish::Plain, watch)?;
     follow_closed(body, filled.rebuilt);
-    Ok(format!("{} tunnels closed with {} facets.", count(loops.len()), count(filled.hole_of.len())))
+    Ok(format!("{} closed with {}.", counted(loops.len(), "tunnel"), counted(filled.hole_of.len(), "facet")))
 }
 
 pub(crate) fn wrap_around(body: &mut Body, offset: f64, gap: f64, watch: &Watch) -> Result<String, StepError> {

@@ -150,6 +150,10 @@ fn measured(facts: &Facts, survey: &Survey, measure: Measure) -> Measured {
     let number = |n: usize| Measured { value: Some(n as f64), text: count(n) };
     let roles = |role: Role| number(facts.boundaries.iter().filter(|b| b.role == Some(role)).count());
     let not_yet = |text: &str| Measured { value: None, text: text.into() };
+    // Nothing is wrong with facets that are not there, and nothing is ready.
+    if f.triangles == 0 && measure.is_of_facets() {
+        return not_yet("no faces");
+    }
     match measure {
         Measure::Skipped => number(facts.source.skipped.iter().map(|s| s.count).sum()),
         Measure::Unit => Measured {

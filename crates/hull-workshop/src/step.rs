@@ -3,7 +3,7 @@
 use crate::body::{Boundary, Facts, Scale, Waiver};
 use crate::edges;
 use crate::exact;
-use crate::numbers::{count, short};
+use crate::numbers::{counted, short};
 use crate::remedies;
 use crate::selection::Selection;
 use crate::{Body, Role};
@@ -234,7 +234,7 @@ impl Step {
             Step::JoinFaces { tolerance } => format!("Join faces at {} mm", short(*tolerance)),
             Step::RemoveFeatures { up_to } => format!("Remove holes up to {} mm", short(*up_to)),
             Step::DropBodies { names } if names.len() == 1 => format!("Drop “{}”", names[0]),
-            Step::DropBodies { names } => format!("Drop {} bodies", count(names.len())),
+            Step::DropBodies { names } => format!("Drop {}", counted(names.len(), "body")),
             Step::DropFaces { .. } => "Drop faces".into(),
             Step::NameBoundary { name, .. } => format!("Name “{name}”"),
             Step::NameEdge { name, .. } if name.is_empty() => "Take an edge's name away".into(),
@@ -301,6 +301,9 @@ pub fn apply(before: &Body, step: &Step, watch: &Watch) -> Result<(Body, Change)
 }
 
 fn applied(before: &Body, step: &Step, watch: &Watch) -> Result<(Body, Change), StepError> {
+    if before.is_only_curves() && step.leaves_exact_behind() {
+        return Err(refused(ONLY_CURVES));
+    }
     let mut body = before.clone();
     let mut change = Change::default();
     change.sentence = match step {
@@ -393,7 +396,7 @@ fn applied(before: &Body, step: &Step, watch: &Watch) -> Result<(Body, Change), 
                 body.boundary_of[f as usize] = NONE;
             }
             body.drop_empty_boundaries();
-            format!("{} facets have no name now.", count(facets.len()))
+            format!("Without a name now: {}.", counted(facets.len(), "facet"))
         }
         Step::Waive { requirement, reason, by } => {
             if reason.trim().is_empty() || by.trim().is_empty() {
@@ -431,7 +434,7 @@ fn set_scale(body: &mut Body, scale: Scale) -> Result<String, StepError> {
         *x *= factor;
     }
     body.facts.scale = Some(scale);
-    let size = body.mesh.bounds().size();
+    let size = body.bounds().size();
     Ok(format!("The body is {} × {} × {} mm now.", short(size[0]), short(size[1]), short(size[2])))
 }
 
@@ -459,10 +462,11 @@ fn place(body: &mut Body, anchor: Anchor, at: Point) -> Result<String, StepError
     if at.iter().any(|x| !x.is_finite()) {
         return Err(refused("The place must be three numbers."));
     }
-    let bounds = body.mesh.bounds();
+    let bounds = body.bounds();
     let from = match anchor {
         Anchor::MinimumCorner => bounds.min,
         Anchor::Centre => bounds.centre(),
+        Anchor::Centroid if body.is_only_curves() => bounds.centre(),
         Anchor::Centroid => {
             let mass = measure::mass(&body.mesh, &bounds);
             let closed = Topology::of(&body.mesh, &Watch::default())?.is_closed() && mass.volume != 0.0;
@@ -497,6 +501,7 @@ fn drop_faces(body: &mut Body, pick: &Selection, watch: &Watch) -> Result<String
     Ok(sentence)
 }
 
+const ONLY_CURVES: &str = "The body has curves and no faces: there is no surface to work on.";
 const NOTHING_PICKED: &str = "No facet is picked. Choose “Pick faces” and click in the view.";
 
 fn name_boundary(body: &mut Body, name: &str, role: Option<Role>, pick: &Selection) -> Result<String, StepError> {
@@ -511,7 +516,7 @@ fn name_boundary(body: &mut Body, name: &str, role: Option<Role>, pick: &Selecti
         body.boundary_of[f as usize] = number;
     }
     body.drop_empty_boundaries();
-    Ok(format!("“{name}” has {} more facets.", count(facets.len())))
+    Ok(format!("“{name}” has {} more.", counted(facets.len(), "facet")))
 }
 
 /// A boundary's name without blanks around it.

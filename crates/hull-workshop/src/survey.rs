@@ -252,6 +252,9 @@ pub fn survey_telling<E: From<Cancelled>>(
 fn look(body: &Body, watch: &Watch) -> Result<(Survey, Lines, Topology), Cancelled> {
     let unit = body.facts.scale.map(|_| Unit::Mm);
     let (mut figures, topology) = figures(&body.mesh, unit, watch)?;
+    if body.is_only_curves() {
+        figures.bbox = body.bounds();
+    }
     if topology.open.is_empty() {
         watch.report(0.6, "telling inside from outside")?;
         figures.facets_to_turn = Some(orient::facets_to_turn(&body.mesh, watch)?.turned.len());

@@ -1,17 +1,17 @@
 //! The binary geometry that the view draws.
 //!
 //! Little-endian. Header of 16 words of 4 bytes: magic `RHV1`, points, facets, boundary runs, open
-//! segments, overshared segments, misdirected segments, outline segments, then the box as six f32 and two
-//! spare words. Then the points (8 bytes each: three 21-bit steps of the box), the facets (three u32), the
-//! boundary runs (length, boundary: two u32), and per segment two u32 point numbers. A closed body takes
-//! about 16 bytes a facet.
+//! segments, overshared segments, misdirected segments, outline segments, then the box as six f32, segments
+//! of curves without a face, and one spare word. Then the points (8 bytes each: three 21-bit steps of the
+//! box; those of curves behind those of facets), the facets (three u32), the boundary runs (length, boundary:
+//! two u32), and per segment two u32 point numbers. A closed body takes about 16 bytes a facet.
 
 use crate::Body;
 use crate::survey::Lines;
 use hull_geometry::mesh::Bounds;
 use hull_geometry::reduce::reduced;
 use hull_geometry::regions::Regions;
-use hull_geometry::{Mesh, NONE};
+use hull_geometry::{Mesh, NONE, Point};
 
 const STEPS: f64 = ((1u32 << 21) - 1) as f64;
 /// Facets drawn at most while the camera moves.
@@ -26,26 +26,34 @@ pub fn full(body: &Body, lines: &Lines) -> Vec<u8> {
     // A rough scan has an outline at every other edge; they would outweigh the facets and show nothing.
     let outlines =
         if outlines.len() > 2000 && outlines.len() * 4 > body.mesh.triangles.len() { Vec::new() } else { outlines };
-    encode(&body.mesh, &body.boundary_of, lines, &outlines)
+    encode(&body.mesh, &body.boundary_of, lines, &outlines, &body.curves())
 }
 
 /// A reduced body to draw while the camera moves.
 pub fn moving(body: &Body) -> Vec<u8> {
     let small = reduced(&body.mesh, MOVING_FACETS);
     let boundary: Vec<u32> = small.origin.iter().map(|&o| body.boundary_of[o as usize]).collect();
-    encode(&small.mesh, &boundary, &Lines::default(), &[])
+    encode(&small.mesh, &boundary, &Lines::default(), &[], &body.curves())
 }
 
-fn encode(mesh: &Mesh, boundary_of: &[u32], lines: &Lines, outlines: &[[u32; 2]]) -> Vec<u8> {
-    let bounds = Bounds::of(mesh.points.iter().copied());
+fn encode(mesh: &Mesh, boundary_of: &[u32], lines: &Lines, outlines: &[[u32; 2]], curves: &[Vec<Point>]) -> Vec<u8> {
+    let points = || mesh.points.iter().chain(curves.iter().flatten());
+    let bounds = Bounds::of(points().copied());
+    let mut first = mesh.points.len() as u32;
+    let mut along: Vec<[u32; 2]> = Vec::new();
+    for curve in curves {
+        let last = first + curve.len() as u32;
+        along.extend((first + 1..last).map(|p| [p - 1, p]));
+        first = last;
+    }
     let bounds = if bounds.is_empty() { Bounds { min: [0.0; 3], max: [0.0; 3] } } else { bounds };
     let runs: Vec<(u32, u32)> = boundary_of.chunk_by(|a, b| a == b).map(|r| (r.len() as u32, r[0])).collect();
     let segments = [&lines.open, &lines.overshared, &lines.misdirected].map(Vec::as_slice);
-    let mut out = Vec::with_capacity(64 + mesh.points.len() * 8 + mesh.triangles.len() * 12);
+    let mut out = Vec::with_capacity(64 + first as usize * 8 + mesh.triangles.len() * 12);
     let mut word = |w: u32| out.extend_from_slice(&w.to_le_bytes());
     word(u32::from_le_bytes(*b"RHV1"));
-    for n in [mesh.points.len(), mesh.triangles.len(), runs.len()] {
-        word(n as u32);
+    for n in [first, mesh.triangles.len() as u32, runs.len() as u32] {
+        word(n);
     }
     for list in segments.iter().chain([&outlines]) {
         word(list.len() as u32);
@@ -53,10 +61,10 @@ fn encode(mesh: &Mesh, boundary_of: &[u32], lines: &Lines, outlines: &[[u32; 2]]
     for x in bounds.min.into_iter().chain(bounds.max) {
         word((x as f32).to_bits());
     }
-    word(0);
+    word(along.len() as u32);
     word(0);
     let size = bounds.size();
-    for p in &mesh.points {
+    for p in points() {
         let step = |k: usize| if size[k] > 0.0 { ((p[k] - bounds.min[k]) / size[k] * STEPS).round() as u64 } else { 0 };
         let packed = step(0) | step(1) << 21 | step(2) << 42;
         word(packed as u32);
@@ -67,6 +75,6 @@ fn encode(mesh: &Mesh, boundary_of: &[u32], lines: &Lines, outlines: &[[u32; 2]]
         word(length);
         word(if boundary == NONE { NONE } else { boundary });
     }
-    segments.iter().chain([&outlines]).flat_map(|list| list.iter().flatten()).for_each(|&p| word(p));
+    segments.iter().chain([&outlines, &along.as_slice()]).flat_map(|list| list.iter().flatten()).for_each(|&p| word(p));
     out
 }

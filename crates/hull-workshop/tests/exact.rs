@@ -295,10 +295,16 @@ fn outlines_without_faces_become_the_regions_they_enclose() {
     let topology = Topology::of(&flow.mesh, &watch).expect("not cancelled");
     assert_eq!((topology.shells, topology.overshared.len(), topology.misdirected.len()), (1, 0, 0));
     assert!(flow.facts.exact.as_ref().is_some_and(|e| e.sheet));
-    // Curves in space enclose nothing.
-    let mut lifted = outlines(&[]);
-    if let Curve::Line { along, .. } = &mut lifted.parts[0].shape.edges[1].curve {
-        along[2] = 5.0;
+    // The loose end encloses nothing, and stays a curve.
+    let loose: Vec<f64> =
+        shape.wires.iter().map(|w| hull_exact::quadrature::length(&shape.edges[*w as usize])).collect();
+    assert!(matches!(loose[..], [l] if (l - 125.0_f64.sqrt()).abs() < 1e-9), "{loose:?}");
+    // Curves in space enclose nothing, also where only a loose end leaves the plane.
+    for which in [1, 5] {
+        let mut lifted = outlines(&[]);
+        if let Curve::Line { along, .. } = &mut lifted.parts[0].shape.edges[which].curve {
+            along[2] = 5.0;
+        }
+        assert!(hull_exact::outlines::regions(&lifted.parts[0].shape).is_none(), "{which}");
     }
-    assert!(hull_exact::outlines::regions(&lifted.parts[0].shape).is_none());
 }

@@ -1,0 +1,244 @@
+//! Bodies of curves in space: what is told of them, what can be done with them, and what is written of them.
+
+use hull_exact::curve::Curve;
+use hull_exact::lift::Reader;
+use hull_exact::model::{Model, Node, Part};
+use hull_exact::{Frame, Motion, Shape};
+use hull_formats::step::{self, Schema};
+use hull_geometry::holes::Wish;
+use hull_geometry::mesh::Bounds;
+use hull_geometry::transform::Axis;
+use hull_geometry::vector::distance;
+use hull_geometry::{Unit, Watch};
+use hull_workshop::combine::{Apart, Together, split, together};
+use hull_workshop::destination::Measure;
+use hull_workshop::export::{DesignForm, export};
+use hull_workshop::handover::{Form, hand_over};
+use hull_workshop::prepare::prepare;
+use hull_workshop::repair::repair;
+use hull_workshop::step::Anchor;
+use hull_workshop::survey::survey;
+use hull_workshop::{Body, Destination, Sheet, Step, Verdict, apply, exact, view};
+use proptest::prelude::*;
+use std::f64::consts::{PI, TAU};
+
+/// A gantry as its axes: two legs 2000 high, a beam of 3000 and a half circle of radius 1500 above it, in millimetres.
+fn gantry() -> Model {
+    let mut shape = Shape::default();
+    let mut wire = |name: &str, curve: Curve, range: [f64; 2]| {
+        let ends = [0, 1].map(|k| shape.add_vertex(curve.point(range[k])));
+        let edge = shape.add_edge(curve, range, ends);
+        shape.wires.push(edge);
+        shape.edge_names.insert(edge, name.into());
+    };
+    for (name, from, along) in [
+        ("left leg", [0.0, 0.0, 0.0], [0.0, 0.0, 2000.0]),
+        ("right leg", [3000.0, 0.0, 0.0], [0.0, 400.0, 2000.0]),
+        ("beam", [0.0, 0.0, 2000.0], [3000.0, 400.0, 0.0]),
+    ] {
+        wire(name, Curve::Line { origin: from, along }, [0.0, 1.0]);
+    }
+    let frame = Frame::new([1500.0, 0.0, 2000.0], [0.0, -1.0, 0.0], Some([1.0, 0.0, 0.0]));
+    wire("arch", Curve::Ellipse { frame, a: 1500.0, b: 1500.0 }, [0.0, PI]);
+    alone(shape)
+}
+
+fn alone(shape: Shape) -> Model {
+    let part = Part { name: "gantry".into(), shape, tessellated: Vec::new() };
+    let node = Node { name: "gantry".into(), parent: None, part: Some(0), placement: Motion::NONE, colour: None };
+    Model { parts: vec![part], nodes: vec![node], unit: None }
+}
+
+fn arrived(model: &Model) -> Body {
+    let watch = Watch::default();
+    let sent = step::write("gantry", model, &Motion::NONE, Unit::Mm, Schema::Ap214, &watch).expect("not cancelled");
+    let design = step::read("gantry.step", &sent.bytes, &watch).expect("it is read");
+    exact::body_of("gantry.step", design, None, Reader::Trusting, &watch).expect("not cancelled")
+}
+
+fn near(a: &Bounds, min: [f64; 3], max: [f64; 3], within: f64) -> bool {
+    distance(a.min, min) <= within && distance(a.max, max) <= within
+}
+
+#[test]
+fn curves_arrive_with_figures_and_are_never_ready_by_lack_of_facets() {
+    let body = arrived(&gantry());
+    assert!(body.is_only_curves());
+    let figures = &body.facts.exact.as_ref().expect("exact").figures;
+    assert_eq!((figures.curves, figures.faces, figures.bodies.len()), (4, 0, 1));
+    let length = 2000.0 + 2000.0_f64.hypot(400.0) + 3000.0_f64.hypot(400.0) + PI * 1500.0;
+    assert!((figures.curve_length / length - 1.0).abs() < 1e-12, "{} for {length}", figures.curve_length);
+    let (survey, _) = survey(&body, &Watch::default()).expect("not cancelled");
+    assert!(near(&survey.figures.bbox, [0.0; 3], [3000.0, 400.0, 3500.0], 1.0), "{:?}", survey.figures.bbox);
+    let sheet = Sheet::of(&body.facts, &survey, &Destination::named("fluid").expect("shipped"));
+    for row in &sheet.rows {
+        let expected = match row.measure {
+            Measure::Skipped | Measure::Unit | Measure::Length => Verdict::Met,
+            _ => Verdict::NotYet,
+        };
+        assert_eq!(row.verdict, expected, "{}: {}", row.phrase, row.measured);
+    }
+}
+
+#[test]
+fn waiving_everything_hands_over_no_empty_surface() {
+    let watch = Watch::default();
+    let fluid = Destination::named("fluid").expect("shipped");
+    let waive = |id: &String| Step::Waive { requirement: id.clone(), reason: "a try".into(), by: "the test".into() };
+    let steps: Vec<Step> = fluid.requirements.iter().map(|r| waive(&r.id)).collect();
+    let prepared = prepare(arrived(&gantry()), &steps, &fluid, &watch).expect("prepared");
+    assert!(prepared.sheet.is_ready());
+    for form in [Form::Ascii, Form::Binary] {
+        let made = hand_over("gantry", &prepared, &fluid, form, &watch);
+        assert!(made.is_err_and(|e| e.to_string().contains("no facets")), "{form:?}");
+    }
+    for form in [Form::Ap203, Form::Ap214, Form::Ap242, Form::Iges] {
+        let made = hand_over("gantry", &prepared, &fluid, form, &watch).unwrap_or_else(|e| panic!("{form:?}: {e}"));
+        assert_eq!(made.manifest.boundaries, [], "{form:?}");
+    }
+}
+
+/// What every step does with them: curves follow what is done to the whole body, and steps on surfaces are refused
+/// with a sentence.
+#[test]
+fn the_whole_can_be_moved_and_surfaces_cannot_be_mended() {
+    let watch = Watch::default();
+    let body = arrived(&gantry());
+    let whole = [
+        Step::SetUnit { unit: Unit::M },
+        Step::Orient { up: Axis::PlusY, forward: Axis::PlusZ },
+        Step::Place { anchor: Anchor::MinimumCorner, at: [1.0, 2.0, 3.0] },
+        Step::Place { anchor: Anchor::Centroid, at: [0.0; 3] },
+        Step::NameEdge { name: "rail".into(), at: body.facts.exact.as_ref().expect("exact").edges[0].at },
+    ];
+    for step in whole {
+        let (after, _) = apply(&body, &step, &watch).unwrap_or_else(|e| panic!("{}: {e}", step.title()));
+        let Some(exact) = &after.exact else { panic!("{}: exact geometry is lost", step.title()) };
+        assert_eq!(exact.model, body.exact.as_ref().expect("exact").model, "{}", step.title());
+        let of_edges = after.facts.edge_names.iter().map(|n| n.at);
+        let inside = |p: [f64; 3]| after.bounds().contains(&Bounds { min: p, max: p });
+        assert!(of_edges.clone().all(inside), "{}: names stay on the curves", step.title());
+    }
+    let moved =
+        apply(&body, &Step::Place { anchor: Anchor::MinimumCorner, at: [1.0, 2.0, 3.0] }, &watch).expect("moved").0;
+    assert!(near(&moved.bounds(), [1.0, 2.0, 3.0], [3001.0, 402.0, 3503.0], 1.0), "{:?}", moved.bounds());
+    let surfaces = [
+        Step::Stitch { tolerance: 1.0 },
+        Step::TurnOutward,
+        Step::FillHoles { up_to: 1.0, except: Vec::new(), wish: Wish::default(), cap: None },
+        Step::RemoveDuplicates,
+        Step::RemoveZeroArea,
+        Step::CutCrossings,
+        Step::KeepOutside,
+        Step::DropShells { up_to: 1.0 },
+        Step::DropBumps { up_to: 1.0, round: true },
+        Step::DropDoubles { tolerance: 1.0 },
+        Step::FlattenSpikes,
+        Step::Coarsen { tolerance: 1.0 },
+        Step::MendThin { tolerance: 1.0 },
+        Step::CloseTunnels { up_to: 1.0 },
+        Step::Wrap { offset: 1.0, gap: 4.0 },
+    ];
+    for step in surfaces {
+        let refused = apply(&body, &step, &watch).expect_err(&step.title());
+        assert!(refused.to_string().contains("curves and no faces"), "{}: {refused}", step.title());
+    }
+    let two = [("gantry".to_string(), body.clone()), ("again".to_string(), body.clone())];
+    for how in [Together::Unite, Together::Subtract, Together::Intersect, Together::Merge] {
+        assert!(together(&two, how, &watch).is_err_and(|e| e.to_string().contains("curves and no faces")));
+    }
+    assert!(split("gantry", &body, &Apart::Shells, &watch).is_err());
+    let fluid = Destination::named("fluid").expect("shipped");
+    assert!(repair(&body, &fluid, true, &watch).expect("not cancelled").steps.is_empty(), "nothing to repair");
+}
+
+#[test]
+fn curves_and_their_names_are_written_and_read_back_in_every_form() {
+    let body = arrived(&gantry());
+    for form in DesignForm::ALL {
+        let made =
+            export("gantry", &body, Unit::In, form, &Watch::default()).unwrap_or_else(|e| panic!("{form:?}: {e}"));
+        let row = |figure: &str| made.comparison.iter().find(|c| c.figure == figure).expect(figure);
+        assert_eq!(row("curves without faces").read_back, "4", "{form:?}");
+        assert_eq!(row("named edges").read_back, "4", "{form:?}");
+        let content = hull_formats::open(&made.name, &made.bytes, &Watch::default()).expect("it is read");
+        let hull_formats::Content::Exact(design) = content else { panic!("{form:?}: exact geometry") };
+        let mut names: Vec<String> = design.model.parts[0].shape.edge_names.values().cloned().collect();
+        names.sort_unstable();
+        assert_eq!(names, ["arch", "beam", "left leg", "right leg"], "{form:?}");
+    }
+}
+
+/// Curves go by name like other bodies of a file, and what stands beside them is not touched.
+#[test]
+fn curves_beside_faces_are_a_body_of_their_own_name() {
+    let watch = Watch::default();
+    let mut model = gantry();
+    let mut shape = std::mem::take(&mut model.parts[0].shape);
+    let disc = Curve::Ellipse { frame: Frame::WORLD, a: 50.0, b: 50.0 };
+    let end = shape.add_vertex([50.0, 0.0, 0.0]);
+    let round = shape.add_edge(disc, [0.0, TAU], [end; 2]);
+    let surface = shape.add_surface(hull_exact::Surface::Plane(Frame::WORLD));
+    let around = hull_exact::shape::Use { edge: round, forward: true, hint: None };
+    shape.faces.push(hull_exact::shape::Face {
+        surface,
+        same_sense: true,
+        loops: vec![hull_exact::shape::Loop { uses: vec![around] }],
+        name: "pad".into(),
+        colour: None,
+        layer: None,
+    });
+    let outer = hull_exact::shape::Shell { faces: vec![(0, true)] };
+    let lump = hull_exact::shape::Lump { name: "pad".into(), colour: None, closed: false, outer, voids: Vec::new() };
+    shape.lumps.push(lump);
+    model.parts[0].shape = shape;
+    let body = arrived(&model);
+    let names = |b: &Body| {
+        let bodies = &b.facts.exact.as_ref().expect("exact").figures.bodies;
+        bodies.iter().map(|f| (f.name.clone(), f.faces, f.curves)).collect::<Vec<_>>()
+    };
+    let all = names(&body);
+    let (faces, curves) = (&all[0], &all[1]);
+    assert_eq!(((faces.1, faces.2), (curves.1, curves.2)), ((1, 0), (0, 4)), "{all:?}");
+    let without = |name: &str| apply(&body, &Step::DropBodies { names: vec![name.into()] }, &watch).expect("dropped").0;
+    let (bare, pad) = (without(&faces.0), without(&curves.0));
+    assert!(bare.is_only_curves() && bare.curves().len() == 4);
+    assert!(!pad.has_curves() && pad.mesh == body.mesh);
+    // The view draws both: the last segments of what it gets are those of the curves.
+    let segments = |b: &Body| {
+        let bytes = view::full(b, &hull_workshop::survey::Lines::default());
+        u32::from_le_bytes([bytes[56], bytes[57], bytes[58], bytes[59]])
+    };
+    let drawn: usize = body.curves().iter().map(|c| c.len() - 1).sum();
+    assert_eq!((segments(&body) as usize, segments(&bare) as usize, segments(&pad)), (drawn, drawn, 0));
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(48))]
+
+    /// Points along a drawn curve keep within what was asked, wherever it stands and however large it is.
+    #[test]
+    fn a_drawn_curve_keeps_its_deviation(a in 1.0..80.0f64, b in 0.5..80.0f64, to in 0.3..6.2f64, scale in 0.01..100.0f64, part in 1e-4..0.05f64) {
+        let frame = Frame::new([3.0, -2.0, 5.0], [0.2, 0.4, 1.0], None);
+        let arc = Curve::Ellipse { frame, a, b };
+        let mut shape = Shape::default();
+        let ends = [0.0, to].map(|t| shape.add_vertex(arc.point(t)));
+        let edge = shape.add_edge(arc.clone(), [0.0, to], ends);
+        shape.wires.push(edge);
+        let placed = Motion { frame: Frame::new([10.0, 0.0, 0.0], [1.0, 0.3, 0.0], None), scale };
+        let within = part * a.max(b) * scale;
+        let drawn = alone(shape).wires(within, &placed).remove(0);
+        for i in 0..=400 {
+            let p = placed.point(arc.point(to * f64::from(i) / 400.0));
+            let off = drawn.windows(2).map(|w| to_segment(p, w[0], w[1])).fold(f64::INFINITY, f64::min);
+            prop_assert!(off <= within * (1.0 + 1e-9), "{off} where {within} was asked, {} points", drawn.len());
+        }
+    }
+}
+
+fn to_segment(p: [f64; 3], a: [f64; 3], b: [f64; 3]) -> f64 {
+    use hull_geometry::vector::{add, dot, scale, sub};
+    let along = sub(b, a);
+    let t = (dot(sub(p, a), along) / dot(along, along)).clamp(0.0, 1.0);
+    distance(p, add(a, scale(along, t)))
+}
