@@ -153,6 +153,8 @@ test("a frame of curves without faces is shown, named and written, and never cou
   await expect(longest.getByLabel("Name of the edge")).toHaveValue("arch");
   await longest.getByLabel("Name of the edge").fill("crown");
   await longest.getByRole("button", { name: "Name" }).click();
+  // What stands in the field was typed; that it is a step now, the logbook says.
+  await expect(page.locator("#step-back")).toBeEnabled();
   await expect(page.getByLabel("Name of the edge").first()).toHaveValue("crown");
   for (const [label, kind] of [
     ["STEP AP214", "TRIMMED_CURVE('crown'"],

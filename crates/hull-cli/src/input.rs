@@ -43,7 +43,7 @@ pub fn body(path: &Path, reader: Reader) -> Result<Body> {
 /// # Errors
 /// If there is nothing in it that could be shown.
 pub fn exact_body(path: &Path, design: Design, reader: Reader) -> Result<Body> {
-    let body = exact::body_of(&file_name(path), design, None, reader, &Watch::default())?;
+    let body = exact::body_without_choices(&file_name(path), design, reader, &Watch::default())?;
     match exact::nothing_in(&body) {
         Some(sentence) => Err(anyhow!(sentence)),
         None => Ok(body),

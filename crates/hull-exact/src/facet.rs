@@ -8,6 +8,7 @@ use crate::lift::{At, Corner, Lifted, Reader, Sampled, lift};
 use crate::locate::Locator;
 use crate::patch::{Crossing, Node, Patch};
 use crate::refine::{Heights, cut_chords, cut_doubles, cut_slivers, is_better, measure, refine, turn_flattened};
+use crate::remesh::{self, count_slivers, remesh};
 use crate::sample;
 use crate::shape::{Face, Shape};
 use crate::surface::Surface;
@@ -34,8 +35,10 @@ pub struct Facetted {
 /// Keys left for the poles of a surface, behind those that faces share.
 const POLES: u32 = 16;
 
-/// How often faces are made again because they cross others.
-const LEANER: usize = 2;
+/// A face of which more than one in so many facets is a sliver is made again in another way.
+const MANY_SLIVERS: usize = 6;
+/// Where it is fewer than one in so many, they are cut one by one.
+const FEW_SLIVERS: usize = 100;
 /// More pairs of facets than this are not looked after.
 const MOST_CROSSINGS: usize = 20_000;
 
@@ -97,9 +100,10 @@ pub fn facet(shape: &Shape, fineness: &Fineness, reader: Reader, watch: &Watch) 
         return Ok(out);
     }
     // Points that make slivers fatter may stand off the surface, further than a face beside it is away. Those faces
-    // keep their slivers.
+    // are made finer, and where that does not help, keep their slivers.
+    let finer = Fineness { deviation: 0.6 * fineness.deviation, ..*fineness };
     let lean = Fineness { even: false, ..*fineness };
-    for _ in 0..LEANER {
+    for again in [&finer, &lean, &lean] {
         let crossing = faces_that_cross(&out, watch)?;
         if crossing.is_empty() {
             break;
@@ -108,7 +112,7 @@ pub fn facet(shape: &Shape, fineness: &Fineness, reader: Reader, watch: &Watch) 
             let face = &shape.faces[f as usize];
             let locator = &locators[face.surface as usize];
             if let Ok(made) =
-                of_face(shape, face, &samples, &shared, locator, How { fineness: &lean, reader, eased: false })
+                of_face(shape, face, &samples, &shared, locator, How { fineness: again, reader, eased: again.even })
             {
                 done[f as usize] = Some(Ok(made));
             }
@@ -367,10 +371,27 @@ fn of_face(
     patch.settle((0..patch.triangles.len() as u32).collect(), 8, &better);
     // Bounds that were bridged over a gap lie off the surface by as much, which no point can mend.
     let asked = fineness.deviation + lifted.off_surface;
+    let bare = patch.clone();
     refine(&mut patch, &heights, asked, &better);
     if fineness.even {
         cut_slivers(&mut patch, &plane, locator, &better);
         refine(&mut patch, &heights, asked, &better);
+        let slivers = count_slivers(&patch);
+        // Along bends that are tight beside the face, as noses and tails of wings, one grid does not suit the whole.
+        if slivers * MANY_SLIVERS > patch.triangles.len() {
+            let mut again = bare;
+            remesh(&mut again, &plane, locator, fineness, if eased { remesh::ROUNDS } else { remesh::COUNTED });
+            heights.forget();
+            refine(&mut again, &heights, asked, &better);
+            if count_slivers(&again) * FEW_SLIVERS < again.triangles.len() {
+                cut_slivers(&mut again, &plane, locator, &better);
+                refine(&mut again, &heights, asked, &better);
+            }
+            if count_slivers(&again) < slivers {
+                patch = again;
+            }
+            heights.forget();
+        }
     }
     let edges = edges_at(&lifted, &key);
     let finished = |mut patch: Patch| {

@@ -101,6 +101,11 @@ pub struct Allowed {
 }
 
 impl Allowed {
+    /// The surface's normal, of any length; `None` at poles.
+    pub fn normal(&self) -> Option<V3> {
+        self.shape.map(|(_, u, v)| cross(u, v))
+    }
+
     /// Along a direction in the parameters: how fast the normal turns there decides.
     pub fn towards(&self, [du, dv]: [f64; 2]) -> f64 {
         let Some((map, u, v)) = self.shape else { return self.tight };

@@ -28,6 +28,7 @@ pub mod quadrature;
 pub mod readings;
 mod recognise;
 pub mod refine;
+mod remesh;
 pub mod rigid;
 pub mod sample;
 pub mod shape;

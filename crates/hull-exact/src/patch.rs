@@ -274,6 +274,25 @@ impl Patch {
         Some([t, x, o, y])
     }
 
+    /// Lets points become others; facets that lose a corner by it go, and points that none is left at.
+    pub fn draw_together(&mut self, becomes: &[u32]) {
+        for t in &mut self.triangles {
+            *t = t.map(|n| becomes[n as usize]);
+        }
+        self.triangles.retain(|[a, b, c]| a != b && b != c && c != a);
+        let mut number = vec![NONE; self.nodes.len()];
+        let mut kept = Vec::with_capacity(self.nodes.len());
+        for n in self.triangles.iter_mut().flatten() {
+            if number[*n as usize] == NONE {
+                number[*n as usize] = kept.len() as u32;
+                kept.push(self.nodes[*n as usize]);
+            }
+            *n = number[*n as usize];
+        }
+        self.nodes = kept;
+        self.find_neighbours();
+    }
+
     fn push(&mut self, node: Node) -> u32 {
         self.nodes.push(node);
         self.nodes.len() as u32 - 1

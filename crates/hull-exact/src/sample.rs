@@ -5,7 +5,7 @@ use crate::lift::Sampled;
 use crate::locate::Locator;
 use crate::shape::{Edge, Shape};
 use hull_geometry::Point;
-use hull_geometry::vector::{dot, norm};
+use hull_geometry::vector::{distance, dot, norm};
 use rayon::prelude::*;
 use std::cell::Cell;
 
@@ -58,6 +58,22 @@ fn bends(on: &Locator) -> bool {
     !matches!(on.surface, crate::surface::Surface::Plane(_))
 }
 
+/// A place or, where it lies on a seam, the place at either end of the surface, which may bend otherwise there: half a
+/// rounding step decides on which side a point of a seam is found. Ends within `reach` of each other are one seam.
+fn sides_of_seam(on: &Locator, uv: [f64; 2], reach: f64) -> [[f64; 2]; 2] {
+    let domain = on.surface.bounded_domain();
+    let place = |uv: [f64; 2]| on.surface.point(uv[0], uv[1]);
+    for axis in 0..2 {
+        let ends = domain[axis];
+        let sides = ends.map(|end| if axis == 0 { [end, uv[1]] } else { [uv[0], end] });
+        let at_end = ends.iter().any(|end| (uv[axis] - end).abs() <= 1e-6 * (ends[1] - ends[0]));
+        if at_end && distance(place(sides[0]), place(sides[1])) <= reach {
+            return sides;
+        }
+    }
+    [uv; 2]
+}
+
 fn edge_points(edge: &Edge, on: &[&Locator], fineness: &Fineness, finer: usize) -> Sampled {
     let breaks = edge.curve.breaks(edge.range);
     let curved: Vec<&&Locator> = on.iter().filter(|l| bends(l)).collect();
@@ -92,8 +108,10 @@ fn edge_points(edge: &Edge, on: &[&Locator], fineness: &Fineness, finer: usize) 
             for (l, near) in curved.iter().zip(&near) {
                 let (uv, _) = l.locate(p, near.get());
                 near.set(Some(uv));
-                let allowed = fineness.on_surface(&l.surface.jet(uv[0], uv[1]));
-                side = side.min(allowed.along(d)).min(fineness.longest(allowed.tight));
+                for uv in sides_of_seam(l, uv, 0.01 * fineness.deviation) {
+                    let allowed = fineness.on_surface(&l.surface.jet(uv[0], uv[1]));
+                    side = side.min(allowed.along(d)).min(fineness.longest(allowed.tight));
+                }
             }
             let speed = dot(d, d).sqrt();
             if side > 0.0 && side.is_finite() { speed / side } else { 0.0 }

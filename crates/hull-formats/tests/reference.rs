@@ -105,10 +105,12 @@ struct Facets {
     meshes: Vec<Mesh>,
     deviation: f64,
     least_angle: f64,
+    /// Facets of faces that bend with an angle below 14.5°.
+    slivers: usize,
 }
 
 fn facets_of(solids: &[Shape], fineness: &Fineness) -> Facets {
-    let mut out = Facets { meshes: Vec::new(), deviation: 0.0, least_angle: 180.0 };
+    let mut out = Facets { meshes: Vec::new(), deviation: 0.0, least_angle: 180.0, slivers: 0 };
     for shape in solids {
         let made: Facetted = facet(shape, fineness, Reader::Trusting, &Watch::default()).expect("not cancelled");
         assert_eq!(made.failed, [], "faces without facets");
@@ -117,6 +119,7 @@ fn facets_of(solids: &[Shape], fineness: &Fineness) -> Facets {
             if !matches!(shape.surfaces[shape.faces[*f as usize].surface as usize], Surface::Plane(_)) {
                 let angle = sharpest(made.mesh.corners(t as u32)).min(1.0).acos().to_degrees();
                 out.least_angle = out.least_angle.min(angle);
+                out.slivers += usize::from(angle < 14.5);
             }
         }
         out.meshes.push(made.mesh);
@@ -180,21 +183,36 @@ fn facets_close_keep_the_deviation_and_are_no_more_than_the_kernels() {
     }
 }
 
-/// Facets without slivers: no angle of a curved face below 15° (a hair less where bounds leave no room, and beside the
-/// poles of the sphere). The keel fin's nose and tail are strips thinner than the deviation, so it is left out.
+/// Facets without slivers: no angle of a curved face below 15°, a hair less where bounds leave no room and beside the
+/// poles of the sphere. Of a few in a thousand it may be less where loose faces were joined, as their bounds lie off
+/// them. The nose and the tail of the keel fin bend within less than a thousandth of its size; the facets that this
+/// takes are still no more than the kernel's.
 #[test]
 fn even_facets_keep_the_deviation_and_have_no_slivers() {
-    let rest = |name: &str| !name.contains("keel-fin") && !name.contains("assembly");
-    for (name, _) in facts().into_iter().filter(|(name, _)| rest(name)) {
+    for (name, fact) in facts() {
         let design = read(&name);
         let solids = solids_of(&name, &design);
         let gap = gap_of(&name);
         for (deviation, angle) in [(0.1, 10.0), (0.02, 5.0)] {
+            // Once is enough of what takes seconds.
+            if deviation < 0.1 && name.contains("iges/keel-fin") {
+                continue;
+            }
             let even = Fineness { deviation, angle, largest: None, smallest: None, even: true };
             let made = facets_of(&solids, &even);
             let least = if name.contains("sphere") { 10.0 } else { 14.5 };
-            assert!(gap > 0.0 || made.least_angle >= least, "{name}: {:.2}° at {deviation}", made.least_angle);
+            let joined = name.contains("surfaces") || gap > 0.0;
+            assert!(joined || made.least_angle >= least, "{name}: {:.2}° at {deviation}", made.least_angle);
+            let count: usize = made.meshes.iter().map(|m| m.triangles.len()).sum();
+            let share = made.slivers as f64 / count as f64;
+            // Faces that stand apart by more than facets may be off leave no room beside their bounds.
+            let roomy = 4.0 * gap < deviation;
+            assert!(!roomy || share <= 0.002, "{name}: {} slivers of {count} at {deviation}", made.slivers);
             assert!(made.deviation <= deviation + 3.0 * gap, "{name}: deviation {} at {deviation}", made.deviation);
+            let kernels = &fact["facets"][format!("{deviation} mm, {angle} deg")];
+            if let Some(kernels) = kernels.as_u64().filter(|_| name.contains("keel-fin")) {
+                assert!(count as u64 <= kernels, "{name}: {count} facets, the kernel made {kernels}");
+            }
         }
     }
 }

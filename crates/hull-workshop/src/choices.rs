@@ -10,6 +10,8 @@ use serde::{Deserialize, Serialize};
 /// Above this many faces the choices are told from the middle one alone, and there are no curves.
 const FACES_FOR_CHOICES: usize = 3000;
 const FACES_FOR_CURVES: usize = 600;
+/// Beyond so many facets the next finer choice is told from the one before.
+const FACETS_FOR_CHOICES: usize = 60_000;
 /// A curve ends where a count passes this.
 const FACETS_FOR_CURVES: usize = 40_000;
 
@@ -59,11 +61,17 @@ impl Counter<'_> {
         let mut out: Vec<Choice> = Vec::new();
         for (name, factor, angle) in steps {
             let fineness = Fineness { deviation: medium.deviation * factor, angle, ..medium };
-            let many = angle < 5.0 && out.last().is_some_and(|c| c.facets > 200_000);
+            let many = angle < 5.0 && out.last().is_some_and(|c| c.facets > FACETS_FOR_CHOICES);
             let facets = match self.faces() <= FACES_FOR_CHOICES && !many {
                 true => self.count(&fineness)?,
                 // Halving the angle about doubles the facets of each bend, both ways.
-                false => (self.facets as f64 * (self.now.angle / angle).powi(2)) as usize,
+                false => {
+                    let known = out
+                        .last()
+                        .filter(|_| many)
+                        .map_or((self.facets, self.now.angle), |c| (c.facets, c.fineness.angle));
+                    (known.0 as f64 * (known.1 / angle).powi(2)) as usize
+                }
             };
             out.push(Choice { name: name.into(), fineness, facets });
         }

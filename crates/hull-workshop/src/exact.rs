@@ -84,6 +84,32 @@ pub fn body_of(
     reader: Reader,
     watch: &Watch,
 ) -> Result<Body, Cancelled> {
+    received(file, design, fineness, reader, Offer::Choices, watch)
+}
+
+/// The same without what other finenesses would make: for those who do not choose.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn body_without_choices(file: &str, design: Design, reader: Reader, watch: &Watch) -> Result<Body, Cancelled> {
+    received(file, design, None, reader, Offer::Nothing, watch)
+}
+
+/// Whether the facets that other finenesses would make are counted.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Offer {
+    Choices,
+    Nothing,
+}
+
+fn received(
+    file: &str,
+    design: Design,
+    fineness: Option<Fineness>,
+    reader: Reader,
+    offer: Offer,
+    watch: &Watch,
+) -> Result<Body, Cancelled> {
     let trusted = design.format.starts_with("STEP");
     let scale = design.model.unit.as_ref().filter(|_| trusted).map(|u| {
         let known = Unit::ALL.into_iter().find(|k| k.millimetres() == u.millimetres);
@@ -98,7 +124,7 @@ pub fn body_of(
         Source { file: file.into(), format: design.format, faces: design.faces, points: 0, skipped: design.skipped };
     body.facts.scale = scale;
     body.facts.edge_names = edges::names_of(&exact);
-    take(&mut body, exact, fineness, reader, design.schema, watch)?;
+    take(&mut body, exact, fineness, reader, design.schema, offer, watch)?;
     body.facts.source.points = body.mesh.points.len();
     Ok(body)
 }
@@ -123,6 +149,7 @@ fn take(
     fineness: Fineness,
     reader: Reader,
     schema: String,
+    offer: Offer,
     watch: &Watch,
 ) -> Result<(), Cancelled> {
     watch.report(0.3, "measuring the exact geometry")?;
@@ -131,7 +158,14 @@ fn take(
     let made = exact.model.facets(&in_file_unit(&fineness, exact.placed.scale), reader, &exact.placed, watch)?;
     let join = plot_of(&exact.model, watch)?;
     let counter = Counter { exact: &exact, reader, now: fineness, facets: made.mesh.triangles.len(), watch };
-    let (choices, by_angle, by_deviation) = (counter.choices()?, counter.by_angle()?, counter.by_deviation()?);
+    let (choices, by_angle, by_deviation) = match offer {
+        Offer::Nothing => Default::default(),
+        Offer::Choices => {
+            let curves = || rayon::join(|| counter.by_angle(), || counter.by_deviation());
+            let (choices, (by_angle, by_deviation)) = rayon::join(|| counter.choices(), curves);
+            (choices?, by_angle?, by_deviation?)
+        }
+    };
     let in_body = |m: Motion, (length, at): (f64, [f64; 3])| {
         let m = exact.placed.after(&m);
         (length * m.scale, m.point(at))
@@ -441,7 +475,7 @@ fn renew(
     watch: &Watch,
 ) -> Result<(), Cancelled> {
     let names = FaceNames::of(body);
-    take(body, exact, facts.fineness, facts.reader, facts.schema, watch)?;
+    take(body, exact, facts.fineness, facts.reader, facts.schema, Offer::Choices, watch)?;
     names.give_back(body, old);
     Ok(())
 }
