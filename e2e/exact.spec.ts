@@ -72,8 +72,10 @@ test("the loose bow fairing becomes a solid and is handed over as exact geometry
   await page.goto(`${body}?tab=exact`);
   await exact.getByLabel("Unit of the file").selectOption("in");
   await exact.getByLabel("IGES names").check();
+  await exact.getByRole("button", { name: "Write the file" }).click();
+  await expect(exact.locator("#written")).toContainText("IGES in inch, exact geometry; read back and found the same");
   const coming = page.waitForEvent("download");
-  await exact.getByRole("button", { name: "Write and download" }).click();
+  await exact.getByRole("link", { name: /^Download bow-fairing.igs/ }).click();
   const text = readFileSync((await (await coming).path())!, "latin1");
   expect(text).toContain("2HIN");
   expect(text.split("\n").filter((l) => /^ {5}144 /.test(l) && /D *\d+$/.test(l)).length).toBe(8);
@@ -161,8 +163,10 @@ test("a frame of curves without faces is shown, named and written, and never cou
     ["IGES", "5Hcrown"],
   ]) {
     await page.getByLabel(label).check();
+    await page.getByRole("button", { name: "Write the file" }).click();
+    await expect(page.locator("#written")).toContainText(label);
     const download = page.waitForEvent("download");
-    await page.getByRole("button", { name: "Write and download" }).click();
+    await page.getByRole("link", { name: /^Download/ }).click();
     expect(readFileSync(await (await download).path(), "utf8")).toContain(kind);
   }
 });

@@ -49,12 +49,30 @@ test("addresses of what is not there are 404, of another body's state refused", 
     "/revisions/999999/regions?angle=20",
     "/destinations/none",
     "/assets/none.js",
+    "/jobs/999999/file",
+    // The job that read the first body wrote no file.
+    "/jobs/1/file",
   ])
     expect((await request.get(address)).status(), address).toBe(404);
   const revision = /"revision":(\d+)/.exec(await (await request.get(other)).text())![1];
   const moved = await request.post(`${one}/goto/${revision}`);
   expect([404, 422]).toContain(moved.status());
   expect((await request.put("/projects/999999/files?name=a.stl", { data: "x" })).status()).toBe(404);
+});
+
+test("a design file is of a state of that body, in a form there is, in a unit that is known", async ({ request }) => {
+  const [one, other] = [
+    await bodyOf(request, "one", "a.stl", looseBox([1, 1, 1], 0)),
+    await bodyOf(request, "other", "b.stl", looseBox([2, 2, 2], 0)),
+  ];
+  const state = async (body: string) => /"revision":(\d+)/.exec(await (await request.get(body)).text())![1];
+  const write = (on: string, as: string) => request.post(`${one}/designs?tab=exact`, { form: { on, as, unit: "mm" } });
+  const notice = (text: string) => /id="notice"[^>]*>(?:<div>)?([^<]*)</.exec(text)?.[1];
+  expect((await write(await state(other), "ap242")).status()).toBe(422);
+  expect((await write(await state(one), "ap999")).status()).toBe(422);
+  expect(notice(await (await write(await state(one), "ap242")).text())).toContain("unit first");
+  await request.post(`${one}/steps`, { form: { step: "set_unit", unit: "mm" } });
+  expect(notice(await (await write(await state(one), "iges")).text())).toContain("IGES has no place for facets");
 });
 
 test("a change that another site asks for is not made", async ({ request }) => {

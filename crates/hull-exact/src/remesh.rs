@@ -313,13 +313,13 @@ fn may_go(patch: &Patch, sizes: &Sizes, star: &[Vec<u32>], n: u32, to: u32, arou
 /// Moves inner points towards the middle of their neighbours, where no angle becomes sharper by it.
 fn even_out(patch: &mut Patch, plane: &Chart, locator: &Locator) {
     let star = stars(patch);
-    for n in 0..patch.nodes.len() {
+    for (n, star) in star.iter().enumerate() {
         let old = patch.nodes[n];
-        if old.key != NONE || star[n].is_empty() {
+        if old.key != NONE || star.is_empty() {
             continue;
         }
         let mut sum = ([0.0; 3], 0.0);
-        for &t in &star[n] {
+        for &t in star {
             let [a, b, c] = patch.corners(t);
             let weight = norm(cross(sub(b, a), sub(c, a))).sqrt();
             let middle = scale(add(add(a, b), c), 1.0 / 3.0);
@@ -335,12 +335,12 @@ fn even_out(patch: &mut Patch, plane: &Chart, locator: &Locator) {
         }
         let (x, y) = (dot(by, u), dot(by, v));
         let step = [(g * x - f * y) / det, (e * y - f * x) / det];
-        let before = (sharpest_around(patch, &star[n]), least_height(patch, &star[n]).max(f64::MIN_POSITIVE));
+        let before = (sharpest_around(patch, star), least_height(patch, star).max(f64::MIN_POSITIVE));
         for part in [1.0, 0.5, 0.25] {
             let uv = [uv[0] + part * step[0], uv[1] + part * step[1]];
             patch.nodes[n] = Node { xy: plane.to_plane(uv), p: locator.surface.point(uv[0], uv[1]), ..old };
-            let upright = least_height(patch, &star[n]) >= before.1;
-            if upright && sharpest_around(patch, &star[n]) <= before.0.max(GOOD) {
+            let upright = least_height(patch, star) >= before.1;
+            if upright && sharpest_around(patch, star) <= before.0.max(GOOD) {
                 break;
             }
             patch.nodes[n] = old;

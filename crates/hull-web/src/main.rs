@@ -17,6 +17,7 @@ mod show;
 mod upload;
 mod worker;
 mod workspace;
+mod writing;
 
 use anyhow::{Result, bail};
 use clap::{Parser, Subcommand};

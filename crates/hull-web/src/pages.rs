@@ -9,13 +9,11 @@ use actix_web::{HttpRequest, HttpResponse, get, post, web};
 use askama::Template;
 use hull_geometry::regions::Regions;
 use hull_geometry::vector::norm;
-use hull_geometry::{Unit, Watch};
 use hull_store::Store;
 use hull_store::bodies::Revision;
 use hull_store::handovers::HandoverRecord;
 use hull_store::jobs::Job;
 use hull_store::projects::Project;
-use hull_workshop::export::{DesignForm, export};
 use hull_workshop::handover::file_stem;
 use hull_workshop::selection::Selection;
 use hull_workshop::{Destination, Sheet};
@@ -296,31 +294,6 @@ pub async fn regions(store: web::Data<Store>, id: web::Path<i32>, up_to: web::Qu
         .content_type("application/octet-stream")
         .insert_header(("X-Regions", regions.to_string()))
         .body(tints))
-}
-
-#[derive(Deserialize)]
-pub struct Wanted {
-    form: String,
-    unit: Unit,
-}
-
-/// A state as a STEP or IGES file, read back before it is sent.
-#[get("/revisions/{revision}/design")]
-pub async fn design_file(store: web::Data<Store>, id: web::Path<i32>, wanted: web::Query<Wanted>) -> PageResult {
-    let wanted = wanted.into_inner();
-    let form = DesignForm::named(&wanted.form).ok_or_else(|| {
-        PageError::refused(format!("“{}” is not a form of design geometry; choose one of those offered.", wanted.form))
-    })?;
-    let made = web::block(move || -> PageResult<_> {
-        let revision = store.revision(*id)?;
-        let name = file_stem(&store.body(revision.body_id)?.name);
-        let body = store.load(&revision)?;
-        let made = export(&name, &body, wanted.unit, form, &Watch::default());
-        made.map_err(|e| PageError::refused(e.to_string()))
-    })
-    .await??;
-    let kind = if form == DesignForm::Iges { "model/iges" } else { "model/step" };
-    Ok(HttpResponse::Ok().content_type(kind).insert_header(attachment(&made.name)).body(made.bytes))
 }
 
 /// The logbook of a body up to where it is now, as a routine.

@@ -1,6 +1,6 @@
 //! Routes and the HTTP server.
 
-use crate::{assets, choosing, deriving, guard, moved, pages, repairing, upload, workspace};
+use crate::{assets, choosing, deriving, guard, moved, pages, repairing, upload, workspace, writing};
 use actix_web::{App, HttpServer, middleware, web};
 use hull_store::Store;
 use std::net::SocketAddr;
@@ -33,7 +33,8 @@ pub async fn run(store: Store, listen: SocketAddr) -> std::io::Result<()> {
             .service(pages::handover_page)
             .service(pages::handover_zip)
             .service(pages::routine_toml)
-            .service(pages::design_file)
+            .service(writing::write)
+            .service(writing::file)
             .service(workspace::show)
             .service(workspace::apply_step)
             .service(workspace::preview_step)

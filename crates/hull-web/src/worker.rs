@@ -1,5 +1,6 @@
 //! The worker loop: takes jobs from the queue and does them.
 
+use crate::writing::{WRITE, stopped, write_file};
 use anyhow::{Context, Result, anyhow};
 use hull_exact::lift::Reader;
 use hull_formats::Content;
@@ -108,6 +109,7 @@ fn perform(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<(
         "propose" => propose(store, at, job, watch),
         "repair" => run_repair(store, at, job, watch),
         "handover" => make_handover(store, at, job, watch),
+        WRITE => write_file(store, at, job, watch),
         other => Err(anyhow!("no worker knows jobs of the kind “{other}”")),
     }
 }
@@ -337,7 +339,7 @@ fn make_handover(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Re
         sheet: Sheet::of(&revision.facts, &revision.survey, &destination),
         log: line.iter().filter_map(|r| Some((r.step.clone()?, r.change.clone()))).collect(),
     };
-    let made = hand_over(&row.name, &prepared, &destination, form, watch)?;
+    let made = hand_over(&row.name, &prepared, &destination, form, watch).map_err(|e| stopped(e, watch))?;
     let zip = format!("{}-handover.zip", file_stem(&row.name));
     store.add_handover(at, row.id, head, &zip, &made.manifest, &made.zip)?;
     Ok(())

@@ -8,6 +8,7 @@ use crate::form::{self, Fields};
 use crate::repairing::{self, Plan};
 use crate::scene;
 use crate::show::{Id, Real, Whole, count, counted, fixed, short};
+use crate::writing::{self, Written};
 use actix_web::http::header::LOCATION;
 use actix_web::{HttpRequest, HttpResponse, get, post, rt, web};
 use askama::Template;
@@ -73,6 +74,8 @@ struct Workspace {
     now: Revision,
     plot: Option<Plot>,
     exact: Option<ExactView>,
+    /// The design file that was last written of what is shown, with its job.
+    written: Option<(i32, Written)>,
     candidates: Vec<Candidate>,
     log: Vec<LogLine>,
     aside: Vec<LogLine>,
@@ -355,6 +358,7 @@ pub(crate) fn render(store: &Store, id: i32, place: &Place, notice: Option<Strin
         candidates: candidates(file_size, &destination, &others),
         plot: plot(&now.survey.plot),
         exact: exact::view(&shown.facts),
+        written: writing::last_of(store, id, shown.id)?,
         scene: scene::json(&shown, received),
         handovers: store.handovers(id)?,
         job,

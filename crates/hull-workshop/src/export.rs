@@ -3,7 +3,7 @@
 use crate::edges;
 use crate::face_names::FaceNames;
 use crate::handover::{Comparison, HandoverError};
-use crate::numbers::{count, fixed};
+use crate::numbers::{count, fixed, long};
 use crate::{Body, body::Scale};
 use hull_exact::assembly::{ModelFigures, usual_fineness};
 use hull_exact::join_plot::join_as_proposed;
@@ -226,8 +226,8 @@ fn number(figure: &str, sent: usize, back: usize) -> Comparison {
 fn measure_row(figure: &str, sent: f64, back: f64, slack: f64) -> Comparison {
     Comparison {
         figure: figure.into(),
-        sent: format!("{sent:.9e}"),
-        read_back: format!("{back:.9e}"),
+        sent: long(sent),
+        read_back: long(back),
         same: (sent - back).abs() <= slack * sent.abs().max(f64::MIN_POSITIVE),
     }
 }
