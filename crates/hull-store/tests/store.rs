@@ -33,7 +33,11 @@ fn body() -> Body {
 
 /// Adds a job of a kind of its own and claims it, putting other tests' jobs aside.
 fn claimed(store: &Store, project: i32, body: Option<i32>, worker: &str) -> i32 {
-    let wanted = store.enqueue("test", json!({}), project, body).unwrap();
+    claimed_on(store, project, body, worker, json!({}))
+}
+
+fn claimed_on(store: &Store, project: i32, body: Option<i32>, worker: &str, payload: serde_json::Value) -> i32 {
+    let wanted = store.enqueue("test", payload, project, body).unwrap();
     loop {
         if store.claim(worker).unwrap().expect("the job just added waits").id == wanted {
             return wanted;
@@ -104,6 +108,31 @@ fn a_failure_is_told_until_it_is_put_aside_or_something_else_is_tried() {
     store.put_aside(job).unwrap();
     store.end_job(job, "w", JobEnd::Failed("still no good".into())).unwrap();
     assert_eq!(told().as_deref(), Some("still no good"), "only a failure can be put aside");
+}
+
+#[test]
+fn a_failure_is_not_told_of_a_state_that_the_body_has_left() {
+    let _alone = alone();
+    let store = store();
+    let project = store.create_project(&name("left")).unwrap();
+    let before = body();
+    let id = stored(&store, project.id, &before);
+    let received = store.revision(store.body(id).unwrap().head.unwrap()).unwrap();
+    let step = Step::SetUnit { unit: Unit::Cm };
+    let (after, change) = apply(&before, &step, &Watch::default()).unwrap();
+    let (surveyed, lines) = survey(&after, &Watch::default()).unwrap();
+    let new = NewRevision { step: Some(&step), change: &change, body: &after, survey: &surveyed, lines: &lines };
+    let job = claimed(&store, project.id, Some(id), "w");
+    store.add_revision((job, "w"), &received, &new, false).unwrap();
+    let now = store.body(id).unwrap().head;
+    let job = claimed_on(&store, project.id, Some(id), "w", json!({ "on": now }));
+    store.end_job(job, "w", JobEnd::Failed("too fine".into())).unwrap();
+    let told = || store.failed_job_of_body(id).unwrap().and_then(|j| j.error);
+    assert_eq!(told().as_deref(), Some("too fine"));
+    store.go_to(id, received.id).unwrap();
+    assert_eq!(told(), None, "the body has gone back");
+    store.go_to(id, now.unwrap()).unwrap();
+    assert_eq!(told().as_deref(), Some("too fine"), "and is there again");
 }
 
 #[test]
