@@ -7,7 +7,9 @@ use crate::fineness::{Fineness, sagitta};
 use crate::lift::{At, Corner, Lifted, Reader, Sampled, lift};
 use crate::locate::Locator;
 use crate::patch::{Crossing, Node, Patch};
-use crate::refine::{Heights, cut_chords, cut_doubles, cut_slivers, is_better, measure, refine, turn_flattened};
+use crate::refine::{
+    Heights, cut_chords, cut_doubles, cut_longer, cut_slivers, is_better, measure, refine, turn_flattened,
+};
 use crate::remesh::{self, count_slivers, remesh};
 use crate::sample;
 use crate::shape::{Face, Shape};
@@ -361,7 +363,11 @@ fn of_face(
     if let Surface::Plane(_) = locator.surface {
         let patch = match fineness.largest {
             None => Patch::of(&loops, |_| Vec::new())?,
-            Some(_) => Patch::of(&loops, |inside| plane.points_between(&loops, locator, inside))?,
+            Some(largest) => {
+                let mut patch = Patch::of(&loops, |inside| plane.points_between(&loops, locator, inside))?;
+                cut_longer(&mut patch, &plane, locator, largest);
+                patch
+            }
         };
         return Ok(Done { patch, deviation: lifted.off_surface, doubt: lifted.doubt });
     }
@@ -395,6 +401,9 @@ fn of_face(
     }
     let edges = edges_at(&lifted, &key);
     let finished = |mut patch: Patch| {
+        if let Some(largest) = fineness.largest {
+            cut_longer(&mut patch, &plane, locator, largest);
+        }
         cut_chords(&mut patch, &edges, &heights);
         cut_doubles(&mut patch, &heights);
         turn_flattened(&mut patch);

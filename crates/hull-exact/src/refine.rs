@@ -173,6 +173,28 @@ pub fn cut_slivers(patch: &mut Patch, plane: &Chart, locator: &Locator, better: 
     }
 }
 
+/// Cuts sides that are longer than was asked; those of the bounds are not, as edges are sampled so.
+pub fn cut_longer(patch: &mut Patch, plane: &Chart, locator: &Locator, largest: f64) {
+    let mut list: Vec<u32> = (0..patch.triangles.len() as u32).rev().collect();
+    while let Some(t) = list.pop() {
+        let p = patch.corners(t);
+        let long = |k: usize| distance(p[k], p[(k + 1) % 3]);
+        let free = (0..3).filter(|&k| patch.across[t as usize][k] != NONE).map(|k| (long(k), k));
+        let Some((length, k)) = free.max_by(|a, b| a.0.total_cmp(&b.0)) else { continue };
+        if length <= largest || patch.is_flat(t) {
+            continue;
+        }
+        let xy = patch.plane(t);
+        let place = middle(xy[k], xy[(k + 1) % 3]);
+        let uv = plane.to_uv(place);
+        let node = Node { xy: place, p: locator.surface.point(uv[0], uv[1]), key: NONE };
+        let nearer = distance(node.p, p[k]).max(distance(node.p, p[(k + 1) % 3])) < length;
+        if nearer && splits_well(patch, t, Some(k), node.p) {
+            list.extend(patch.split_side(t, k, node).into_iter().flatten());
+        }
+    }
+}
+
 /// Cuts sides between two points of one edge that are not neighbours on it: the face across that edge may have the
 /// same side, and four facets would share it.
 pub fn cut_chords(patch: &mut Patch, edges_at: &HashMap<u32, Vec<u32>>, heights: &Heights) {

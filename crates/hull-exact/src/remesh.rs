@@ -28,6 +28,8 @@ const GROWTH: f64 = 0.3;
 /// Sides longer than this, measured by what is allowed, are cut; shorter than the other, drawn together.
 const LONG: f64 = 1.6;
 const SHORT: f64 = 0.8;
+/// A side as long as is let stand would deviate by so many times what one as long as is allowed does, nearly.
+const BEYOND: f64 = 2.2;
 /// The height of a facet in the plane, in its longest side, under which it is a line.
 const FLAT: f64 = 1e-3;
 /// Cosine of the angle to the surface that facets may have at their corners, 37°.
@@ -38,6 +40,11 @@ const MOST_POINTS: usize = 400_000;
 /// Makes the inner points of a patch again; points of the bounds stay. After [`COUNTED`] rounds there are about as many
 /// facets as after all of them.
 pub fn remesh(patch: &mut Patch, plane: &Chart, locator: &Locator, fineness: &Fineness, rounds: usize) {
+    let fineness = &Fineness {
+        deviation: fineness.deviation / BEYOND,
+        smallest: Some(fineness.smallest.unwrap_or(2.0 * fineness.deviation)),
+        ..*fineness
+    };
     let mut slivers = usize::MAX;
     for _ in 0..rounds {
         let mut sizes = Sizes::of(patch, plane, locator, fineness);
