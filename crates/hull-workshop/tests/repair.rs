@@ -110,7 +110,7 @@ fn united_bodies_keep_the_names_of_both_and_get_a_named_edge() {
     assert_eq!(seam.name, "arm × hub");
     // The arm's section passes the ball where its corners come out: between a square's 8 and a circle's.
     assert!(seam.length > 7.5 && seam.length < 9.5, "{}", seam.length);
-    assert!(change.sentence.contains("1 loops"), "{}", change.sentence);
+    assert!(change.sentence.contains("new edges in 1 loop,"), "{}", change.sentence);
     // Every facet of a name lies where that body was.
     let level = |f: usize| one.mesh.corners(f as u32).iter().all(|p| p[1] > -1e-9 && p[1] < 2.0 + 1e-9);
     assert!((0..one.boundary_of.len()).all(|f| one.boundary_of[f] == 1 || level(f)));
