@@ -275,3 +275,20 @@ fn offset_curves_grow_along_what_they_follow() {
     let design = read("offset.igs", &iges_file(&[spline, (130, &by(3, 2, "1.,0.,2.,1.", "0.,1."))])).expect("readable");
     assert!(design.skipped.iter().any(|s| s.what.contains("distance is a function")), "{:?}", design.skipped);
 }
+
+/// Points that stand for themselves are not shown; that is told, and what stands beside them is read.
+#[test]
+fn free_points_are_told() {
+    let line = (110, "0.,0.,0.,10.,0.,0.");
+    let design = read("points.igs", &iges_file(&[line, (116, "1.,2.,3.,0"), (116, "4.,5.,6.,0")])).expect("readable");
+    let told = |d: &Design| d.skipped.iter().map(|s| (s.count, s.what.clone())).collect::<Vec<_>>();
+    assert_eq!(told(&design), [(2, "points (type 116)".to_string())]);
+    assert_eq!(design.model.parts[0].shape.wires.len(), 1);
+    let data = "#1=CARTESIAN_POINT('',(0.,0.,0.));#2=CARTESIAN_POINT('',(5.,0.,0.));#3=POLYLINE('',(#1,#2));\
+                #4=GEOMETRIC_SET('',(#3,#1,#2));#5=(GEOMETRIC_REPRESENTATION_CONTEXT(3)REPRESENTATION_CONTEXT('',''));\
+                #6=GEOMETRICALLY_BOUNDED_SURFACE_SHAPE_REPRESENTATION('',(#4),#5);";
+    let head = "ISO-10303-21;HEADER;FILE_SCHEMA(('AUTOMOTIVE_DESIGN'));ENDSEC;DATA;";
+    let design = read("points.step", format!("{head}{data}ENDSEC;END-ISO-10303-21;").as_bytes()).expect("readable");
+    assert_eq!(told(&design), [(2, "points in geometric sets".to_string())]);
+    assert_eq!(design.model.parts[0].shape.wires.len(), 1);
+}

@@ -180,9 +180,10 @@ impl<'r, 'f> Builder<'r, 'f> {
                 }
             }
             100 | 102 | 104 | 106 | 110 | 112 | 126 | 130 => self.wire(de, entry),
-            // A plane alone has no ends; points, directions and matrices are parts of others.
-            108 | 116 | 123 | 124 | 141 | 142 | 190 | 192 | 194 | 196 | 198 | 308 | 314 | 402 | 406 | 408 | 502
-            | 504 | 508 | 0 => {}
+            116 => self.reader.skip("points (type 116)"),
+            // A plane alone has no ends; directions and matrices are parts of others.
+            108 | 123 | 124 | 141 | 142 | 190 | 192 | 194 | 196 | 198 | 308 | 314 | 402 | 406 | 408 | 502 | 504
+            | 508 | 0 => {}
             kind => self.reader.skip(format!("type {kind}")),
         }
     }

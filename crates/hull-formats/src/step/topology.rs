@@ -387,6 +387,7 @@ impl<'g, 'a> Builder<'g, 'a> {
     fn loose(&mut self, id: u64, name: &str, element: &Value<'a>) {
         let Some(e) = self.geometry.follow(Some(element)) else { return };
         if e.is("CARTESIAN_POINT") || e.is("VERTEX_POINT") {
+            self.geometry.skip("points in geometric sets");
             return;
         }
         let is_surface = e.name().ends_with("SURFACE") || e.is("PLANE") || e.name().contains("SURFACE");
