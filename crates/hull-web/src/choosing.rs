@@ -51,10 +51,13 @@ pub fn groups(facts: &Facts) -> Vec<Group> {
 }
 
 fn first(b: &BodyFigures, scale: f64) -> Group {
+    // What is flat is so up to rounding.
+    let least = 1e-9 * b.size.into_iter().fold(0.0, f64::max);
+    let size = b.size.map(|x| if x < least { 0.0 } else { x });
     Group {
         name: b.name.clone(),
         count: 0,
-        size: b.size.map(|x| short(x * scale)).join(" × "),
+        size: size.map(|x| short(x * scale)).join(" × "),
         solids: 0,
         faces: 0,
         curves: 0,
