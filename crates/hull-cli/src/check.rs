@@ -116,7 +116,8 @@ fn add_exact(object: &mut serde_json::Value, e: &ExactFacts, scale: f64) {
     let body = |b: &hull_exact::bodies::BodyFigures| {
         json!({
             "name": b.name, "colour": b.colour, "volume": b.volume * scale.powi(3), "solid": b.solid, "faces": b.faces,
-            "curves": b.curves, "length": b.length * scale, "open_edges": b.open_edges, "area": b.area * scale * scale, "size": b.size.map(|x| x * scale),
+            "curves": b.curves, "length": b.length * scale, "open_edges": b.open_edges, "area": b.area * scale * scale,
+            "size": b.size.map(|x| x * scale),
         })
     };
     object["bodies"] = f.bodies.iter().map(body).collect();

@@ -377,15 +377,14 @@ fn of_face(
     patch.settle((0..patch.triangles.len() as u32).collect(), 8, &better);
     // Bounds that were bridged over a gap lie off the surface by as much, which no point can mend.
     let asked = fineness.deviation + lifted.off_surface;
-    let bare = patch.clone();
+    let bare = fineness.even.then(|| patch.clone());
     refine(&mut patch, &heights, asked, &better);
-    if fineness.even {
+    if let Some(mut again) = bare {
         cut_slivers(&mut patch, &plane, locator, &better);
         refine(&mut patch, &heights, asked, &better);
         let slivers = count_slivers(&patch);
         // Along bends that are tight beside the face, as noses and tails of wings, one grid does not suit the whole.
         if slivers * MANY_SLIVERS > patch.triangles.len() {
-            let mut again = bare;
             remesh(&mut again, &plane, locator, fineness, if eased { remesh::ROUNDS } else { remesh::COUNTED });
             heights.forget();
             refine(&mut again, &heights, asked, &better);

@@ -15,7 +15,9 @@ use hull_geometry::vector::{V3, add, cross, distance, dot, norm, scale, sub, uni
 use std::cmp::Reverse;
 use std::collections::BinaryHeap;
 
+/// Rounds at most; it ends earlier where no facet is a sliver any more, or no fewer are.
 pub const ROUNDS: usize = 5;
+/// Rounds after which facets can be counted.
 pub const COUNTED: usize = 2;
 /// Where no more than one in so many facets is cut, sides are as short as they should be.
 const FEW: usize = 400;

@@ -54,6 +54,19 @@ fn stored(store: &Store, project: i32, body: &Body) -> i32 {
     store.add_bodies((job, "w"), project, "fluid", &[("Torus".into(), new)], json!({})).unwrap()[0]
 }
 
+/// Sets the unit of the state a body is at; gives the new state.
+fn in_unit(store: &Store, project: i32, id: i32, unit: Unit) -> i32 {
+    let step = Step::SetUnit { unit };
+    let parent = store.revision(store.body(id).unwrap().head.unwrap()).unwrap();
+    let (after, change) = apply(&store.load(&parent).unwrap(), &step, &Watch::default()).unwrap();
+    let (surveyed, lines) = survey(&after, &Watch::default()).unwrap();
+    let new = NewRevision { step: Some(&step), change: &change, body: &after, survey: &surveyed, lines: &lines };
+    let job = claimed(store, project, Some(id), "w");
+    let made = store.add_revision((job, "w"), &parent, &new, false).unwrap();
+    assert_eq!(store.load(&store.revision(made).unwrap()).unwrap(), after);
+    made
+}
+
 #[test]
 fn a_body_goes_back_and_forth_and_its_arrays_come_back_bit_by_bit() {
     let _alone = alone();
@@ -66,17 +79,13 @@ fn a_body_goes_back_and_forth_and_its_arrays_come_back_bit_by_bit() {
 
     let mut heads = vec![received.id];
     for unit in [Unit::In, Unit::Cm] {
-        let step = Step::SetUnit { unit };
-        let parent = store.revision(*heads.last().unwrap()).unwrap();
-        let (after, change) = apply(&store.load(&parent).unwrap(), &step, &Watch::default()).unwrap();
-        let (s, l) = survey(&after, &Watch::default()).unwrap();
-        let new = NewRevision { step: Some(&step), change: &change, body: &after, survey: &s, lines: &l };
-        let job = claimed(&store, project.id, Some(id), "w");
-        heads.push(store.add_revision((job, "w"), &parent, &new, false).unwrap());
-        assert_eq!(store.load(&store.revision(heads[heads.len() - 1]).unwrap()).unwrap(), after);
-        let job = claimed(&store, project.id, Some(id), "w");
-        assert!(store.add_revision((job, "w"), &received, &new, false).is_err(), "the body moved on");
+        heads.push(in_unit(&store, project.id, id, unit));
     }
+    let (surveyed, lines) = survey(&first, &Watch::default()).unwrap();
+    let change = Change::default();
+    let new = NewRevision { step: None, change: &change, body: &first, survey: &surveyed, lines: &lines };
+    let job = claimed(&store, project.id, Some(id), "w");
+    assert!(store.add_revision((job, "w"), &received, &new, false).is_err(), "the body moved on");
     store.go_to(id, heads[1]).unwrap();
     let row = store.body(id).unwrap();
     assert_eq!((row.head, row.tip), (Some(heads[1]), Some(heads[2])), "going back keeps what lies ahead");
@@ -115,23 +124,16 @@ fn a_failure_is_not_told_of_a_state_that_the_body_has_left() {
     let _alone = alone();
     let store = store();
     let project = store.create_project(&name("left")).unwrap();
-    let before = body();
-    let id = stored(&store, project.id, &before);
-    let received = store.revision(store.body(id).unwrap().head.unwrap()).unwrap();
-    let step = Step::SetUnit { unit: Unit::Cm };
-    let (after, change) = apply(&before, &step, &Watch::default()).unwrap();
-    let (surveyed, lines) = survey(&after, &Watch::default()).unwrap();
-    let new = NewRevision { step: Some(&step), change: &change, body: &after, survey: &surveyed, lines: &lines };
-    let job = claimed(&store, project.id, Some(id), "w");
-    store.add_revision((job, "w"), &received, &new, false).unwrap();
-    let now = store.body(id).unwrap().head;
+    let id = stored(&store, project.id, &body());
+    let received = store.body(id).unwrap().head.unwrap();
+    let now = in_unit(&store, project.id, id, Unit::Cm);
     let job = claimed_on(&store, project.id, Some(id), "w", json!({ "on": now }));
     store.end_job(job, "w", JobEnd::Failed("too fine".into())).unwrap();
     let told = || store.failed_job_of_body(id).unwrap().and_then(|j| j.error);
     assert_eq!(told().as_deref(), Some("too fine"));
-    store.go_to(id, received.id).unwrap();
+    store.go_to(id, received).unwrap();
     assert_eq!(told(), None, "the body has gone back");
-    store.go_to(id, now.unwrap()).unwrap();
+    store.go_to(id, now).unwrap();
     assert_eq!(told().as_deref(), Some("too fine"), "and is there again");
 }
 

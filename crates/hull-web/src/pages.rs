@@ -245,7 +245,7 @@ pub async fn handover_page(store: web::Data<Store>, id: web::Path<i32>) -> PageR
     html(&HandoverPage { record, project })
 }
 
-fn attachment(name: &str) -> (actix_web::http::header::HeaderName, String) {
+pub(crate) fn attachment(name: &str) -> (actix_web::http::header::HeaderName, String) {
     (CONTENT_DISPOSITION, format!("attachment; filename=\"{name}\""))
 }
 

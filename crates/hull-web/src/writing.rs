@@ -1,8 +1,8 @@
 //! Design files of a state: written as a job, read back, compared, and kept to be fetched.
 
 use crate::error::{PageError, PageResult};
+use crate::pages::attachment;
 use crate::workspace::{Place, answer, settled};
-use actix_web::http::header::CONTENT_DISPOSITION;
 use actix_web::{HttpRequest, HttpResponse, get, post, web};
 use anyhow::Result;
 use hull_geometry::{Cancelled, Unit, Watch};
@@ -91,8 +91,7 @@ pub async fn file(store: web::Data<Store>, id: web::Path<i32>) -> PageResult {
     })
     .await??;
     let kind = if name.ends_with(".igs") { "model/iges" } else { "model/step" };
-    let disposition = (CONTENT_DISPOSITION, format!("attachment; filename=\"{name}\""));
-    Ok(HttpResponse::Ok().content_type(kind).insert_header(disposition).body(bytes))
+    Ok(HttpResponse::Ok().content_type(kind).insert_header(attachment(&name)).body(bytes))
 }
 
 /// Does a job of the kind [`WRITE`].

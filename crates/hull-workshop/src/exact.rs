@@ -519,7 +519,7 @@ impl Body {
 
     /// The curves that bound no face as points along them, each within a fraction of the size.
     pub fn curves(&self) -> Vec<Vec<Point>> {
-        let Some(exact) = self.shown_exact() else { return Vec::new() };
+        let Some(exact) = self.shown_exact().filter(|e| e.model.has_wires()) else { return Vec::new() };
         let within = CURVES_WITHIN * exact.model.rough_bounds().diagonal() * exact.placed.scale;
         exact.model.wires(within.max(f64::MIN_POSITIVE), &exact.placed)
     }
