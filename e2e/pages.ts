@@ -54,8 +54,8 @@ export async function firstBody(request: APIRequestContext, project: string): Pr
 export async function drawn(page: Page): Promise<void> {
   await expect
     .poll(async () => {
-      const scene = JSON.parse((await page.locator("#scene").textContent()) ?? "{}") as { revision: number };
-      return (await page.locator("#view").getAttribute("data-drawn")) === String(scene.revision);
+      const state = stateOf(await page.locator("#scene").textContent());
+      return (await page.locator("#view").getAttribute("data-drawn")) === String(state);
     })
     .toBe(true);
   await page.waitForTimeout(400);
@@ -80,9 +80,15 @@ export async function pickFrom(page: Page, from: string, dx = 0, dy = 0): Promis
   await expect(page.locator("#picked")).toContainText("Picked:");
 }
 
+/** The state that the page is at. */
+export const stateOf = (text: string | null): number => (JSON.parse(text ?? "{}") as { revision: number }).revision;
+
 export async function nameIt(page: Page, name: string): Promise<void> {
+  const state = async () => stateOf(await page.locator("#scene").textContent());
+  const before = await state();
   await page.locator("#naming input[name=name]").fill(name);
   await page.locator("#name-it").click();
-  await expect(page.locator("#naming input[name=name]")).toHaveCount(name === "wall" ? 0 : 1);
+  // The form stays while anything is unnamed: only another state says that the name was given.
+  await expect.poll(state).not.toBe(before);
   await drawn(page);
 }

@@ -34,6 +34,22 @@ test("a step that cannot be is refused with a sentence, and the body stays as it
   expect(await scene()).toBe(before);
 });
 
+test("what a page asks of a state that the body has left is not done, and said", async ({ request }) => {
+  const body = await bodyOf(request, "twice", "box.stl", looseBox([4, 3, 2], 0.001));
+  const page = await (await request.get(body)).text();
+  const state = (text: string) => /"revision":(\d+)/.exec(text)![1];
+  const on = state(page);
+  expect(page).toMatch(new RegExp(`hx-post="[^"]*/steps[^"]*on=${on}"`));
+  const size = () => request.post(`${body}/steps?on=${on}`, { form: { step: "set_size", measured: "1", should_be: "2" } });
+  const once = await (await size()).text();
+  const twice = await (await size()).text();
+  expect(twice).toContain("moved on");
+  expect(state(once)).not.toBe(on);
+  expect(state(await (await request.get(body)).text())).toBe(state(once));
+  const handover = await request.post(`${body}/handovers?on=${on}`, { form: { form: "ascii" } });
+  expect(await handover.text()).toContain("moved on");
+});
+
 test("addresses of what is not there are 404, of another body's state refused", async ({ request }) => {
   const [one, other] = [
     await bodyOf(request, "one", "a.stl", looseBox([1, 1, 1], 0)),

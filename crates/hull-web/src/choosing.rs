@@ -99,8 +99,8 @@ pub async fn choose(store: web::Data<Store>, id: web::Path<i32>, fields: web::Fo
             None
         }
         "keep" if others.is_empty() => None,
-        "keep" => run(&store, "step", id, &Step::DropBodies { names: others }).await?,
-        "drop" => run(&store, "step", id, &Step::DropBodies { names: ticked }).await?,
+        "keep" => run(&store, "step", id, &Step::DropBodies { names: others }, None).await?,
+        "drop" => run(&store, "step", id, &Step::DropBodies { names: ticked }, None).await?,
         other => return Err(PageError::refused(format!("“{other}” is nothing that can be done with bodies."))),
     };
     match notice {

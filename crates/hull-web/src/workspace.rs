@@ -41,6 +41,9 @@ pub struct Place {
     /// The state to compare with, in the tab “Moved”.
     #[serde(default)]
     pub from: Option<i32>,
+    /// The state that the body was at when the page with the form was drawn.
+    #[serde(default)]
+    pub on: Option<i32>,
 }
 
 /// A body's tag in the top band.
@@ -117,8 +120,10 @@ impl Workspace {
         self.on_tab(&self.tab)
     }
 
+    /// Where a form is sent, with the state that it was drawn for: what was asked twice is not done twice.
     fn post(&self, what: &str) -> String {
-        format!("/bodies/{}/{what}?row={}&tab={}", self.body.id, self.open.as_ref().map_or("", |r| &r.id), self.tab)
+        let row = self.open.as_ref().map_or("", |r| &r.id);
+        format!("/bodies/{}/{what}?row={row}&tab={}&on={}", self.body.id, self.tab, self.now.id)
     }
 
     /// What a form of design geometry carries.
@@ -479,7 +484,7 @@ pub async fn apply_step(
         web::block(move || store.keep_preview(id, &step)).await??
     };
     if kept.is_none()
-        && let Some(notice) = run(&store, "step", id, &step).await?
+        && let Some(notice) = run(&store, "step", id, &step, place.on).await?
     {
         return answer(store, &request, id, place, Some(notice)).await;
     }
@@ -490,8 +495,27 @@ pub async fn apply_step(
     answer(store, &request, id, place, None).await
 }
 
-/// Queues a step; returns why it failed, if it did so at once.
-pub async fn run(store: &web::Data<Store>, kind: &'static str, id: i32, step: &Step) -> PageResult<Option<String>> {
+/// A body, unless it is at another state than the one that a form was drawn for.
+fn unmoved(store: &Store, id: i32, on: Option<i32>) -> hull_store::Result<BodyRow> {
+    let body = store.body(id)?;
+    if on.is_some() && on != body.head {
+        return Err(hull_store::StoreError::Refused(
+            "The body has moved on since this page was drawn, here or elsewhere, so nothing was done. \
+             It is shown now as it is; ask again if it is still wanted."
+                .into(),
+        ));
+    }
+    Ok(body)
+}
+
+/// Queues a step for the state `on`, or whichever the body is at; returns why it failed, if it did so at once.
+pub async fn run(
+    store: &web::Data<Store>,
+    kind: &'static str,
+    id: i32,
+    step: &Step,
+    on: Option<i32>,
+) -> PageResult<Option<String>> {
     let (queue, step) = (store.clone(), step.clone());
     let job = web::block(move || {
         if queue.open_job_of_body(id)?.is_some() {
@@ -499,7 +523,7 @@ pub async fn run(store: &web::Data<Store>, kind: &'static str, id: i32, step: &S
                 "A step is at work on this body; wait for it or cancel it.".into(),
             ));
         }
-        let body = queue.body(id)?;
+        let body = unmoved(&queue, id, on)?;
         queue.enqueue(kind, json!({ "step": step, "on": body.head }), body.project_id, Some(id))
     })
     .await?;
@@ -518,12 +542,12 @@ pub async fn preview_step(
     place: web::Query<Place>,
     fields: web::Form<Fields>,
 ) -> PageResult {
-    let id = id.into_inner();
+    let (id, place) = (id.into_inner(), place.into_inner());
     let notice = match form::step(&fields) {
-        Ok(step) => run(&store, "preview", id, &step).await?,
+        Ok(step) => run(&store, "preview", id, &step, place.on).await?,
         Err(e) => Some(e.sentence),
     };
-    answer(store, &request, id, place.into_inner(), notice).await
+    answer(store, &request, id, place, notice).await
 }
 
 #[post("/bodies/{body}/previews/drop")]
@@ -583,16 +607,23 @@ pub async fn hand_over(
     place: web::Query<Place>,
     form: web::Form<HandoverForm>,
 ) -> PageResult {
-    let id = id.into_inner();
-    let queue = store.clone();
+    let (id, place) = (id.into_inner(), place.into_inner());
+    let (queue, on) = (store.clone(), place.on);
     let job = web::block(move || {
-        let body = queue.body(id)?;
+        let body = unmoved(&queue, id, on)?;
         queue.enqueue("handover", json!({ "form": form.form }), body.project_id, Some(id))
     })
-    .await??;
+    .await?;
+    let job = match job {
+        Ok(job) => job,
+        Err(hull_store::StoreError::Refused(sentence)) => {
+            return answer(store, &request, id, place, Some(sentence)).await;
+        }
+        Err(other) => return Err(other.into()),
+    };
     let done = settled(&store, job).await?;
     if let Some(made) = done.as_ref().and_then(|j| j.result.as_ref()).and_then(|r| r["handover"].as_i64()) {
         return Ok(HttpResponse::SeeOther().insert_header((LOCATION, format!("/handovers/{made}"))).finish());
     }
-    answer(store, &request, id, place.into_inner(), done.and_then(|j| j.error)).await
+    answer(store, &request, id, place, done.and_then(|j| j.error)).await
 }
