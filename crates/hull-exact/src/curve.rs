@@ -3,7 +3,7 @@
 use crate::frame::{Frame, Motion};
 use crate::nurbs::NurbsCurve;
 use crate::surface::Surface;
-use hull_geometry::vector::{V3, add, cross, dot, norm, scale, sub, unit};
+use hull_geometry::vector::{V3, add, cross, dot, norm, scale, sub};
 use serde::{Deserialize, Serialize};
 use std::f64::consts::TAU;
 
@@ -105,11 +105,10 @@ impl Curve {
                 pieces.get(i).map_or([[0.0; 3]; 3], |piece| piece.at(t - i as f64))
             }
             Curve::Offset { base, by, growth, normal } => {
-                let place = |t: f64| {
-                    let [p, d, _] = base.at(t);
-                    unit(cross(d, *normal)).map_or(p, |n| add(p, scale(n, by + growth * t)))
-                };
-                differences(place, t, 1e-4 * base.speed_scale())
+                let beside = |t: f64| offset(base.at(t), by + growth * t, *growth, *normal);
+                let (h, [p, d]) = (1e-4 * base.speed_scale(), beside(t));
+                let bent = sub(beside(t + h)[1], beside(t - h)[1]);
+                [p, d, scale(bent, 0.5 / h)]
             }
             Curve::OnSurface { surface, plane } => {
                 let [q, d, dd] = plane.at(t);
@@ -316,9 +315,15 @@ fn rescaled(mut n: NurbsCurve, a: f64, b: f64) -> NurbsCurve {
 }
 
 /// Point and derivatives by central differences, for curves without a formula.
-fn differences(place: impl Fn(f64) -> V3, t: f64, h: f64) -> [V3; 3] {
-    let [m, p, q] = [place(t - h), place(t), place(t + h)];
-    let first = scale(sub(q, m), 0.5 / h);
-    let second = scale(sub(add(m, q), scale(p, 2.0)), 1.0 / (h * h));
-    [p, first, second]
+/// Point and first derivative of a curve moved by `by`, which grows by `growth`, along its direction × `normal`.
+fn offset([p, d, dd]: [V3; 3], by: f64, growth: f64, normal: V3) -> [V3; 2] {
+    let across = cross(d, normal);
+    let length = norm(across);
+    if length <= 0.0 {
+        return [p, d];
+    }
+    let n = scale(across, 1.0 / length);
+    let turned = cross(dd, normal);
+    let change = scale(sub(turned, scale(n, dot(n, turned))), 1.0 / length);
+    [add(p, scale(n, by)), add(d, add(scale(change, by), scale(n, growth)))]
 }

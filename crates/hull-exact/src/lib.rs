@@ -3,6 +3,7 @@
 //! A [`shape::Shape`] is the exact geometry of one part; [`lift`] brings a face's bounds into its surface's
 //! parameters, on which [`quadrature`] integrates and [`facet`] makes facets. Nothing here knows of files.
 
+pub mod arc_length;
 pub mod assembly;
 pub mod bodies;
 pub mod bounds;

@@ -24,7 +24,7 @@ const GAUSS: [(f64, f64); 5] = [
 ];
 
 /// Nodes and weights on `a..=b`.
-fn gauss(a: f64, b: f64) -> impl Iterator<Item = (f64, f64)> {
+pub(crate) fn gauss(a: f64, b: f64) -> impl Iterator<Item = (f64, f64)> {
     let (mid, half) = (0.5 * (a + b), 0.5 * (b - a));
     GAUSS.into_iter().flat_map(move |(x, w)| [(mid - half * x, w * half), (mid + half * x, w * half)])
 }

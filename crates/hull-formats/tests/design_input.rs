@@ -1,5 +1,8 @@
 //! STEP and IGES: the lexical rules each with a case, files that say the same in another form, and damaged ones.
 
+mod common;
+
+use common::iges::{e, iges_file};
 use hull_exact::facet::facet;
 use hull_exact::fineness::Fineness;
 use hull_exact::lift::Reader;
@@ -228,41 +231,23 @@ proptest! {
     }
 }
 
-/// An IGES file of entities given by type and parameters; entity `i` stands at `2 i + 1` of the directory.
-fn iges_file(entities: &[(u32, &str)]) -> Vec<u8> {
-    let mut out = format!(
-        "{:72}S      1\n{:72}G      1\n",
-        "", ",,1Ha,1Ha,1Ha,1Ha,32,38,6,308,15,1Ha,1.,2,2HMM,1,0.,1Ha,1E-6,9.,,,11,0,1Ha;"
-    );
-    for (i, (kind, _)) in entities.iter().enumerate() {
-        let d = 2 * i + 1;
-        out += &format!("{kind:8}{:8}{:8}{:8}{:8}{:8}{:8}{:8}00000000D{d:7}\n", i + 1, 0, 0, 0, 0, 0, 0);
-        out += &format!("{kind:8}{:8}{:8}{:8}{:8}{:32}D{:7}\n", 0, 0, 1, 0, "", d + 1);
-    }
-    for (i, (kind, data)) in entities.iter().enumerate() {
-        out += &format!("{:64}{:8}P{:7}\n", format!("{kind},{data};"), 2 * i + 1, i + 1);
-    }
-    out += &format!("S      1G      1D{:7}P{:7}{:40}T      1\n", 2 * entities.len(), entities.len(), "");
-    out.into_bytes()
-}
-
 /// IGES 5.3, 4.30, from memory: a curve to the left of another about a normal, by a distance that may change evenly with
 /// the parameter or with the length.
 #[test]
 fn offset_curves_grow_along_what_they_follow() {
-    let line = (110, "0.,0.,0.,10.,0.,0.");
+    let line = e(110, "0.,0.,0.,10.,0.,0.");
     // A quarter of a circle around the origin, from (10, 0) to (0, 10).
-    let arc = (100, "0.,0.,0.,10.,0.,0.,10.");
+    let arc = e(100, "0.,0.,0.,10.,0.,0.,10.");
     let by = |flag: u32, unit: u32, d: &str, ends: &str| format!("1,{flag},0,0,{unit},{d},0.,0.,1.,{ends}");
     let quarter = std::f64::consts::FRAC_PI_2;
     for (base, data, from, to) in [
-        (line, by(1, 0, "1.,0.,0.,0.", "0.,1."), [0.0, 1.0], [10.0, 1.0]),
-        (line, by(2, 2, "1.,0.,2.,1.", "0.,1."), [0.0, 1.0], [10.0, 2.0]),
-        (line, by(2, 1, "1.,0.,3.,10.", "0.,1."), [0.0, 1.0], [10.0, 3.0]),
-        (arc, by(2, 2, &format!("0.,0.,3.,{quarter}"), &format!("0.,{quarter}")), [10.0, 0.0], [0.0, 7.0]),
-        (arc, by(2, 1, &format!("0.,0.,4.,{}", 10.0 * quarter), &format!("0.,{quarter}")), [10.0, 0.0], [0.0, 6.0]),
+        (&line, by(1, 0, "1.,0.,0.,0.", "0.,1."), [0.0, 1.0], [10.0, 1.0]),
+        (&line, by(2, 2, "1.,0.,2.,1.", "0.,1."), [0.0, 1.0], [10.0, 2.0]),
+        (&line, by(2, 1, "1.,0.,3.,10.", "0.,1."), [0.0, 1.0], [10.0, 3.0]),
+        (&arc, by(2, 2, &format!("0.,0.,3.,{quarter}"), &format!("0.,{quarter}")), [10.0, 0.0], [0.0, 7.0]),
+        (&arc, by(2, 1, &format!("0.,0.,4.,{}", 10.0 * quarter), &format!("0.,{quarter}")), [10.0, 0.0], [0.0, 6.0]),
     ] {
-        let design = read("offset.igs", &iges_file(&[base, (130, &data)])).expect("readable");
+        let design = read("offset.igs", &iges_file("2HMM", 2, 1.0, &[base.clone(), e(130, &data)])).expect("readable");
         let shape = &design.model.parts[0].shape;
         let ends = |w: &u32| {
             let edge = &shape.edges[*w as usize];
@@ -271,16 +256,18 @@ fn offset_curves_grow_along_what_they_follow() {
         let near = |p: [f64; 3], q: [f64; 2]| (p[0] - q[0]).hypot(p[1] - q[1]) < 1e-9 && p[2] == 0.0;
         assert!(shape.wires.iter().map(ends).any(|[p, q]| near(p, from) && near(q, to)), "{data}: {shape:?}");
     }
-    let spline = (126, "1,1,0,0,1,0,0.,0.,1.,1.,1.,1.,0.,0.,0.,10.,0.,0.,0.,1.,0.,0.,1.");
-    let design = read("offset.igs", &iges_file(&[spline, (130, &by(3, 2, "1.,0.,2.,1.", "0.,1."))])).expect("readable");
-    assert!(design.skipped.iter().any(|s| s.what.contains("distance is a function")), "{:?}", design.skipped);
+    let spline = e(126, "1,1,0,0,1,0,0.,0.,1.,1.,1.,1.,0.,0.,0.,10.,0.,0.,0.,1.,0.,0.,1.");
+    let design = read("offset.igs", &iges_file("2HMM", 2, 1.0, &[spline, e(130, &by(3, 2, "1.,0.,2.,1.", "0.,1."))]))
+        .expect("readable");
+    assert!(design.skipped.iter().any(|s| s.what.contains("offset curves")), "{:?}", design.skipped);
 }
 
 /// Points that stand for themselves are not shown; that is told, and what stands beside them is read.
 #[test]
 fn free_points_are_told() {
-    let line = (110, "0.,0.,0.,10.,0.,0.");
-    let design = read("points.igs", &iges_file(&[line, (116, "1.,2.,3.,0"), (116, "4.,5.,6.,0")])).expect("readable");
+    let line = e(110, "0.,0.,0.,10.,0.,0.");
+    let design = read("points.igs", &iges_file("2HMM", 2, 1.0, &[line, e(116, "1.,2.,3.,0"), e(116, "4.,5.,6.,0")]))
+        .expect("readable");
     let told = |d: &Design| d.skipped.iter().map(|s| (s.count, s.what.clone())).collect::<Vec<_>>();
     assert_eq!(told(&design), [(2, "points (type 116)".to_string())]);
     assert_eq!(design.model.parts[0].shape.wires.len(), 1);

@@ -1,11 +1,14 @@
 //! Files written by an independent geometry kernel, against what that kernel computed of them
 //! (`reference/facts.json`).
 
+mod common;
+
+use common::{close, placed_shapes};
 use hull_exact::facet::{Facetted, facet};
 use hull_exact::fineness::Fineness;
 use hull_exact::lift::Reader;
 use hull_exact::patch::sharpest;
-use hull_exact::{Motion, Shape, Surface, join_plot, quadrature};
+use hull_exact::{Shape, Surface, join_plot, quadrature};
 use hull_formats::{Design, iges, step};
 use hull_geometry::crossings::crossings;
 use hull_geometry::plot::round_up;
@@ -36,20 +39,6 @@ fn number(v: &Value) -> f64 {
     v.as_f64().expect("a number")
 }
 
-fn close(name: &str, what: &str, found: f64, expected: f64, relative: f64) {
-    let off = (found - expected).abs() / expected.abs();
-    assert!(off <= relative, "{name}: {what} {found}, expected {expected}, off by {off:.1e}");
-}
-
-/// Every occurrence's shape in millimetres and in its place.
-fn shapes(design: &Design) -> Vec<Shape> {
-    let mm = design.model.unit.as_ref().map_or(1.0, |u| u.millimetres);
-    let place = |(n, p): (&hull_exact::model::Node, &hull_exact::model::Part)| {
-        p.shape.moved(&Motion::scaling(mm).after(&n.placement))
-    };
-    design.model.occurrences().map(place).collect()
-}
-
 /// Loose faces joined at the tolerance that is proposed.
 fn joined(shape: &Shape) -> Shape {
     join_plot::join_as_proposed(shape, &Watch::default()).expect("not cancelled")
@@ -57,7 +46,7 @@ fn joined(shape: &Shape) -> Shape {
 
 fn solids_of(name: &str, design: &Design) -> Vec<Shape> {
     let loose = name.contains("surfaces") || name.contains("loose");
-    shapes(design).iter().map(|s| if loose { joined(s) } else { s.clone() }).collect()
+    placed_shapes(design).iter().map(|s| if loose { joined(s) } else { s.clone() }).collect()
 }
 
 fn gap_of(name: &str) -> f64 {
@@ -255,7 +244,7 @@ fn the_assembly_has_its_tree_names_and_colours() {
     let blue = part("pump foot").shape.faces.iter().filter(|f| near(f.colour, [0.349, 0.485, 0.906])).count();
     assert_eq!(blue, 3, "three faces of the foot are blue");
     let mut whole = Mesh::default();
-    for shape in shapes(&design) {
+    for shape in placed_shapes(&design) {
         let fineness = Fineness { deviation: 0.1, angle: 20.0, largest: None, smallest: None, even: false };
         whole.append(&facet(&shape, &fineness, Reader::Trusting, &Watch::default()).expect("not cancelled").mesh);
     }

@@ -2,7 +2,7 @@
 
 mod common;
 
-use common::{files, joined, model};
+use common::{close, files, joined, model};
 use hull_exact::assembly::ModelFigures;
 use hull_exact::curve::{Curve, Piece};
 use hull_exact::lift::Reader;
@@ -16,10 +16,6 @@ use hull_geometry::join::join_equal_points;
 use hull_geometry::topology::Topology;
 use hull_geometry::{Mesh, Unit, Watch, measure};
 use proptest::prelude::*;
-
-fn close(name: &str, what: &str, back: f64, sent: f64, relative: f64) {
-    assert!((back - sent).abs() <= relative * sent.abs(), "{name}: {what} sent {sent}, read back {back}");
-}
 
 fn paths(m: &Model) -> Vec<String> {
     m.occurrences().map(|(n, _)| m.path(n)).collect()

@@ -135,7 +135,12 @@ impl<'f> Reader<'f> {
                 let count = super::splines::count(at(1)?, n.len())?;
                 let mut pieces = Vec::new();
                 for i in 0..count {
-                    let piece = self.curve(at(2 + i)? as i64)?;
+                    let member = at(2 + i)? as i64;
+                    // Points between curves only mark a place.
+                    if self.file.entries.get(&member).is_some_and(|e| matches!(e.kind, 116 | 132)) {
+                        continue;
+                    }
+                    let piece = self.curve(member)?;
                     match piece.curve {
                         Curve::Chain(inner) => pieces.extend(inner),
                         _ => pieces.push(piece),
@@ -162,8 +167,8 @@ impl<'f> Reader<'f> {
                 if entry.form == 63 && points.first() != points.last() {
                     points.extend(points.first().copied());
                 }
-                if entry.form < 10 {
-                    self.skip("sets of points (type 106)");
+                if let Some(what) = no_curve(entry.form) {
+                    self.skip(format!("{what} (type 106)"));
                     return None;
                 }
                 let points = crate::step::geometry::distinct(points);
@@ -185,7 +190,10 @@ impl<'f> Reader<'f> {
                 let (curve, range) = self.spline_126(n)?;
                 Some(Piece { curve: Curve::Nurbs(Box::new(curve)), range })
             }
-            130 => self.offset_130(n),
+            130 => self.offset_130(n).or_else(|| {
+                self.skip("offset curves that cannot be used (type 130)");
+                None
+            }),
             142 => {
                 let model = at(4)? as i64;
                 if model != 0 { self.curve(model) } else { self.curve_on_surface(at(2)? as i64, at(3)? as i64) }
@@ -195,45 +203,6 @@ impl<'f> Reader<'f> {
                 None
             }
         }
-    }
-
-    /// A curve beside another, at a distance that stays or changes evenly along it.
-    fn offset_130(&self, n: &[f64]) -> Option<Piece> {
-        let at = |i: usize| n.get(i).copied();
-        let Piece { curve: base, range: [a, b] } = self.curve(at(1)? as i64)?;
-        let (flag, along_arc) = (at(2)? as i64, at(5).unwrap_or(0.0) as i64 == 1);
-        // Positive is to the left of the direction of travel about the normal.
-        let (by, growth) = match flag {
-            1 => (-at(6)?, 0.0),
-            2 => {
-                let (from, to) = if along_arc {
-                    // Length grows as the parameter does where the speed stays the same.
-                    let even = match base {
-                        Curve::Line { .. } => true,
-                        Curve::Ellipse { a, b, .. } => a == b,
-                        _ => false,
-                    };
-                    if !even {
-                        self.skip("offset curves whose distance follows the arc length of a spline (type 130)");
-                        return None;
-                    }
-                    (0.0, norm(base.at(a)[1]) * (b - a))
-                } else {
-                    (at(13)?, at(14)?)
-                };
-                let placed = |x: f64| a + (x - from) / (to - from) * (b - a);
-                let ([d1, t1], [d2, t2]) = ([at(6)?, placed(at(7)?)], [at(8)?, placed(at(9)?)]);
-                let growth = (d2 - d1) / (t2 - t1);
-                (growth * t1 - d1, -growth)
-            }
-            _ => {
-                self.skip("offset curves whose distance is a function (type 130)");
-                return None;
-            }
-        };
-        let normal = [at(10)?, at(11)?, at(12)?];
-        (by.is_finite() && growth.is_finite())
-            .then(|| Piece { curve: Curve::Offset { base: Box::new(base), by, growth, normal }, range: [a, b] })
     }
 
     /// A curve given only in a surface's parameters.
@@ -288,7 +257,7 @@ impl<'f> Reader<'f> {
                 Some(Bounded::plain(Surface::Nurbs(Box::new(s)), Some(sides)))
             }
             118 => {
-                let (a, b) = (self.curve(pointer(1)?)?, self.curve(pointer(2)?)?);
+                let (a, b) = (self.ruled_side(entry, pointer(1)?)?, self.ruled_side(entry, pointer(2)?)?);
                 let mut second = b.range;
                 if at(3).unwrap_or(0.0) as i64 == 1 {
                     second.swap(0, 1);
@@ -324,8 +293,9 @@ impl<'f> Reader<'f> {
             140 => {
                 let base = self.surface(pointer(5)?)?;
                 let by = at(4)?;
-                // The indicator says which way the offset goes; our normal may be the other one.
-                let [u, v] = base.surface.bounded_domain().map(|[a, b]| 0.5 * (a + b));
+                // The indicator says which way the offset goes in the middle; our normal may be the other one.
+                let sides = base.sides.unwrap_or_else(|| base.surface.bounded_domain());
+                let [u, v] = sides.map(|[a, b]| 0.5 * (a + b));
                 let towards = dot(base.surface.normal(u, v), [at(1)?, at(2)?, at(3)?]);
                 let by = if towards < 0.0 { -by } else { by };
                 Some(Bounded { surface: Surface::Offset { base: Box::new(base.surface), by }, ..base })
@@ -360,6 +330,15 @@ impl<'f> Reader<'f> {
                 None
             }
         }
+    }
+}
+
+/// What a form of 106 is, if it is no curve: lists of points, and the lines of a drawing's annotation.
+fn no_curve(form: i64) -> Option<&'static str> {
+    match form {
+        11..=13 | 63 => None,
+        20..=40 => Some("lines of annotation"),
+        _ => Some("sets of points"),
     }
 }
 

@@ -5,6 +5,7 @@ mod geometry;
 mod record;
 mod splines;
 mod structure;
+mod uneven;
 mod write;
 
 pub use structure::read;

@@ -489,6 +489,7 @@ fn inner_bounds(n: &[f64]) -> Vec<i64> {
 fn own_parameters(kind: i64, n: &[f64]) -> Option<usize> {
     let count = |i: usize| n.get(i).copied().filter(|x| *x >= 0.0 && *x < 1e7).map(|x| x as usize);
     Some(match kind {
+        // The type number, and what the standard lists for each.
         144 => 5 + count(3)?,
         143 => 4 + count(3)?,
         186 => 4 + 2 * count(3)?,
@@ -498,6 +499,22 @@ fn own_parameters(kind: i64, n: &[f64]) -> Option<usize> {
         110 => 7,
         100 => 8,
         104 => 12,
+        106 => match count(1)? {
+            1 => 4 + 2 * count(2)?,
+            2 => 3 + 3 * count(2)?,
+            _ => 3 + 6 * count(2)?,
+        },
+        // The ends' values and derivatives stand behind the coefficients.
+        112 => 6 + count(4)? + 12 * count(4)? + 12,
+        114 => 7 + count(3)? + count(4)? + 48 * (count(3)? + 1) * (count(4)? + 1),
+        118 | 120 | 122 => 5,
+        130 => 15,
+        140 => 6,
+        // Knots, weights, points and four ends behind nine numbers.
+        128 => {
+            let ([p, q], [d, e]) = ([count(1)? + 1, count(2)? + 1], [count(3)?, count(4)?]);
+            10 + (p + d + 1) + (q + e + 1) + 4 * p.checked_mul(q)? + 4
+        }
         // Knots, weights, points, two ends and a normal behind six numbers that say how many.
         126 => {
             let (points, degree) = (count(1)? + 1, count(2)?);

@@ -6,7 +6,7 @@ use hull_exact::curve::Piece;
 use hull_exact::nurbs::{Knots, NurbsCurve, NurbsSurface};
 use hull_exact::{Curve, Frame, Motion, Surface};
 use hull_geometry::Point;
-use hull_geometry::vector::{V3, norm, scale, sub};
+use hull_geometry::vector::{V3, cross, dot, norm, scale, sub};
 use std::cell::RefCell;
 use std::collections::{BTreeMap, HashMap};
 
@@ -127,8 +127,13 @@ impl<'a> Geometry<'a> {
             } else {
                 self.direction(p.get(own + 2))
             };
-            let z = third.or_else(|| Some(hull_geometry::vector::cross(x?, y?))).unwrap_or([0.0, 0.0, 1.0]);
-            return Some(Motion { frame: Frame::new(origin, z, x), scale: size });
+            let z = third.or_else(|| Some(cross(x?, y?))).unwrap_or([0.0, 0.0, 1.0]);
+            let mut frame = Frame::new(origin, z, x.or_else(|| Some(cross(y?, z))));
+            // The three axes may be left-handed: a mirrored copy.
+            if y.is_some_and(|y| dot(frame.y, y) < 0.0) {
+                frame.y = scale(frame.y, -1.0);
+            }
+            return Some(Motion { frame, scale: size });
         }
         self.placement(value).map(|frame| Motion { frame, scale: 1.0 })
     }
@@ -178,13 +183,14 @@ impl<'a> Geometry<'a> {
             }
             "PCURVE" | "DEGENERATE_PCURVE" | "BOUNDED_PCURVE" => {
                 let surface = self.surface(p(1))?;
-                let plane = self.plane_curve(p(2))?;
+                let plane = self.plane_curve(p(2))?.stretched(self.parameter_units(&surface));
                 Some(Curve::OnSurface { surface: Box::new(surface), plane: Box::new(plane) })
             }
             "CURVE_REPLICA" => Some(self.curve(p(1))?.moved(&self.motion(p(2))?)),
+            // Along reference direction × tangent: to the left, where ours is to the right.
             "OFFSET_CURVE_3D" => Some(Curve::Offset {
                 base: Box::new(self.curve(p(1))?),
-                by: n(2)?,
+                by: -n(2)?,
                 growth: 0.0,
                 normal: self.direction(p(4))?,
             }),
@@ -227,6 +233,7 @@ impl<'a> Geometry<'a> {
         };
         let curve = self.deeper(|| self.curve(p.get(1)))?;
         let conic = matches!(curve, Curve::Ellipse { .. });
+        let points_first = matches!(p.get(5), Some(Value::Enum(e)) if e.eq_ignore_ascii_case("CARTESIAN"));
         let trim = |v: &Value<'a>| -> Option<f64> {
             let items = v.list()?;
             let number = items.iter().find_map(|i| match i {
@@ -240,7 +247,7 @@ impl<'a> Geometry<'a> {
                 let [a, b] = curve.domain().unwrap_or([-1e6, 1e6]);
                 Some(curve.nearest(at, [a, b]).0)
             };
-            by_number.or_else(by_point)
+            if points_first { by_point().or(by_number) } else { by_number.or_else(by_point) }
         };
         let (mut a, mut b) = (trim(p.get(2)?)?, trim(p.get(3)?)?);
         let sense = p.get(4).and_then(Value::truth).unwrap_or(true);
@@ -372,17 +379,12 @@ impl<'a> Geometry<'a> {
         if !sense(7) {
             v.swap(0, 1);
         }
-        let angles = match surface {
-            Surface::Cylinder { .. } | Surface::Cone { .. } | Surface::Revolution { .. } => [true, false],
-            Surface::Sphere { .. } | Surface::Torus { .. } => [true, true],
-            _ => [false, false],
-        };
+        let angles = self.parameter_units(surface);
         let periods = surface.periods();
-        let mut sides = [u, v];
+        let larger = surface.parameter_scale(self.enlarged(p.get(1)));
+        let mut sides = [u.map(|t| t * larger[0]), v.map(|t| t * larger[1])];
         for axis in 0..2 {
-            if angles[axis] {
-                sides[axis] = sides[axis].map(|t| t * self.radians.get());
-            }
+            sides[axis] = sides[axis].map(|t| t * angles[axis]);
             let [a, b] = sides[axis];
             if b <= a {
                 sides[axis] = match periods[axis] {
@@ -392,6 +394,29 @@ impl<'a> Geometry<'a> {
             }
         }
         Some(sides)
+    }
+
+    /// What the file's u and v of a surface are times to be ours: angles are in its unit of angles.
+    pub fn parameter_units(&self, surface: &Surface) -> [f64; 2] {
+        let one = |angle: bool| if angle { self.radians.get() } else { 1.0 };
+        let conic = |c: &Curve| one(matches!(c, Curve::Ellipse { .. }));
+        match surface {
+            Surface::Cylinder { .. } | Surface::Cone { .. } => [one(true), 1.0],
+            Surface::Sphere { .. } | Surface::Torus { .. } => [one(true); 2],
+            Surface::Revolution { profile, .. } => [one(true), conic(profile)],
+            Surface::Extrusion { profile, .. } => [conic(profile), 1.0],
+            Surface::Offset { base, .. } => self.parameter_units(base),
+            _ => [1.0; 2],
+        }
+    }
+
+    /// How many times a SURFACE_REPLICA is as large as the surface whose parameters it has.
+    fn enlarged(&self, surface: Option<&Value<'a>>) -> f64 {
+        let replica = || {
+            let e = self.follow(surface).filter(|e| e.is("SURFACE_REPLICA"))?;
+            self.deeper(|| Some(self.motion(e.get(2))?.scale * self.enlarged(e.get(1))))
+        };
+        replica().unwrap_or(1.0)
     }
 }
 

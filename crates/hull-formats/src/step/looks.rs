@@ -1,7 +1,7 @@
 //! STEP presentation: colours and layers (ISO 10303-46).
 
 use super::geometry::Geometry;
-use super::part21::Value;
+use super::part21::{Entity, Value};
 use super::topology::Looks;
 use hull_exact::shape::{Colour, colour};
 
@@ -21,9 +21,11 @@ pub fn read(geometry: &Geometry, all: impl Fn(&str) -> Vec<u64>) -> Looks {
             };
             let Some(item) = item.and_then(Value::reference) else { continue };
             let found = styles.iter().find_map(|s| find_colour(geometry, s.reference()?, 0));
-            if let Some(c) = found {
-                looks.colours.insert(item, c);
-            }
+            let Some(c) = found else { continue };
+            match place_of(geometry, &e).filter(|_| kind.starts_with("CONTEXT") && !is_face(geometry, item)) {
+                Some(place) => looks.places.insert(place, c),
+                None => looks.colours.insert(item, c),
+            };
         }
     }
     for id in all("PRESENTATION_LAYER_ASSIGNMENT") {
@@ -36,6 +38,23 @@ pub fn read(geometry: &Geometry, all: impl Fn(&str) -> Vec<u64>) -> Looks {
         }
     }
     looks
+}
+
+/// The relation or usage in whose context an overriding style holds: one place of a part, not the part.
+fn place_of(geometry: &Geometry, e: &Entity) -> Option<u64> {
+    let context = e.parts.iter().rev().find_map(|(_, p)| p.last()?.list())?;
+    let is_place = |id: &u64| {
+        geometry.entity(*id).is_some_and(|e| {
+            e.is("CONTEXT_DEPENDENT_SHAPE_REPRESENTATION")
+                || e.is("NEXT_ASSEMBLY_USAGE_OCCURRENCE")
+                || e.parts.iter().any(|(n, _)| n.to_ascii_uppercase().contains("REPRESENTATION_RELATIONSHIP"))
+        })
+    };
+    context.iter().filter_map(Value::reference).find(is_place)
+}
+
+fn is_face(geometry: &Geometry, item: u64) -> bool {
+    geometry.entity(item).is_some_and(|e| e.is("ADVANCED_FACE") || e.is("FACE_SURFACE"))
 }
 
 /// The first colour that a style leads to; of several the surface's before the curve's.

@@ -98,6 +98,13 @@ impl<'a> Entity<'a> {
         self.parts.last().map_or("", |(n, _)| n)
     }
 
+    /// The name that an item of a representation has, in the file's own bytes; empty if it has none.
+    pub fn item_name(&self) -> String {
+        let own =
+            if self.parts.len() == 1 { self.get(0) } else { self.part("REPRESENTATION_ITEM").and_then(<[_]>::first) };
+        own.and_then(Value::text).map(|t| t.into_owned()).unwrap_or_default()
+    }
+
     /// Parameter `i` of a simple entity.
     pub fn get(&self, i: usize) -> Option<&Value<'a>> {
         self.parts.first()?.1.get(i)

@@ -88,7 +88,7 @@ struct Index {
 const KINDS: [&str; 16] = [
     "SHAPE_DEFINITION_REPRESENTATION",
     "CONTEXT_DEPENDENT_SHAPE_REPRESENTATION",
-    "SHAPE_REPRESENTATION_RELATIONSHIP",
+    "REPRESENTATION_RELATIONSHIP",
     "NEXT_ASSEMBLY_USAGE_OCCURRENCE",
     "STYLED_ITEM",
     "OVER_RIDING_STYLED_ITEM",
@@ -103,6 +103,9 @@ const KINDS: [&str; 16] = [
     "FACE_BASED_SURFACE_MODEL",
     "GEOMETRIC_CURVE_SET",
 ];
+
+const RELATIONSHIPS: [&str; 2] =
+    ["SHAPE_REPRESENTATION_RELATIONSHIP", "REPRESENTATION_RELATIONSHIP_WITH_TRANSFORMATION"];
 
 impl Index {
     fn of(file: &File) -> Index {
@@ -120,7 +123,9 @@ impl Index {
                 continue;
             }
             for kind in KINDS {
-                if names.has(kind) {
+                // Simple ones only have the name of their own kind.
+                let relates = kind == "REPRESENTATION_RELATIONSHIP" && RELATIONSHIPS.iter().any(|r| names.has(r));
+                if names.has(kind) || relates {
                     by_kind.entry(kind).or_default().push(id);
                 }
             }
@@ -247,6 +252,7 @@ impl<'a> Reader<'_, 'a> {
         let mut children = Vec::new();
         let representation_of: HashMap<u64, u64> = named.iter().map(|(r, (d, _))| (*d, *r)).collect();
         let mut placed_relations = BTreeSet::new();
+        let shapes: HashSet<u64> = self.index.all("SHAPE_REPRESENTATION").iter().copied().collect();
         for &id in self.index.all("CONTEXT_DEPENDENT_SHAPE_REPRESENTATION") {
             let Some(e) = self.geometry.entity(id) else { continue };
             let Some(relation) = self.geometry.follow(e.get(0)) else { continue };
@@ -254,9 +260,12 @@ impl<'a> Reader<'_, 'a> {
             let usage = self.geometry.follow(e.get(1)).and_then(|s| self.geometry.follow(s.get(2)));
             let related = usage.as_ref().and_then(|u| u.get(4)?.reference());
             let child = related.and_then(|d| representation_of.get(&d).copied());
-            children.extend(self.placed_relation(&relation, child));
+            let known_as = [Some(id), Some(relation.id), usage.as_ref().map(|u| u.id)];
+            let colour = known_as.into_iter().flatten().find_map(|i| self.looks.places.get(&i).copied());
+            let placed = self.placed_relation(&relation, child);
+            children.extend(placed.map(|(parent, child)| (parent, Child { colour, ..child })));
         }
-        for &id in self.index.all("SHAPE_REPRESENTATION_RELATIONSHIP") {
+        for &id in self.index.all("REPRESENTATION_RELATIONSHIP") {
             if placed_relations.contains(&id) {
                 continue;
             }
@@ -265,7 +274,7 @@ impl<'a> Reader<'_, 'a> {
                 children.push((parent, child));
                 continue;
             }
-            let Some((a, b)) = ends(&e) else { continue };
+            let Some((a, b)) = ends(&e).filter(|(a, b)| shapes.contains(a) && shapes.contains(b)) else { continue };
             let (ra, rb) = (root_of(&same, a), root_of(&same, b));
             if ra != rb {
                 same.insert(ra.max(rb), ra.min(rb));
@@ -329,7 +338,7 @@ impl<'a> Reader<'_, 'a> {
                     }
                     is_child.insert(representation);
                     let colour = self.looks.colours.get(&item).copied();
-                    let name = mapped.get(0).and_then(Value::text).filter(|t| !t.is_empty()).map(|t| t.into_owned());
+                    let name = Some(mapped.item_name()).filter(|t| !t.is_empty());
                     placed.entry(*root).or_default().push(Child { representation, placement, name, colour });
                 }
             }
@@ -481,13 +490,24 @@ impl<'a> Reader<'_, 'a> {
         }
         let uncertainties = list("GLOBAL_UNCERTAINTY_ASSIGNED_CONTEXT");
         for u in uncertainties {
-            if let Some(e) = self.geometry.follow(Some(u))
-                && let Some(x) = e.parts.iter().flat_map(|(_, p)| p).find_map(Value::number)
-            {
-                out.tolerance = x.abs();
+            let found = self.geometry.follow(Some(u)).and_then(|e| self.uncertainty(&e));
+            // In the unit of lengths, whichever it is told in.
+            if let Some((value, metres)) = found {
+                let own = out.length.as_ref().map_or(1e-3, |l| l.millimetres * 1e-3);
+                out.tolerance = value * metres.map_or(1.0, |m| m / own);
             }
         }
         out
+    }
+
+    /// An uncertainty of lengths and its unit in metres; `None` of one of anything else.
+    fn uncertainty(&self, e: &Entity<'a>) -> Option<(f64, Option<f64>)> {
+        let all = || e.parts.iter().flat_map(|(_, p)| p);
+        let of_lengths =
+            |v: &Value| !matches!(v, Value::Typed(kind, _) if !kind.to_ascii_uppercase().contains("LENGTH"));
+        let value = all().filter(|v| of_lengths(v)).find_map(Value::number)?;
+        let unit = all().find_map(Value::reference).and_then(|id| self.geometry.entity(id))?;
+        unit.is("LENGTH_UNIT").then(|| (value.abs(), self.factor(&unit, 0)))
     }
 
     fn length_unit(&self, e: &Entity<'a>, depth: usize) -> Option<DeclaredUnit> {

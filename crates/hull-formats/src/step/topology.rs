@@ -14,6 +14,8 @@ use std::collections::{BTreeMap, HashMap};
 #[derive(Default)]
 pub struct Looks {
     pub colours: HashMap<u64, Colour>,
+    /// Of parts in one place only, by the relation or the usage that puts them there.
+    pub places: HashMap<u64, Colour>,
     pub layers: HashMap<u64, String>,
 }
 
@@ -57,7 +59,7 @@ impl<'g, 'a> Builder<'g, 'a> {
     pub fn item(&mut self, id: u64) -> bool {
         let Some(e) = self.geometry.entity(id) else { return false };
         let before = (self.shape.faces.len(), self.shape.wires.len(), self.tessellated.len());
-        let name = e.get(0).and_then(Value::text).map(|t| t.into_owned()).unwrap_or_default();
+        let name = e.item_name();
         if e.is("BREP_WITH_VOIDS") {
             let outer = e.get(1).and_then(Value::reference).or_else(|| self.complex_outer(&e));
             let voids = e.part("BREP_WITH_VOIDS").and_then(|p| p.last()?.list().map(<[Value]>::to_vec));
@@ -185,8 +187,7 @@ impl<'g, 'a> Builder<'g, 'a> {
             let sense = p.and_then(|p| p.get(1)).and_then(Value::truth).unwrap_or(true);
             (p.and_then(|p| p.first().cloned()), sense)
         };
-        let name = if simple { e.get(0) } else { e.part("REPRESENTATION_ITEM").and_then(|p| p.first()) };
-        let name = name.and_then(Value::text).map(|t| t.into_owned()).unwrap_or_default();
+        let name = e.item_name();
         let surface_id = surface_value.as_ref().and_then(Value::reference);
         let (surface, same_sense) = match surface_id {
             Some(surface) => (self.surface(surface)?, same_sense),
@@ -248,6 +249,7 @@ impl<'g, 'a> Builder<'g, 'a> {
         let l = e.get(1)?.reference()?;
         let forward = e.get(2).and_then(Value::truth).unwrap_or(true);
         let run = self.geometry.entity(l)?;
+        let on = surface_id.map(|entity| (entity, surface));
         if run.is("VERTEX_LOOP") {
             let natural = self.shape.surfaces[surface as usize].clone();
             // On a cone or the like the vertex is only the tip.
@@ -258,7 +260,7 @@ impl<'g, 'a> Builder<'g, 'a> {
             self.poly_loop(&ids)?
         } else {
             let edges = run.parts.iter().find_map(|(_, p)| p.iter().find_map(|v| v.list().map(<[Value]>::to_vec)))?;
-            edges.iter().filter_map(|v| self.oriented_edge(v.reference()?, surface_id)).collect()
+            edges.iter().filter_map(|v| self.oriented_edge(v.reference()?, on)).collect()
         };
         if !forward {
             uses.reverse();
@@ -315,14 +317,14 @@ impl<'g, 'a> Builder<'g, 'a> {
         Some(v)
     }
 
-    fn oriented_edge(&mut self, id: u64, surface_id: Option<u64>) -> Option<Use> {
+    fn oriented_edge(&mut self, id: u64, on: Option<(u64, u32)>) -> Option<Use> {
         let e = self.geometry.entity(id)?;
         let (edge_id, forward) = match e.part("ORIENTED_EDGE") {
             Some(p) => (p.get(3)?.reference()?, p.get(4).and_then(Value::truth).unwrap_or(true)),
             None => (id, true),
         };
         let (edge, with_curve) = self.edge(edge_id)?;
-        let hint = surface_id.and_then(|s| self.hint(edge_id, s, edge));
+        let hint = on.and_then(|(entity, surface)| self.hint(edge_id, entity, surface, edge));
         Some(Use { edge, forward: forward == with_curve, hint })
     }
 
@@ -358,15 +360,15 @@ impl<'g, 'a> Builder<'g, 'a> {
         let ends = if same { [a, b] } else { [b, a] };
         let range = self.shape.range_between(&curve, ends)?;
         let edge = self.shape.add_edge(curve, range, ends);
-        let name = e.get(0).filter(|_| simple).and_then(Value::text);
-        if let Some(name) = name.filter(|n| !n.trim().is_empty() && !n.eq_ignore_ascii_case("NONE")) {
-            self.shape.edge_names.insert(edge, name.into_owned());
+        let name = e.item_name();
+        if !name.trim().is_empty() && !name.eq_ignore_ascii_case("NONE") {
+            self.shape.edge_names.insert(edge, name);
         }
         Some((edge, same))
     }
 
     /// The file's own curve of an edge in the parameters of a surface, where it gives exactly one.
-    fn hint(&self, edge_id: u64, surface_id: u64, edge: u32) -> Option<Piece> {
+    fn hint(&self, edge_id: u64, surface_id: u64, surface: u32, edge: u32) -> Option<Piece> {
         let e = self.geometry.entity(edge_id)?;
         let at = if e.parts.len() == 1 { 3 } else { 0 };
         let curve = self.geometry.follow(e.part("EDGE_CURVE")?.get(at))?;
@@ -380,6 +382,7 @@ impl<'g, 'a> Builder<'g, 'a> {
             return None;
         }
         let curve = self.geometry.plane_curve(Some(&only))?;
+        let curve = curve.stretched(self.geometry.parameter_units(&self.shape.surfaces[surface as usize]));
         Some(Piece { curve, range: self.shape.edges[edge as usize].range })
     }
 
@@ -400,8 +403,9 @@ impl<'g, 'a> Builder<'g, 'a> {
             return;
         };
         let edge = self.wire(piece);
-        if let Some(name) = e.get(0).and_then(Value::text).filter(|n| !n.is_empty()) {
-            self.shape.edge_names.insert(edge, name.into_owned());
+        let own = e.item_name();
+        if !own.is_empty() {
+            self.shape.edge_names.insert(edge, own);
         }
     }
 
@@ -479,8 +483,7 @@ impl<'g, 'a> Builder<'g, 'a> {
             "TESSELLATED_SOLID" | "TESSELLATED_SHELL" | "TESSELLATED_GEOMETRIC_SET" => {
                 for item in e.get(1).and_then(Value::list).unwrap_or(&[]) {
                     if let Some(inner) = self.geometry.follow(Some(item)) {
-                        let own = inner.get(0).and_then(Value::text).filter(|t| !t.is_empty());
-                        let own = own.map_or(name.to_string(), |t| t.into_owned());
+                        let own = Some(inner.item_name()).filter(|t| !t.is_empty()).unwrap_or_else(|| name.to_string());
                         self.tessellated_item(inner.id, &inner, &own, depth + 1);
                     }
                 }

@@ -137,7 +137,9 @@ pub fn surface(records: &mut Records, s: &Surface, needed: [[f64; 2]; 2]) -> Opt
         }
         Surface::Nurbs(n) => spline_surface(records, n),
         Surface::Offset { base, by } => {
-            let [u, v] = base.bounded_domain().map(|[a, b]| 0.5 * (a + b));
+            // The indicator stands in the middle of what is written of the base: of splines that is all.
+            let written = if matches!(**base, Surface::Nurbs(_)) { base.domain() } else { with_margin(base, needed) };
+            let [u, v] = written.map(|[a, b]| 0.5 * (a + b));
             let normal = base.normal(u, v);
             let id = surface(records, base, needed)?;
             records.add(&part(140, 0, 0), numbers(normal).chain([number(*by), int(id)]))
