@@ -59,7 +59,8 @@ impl<'a> Locator<'a> {
             Some(near) => self.descend(p, near),
             None => ([0.0; 2], f64::INFINITY),
         };
-        let seeds = self.seeds.get_or_init(|| self.sample(p));
+        let swept = self.along_sweep(p);
+        let seeds = swept.as_deref().unwrap_or_else(|| self.seeds.get_or_init(|| self.sample(p)));
         let size = seeds.first().map_or(1.0, |s| norm(sub(s.p, seeds[seeds.len() / 2].p))).max(1e-9);
         if best.1 <= 1e-10 * size {
             return best;
@@ -86,26 +87,49 @@ impl<'a> Locator<'a> {
 
     /// Samples between the breaks, more where there are few.
     fn sample(&self, towards: Point) -> Vec<Seed> {
-        let lines = |axis: usize| -> Vec<f64> {
-            let [a, b] = self.surface.domain()[axis];
-            let (a, b) = match (a.is_finite(), b.is_finite()) {
-                (true, true) => (a, b),
-                _ => self.reach(axis, towards),
-            };
-            let mut breaks = self.surface.breaks(axis);
-            if breaks.len() < 2 {
-                breaks = vec![a, b];
-            }
-            let each = (24 / (breaks.len() - 1)).clamp(3, 24);
-            let mut out = Vec::new();
-            for w in breaks.windows(2) {
-                out.extend((0..each).map(|i| w[0] + (w[1] - w[0]) * (i as f64 + 0.5) / each as f64));
-            }
-            out
-        };
-        let (us, vs) = (lines(0), lines(1));
+        let (us, vs) = (self.lines(0, towards), self.lines(1, towards));
         let place = |&u: &f64| vs.iter().map(move |&v| Seed { uv: [u, v], p: self.surface.point(u, v) });
         us.iter().flat_map(place).collect()
+    }
+
+    /// Samples of one parameter between the breaks.
+    fn lines(&self, axis: usize, towards: Point) -> Vec<f64> {
+        let [a, b] = self.surface.domain()[axis];
+        let (a, b) = match (a.is_finite(), b.is_finite()) {
+            (true, true) => (a, b),
+            _ => self.reach(axis, towards),
+        };
+        let mut breaks = self.surface.breaks(axis);
+        if breaks.len() < 2 {
+            breaks = vec![a, b];
+        }
+        let each = (24 / (breaks.len() - 1)).clamp(3, 24);
+        let mut out = Vec::new();
+        for w in breaks.windows(2) {
+            out.extend((0..each).map(|i| w[0] + (w[1] - w[0]) * (i as f64 + 0.5) / each as f64));
+        }
+        out
+    }
+
+    /// Of a profile that is moved straight or turned: for each sample of the profile the place on its way that is nearest
+    /// to `p`, which has a formula.
+    fn along_sweep(&self, p: Point) -> Option<Vec<Seed>> {
+        let seed = |uv: [f64; 2]| Seed { uv, p: self.surface.point(uv[0], uv[1]) };
+        match self.surface {
+            Surface::Extrusion { profile, along } => {
+                let way = |u: f64| dot(sub(p, profile.point(u)), *along) / dot(*along, *along);
+                Some(self.lines(0, p).into_iter().map(|u| seed([u, way(u)])).collect())
+            }
+            Surface::Revolution { profile, axis } => {
+                let angle = |q: Point| {
+                    let q = axis.local(q);
+                    q[1].atan2(q[0])
+                };
+                let turn = |v: f64| (angle(p) - angle(profile.point(v))).rem_euclid(TAU);
+                Some(self.lines(1, p).into_iter().map(|v| seed([turn(v), v])).collect())
+            }
+            _ => None,
+        }
     }
 
     /// A stretch of an endless parameter about the foot of a point.

@@ -6,7 +6,7 @@ use crate::locate::Locator;
 use crate::patch::{Node, Patch, from_facet, sharpest};
 use hull_geometry::NONE;
 use hull_geometry::mesh::spans_no_area;
-use hull_geometry::vector::{V3, cross, distance, dot, lerp, nearest_on_segment, norm, sub};
+use hull_geometry::vector::{V3, cross, distance, dot, lerp, nearest_on_segment, norm, sub, unit};
 use std::cell::RefCell;
 use std::collections::HashMap;
 
@@ -14,8 +14,8 @@ fn middle(a: [f64; 2], b: [f64; 2]) -> [f64; 2] {
     [0.5 * (a[0] + b[0]), 0.5 * (a[1] + b[1])]
 }
 
-/// Whether the side a–b is better turned to c–d: nearer to the surface where one is too far, else with the
-/// greater least angle, and never folded over.
+/// Whether the side a–b is better turned to c–d: nearer to the surface where one is too far, else less tilted against
+/// it where one is more so than the asked angle between facets allows, else with the greater least angle; and never folded over.
 pub fn is_better(nodes: &[Node], quad: [u32; 4], heights: &Heights, fineness: &Fineness) -> bool {
     let [a, b, c, d] = quad.map(|n| &nodes[n as usize]);
     let [ab, cd] = [(quad[0], quad[1]), (quad[2], quad[3])];
@@ -32,22 +32,39 @@ pub fn is_better(nodes: &[Node], quad: [u32; 4], heights: &Heights, fineness: &F
     if folded_before && !fold(new[0], new[1]) {
         return after < 0.9998;
     }
+    let steepest = |facets: [[u32; 3]; 2]| facets.into_iter().map(|t| heights.tilt(nodes, t)).fold(0.0, f64::max);
+    let [qa, qb, qc, qd] = quad;
+    let (tilt, turned) = (steepest([[qa, qb, qc], [qb, qa, qd]]), steepest([[qa, qd, qc], [qd, qb, qc]]));
+    // Two facets of a surface that turns by the angle between them are tilted by half of it.
+    let allowed = 1.0 - (if fineness.even { TILT_EVEN } else { TILT } * fineness.radians()).cos();
+    if turned > allowed.max(1.02 * tilt) {
+        return false;
+    }
+    if tilt > allowed && turned < 0.8 * tilt && after <= before.max(if fineness.even { SHARP } else { 0.9998 }) {
+        return gap(cd) <= fineness.deviation.max(gap(ab));
+    }
     if after < before - 1e-6 {
         return gap(cd) <= fineness.deviation.max(gap(ab));
     }
     after < (before + 0.05).clamp(SHARP, 0.995) && gap(ab) > fineness.deviation && gap(cd) < 0.7 * gap(ab)
 }
 
-/// Heights of the surface over the sides of a patch, each worked out once.
+/// How much of the asked angle between facets one may be tilted against the surface at its corners.
+const TILT: f64 = 0.6;
+/// Where facets are not to be slivers there is less choice.
+const TILT_EVEN: f64 = 0.9;
+
+/// Heights of the surface over the sides of a patch, and its normals at the points, each worked out once.
 pub struct Heights<'a> {
     pub plane: &'a Chart,
     pub locator: &'a Locator<'a>,
     known: RefCell<HashMap<(u32, u32), f64>>,
+    normals: RefCell<Vec<Option<V3>>>,
 }
 
 impl<'a> Heights<'a> {
     pub fn new(plane: &'a Chart, locator: &'a Locator<'a>) -> Heights<'a> {
-        Heights { plane, locator, known: RefCell::default() }
+        Heights { plane, locator, known: RefCell::default(), normals: RefCell::default() }
     }
 
     /// The height over a side as it is now.
@@ -59,6 +76,30 @@ impl<'a> Heights<'a> {
     /// To be said when points have moved.
     pub(crate) fn forget(&self) {
         self.known.borrow_mut().clear();
+        self.normals.borrow_mut().clear();
+    }
+
+    /// The surface's normal at a point, of length one; nothing at poles.
+    fn normal(&self, nodes: &[Node], n: u32) -> V3 {
+        let mut known = self.normals.borrow_mut();
+        let most = nodes.len().max(known.len());
+        known.resize(most, None);
+        *known[n as usize].get_or_insert_with(|| {
+            let uv = self.plane.to_uv(nodes[n as usize].xy);
+            let [_, su, sv] = self.locator.surface.first(uv[0], uv[1]);
+            unit(cross(su, sv)).unwrap_or([0.0; 3])
+        })
+    }
+
+    /// How far a facet is tilted against the surface at the corner where it is most: one less the angle's cosine.
+    fn tilt(&self, nodes: &[Node], t: [u32; 3]) -> f64 {
+        let [a, b, c] = t.map(|n| nodes[n as usize].p);
+        let Some(own) = unit(normal_of(a, b, c)) else { return 0.0 };
+        let at = |n: u32| {
+            let there = self.normal(nodes, n);
+            if there == [0.0; 3] { 0.0 } else { 1.0 - dot(own, there) }
+        };
+        t.into_iter().map(at).fold(0.0, f64::max)
     }
 
     fn of(&self, nodes: &[Node], x: u32, y: u32) -> f64 {
