@@ -34,25 +34,29 @@ pub fn is_better(nodes: &[Node], quad: [u32; 4], heights: &Heights, fineness: &F
     }
     let steepest = |facets: [[u32; 3]; 2]| facets.into_iter().map(|t| heights.tilt(nodes, t)).fold(0.0, f64::max);
     let [qa, qb, qc, qd] = quad;
-    let (tilt, turned) = (steepest([[qa, qb, qc], [qb, qa, qd]]), steepest([[qa, qd, qc], [qd, qb, qc]]));
+    let (now, then) = ([[qa, qb, qc], [qb, qa, qd]], [[qa, qd, qc], [qd, qb, qc]]);
     // Two facets of a surface that turns by the angle between them are tilted by half of it.
-    let allowed = 1.0 - (if fineness.even { TILT_EVEN } else { TILT } * fineness.radians()).cos();
-    if turned > allowed.max(1.02 * tilt) {
-        return false;
+    let most = if fineness.even { TILT_EVEN } else { TILT } * fineness.radians();
+    let allowed = 1.0 - most.cos();
+    let bent = dot(old[0], old[1]) < (1.0 - allowed) * norm(old[0]) * norm(old[1]);
+    if bent && after <= before.max(if fineness.even { SHARP } else { 0.9998 }) {
+        let tilt = steepest(now);
+        if tilt > allowed && steepest(then) < 0.8 * tilt {
+            return gap(cd) <= fineness.deviation.max(gap(ab));
+        }
     }
-    if tilt > allowed && turned < 0.8 * tilt && after <= before.max(if fineness.even { SHARP } else { 0.9998 }) {
-        return gap(cd) <= fineness.deviation.max(gap(ab));
-    }
-    if after < before - 1e-6 {
-        return gap(cd) <= fineness.deviation.max(gap(ab));
-    }
-    after < (before + 0.05).clamp(SHARP, 0.995) && gap(ab) > fineness.deviation && gap(cd) < 0.7 * gap(ab)
+    let better = if after < before - 1e-6 {
+        gap(cd) <= fineness.deviation.max(gap(ab))
+    } else {
+        after < (before + 0.05).clamp(SHARP, 0.995) && gap(ab) > fineness.deviation && gap(cd) < 0.7 * gap(ab)
+    };
+    better && steepest(then) <= allowed.max(1.02 * steepest(now))
 }
 
 /// How much of the asked angle between facets one may be tilted against the surface at its corners.
 const TILT: f64 = 0.6;
 /// Where facets are not to be slivers there is less choice.
-const TILT_EVEN: f64 = 0.9;
+const TILT_EVEN: f64 = 1.0;
 
 /// Heights of the surface over the sides of a patch, and its normals at the points, each worked out once.
 pub struct Heights<'a> {
