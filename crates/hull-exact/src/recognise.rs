@@ -76,26 +76,26 @@ pub(crate) fn recognise(shape: &mut Shape, report: &mut JoinReport, watch: &Watc
         }
     }
     let inside = nesting(shape, &shells, &closed, watch)?;
-    for (i, faces) in shells.iter().enumerate() {
+    // Of the shells around a cavity the innermost one holds it.
+    let holder = |i: usize| inside[i].iter().copied().max_by_key(|&o| inside[o].len());
+    let is_cavity = |i: usize| {
+        closed[i] && inside[i].len() % 2 == 1 && holder(i).is_some_and(|o| closed[o] && inside[o].len() % 2 == 0)
+    };
+    let shell = |faces: &[u32]| Shell { faces: faces.iter().map(|&f| (f, true)).collect() };
+    for (i, faces) in shells.iter().enumerate().filter(|(i, _)| !is_cavity(*i)) {
         let name = old.get(&faces[0]).map(|o| o.0.clone()).unwrap_or_default();
-        let shell = Shell { faces: faces.iter().map(|&f| (f, true)).collect() };
-        let depth = inside[i].len();
-        if closed[i] && depth % 2 == 1 {
-            for &f in faces {
-                shape.faces[f as usize].turn();
-            }
-            // Of the shells around it the innermost one holds it.
-            let holder = inside[i].iter().copied().max_by_key(|&o| inside[o].len());
-            report.cavities += 1;
-            if let Some((lump, _)) = lumps.iter_mut().find(|(_, s)| Some(*s) == holder) {
-                lump.voids.push(shell);
-                continue;
-            }
-        }
         report.solids += usize::from(closed[i]);
         report.open_shells += usize::from(!closed[i]);
-        let colour = None;
-        lumps.push((Lump { name, colour, closed: closed[i], outer: shell, voids: Vec::new() }, i));
+        let outer = shell(faces);
+        lumps.push((Lump { name, colour: None, closed: closed[i], outer, voids: Vec::new() }, i));
+    }
+    // Only now, as a cavity may come before the solid that it is in.
+    for (i, faces) in shells.iter().enumerate().filter(|(i, _)| is_cavity(*i)) {
+        faces.iter().for_each(|&f| shape.faces[f as usize].turn());
+        if let Some((lump, _)) = lumps.iter_mut().find(|(_, s)| Some(*s) == holder(i)) {
+            lump.voids.push(shell(faces));
+            report.cavities += 1;
+        }
     }
     shape.lumps = lumps.into_iter().map(|(l, _)| l).collect();
     Ok(())
