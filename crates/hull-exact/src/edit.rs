@@ -2,6 +2,7 @@
 
 use crate::shape::{Face, Loop, Shape};
 use hull_geometry::Point;
+use hull_geometry::mesh::Bounds;
 use hull_geometry::vector::{add, distance, scale};
 use std::collections::{BTreeMap, BTreeSet, VecDeque};
 
@@ -28,6 +29,8 @@ pub fn features(shape: &Shape) -> Vec<Feature> {
         }
     }
     let inner: Vec<Vec<bool>> = shape.faces.iter().map(|f| inner_loops(shape, f)).collect();
+    let bounds: Vec<Bounds> = shape.faces.iter().map(|f| bounds_of(shape, f)).collect();
+    let whole = around(bounds.iter());
     let mut seen = BTreeSet::new();
     let mut out = Vec::new();
     for (f, face) in shape.faces.iter().enumerate() {
@@ -35,7 +38,8 @@ pub fn features(shape: &Shape) -> Vec<Feature> {
             if seen.contains(&(f as u32, l)) {
                 continue;
             }
-            if let Some(found) = feature_at(shape, &users, &inner, f as u32, l) {
+            let found = feature_at(shape, &users, &inner, f as u32, l);
+            if let Some(found) = found.filter(|f| is_part(&f.walls, &bounds, whole)) {
                 seen.extend(found.loops.iter().copied());
                 out.push(found);
             }
@@ -53,7 +57,7 @@ fn loop_points<'a>(shape: &'a Shape, l: &'a Loop) -> impl Iterator<Item = Point>
 
 fn span(shape: &Shape, l: &Loop) -> (Point, f64) {
     let points: Vec<Point> = loop_points(shape, l).collect();
-    let centre = hull_geometry::mesh::Bounds::of(points.iter().copied()).centre();
+    let centre = Bounds::of(points.iter().copied()).centre();
     let reach = points.iter().map(|p| distance(*p, centre)).fold(0.0, f64::max);
     (centre, 2.0 * reach)
 }
@@ -79,8 +83,27 @@ fn inner_loops(shape: &Shape, face: &Face) -> Vec<bool> {
     (0..n).map(|i| round[i] == [0, 0] && (any_round || i != widest)).collect()
 }
 
-/// The feature whose walls start at loop `l` of face `f`; `None` if they lead back to that face or take the shape
-/// with them.
+fn bounds_of(shape: &Shape, face: &Face) -> Bounds {
+    Bounds::of(face.loops.iter().flat_map(|l| loop_points(shape, l)))
+}
+
+/// Whether walls reach less far than what would be left: else they are the body, and the rest is the feature.
+fn is_part(walls: &[u32], bounds: &[Bounds], whole: f64) -> bool {
+    let reach = around(walls.iter().map(|w| &bounds[*w as usize]));
+    // What is left is at least so far across.
+    if reach < 0.5 * whole {
+        return true;
+    }
+    let rest = (0..bounds.len()).filter(|f| walls.binary_search(&(*f as u32)).is_err());
+    reach < around(rest.map(|f| &bounds[f]))
+}
+
+/// How far across several boxes are together.
+fn around<'b>(boxes: impl Iterator<Item = &'b Bounds>) -> f64 {
+    boxes.filter(|b| !b.is_empty()).fold(Bounds::EMPTY, |a, b| a.union(*b)).diagonal()
+}
+
+/// The feature whose walls start at loop `l` of face `f`; `None` if they lead back to that face.
 fn feature_at(shape: &Shape, users: &[Vec<(u32, usize)>], inner: &[Vec<bool>], f: u32, l: usize) -> Option<Feature> {
     let mut loops = BTreeSet::from([(f, l)]);
     let mut walls = BTreeSet::new();
@@ -102,9 +125,6 @@ fn feature_at(shape: &Shape, users: &[Vec<(u32, usize)>], inner: &[Vec<bool>], f
                     list.extend((0..shape.faces[g as usize].loops.len()).map(|k| (g, k)));
                 }
             }
-        }
-        if 2 * walls.len() >= shape.faces.len() {
-            return None;
         }
     }
     loops.retain(|(g, _)| !walls.contains(g));
