@@ -55,6 +55,24 @@ impl Model {
         self.nodes.iter().filter_map(|n| Some((n, &self.parts[n.part? as usize])))
     }
 
+    /// Lets the places of a part have their colours instead of its bodies: those without one get the bodies'. Whether that
+    /// could be, which takes bodies of one colour.
+    pub fn colour_places(&mut self, part: u32) -> bool {
+        let own = &mut self.parts[part as usize];
+        let colours: Vec<&mut Option<Colour>> = (own.shape.lumps.iter_mut().map(|l| &mut l.colour))
+            .chain(own.tessellated.iter_mut().map(|t| &mut t.colour))
+            .collect();
+        let first = colours.first().and_then(|c| **c);
+        if colours.iter().any(|c| **c != first) {
+            return false;
+        }
+        colours.into_iter().for_each(|c| *c = None);
+        for node in self.nodes.iter_mut().filter(|n| n.part == Some(part)) {
+            node.colour = node.colour.or(first);
+        }
+        true
+    }
+
     /// The names from the root to a node, joined.
     pub fn path(&self, node: &Node) -> String {
         let mut names = vec![node.name.as_str()];

@@ -23,9 +23,15 @@ pub fn read(geometry: &Geometry, all: impl Fn(&str) -> Vec<u64>) -> Looks {
             let found = styles.iter().find_map(|s| find_colour(geometry, s.reference()?, 0));
             let Some(c) = found else { continue };
             match place_of(geometry, &e).filter(|_| kind.starts_with("CONTEXT") && !is_face(geometry, item)) {
-                Some(place) => looks.places.insert(place, c),
-                None => looks.colours.insert(item, c),
-            };
+                Some(place) => {
+                    let over_own = looks.colours.contains_key(&item);
+                    let known = looks.places.entry(place).or_insert((c, false));
+                    known.1 |= over_own;
+                }
+                None => {
+                    looks.colours.insert(item, c);
+                }
+            }
         }
     }
     for id in all("PRESENTATION_LAYER_ASSIGNMENT") {

@@ -36,6 +36,7 @@ pub fn read(name: &str, bytes: &[u8], watch: &Watch) -> Result<Design, ReadError
         faces: 0,
         given_up: 0,
         part_of: HashMap::new(),
+        overridden: BTreeSet::new(),
     };
     let mut design = Design { schema: schema(&file), entities: file.len(), ..Default::default() };
     design.format = format!("STEP{}", short_schema(&design.schema).map_or(String::new(), |s| format!(" {s}")));
@@ -155,6 +156,8 @@ struct Reader<'g, 'a> {
     parts: Vec<Part>,
     /// Representation to its part.
     part_of: HashMap<u64, Option<u32>>,
+    /// Representations of which a place has a colour over their own.
+    overridden: BTreeSet<u64>,
     faces: usize,
     given_up: usize,
 }
@@ -218,6 +221,13 @@ impl<'a> Reader<'_, 'a> {
             node.placement = in_millimetres(&node.placement, 1.0 / unit);
         }
         model.parts = std::mem::take(&mut self.parts);
+        let overridden: BTreeSet<u32> =
+            self.overridden.iter().filter_map(|r| *self.part_of.get(&root_of(&same, *r))?).collect();
+        for part in overridden {
+            if !model.colour_places(part) {
+                self.geometry.skip("colours of single places of parts with several colours");
+            }
+        }
         Ok(model)
     }
 
@@ -261,9 +271,11 @@ impl<'a> Reader<'_, 'a> {
             let related = usage.as_ref().and_then(|u| u.get(4)?.reference());
             let child = related.and_then(|d| representation_of.get(&d).copied());
             let known_as = [Some(id), Some(relation.id), usage.as_ref().map(|u| u.id)];
-            let colour = known_as.into_iter().flatten().find_map(|i| self.looks.places.get(&i).copied());
+            let look = known_as.into_iter().flatten().find_map(|i| self.looks.places.get(&i).copied());
             let placed = self.placed_relation(&relation, child);
-            children.extend(placed.map(|(parent, child)| (parent, Child { colour, ..child })));
+            let over_own = look.is_some_and(|l| l.1);
+            self.overridden.extend(placed.iter().filter(|_| over_own).map(|(_, child)| child.representation));
+            children.extend(placed.map(|(parent, child)| (parent, Child { colour: look.map(|l| l.0), ..child })));
         }
         for &id in self.index.all("REPRESENTATION_RELATIONSHIP") {
             if placed_relations.contains(&id) {

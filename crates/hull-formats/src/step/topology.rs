@@ -14,8 +14,9 @@ use std::collections::{BTreeMap, HashMap};
 #[derive(Default)]
 pub struct Looks {
     pub colours: HashMap<u64, Colour>,
-    /// Of parts in one place only, by the relation or the usage that puts them there.
-    pub places: HashMap<u64, Colour>,
+    /// Of parts in one place only, by the relation or the usage that puts them there; and whether over a colour that
+    /// they have.
+    pub places: HashMap<u64, (Colour, bool)>,
     pub layers: HashMap<u64, String>,
 }
 

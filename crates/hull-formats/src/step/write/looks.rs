@@ -16,8 +16,31 @@ pub struct Looks {
 impl Looks {
     /// Gives an item a colour.
     pub fn colour(&mut self, lines: &mut Lines, item: usize, colour: Colour) {
-        let style = *self.styles.entry(colour.map(f32::to_bits)).or_insert_with(|| style(lines, colour));
-        self.styled.push(lines.add(format_args!("STYLED_ITEM('',(#{style}),#{item})")));
+        let style = self.style(lines, colour);
+        self.add(lines, format_args!("STYLED_ITEM('',(#{style}),#{item})"));
+    }
+
+    /// Gives an item no colour of its own, for single places of it to have one instead.
+    pub fn plain(&mut self, lines: &mut Lines, item: usize) -> usize {
+        let none = lines.add("PRESENTATION_STYLE_ASSIGNMENT((NULL_STYLE(.NULL.)))");
+        self.add(lines, format_args!("STYLED_ITEM('',(#{none}),#{item})"))
+    }
+
+    /// Gives an item another colour than `styled` does, in one place only.
+    pub fn colour_in_place(&mut self, lines: &mut Lines, (item, styled): (usize, usize), place: usize, colour: Colour) {
+        let style = self.style(lines, colour);
+        let kind = "CONTEXT_DEPENDENT_OVER_RIDING_STYLED_ITEM";
+        self.add(lines, format_args!("{kind}('',(#{style}),#{item},#{styled},(#{place}))"));
+    }
+
+    fn style(&mut self, lines: &mut Lines, colour: Colour) -> usize {
+        *self.styles.entry(colour.map(f32::to_bits)).or_insert_with(|| style(lines, colour))
+    }
+
+    fn add(&mut self, lines: &mut Lines, record: std::fmt::Arguments) -> usize {
+        let id = lines.add(record);
+        self.styled.push(id);
+        id
     }
 
     pub fn layer(&mut self, item: usize, layer: &str) {

@@ -144,7 +144,7 @@ struct File {
 
 impl File {
     /// One product for each part that has no children of its own where it stands.
-    fn parts(&mut self, model: &Model, watch: &Watch) -> Result<Vec<Option<Product>>, Cancelled> {
+    fn parts(&mut self, model: &Model, watch: &Watch) -> Result<Vec<Option<Leaf>>, Cancelled> {
         let mut out = Vec::with_capacity(model.parts.len());
         let total = model.parts.len().max(1);
         for (i, part) in model.parts.iter().enumerate() {
@@ -154,13 +154,27 @@ impl File {
                 out.push(None);
                 continue;
             };
-            self.left_out.colours += places.iter().filter(|n| n.colour != first.colour).count();
-            out.push(Some(self.part(part, &first.name, first.colour, watch)?));
+            // What all places have is the part's own colour; else each has it where it is.
+            let varied = places.iter().any(|n| n.colour != first.colour);
+            let shared = if varied { None } else { first.colour };
+            out.push(Some(self.part(part, &first.name, shared, varied && self.schema.has_colours(), watch)?));
+            if varied && !self.schema.has_colours() {
+                self.left_out.colours += places.iter().filter(|n| n.colour.is_some()).count();
+            }
         }
         Ok(out)
     }
 
-    fn part(&mut self, part: &Part, name: &str, colour: Option<Colour>, watch: &Watch) -> Result<Product, Cancelled> {
+    /// `colour` is for what has none of its own; if `varied`, its places have different ones.
+    fn part(
+        &mut self,
+        part: &Part,
+        name: &str,
+        colour: Option<Colour>,
+        varied: bool,
+        watch: &Watch,
+    ) -> Result<Leaf, Cancelled> {
+        let mut plain = Vec::new();
         let (shape, _) = explicit(&part.shape);
         let mut writer = Writer::new(&mut self.lines, &shape);
         let items = writer.items();
@@ -175,6 +189,7 @@ impl File {
                     let lump = &shape.lumps[lump];
                     *(if lump.closed { &mut closed } else { &mut open }) += 1;
                     self.colour(id, lump.colour.or(colour));
+                    plain.extend(lump.colour.is_none().then_some(id));
                 }
                 Item::Wires { id } => {
                     ids.push(id);
@@ -205,6 +220,7 @@ impl File {
                 ids.push(id);
                 for (t, piece) in part.tessellated.iter().zip(pieces) {
                     self.colour(piece, t.colour.or(colour));
+                    plain.extend(t.colour.is_none().then_some(piece));
                 }
                 kind = if exact { "SHAPE_REPRESENTATION" } else { "TESSELLATED_SHAPE_REPRESENTATION" };
             } else {
@@ -213,33 +229,41 @@ impl File {
                 self.left_out.flat_facets += flat;
                 let own = part.tessellated.iter().find_map(|t| t.colour);
                 self.colour(id, own.or(colour));
+                plain.extend(own.is_none().then_some(id));
                 kind = if exact { "SHAPE_REPRESENTATION" } else { "FACETED_BREP_SHAPE_REPRESENTATION" };
             }
         }
-        Ok(self.common.product(&mut self.lines, name, kind, &ids))
+        let product = self.common.product(&mut self.lines, name, kind, &ids);
+        let plain = plain.into_iter().filter(|_| varied);
+        let varied = plain.map(|item| (item, self.looks.plain(&mut self.lines, item))).collect();
+        Ok(Leaf { product, varied })
     }
 
     fn colour(&mut self, item: usize, colour: Option<Colour>) {
         match colour {
-            Some(c) if self.schema.has_colours() => self.looks.colour(&mut self.lines, item, c),
+            Some(c) if self.schema.has_colours() => {
+                self.looks.colour(&mut self.lines, item, c);
+            }
             Some(_) => self.left_out.colours += 1,
             None => {}
         }
     }
 
     /// Products for branches, and every place below its parent.
-    fn tree(&mut self, model: &Model, products: &[Option<Product>]) {
+    fn tree(&mut self, model: &Model, leaves: &[Option<Leaf>]) {
         let mut branch = vec![false; model.nodes.len()];
         model.nodes.iter().filter_map(|n| n.parent).for_each(|p| branch[p as usize] = true);
         let mut of: Vec<Option<Product>> = Vec::with_capacity(model.nodes.len());
         for (i, node) in model.nodes.iter().enumerate() {
-            let own = node.part.and_then(|p| products[p as usize]);
+            let own = node.part.and_then(|p| leaves[p as usize].as_ref());
             let product = match own {
-                Some(leaf) if !branch[i] => leaf,
+                Some(leaf) if !branch[i] => leaf.product,
                 own => {
                     let assembly = self.common.product(&mut self.lines, &node.name, "SHAPE_REPRESENTATION", &[]);
                     if let Some(own) = own {
-                        self.common.occurrence(&mut self.lines, 0, &node.name, assembly, own, &Motion::NONE);
+                        let (name, at) = (&node.name, &Motion::NONE);
+                        let place = self.common.occurrence(&mut self.lines, 0, name, assembly, own.product, at);
+                        self.colour_place(own, place, node.colour);
                     }
                     assembly
                 }
@@ -249,9 +273,24 @@ impl File {
             {
                 let frame = node.placement.frame.within(&model.nodes[parent as usize].placement.frame.inverse());
                 let at = Motion { frame, scale: 1.0 };
-                self.common.occurrence(&mut self.lines, i, &node.name, outer, product, &at);
+                let place = self.common.occurrence(&mut self.lines, i, &node.name, outer, product, &at);
+                if let Some(leaf) = own.filter(|_| !branch[i]) {
+                    self.colour_place(leaf, place, node.colour);
+                }
             }
             of.push(Some(product));
         }
     }
+
+    fn colour_place(&mut self, leaf: &Leaf, place: usize, colour: Option<Colour>) {
+        for &item in leaf.varied.iter().filter(|_| colour.is_some()) {
+            self.looks.colour_in_place(&mut self.lines, item, place, colour.unwrap_or_default());
+        }
+    }
+}
+
+/// The product of a part, and its items that have other colours in other places, with their styles.
+struct Leaf {
+    product: Product,
+    varied: Vec<(usize, usize)>,
 }

@@ -81,7 +81,7 @@ impl Common {
         Product { definition, representation }
     }
 
-    /// Puts `child` into `parent`.
+    /// Puts `child` into `parent`; the record of that place.
     pub fn occurrence(
         &self,
         lines: &mut Lines,
@@ -90,7 +90,7 @@ impl Common {
         parent: Product,
         child: Product,
         at: &Motion,
-    ) {
+    ) -> usize {
         let target = placement(lines, &at.frame);
         let operator = lines.add(format_args!("ITEM_DEFINED_TRANSFORMATION('','',#{},#{target})", self.origin));
         let relation = lines.add(format_args!(
@@ -105,7 +105,7 @@ impl Common {
             child.definition
         ));
         let shape = lines.add(format_args!("PRODUCT_DEFINITION_SHAPE('','',#{usage})"));
-        lines.add(format_args!("CONTEXT_DEPENDENT_SHAPE_REPRESENTATION(#{relation},#{shape})"));
+        lines.add(format_args!("CONTEXT_DEPENDENT_SHAPE_REPRESENTATION(#{relation},#{shape})"))
     }
 
     /// What ends the list of products.
