@@ -24,7 +24,7 @@ pub fn ease(patch: &mut Patch, heights: &Heights, asked: f64, better: &impl Fn(&
         // Where bounds meet sharply, or the surface is a strip, nothing helps.
         idle = if sharp.len() < fewest - fewest / 20 { 0 } else { idle + 1 };
         fewest = fewest.min(sharp.len());
-        if sharp.is_empty() || idle > 4 {
+        if sharp.is_empty() || idle > 4 || heights.is_cancelled() {
             return;
         }
         let mut star: Vec<Vec<u32>> = vec![Vec::new(); patch.nodes.len()];

@@ -58,6 +58,8 @@ struct How<'a> {
     reader: Reader,
     /// Whether inner points are moved away from slivers.
     eased: bool,
+    /// If it says so, a face is left half done, to be thrown away.
+    watch: &'a Watch,
 }
 
 /// Keys of the points that faces share: vertices, then the inner samples of each edge.
@@ -96,7 +98,7 @@ impl Shared {
 /// # Errors
 /// [`Cancelled`] if the watch says so.
 pub fn facet(shape: &Shape, fineness: &Fineness, reader: Reader, watch: &Watch) -> Result<Facetted, Cancelled> {
-    let Made { locators, samples, shared, mut done } = make(shape, How { fineness, reader, eased: true }, watch)?;
+    let Made { locators, samples, shared, mut done } = make(shape, How { fineness, reader, eased: true, watch })?;
     let mut out = assemble(shape, &samples, &shared, &done);
     if !fineness.even {
         return Ok(out);
@@ -113,12 +115,18 @@ pub fn facet(shape: &Shape, fineness: &Fineness, reader: Reader, watch: &Watch) 
         for f in crossing {
             let face = &shape.faces[f as usize];
             let locator = &locators[face.surface as usize];
-            if let Ok(made) =
-                of_face(shape, face, &samples, &shared, locator, How { fineness: again, reader, eased: again.even })
-            {
+            if let Ok(made) = of_face(
+                shape,
+                face,
+                &samples,
+                &shared,
+                locator,
+                How { fineness: again, reader, eased: again.even, watch },
+            ) {
                 done[f as usize] = Some(Ok(made));
             }
         }
+        watch.check()?;
         out = assemble(shape, &samples, &shared, &done);
     }
     Ok(out)
@@ -130,7 +138,7 @@ pub fn facet(shape: &Shape, fineness: &Fineness, reader: Reader, watch: &Watch) 
 /// # Errors
 /// [`Cancelled`] if the watch says so.
 pub fn facet_faces(shape: &Shape, fineness: &Fineness, reader: Reader, watch: &Watch) -> Result<Facetted, Cancelled> {
-    let Made { samples, shared, done, .. } = make(shape, How { fineness, reader, eased: false }, watch)?;
+    let Made { samples, shared, done, .. } = make(shape, How { fineness, reader, eased: false, watch })?;
     Ok(assemble(shape, &samples, &shared, &done))
 }
 
@@ -142,7 +150,8 @@ struct Made<'a> {
     done: Vec<Option<Result<Done, &'static str>>>,
 }
 
-fn make<'a>(shape: &'a Shape, how: How, watch: &Watch) -> Result<Made<'a>, Cancelled> {
+fn make<'a>(shape: &'a Shape, how: How) -> Result<Made<'a>, Cancelled> {
+    let watch = how.watch;
     let locators: Vec<Locator> = shape.surfaces.iter().map(Locator::new).collect();
     let mut finer = vec![1; shape.edges.len()];
     watch.report(0.0, "points along the edges")?;
@@ -329,7 +338,7 @@ fn of_face(
     locator: &Locator,
     how: How,
 ) -> Result<Done, Trouble> {
-    let How { fineness, reader, eased } = how;
+    let How { fineness, reader, eased, .. } = how;
     let lifted = lift(shape, face, samples, locator, reader, Some(fineness));
     if lifted.loops.is_empty() {
         return Err(Trouble::Useless(lifted.doubt.unwrap_or("it has no bounds")));
@@ -372,20 +381,32 @@ fn of_face(
         return Ok(Done { patch, deviation: lifted.off_surface, doubt: lifted.doubt });
     }
     let mut patch = Patch::of(&loops, |inside| plane.points_between(&loops, locator, inside))?;
-    let heights = Heights::new(&plane, locator);
+    let heights = Heights::new(&plane, locator, how.watch);
     let better = |nodes: &[Node], quad: [u32; 4]| is_better(nodes, quad, &heights, fineness);
+    let go_on = || match heights.is_cancelled() {
+        true => Err(Trouble::Useless("it was cancelled")),
+        false => Ok(()),
+    };
     patch.settle((0..patch.triangles.len() as u32).collect(), 8, &better);
     // Bounds that were bridged over a gap lie off the surface by as much, which no point can mend.
     let asked = fineness.deviation + lifted.off_surface;
     let bare = fineness.even.then(|| patch.clone());
     refine(&mut patch, &heights, asked, &better);
     if let Some(mut again) = bare {
+        go_on()?;
         cut_slivers(&mut patch, &plane, locator, &better);
         refine(&mut patch, &heights, asked, &better);
         let slivers = count_slivers(&patch);
         // Along bends that are tight beside the face, as noses and tails of wings, one grid does not suit the whole.
         if slivers * MANY_SLIVERS > patch.triangles.len() {
-            remesh(&mut again, &plane, locator, fineness, if eased { remesh::ROUNDS } else { remesh::COUNTED });
+            remesh(
+                &mut again,
+                &plane,
+                locator,
+                fineness,
+                if eased { remesh::ROUNDS } else { remesh::COUNTED },
+                how.watch,
+            );
             heights.forget();
             refine(&mut again, &heights, asked, &better);
             if count_slivers(&again) * FEW_SLIVERS < again.triangles.len() {
@@ -398,6 +419,7 @@ fn of_face(
             heights.forget();
         }
     }
+    go_on()?;
     let edges = edges_at(&lifted, &key);
     let finished = |mut patch: Patch| {
         if let Some(largest) = fineness.largest {
@@ -414,6 +436,7 @@ fn of_face(
     }
     let mut eased = patch.clone();
     ease(&mut eased, &heights, asked, &better);
+    go_on()?;
     let eased = finished(eased);
     // Where faces are narrower than they are allowed to deviate, moving points may undo what adding them did.
     if eased.deviation <= fineness.deviation && eased.patch.triangles.len() <= patch.triangles.len() + 16 {

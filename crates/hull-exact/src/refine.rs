@@ -4,9 +4,9 @@ use crate::chart::Chart;
 use crate::fineness::Fineness;
 use crate::locate::Locator;
 use crate::patch::{Node, Patch, from_facet, sharpest};
-use hull_geometry::NONE;
 use hull_geometry::mesh::spans_no_area;
 use hull_geometry::vector::{V3, cross, distance, dot, lerp, nearest_on_segment, norm, sub, unit};
+use hull_geometry::{NONE, Watch};
 use std::cell::RefCell;
 use std::collections::HashMap;
 
@@ -64,11 +64,17 @@ pub struct Heights<'a> {
     pub locator: &'a Locator<'a>,
     known: RefCell<HashMap<(u32, u32), f64>>,
     normals: RefCell<Vec<Option<V3>>>,
+    watch: &'a Watch,
 }
 
 impl<'a> Heights<'a> {
-    pub fn new(plane: &'a Chart, locator: &'a Locator<'a>) -> Heights<'a> {
-        Heights { plane, locator, known: RefCell::default(), normals: RefCell::default() }
+    pub fn new(plane: &'a Chart, locator: &'a Locator<'a>, watch: &'a Watch) -> Heights<'a> {
+        Heights { plane, locator, known: RefCell::default(), normals: RefCell::default(), watch }
+    }
+
+    /// Whether what is being made is not wanted any more.
+    pub fn is_cancelled(&self) -> bool {
+        self.watch.check().is_err()
     }
 
     /// The height over a side as it is now.
@@ -148,7 +154,10 @@ pub fn refine(patch: &mut Patch, heights: &Heights, asked: f64, better: &impl Fn
         let longest = distance(a, b).max(distance(b, c)).max(distance(c, a));
         // A point between corners that lie on one line only makes more of them.
         let idle = patch.is_flat(t) || longest <= limit || spans_no_area([a, b, c]);
-        if patch.nodes.len() > most || idle {
+        if patch.nodes.len() > most || heights.is_cancelled() {
+            break;
+        }
+        if idle {
             continue;
         }
         let Some((place, side)) = worst(patch, t, heights, limit) else { continue };

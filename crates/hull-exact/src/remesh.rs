@@ -10,8 +10,8 @@ use crate::fineness::{Allowed, Fineness};
 use crate::locate::Locator;
 use crate::patch::{Node, Patch, area2, sharpest};
 use crate::refine::SHARP;
-use hull_geometry::NONE;
 use hull_geometry::vector::{V3, add, cross, distance, dot, norm, scale, sub, unit};
+use hull_geometry::{NONE, Watch};
 use std::cmp::Reverse;
 use std::collections::BinaryHeap;
 
@@ -40,8 +40,8 @@ const FACING: f64 = 0.8;
 const MOST_POINTS: usize = 400_000;
 
 /// Makes the inner points of a patch again; points of the bounds stay. After [`COUNTED`] rounds there are about as many
-/// facets as after all of them.
-pub fn remesh(patch: &mut Patch, plane: &Chart, locator: &Locator, fineness: &Fineness, rounds: usize) {
+/// facets as after all of them. Once the watch says so, what is made is not finished.
+pub fn remesh(patch: &mut Patch, plane: &Chart, locator: &Locator, fineness: &Fineness, rounds: usize, watch: &Watch) {
     let fineness = &Fineness {
         deviation: fineness.deviation / BEYOND,
         smallest: Some(fineness.smallest.unwrap_or(2.0 * fineness.deviation)),
@@ -55,10 +55,13 @@ pub fn remesh(patch: &mut Patch, plane: &Chart, locator: &Locator, fineness: &Fi
             let fresh = cut_long_sides(patch, &mut sizes);
             settled = fresh.len() * FEW < patch.triangles.len();
             turn_sides(patch, &sizes, fresh);
-            if settled {
+            if settled || watch.check().is_err() {
                 break;
             }
             sizes.grade(patch);
+        }
+        if watch.check().is_err() {
+            return;
         }
         draw_short_sides_together(patch, &sizes);
         let sizes = Sizes::of(patch, plane, locator, fineness);

@@ -5,6 +5,7 @@ mod looks;
 pub mod part21;
 pub mod structure;
 pub mod topology;
+mod units;
 pub mod write;
 
 pub use structure::read;
