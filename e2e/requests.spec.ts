@@ -40,7 +40,8 @@ test("what a page asks of a state that the body has left is not done, and said",
   const state = (text: string) => /"revision":(\d+)/.exec(text)![1];
   const on = state(page);
   expect(page).toMatch(new RegExp(`hx-post="[^"]*/steps[^"]*on=${on}"`));
-  const size = () => request.post(`${body}/steps?on=${on}`, { form: { step: "set_size", measured: "1", should_be: "2" } });
+  const size = () =>
+    request.post(`${body}/steps?on=${on}`, { form: { step: "set_size", measured: "1", should_be: "2" } });
   const once = await (await size()).text();
   const twice = await (await size()).text();
   expect(twice).toContain("moved on");
