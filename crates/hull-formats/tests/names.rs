@@ -7,6 +7,7 @@ use hull_formats::step::{self, Schema};
 use hull_formats::{Design, iges};
 use hull_geometry::{Unit, Watch};
 use proptest::prelude::*;
+use std::collections::BTreeSet;
 
 /// Any text that people might type: letters of every script, quotes, signs of the formats themselves.
 fn name() -> impl Strategy<Value = String> {
@@ -92,6 +93,9 @@ proptest! {
             let tree: Vec<_> = back.model.nodes.iter().map(|n| (n.name.as_str(), n.parent)).collect();
             prop_assert_eq!(tree.len(), 3, "{}: {:?}", schema.name(), tree);
             prop_assert_eq!(tree[0], (names[7].as_str(), None));
+            let sent = BTreeSet::from([names[8].as_str(), names[9].as_str()]);
+            prop_assert_eq!(tree[1..].iter().map(|n| n.0).collect::<BTreeSet<_>>(), sent, "{}", schema.name());
+            prop_assert_eq!(back.model.parts.len(), 1, "stored once");
             if schema == Schema::Ap203 {
                 continue;
             }

@@ -167,7 +167,7 @@ impl<'a> Reader<'_, 'a> {
     fn model(&mut self, watch: &Watch) -> Result<Model, ReadError> {
         let representations: Vec<u64> = self.index.all("SHAPE_REPRESENTATION").to_vec();
         let named = self.names_of_representations();
-        let (same, children) = self.relations(&named);
+        let (same, children) = self.relations();
         // Representations that only say the same again are read as one.
         let mut group: BTreeMap<u64, Vec<u64>> = BTreeMap::new();
         for &r in &representations {
@@ -178,7 +178,7 @@ impl<'a> Reader<'_, 'a> {
         let total = group.len().max(1);
         for (i, (root, members)) in group.iter().enumerate() {
             watch.report(0.25 + 0.7 * i as f64 / total as f64, "reading the parts")?;
-            let name = members.iter().find_map(|m| named.get(m).map(|n| n.1.clone())).unwrap_or_default();
+            let name = members.iter().find_map(|m| named.get(m).cloned()).unwrap_or_default();
             self.read_part(*root, members, name, unit.as_ref(), watch)?;
         }
         let mut placed: BTreeMap<u64, Vec<Child>> = BTreeMap::new();
@@ -190,10 +190,10 @@ impl<'a> Reader<'_, 'a> {
                 placed.entry(parent).or_default().push(Child { representation, ..child });
             }
         }
-        self.mapped_items(&group, &same, &mut placed, &mut is_child);
+        self.mapped_items(&group, &same, &named, &mut placed, &mut is_child);
         let names: HashMap<u64, String> = group
             .iter()
-            .filter_map(|(root, members)| Some((*root, members.iter().find_map(|m| named.get(m))?.1.clone())))
+            .filter_map(|(root, members)| Some((*root, members.iter().find_map(|m| named.get(m))?.clone())))
             .collect();
         let roots: Vec<u64> = group.keys().copied().filter(|r| !is_child.contains(r)).collect();
         // A file in which everything is somebody's child goes round in a circle: take what has parts.
@@ -223,19 +223,24 @@ impl<'a> Reader<'_, 'a> {
         Ok(model)
     }
 
-    /// Product names, by representation, with the product definition.
-    fn names_of_representations(&self) -> HashMap<u64, (u64, String)> {
+    /// Product names, by representation.
+    fn names_of_representations(&self) -> HashMap<u64, String> {
         let mut out = HashMap::new();
-        for &id in self.index.all("SHAPE_DEFINITION_REPRESENTATION") {
-            let Some(e) = self.geometry.entity(id) else { continue };
-            let Some(representation) = e.get(1).and_then(Value::reference) else { continue };
-            let Some(shape) = self.geometry.follow(e.get(0)) else { continue };
-            let Some(definition) = shape.get(2).and_then(Value::reference) else { continue };
+        for (representation, definition) in self.shapes_of_products() {
             if let Some(name) = self.product_name(definition) {
-                out.entry(representation).or_insert((definition, name));
+                out.entry(representation).or_insert(name);
             }
         }
         out
+    }
+
+    /// Representations with the product definitions whose shape they are.
+    fn shapes_of_products(&self) -> impl Iterator<Item = (u64, u64)> + '_ {
+        self.index.all("SHAPE_DEFINITION_REPRESENTATION").iter().filter_map(|&id| {
+            let e = self.geometry.entity(id)?;
+            let shape = self.geometry.follow(e.get(0))?;
+            Some((e.get(1)?.reference()?, shape.get(2)?.reference()?))
+        })
     }
 
     /// PRODUCT_DEFINITION → formation → PRODUCT: its name, or its number.
@@ -249,10 +254,10 @@ impl<'a> Reader<'_, 'a> {
     }
 
     /// Which representations are the same, and which are children of which.
-    fn relations(&mut self, named: &HashMap<u64, (u64, String)>) -> (HashMap<u64, u64>, Vec<(u64, Child)>) {
+    fn relations(&mut self) -> (HashMap<u64, u64>, Vec<(u64, Child)>) {
         let mut same: HashMap<u64, u64> = HashMap::new();
         let mut children = Vec::new();
-        let representation_of: HashMap<u64, u64> = named.iter().map(|(r, (d, _))| (*d, *r)).collect();
+        let representation_of: HashMap<u64, u64> = self.shapes_of_products().map(|(r, d)| (d, r)).collect();
         let mut placed_relations = BTreeSet::new();
         let shapes: HashSet<u64> = self.index.all("SHAPE_REPRESENTATION").iter().copied().collect();
         for &id in self.index.all("CONTEXT_DEPENDENT_SHAPE_REPRESENTATION") {
@@ -262,12 +267,14 @@ impl<'a> Reader<'_, 'a> {
             let usage = self.geometry.follow(e.get(1)).and_then(|s| self.geometry.follow(s.get(2)));
             let related = usage.as_ref().and_then(|u| u.get(4)?.reference());
             let child = related.and_then(|d| representation_of.get(&d).copied());
+            // Products may share one shape under names of their own.
+            let name = related.and_then(|d| self.product_name(d));
             let known_as = [Some(id), Some(relation.id), usage.as_ref().map(|u| u.id)];
             let look = known_as.into_iter().flatten().find_map(|i| self.looks.places.get(&i).copied());
             let placed = self.placed_relation(&relation, child);
             let over_own = look.is_some_and(|l| l.1);
             self.overridden.extend(placed.iter().filter(|_| over_own).map(|(_, child)| child.representation));
-            children.extend(placed.map(|(parent, child)| (parent, Child { colour: look.map(|l| l.0), ..child })));
+            children.extend(placed.map(|(parent, child)| (parent, Child { colour: look.map(|l| l.0), name, ..child })));
         }
         for &id in self.index.all("REPRESENTATION_RELATIONSHIP") {
             if placed_relations.contains(&id) {
@@ -319,6 +326,7 @@ impl<'a> Reader<'_, 'a> {
         &mut self,
         group: &BTreeMap<u64, Vec<u64>>,
         same: &HashMap<u64, u64>,
+        named: &HashMap<u64, String>,
         placed: &mut BTreeMap<u64, Vec<Child>>,
         is_child: &mut HashSet<u64>,
     ) {
@@ -342,7 +350,7 @@ impl<'a> Reader<'_, 'a> {
                     }
                     is_child.insert(representation);
                     let colour = self.looks.colours.get(&item).copied();
-                    let name = Some(mapped.item_name()).filter(|t| !t.is_empty());
+                    let name = named.get(&source).cloned().or(Some(mapped.item_name())).filter(|t| !t.is_empty());
                     placed.entry(*root).or_default().push(Child { representation, placement, name, colour });
                 }
             }
@@ -365,8 +373,8 @@ impl<'a> Reader<'_, 'a> {
             self.geometry.skip("assemblies that lead back to themselves");
             return;
         }
-        let name = names.get(&representation).cloned().filter(|n| !n.is_empty());
-        let name = name.or_else(|| child.name.clone()).unwrap_or_else(|| "part".into());
+        let name = child.name.as_ref().or_else(|| names.get(&representation)).filter(|n| !n.is_empty());
+        let name = name.cloned().unwrap_or_else(|| "part".into());
         let placement = outer.after(&child.placement);
         let part = self.part_of.get(&representation).copied().flatten();
         nodes.push(Node { name, parent, part, placement, colour: child.colour });

@@ -20,6 +20,7 @@ use hull_exact::model::{Model, Node, Part};
 use hull_exact::shape::Colour;
 use hull_geometry::{Cancelled, Unit, Watch};
 use serde::{Deserialize, Serialize};
+use std::collections::BTreeMap;
 use std::str::FromStr;
 
 /// The application protocol that a file is written in.
@@ -101,7 +102,7 @@ pub fn write(
     let common = Common::new(&mut lines, schema, unit, loosest.max(least));
     let mut file = File { lines, common, looks: Looks::default(), schema, left_out: LeftOut::default() };
     let products = file.parts(&model, watch)?;
-    file.tree(&model, &products);
+    file.tree(&model, products);
     file.common.finish(&mut file.lines);
     file.looks.finish(&mut file.lines, file.common.context);
     let head = format!(
@@ -236,7 +237,7 @@ impl File {
         let product = self.common.product(&mut self.lines, name, kind, &ids);
         let plain = plain.into_iter().filter(|_| varied);
         let varied = plain.map(|item| (item, self.looks.plain(&mut self.lines, item))).collect();
-        Ok(Leaf { product, varied })
+        Ok(Leaf { product, varied, names: BTreeMap::from([(name.to_string(), product)]) })
     }
 
     fn colour(&mut self, item: usize, colour: Option<Colour>) {
@@ -250,14 +251,14 @@ impl File {
     }
 
     /// Products for branches, and every place below its parent.
-    fn tree(&mut self, model: &Model, leaves: &[Option<Leaf>]) {
+    fn tree(&mut self, model: &Model, mut leaves: Vec<Option<Leaf>>) {
         let mut branch = vec![false; model.nodes.len()];
         model.nodes.iter().filter_map(|n| n.parent).for_each(|p| branch[p as usize] = true);
         let mut of: Vec<Option<Product>> = Vec::with_capacity(model.nodes.len());
         for (i, node) in model.nodes.iter().enumerate() {
-            let own = node.part.and_then(|p| leaves[p as usize].as_ref());
-            let product = match own {
-                Some(leaf) if !branch[i] => leaf.product,
+            let mut own = node.part.and_then(|p| leaves[p as usize].as_mut());
+            let product = match &mut own {
+                Some(leaf) if !branch[i] => leaf.named(&node.name, &mut self.lines, &mut self.common),
                 own => {
                     let assembly = self.common.product(&mut self.lines, &node.name, "SHAPE_REPRESENTATION", &[]);
                     if let Some(own) = own {
@@ -293,4 +294,13 @@ impl File {
 struct Leaf {
     product: Product,
     varied: Vec<(usize, usize)>,
+    /// Products of the same shape by the names that its places have.
+    names: BTreeMap<String, Product>,
+}
+
+impl Leaf {
+    fn named(&mut self, name: &str, lines: &mut Lines, common: &mut Common) -> Product {
+        let first = self.product;
+        *self.names.entry(name.to_string()).or_insert_with(|| common.namesake(lines, name, first))
+    }
 }

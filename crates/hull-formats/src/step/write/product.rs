@@ -64,6 +64,25 @@ impl Common {
 
     /// A product whose shape is `items`, in a representation of that kind.
     pub fn product(&mut self, lines: &mut Lines, name: &str, kind: &str, items: &[usize]) -> Product {
+        let definition = self.definition(lines, name);
+        let items = refs(std::iter::once(self.origin).chain(items.iter().copied()));
+        let representation = lines.add(format_args!("{kind}({},{items},#{})", text(name), self.context));
+        self.shape(lines, definition, representation)
+    }
+
+    /// A product of another name with the shape of a first one.
+    pub fn namesake(&mut self, lines: &mut Lines, name: &str, first: Product) -> Product {
+        let definition = self.definition(lines, name);
+        self.shape(lines, definition, first.representation)
+    }
+
+    fn shape(&self, lines: &mut Lines, definition: usize, representation: usize) -> Product {
+        let shape = lines.add(format_args!("PRODUCT_DEFINITION_SHAPE('','',#{definition})"));
+        lines.add(format_args!("SHAPE_DEFINITION_REPRESENTATION(#{shape},#{representation})"));
+        Product { definition, representation }
+    }
+
+    fn definition(&mut self, lines: &mut Lines, name: &str) -> usize {
         let number = self.products.len() + 1;
         let product = lines.add(format_args!("PRODUCT('{number}',{},'',(#{}))", text(name), self.product_context));
         self.products.push(product);
@@ -72,13 +91,7 @@ impl Common {
                 .add(format_args!("PRODUCT_DEFINITION_FORMATION_WITH_SPECIFIED_SOURCE('1','',#{product},.NOT_KNOWN.)")),
             _ => lines.add(format_args!("PRODUCT_DEFINITION_FORMATION('1','',#{product})")),
         };
-        let definition =
-            lines.add(format_args!("PRODUCT_DEFINITION('design','',#{formation},#{})", self.definition_context));
-        let shape = lines.add(format_args!("PRODUCT_DEFINITION_SHAPE('','',#{definition})"));
-        let items = refs(std::iter::once(self.origin).chain(items.iter().copied()));
-        let representation = lines.add(format_args!("{kind}({},{items},#{})", text(name), self.context));
-        lines.add(format_args!("SHAPE_DEFINITION_REPRESENTATION(#{shape},#{representation})"));
-        Product { definition, representation }
+        lines.add(format_args!("PRODUCT_DEFINITION('design','',#{formation},#{})", self.definition_context))
     }
 
     /// Puts `child` into `parent`; the record of that place.
