@@ -98,7 +98,7 @@ impl<'a> Entity<'a> {
         self.parts.last().map_or("", |(n, _)| n)
     }
 
-    /// The name that an item of a representation has, in the file's own bytes; empty if it has none.
+    /// The name that an item of a representation has, decoded; empty if it has none.
     pub fn item_name(&self) -> String {
         let own =
             if self.parts.len() == 1 { self.get(0) } else { self.part("REPRESENTATION_ITEM").and_then(<[_]>::first) };

@@ -278,6 +278,9 @@ impl File {
                 if let Some(leaf) = own.filter(|_| !branch[i]) {
                     self.colour_place(leaf, place, node.colour);
                 }
+            } else if own.is_some_and(|leaf| !branch[i] && !leaf.varied.is_empty()) && node.colour.is_some() {
+                // What stands in nothing has no place that could have a colour.
+                self.left_out.colours += 1;
             }
             of.push(Some(product));
         }
