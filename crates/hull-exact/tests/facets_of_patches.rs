@@ -1,29 +1,20 @@
 //! Facets of rectangles on every kind of surface, judged by places of the surface and of the facets themselves, not by what
 //! the facetting says of itself.
 
+mod common;
+
+use common::patch;
 use hull_exact::facet::facet;
 use hull_exact::fineness::Fineness;
 use hull_exact::lift::Reader;
+use hull_exact::locate::Locator;
 use hull_exact::nurbs::NurbsSurface;
-use hull_exact::shape::{Face, Lump, Shell};
-use hull_exact::{Curve, Frame, Shape, Surface};
+use hull_exact::{Curve, Frame, Surface};
 use hull_geometry::nearest::nearest_facet;
 use hull_geometry::topology::Topology;
 use hull_geometry::vector::{V3, cross, dot, norm, sub, unit};
 use hull_geometry::{Mesh, Watch};
 use proptest::prelude::*;
-
-/// A rectangle of parameters as a face of its own.
-fn patch(surface: Surface, sides: [[f64; 2]; 2]) -> Shape {
-    let mut shape = Shape { tolerance: 1e-7, ..Shape::default() };
-    let bounds = shape.rectangle_loop(&surface, sides).expect("bounds");
-    let surface = shape.add_surface(surface);
-    let (name, colour, layer) = (String::new(), None, None);
-    shape.faces.push(Face { surface, same_sense: true, loops: vec![bounds], name: name.clone(), colour, layer });
-    let outer = Shell { faces: vec![(0, true)] };
-    shape.lumps.push(Lump { name, colour, closed: false, outer, voids: Vec::new() });
-    shape
-}
 
 /// A bumpy sheet of 10 by 8 with heights from 0 to `high`.
 fn sheet(heights: &[f64], high: f64) -> Surface {
@@ -73,23 +64,23 @@ fn chosen(kind: usize, r: [f64; 4], heights: &[f64]) -> (Surface, [[f64; 2]; 2])
     }
 }
 
-/// Distance from the closed form, where there is one.
-fn off(surface: &Surface, p: V3) -> Option<f64> {
+/// Distance from the closed form, where there is one; else from the nearest place that is found.
+fn off(surface: &Surface, locator: &Locator, p: V3) -> f64 {
     match surface {
         Surface::Cylinder { frame, radius } => {
             let q = frame.local(p);
-            Some((q[0].hypot(q[1]) - radius).abs())
+            (q[0].hypot(q[1]) - radius).abs()
         }
         Surface::Cone { frame, radius, half_angle } => {
             let q = frame.local(p);
-            Some(((q[0].hypot(q[1]) - radius - q[2] * half_angle.tan()) * half_angle.cos()).abs())
+            ((q[0].hypot(q[1]) - radius - q[2] * half_angle.tan()) * half_angle.cos()).abs()
         }
-        Surface::Sphere { frame, radius } => Some((norm(frame.local(p)) - radius).abs()),
+        Surface::Sphere { frame, radius } => (norm(frame.local(p)) - radius).abs(),
         Surface::Torus { frame, major, minor } => {
             let q = frame.local(p);
-            Some(((q[0].hypot(q[1]) - major).hypot(q[2]) - minor).abs())
+            ((q[0].hypot(q[1]) - major).hypot(q[2]) - minor).abs()
         }
-        _ => None,
+        _ => locator.locate(p, None).1,
     }
 }
 
@@ -151,16 +142,17 @@ proptest! {
             prop_assert!(gap <= d, "{gap} from the facets where {d} was asked, {made}", made = made.deviation);
         }
         // The facets from the surface.
+        let locator = Locator::new(&surface);
         for &t in &mesh.triangles {
             let [a, b, c] = corners(mesh, t);
             for w in [[1.0, 1.0, 1.0], [1.0, 1.0, 0.0], [0.0, 1.0, 1.0], [1.0, 0.0, 1.0]] {
                 let sum: f64 = w.iter().sum();
                 let p = [0, 1, 2].map(|k| (w[0] * a[k] + w[1] * b[k] + w[2] * c[k]) / sum);
-                let gap = off(&surface, p).unwrap_or(0.0);
+                let gap = off(&surface, &locator, p);
                 prop_assert!(gap <= d * 1.0001, "{gap} from the surface where {d} was asked");
             }
             for p in [a, b, c] {
-                prop_assert!(off(&surface, p).unwrap_or(0.0) <= 1e-9, "a corner off the surface");
+                prop_assert!(off(&surface, &locator, p) <= 1e-9, "a corner off the surface");
             }
         }
         let turn = sharpest_turn(mesh);

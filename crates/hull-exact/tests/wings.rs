@@ -1,10 +1,12 @@
 //! Facets of wings: faces whose nose and tail bend within a small part of their size.
 
+mod common;
+
+use common::patch;
 use hull_exact::facet::{facet, facet_faces};
 use hull_exact::fineness::Fineness;
 use hull_exact::lift::Reader;
 use hull_exact::nurbs::NurbsSurface;
-use hull_exact::shape::{Face, Lump, Shell};
 use hull_exact::{Shape, Surface};
 use hull_geometry::Watch;
 use hull_geometry::crossings::crossings;
@@ -28,15 +30,9 @@ fn wing(span: f64, tip: f64, thick: f64, sweep: f64) -> Shape {
         })
         .collect();
     let surface = NurbsSurface::new([3, 1], [knots, vec![0.0, 0.0, 1.0, 1.0]], 2, &points, None).expect("a surface");
-    let mut shape = Shape { tolerance: 1e-7, ..Shape::default() };
     let surface = Surface::Nurbs(Box::new(surface));
-    let bounds = shape.natural_loop(&surface).expect("bounds");
-    let surface = shape.add_surface(surface);
-    let (name, colour, layer) = (String::new(), None, None);
-    shape.faces.push(Face { surface, same_sense: true, loops: vec![bounds], name: name.clone(), colour, layer });
-    let outer = Shell { faces: vec![(0, true)] };
-    shape.lumps.push(Lump { name, colour, closed: false, outer, voids: Vec::new() });
-    shape
+    let whole = surface.domain();
+    patch(surface, whole)
 }
 
 proptest! {

@@ -102,6 +102,8 @@ proptest! {
             let (found, sent) = (seen(&back.model), seen(&model));
             prop_assert!(same(&found, &sent), "{}: {:?} for {:?}", schema.name(), found, sent);
             prop_assert_eq!(&written.left_out, &[], "{}", schema.name());
+            let layers: Vec<_> = back.model.parts[0].shape.faces.iter().filter_map(|f| f.layer.as_ref()).collect();
+            prop_assert_eq!(layers, names[2..4].iter().collect::<Vec<_>>(), "{}", schema.name());
         }
         // IGES has no letters beyond the basic ones, and the part stands once for each place.
         let written = iges::write("file", &model, &Motion::NONE, Unit::Mm, &watch).expect("not cancelled");
