@@ -1,0 +1,111 @@
+//! A database of an earlier day opens with the code of today: its states are read, replayed to the same bytes, and handed
+//! over as the same files. `databases/` keeps dumps, made through the page, by the day on which they were taken.
+
+use diesel::connection::SimpleConnection;
+use diesel::{Connection, PgConnection};
+use hull_geometry::Watch;
+use hull_store::Store;
+use hull_store::bodies::Revision;
+use hull_workshop::handover::{Form, hand_over};
+use hull_workshop::prepare::Prepared;
+use hull_workshop::survey::survey;
+use hull_workshop::{Body, Destination, Sheet, apply};
+
+/// A store on a database that holds a dump and goes when the test does.
+struct Kept {
+    url: String,
+    name: String,
+    store: Store,
+}
+
+impl Kept {
+    fn open(dump: &[u8]) -> Kept {
+        let url = std::env::var("HULL_TEST_DATABASE_URL").expect("run scripts/test, which starts a database");
+        let name = format!("kept_{}", std::process::id());
+        let own = format!("{}/{name}", url.rsplit_once('/').unwrap().0);
+        let mut server = PgConnection::establish(&url).unwrap();
+        server.batch_execute(&format!("DROP DATABASE IF EXISTS {name}")).unwrap();
+        server.batch_execute(&format!("CREATE DATABASE {name}")).unwrap();
+        let sql = String::from_utf8(zstd::decode_all(dump).unwrap()).unwrap();
+        PgConnection::establish(&own).unwrap().batch_execute(&sql).unwrap();
+        let store = Store::open(&own, std::env::temp_dir().join(&name)).unwrap();
+        Kept { url, name, store }
+    }
+}
+
+impl Drop for Kept {
+    fn drop(&mut self) {
+        let drop = format!("DROP DATABASE IF EXISTS {} WITH (FORCE)", self.name);
+        let _ = PgConnection::establish(&self.url).map(|mut c| c.batch_execute(&drop));
+        let _ = std::fs::remove_dir_all(std::env::temp_dir().join(&self.name));
+    }
+}
+
+/// Points, facets and every number that goes with facets.
+fn same(a: &Body, b: &Body, what: &str) {
+    assert_eq!(a.mesh.points, b.mesh.points, "{what}: points");
+    assert_eq!(a.mesh.triangles, b.mesh.triangles, "{what}: facets");
+    assert_eq!(
+        (&a.cell_of, &a.label_of, &a.boundary_of, &a.face_of),
+        (&b.cell_of, &b.label_of, &b.boundary_of, &b.face_of),
+        "{what}: numbers of facets"
+    );
+    assert_eq!(a.facts, b.facts, "{what}: facts");
+    assert_eq!(a.exact, b.exact, "{what}: exact geometry");
+}
+
+/// Every state of a line from the one before it, by its step.
+fn replayed(store: &Store, line: &[Revision], destination: &Destination) {
+    for pair in line.windows(2) {
+        let step = pair[1].step.as_ref().unwrap();
+        let (next, change) = apply(&store.load(&pair[0]).unwrap(), step, &Watch::default()).unwrap();
+        same(&next, &store.load(&pair[1]).unwrap(), &format!("{step:?}"));
+        assert_eq!(change, pair[1].change);
+        assert_eq!(Sheet::of(&next.facts, &survey(&next, &Watch::default()).unwrap().0, destination).rows, {
+            Sheet::of(&pair[1].facts, &pair[1].survey, destination).rows
+        });
+    }
+}
+
+#[test]
+fn a_database_of_november_2026_is_read_replayed_and_handed_over() {
+    let kept = Kept::open(include_bytes!("databases/2026-11-27.sql.zst"));
+    let store = &kept.store;
+    let projects = store.projects().unwrap();
+    assert_eq!(projects.len(), 2);
+    let project = projects.iter().find(|p| p.name == "Harbour survey 2026").unwrap();
+    let bodies = store.bodies(project.id).unwrap();
+    assert_eq!(
+        bodies.iter().map(|b| b.name.as_str()).collect::<Vec<_>>(),
+        ["Instrument tray", "Gantry", "Faulty", "Frustum"]
+    );
+    let mut states = Vec::new();
+    for body in &bodies {
+        let destination = Destination::named(&body.destination).unwrap();
+        let line = store.line_to(body.id, body.tip.unwrap()).unwrap();
+        replayed(store, &line, &destination);
+        states.push((store.revisions(body.id).unwrap().len(), line.len(), store.preview(body.id).unwrap().is_some()));
+    }
+    // All states of the logbook, those of the line, whether there is a preview.
+    assert_eq!(states, [(9, 8, true), (2, 2, false), (2, 2, false), (3, 3, false)]);
+    // Of what was handed over then, the same files are handed over now.
+    let tray = &bodies[0];
+    let destination = Destination::named(&tray.destination).unwrap();
+    let line = store.line_to(tray.id, tray.head.unwrap()).unwrap();
+    let now = line.last().unwrap();
+    let prepared = Prepared {
+        body: store.load(now).unwrap(),
+        survey: now.survey.clone(),
+        sheet: Sheet::of(&now.facts, &now.survey, &destination),
+        log: line.iter().filter_map(|r| Some((r.step.clone()?, r.change.clone()))).collect(),
+    };
+    let made = hand_over(&tray.name, &prepared, &destination, Form::Ascii, &Watch::default()).unwrap();
+    let then = &store.handovers(tray.id).unwrap()[0];
+    assert_eq!(made.manifest.files, then.manifest.files);
+    assert_eq!(made.manifest.steps, then.manifest.steps);
+    assert_eq!(made.zip, store.blob(&then.zip).unwrap());
+    // The file that could not be read is still told, and the repair that was proposed is still there.
+    let arrivals = store.jobs_of_project(project.id, "receive").unwrap();
+    assert!(arrivals.iter().any(|j| j.state == "failed" && j.error.as_deref().is_some_and(|e| e.contains("cut.stl"))));
+    assert!(store.last_done(bodies[2].id, "propose").unwrap().is_some());
+}
