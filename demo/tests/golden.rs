@@ -106,7 +106,7 @@ fn run(routine: &Routine) -> Run {
     let mut states = vec![first];
     let mut log = Vec::new();
     for step in &routine.steps {
-        let done = destination.permits(step).and_then(|()| apply(&body, step, &Watch::default()));
+        let done = apply(&body, step, &destination, &Watch::default());
         match done {
             Ok((next, change)) => {
                 body = next;

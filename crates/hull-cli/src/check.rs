@@ -11,6 +11,9 @@ use hull_workshop::body::Scale;
 use hull_workshop::depth::{Names, depth};
 use hull_workshop::exact::ExactFacts;
 use hull_workshop::numbers::{count, counted, short};
+use hull_workshop::steps::set_unit::SetUnit;
+use hull_workshop::steps::{self, Field, OPERATIONS, Step, field};
+use hull_workshop::{Destination, apply};
 use serde_json::json;
 use std::path::{Path, PathBuf};
 
@@ -25,7 +28,20 @@ pub enum Look {
     Deep,
 }
 
-pub fn run(files: &[PathBuf], unit: Option<Unit>, json: bool, reader: Reader, look: Look) -> Result<End> {
+/// What `hull check` is asked.
+pub struct Check {
+    pub files: Vec<PathBuf>,
+    pub unit: Option<Unit>,
+    pub json: bool,
+    pub reader: Reader,
+    pub how: Look,
+    /// Whether to list what would be proposed.
+    pub remedies: bool,
+}
+
+pub fn run(asked: &Check) -> Result<End> {
+    let Check { files, unit, json, reader, how: look, remedies } = asked;
+    let (unit, json, reader, look) = (*unit, *json, *reader, *look);
     let watch = Watch::default();
     let mut ready = true;
     for path in files {
@@ -46,6 +62,7 @@ pub fn run(files: &[PathBuf], unit: Option<Unit>, json: bool, reader: Reader, lo
         let wrong =
             if seen.mesh.triangles.is_empty() { vec!["curves and no faces".into()] } else { shortcomings(&figures) };
         ready &= wrong.is_empty();
+        let proposed = if *remedies { proposals(path, reader, unit)? } else { Vec::new() };
         if json {
             let mut object = serde_json::to_value(&figures)?;
             object["file"] = path.to_string_lossy().into();
@@ -53,12 +70,47 @@ pub fn run(files: &[PathBuf], unit: Option<Unit>, json: bool, reader: Reader, lo
             if let Some((facts, scale)) = &seen.exact {
                 add_exact(&mut object, facts, *scale);
             }
+            if *remedies {
+                let of = |(step, because): &(Step, String)| json!({ "step": step, "because": because });
+                object["remedies"] = proposed.iter().map(of).collect();
+            }
             println!("{object}");
         } else {
             print(path, &seen, &figures, &wrong);
+            print_proposals(path, &proposed);
         }
     }
     Ok(if ready { End::Ready } else { End::Short })
+}
+
+/// What the page would propose for the state a file is in, each with what was measured that asks for it.
+fn proposals(path: &Path, reader: Reader, unit: Option<Unit>) -> Result<Vec<(Step, String)>> {
+    let watch = Watch::default();
+    let mut body = input::body(path, reader)?;
+    if let Some(unit) = unit.filter(|_| body.facts.scale.is_none()) {
+        body = apply(&body, &SetUnit { unit }.into(), &Destination::asking_nothing(), &watch)?.0;
+    }
+    let (survey, _) = hull_workshop::survey::survey(&body, &watch)?;
+    let seen = steps::Seen { facts: &body.facts, survey: &survey };
+    let said = |p: steps::Proposal| Some((p.step, p.because?.text(body.facts.length_unit())));
+    Ok(OPERATIONS.iter().filter_map(|about| steps::proposed(about, &seen)).filter_map(said).collect())
+}
+
+fn print_proposals(path: &Path, proposed: &[(Step, String)]) {
+    for (step, because) in proposed {
+        println!("  proposed: {because}");
+        println!("    hull step {} {} OUT.stl{}", step.about().id, path.display(), options(step));
+    }
+}
+
+/// The options that give a step its values.
+fn options(step: &Step) -> String {
+    let data = steps::data(step);
+    let of = |f: &Field| {
+        let value = field::plain(field::at(&data, f.path)?);
+        Some(value).filter(|v| !v.is_empty()).map(|v| format!(" --{} {v}", f.option()))
+    };
+    (step.about().fields)().iter().filter_map(of).collect()
 }
 
 /// What was read of a file.

@@ -10,7 +10,8 @@ use hull_formats::step::Schema;
 use hull_formats::{Content, Design, Family, Format, Label, Part, Received, obj, ply, stl};
 use hull_geometry::{Cancelled, Unit, Watch, transform};
 use hull_workshop::export::{DesignForm, export, export_model};
-use hull_workshop::{Body, Step, apply, edges};
+use hull_workshop::steps::set_unit::SetUnit;
+use hull_workshop::{Body, Destination, apply, edges};
 use std::path::PathBuf;
 use std::str::FromStr;
 
@@ -117,7 +118,7 @@ fn design_file(c: &Convert, content: Content, family: Family) -> Result<End> {
                 }
             };
             let mut body = Body::from_received(&stem, received);
-            (body, _) = apply(&body, &Step::SetUnit { unit: from }, &watch)?;
+            (body, _) = apply(&body, &SetUnit { unit: from }.into(), &Destination::asking_nothing(), &watch)?;
             export(&stem, &body, unit, form, &watch)?
         }
     };

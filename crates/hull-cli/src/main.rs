@@ -9,9 +9,10 @@ mod output;
 mod prepare;
 mod repair;
 mod routine;
+mod step;
 
 use check::Look;
-use clap::{Parser, Subcommand};
+use clap::{CommandFactory, FromArgMatches, Parser, Subcommand};
 use hull_exact::lift::Reader;
 use hull_geometry::Unit;
 use hull_workshop::combine::Together;
@@ -47,6 +48,9 @@ enum Command {
         /// Look for skins, lost and tiny shells, thin walls, narrow gaps, spikes, folds, needles, caps and tunnels too.
         #[arg(long, conflicts_with = "quick")]
         deep: bool,
+        /// List what the page would propose for the surface, with values.
+        #[arg(long, conflicts_with = "quick")]
+        remedies: bool,
     },
     /// How far two surfaces are from each other, both ways; exit code 0 whatever the distance.
     Distance(distance::Distance),
@@ -126,8 +130,25 @@ pub enum End {
 }
 
 fn main() -> ExitCode {
-    let result = match Cli::parse().command {
-        Command::Check { files, unit, json, reader, quick, deep } => {
+    // The options of `step` follow from the operations there are, so its part of the command is made here.
+    let matches = Cli::command().subcommand(step::command()).get_matches();
+    let result = match matches.subcommand() {
+        Some(("step", of_step)) => step::run(of_step),
+        _ => run(Cli::from_arg_matches(&matches).unwrap_or_else(|e| e.exit())),
+    };
+    match result {
+        Ok(End::Ready) => ExitCode::SUCCESS,
+        Ok(End::Short) => ExitCode::from(1),
+        Err(error) => {
+            eprintln!("hull: {error:#}");
+            ExitCode::from(2)
+        }
+    }
+}
+
+fn run(cli: Cli) -> anyhow::Result<End> {
+    match cli.command {
+        Command::Check { files, unit, json, reader, quick, deep, remedies } => {
             let how = if quick {
                 Look::Quick
             } else if deep {
@@ -135,7 +156,7 @@ fn main() -> ExitCode {
             } else {
                 Look::Usual
             };
-            check::run(&files, unit, json, reader.into(), how)
+            check::run(&check::Check { files, unit, json, reader: reader.into(), how, remedies })
         }
         Command::Distance(d) => distance::run(&d),
         Command::Repair(r) => repair::run(&r),
@@ -148,14 +169,6 @@ fn main() -> ExitCode {
         Command::Convert(convert) => convert::run(&convert),
         Command::Routine { command: RoutineCommand::Export { project, body, database, output } } => {
             routine::export(&project, body.as_deref(), database, output.as_deref())
-        }
-    };
-    match result {
-        Ok(End::Ready) => ExitCode::SUCCESS,
-        Ok(End::Short) => ExitCode::from(1),
-        Err(error) => {
-            eprintln!("hull: {error:#}");
-            ExitCode::from(2)
         }
     }
 }

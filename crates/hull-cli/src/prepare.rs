@@ -41,8 +41,9 @@ fn one(path: &Path, routine: &Routine, destination: &Destination, out: &Path, fo
     let body = input::body(path, Reader::Trusting)?;
     let prepared = prepare(body, &routine.steps, destination, &watch)
         .map_err(|(step, e)| anyhow!("{}: step {step} of the routine: {e}", path.display()))?;
+    let unit = prepared.body.facts.length_unit();
     for (step, change) in &prepared.log {
-        println!("{}: {}", step.title(), change.sentence);
+        println!("{}: {}", step.title().text(unit), change.sentence);
     }
     println!("{}: {}", destination.title, prepared.sheet.summary());
     match hand_over(&stem(path), &prepared, destination, form, &watch) {

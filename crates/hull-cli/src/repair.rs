@@ -6,7 +6,6 @@ use anyhow::{Result, anyhow};
 use hull_exact::lift::Reader;
 use hull_geometry::Watch;
 use hull_workshop::repair::{Defects, repair};
-use hull_workshop::step::in_unit;
 use serde_json::json;
 use std::path::PathBuf;
 
@@ -33,13 +32,14 @@ pub fn run(r: &Repair) -> Result<End> {
     let watch = Watch::default();
     let done = repair(&body, &destination, !r.no_wrap, &watch).map_err(|e| anyhow!("{e}"))?;
     output::write(&done.body, &r.output)?;
+    let unit = done.body.facts.length_unit();
     if r.json {
         let steps: Vec<_> = done
             .steps
             .iter()
             .map(|p| {
                 json!({
-                    "step": p.step, "title": p.step.title(), "sentence": p.change.sentence, "before": p.before,
+                    "step": p.step, "title": p.step.title().text(unit), "sentence": p.change.sentence, "before": p.before,
                     "after": p.after, "moved": p.change.moved,
                 })
             })
@@ -54,7 +54,7 @@ pub fn run(r: &Repair) -> Result<End> {
         };
         println!("before: {}", line(&done.before));
         for p in &done.steps {
-            println!("{}: {}", in_unit(&p.step.title(), &done.body.facts), p.change.sentence);
+            println!("{}: {}", p.step.title().text(unit), p.change.sentence);
         }
         println!("after: {}", line(&done.after));
         println!("wrote {}", r.output.display());

@@ -190,3 +190,29 @@ fn repair_writes_a_clean_surface_and_says_what_it_did() {
     assert!(steps.contains(&"stitch") && steps.contains(&"fill_holes"), "{steps:?}");
     assert_eq!(code(&hull(&["check", "clean.stl"], folder.path())), 0);
 }
+
+#[test]
+fn a_step_is_done_with_values_that_are_typed_or_proposed_and_added_to_a_routine() {
+    let mesh = torn(&cuboid([2.0, 3.0, 4.0]), 6, 0.01);
+    let folder = folder_with("torn.stl", &stl::write_binary(&mesh, &(0..12).collect::<Vec<_>>()));
+    let text = |out: &Output| String::from_utf8_lossy(&out.stdout).into_owned();
+    let listed = hull(&["check", "torn.stl", "--remedies"], folder.path());
+    let line =
+        text(&listed).lines().find(|l| l.contains("hull step stitch")).expect("a stitch is proposed").to_string();
+    // The line that is printed is one that works, and closes what it says.
+    let words: Vec<&str> =
+        line.split_whitespace().skip(1).map(|w| if w == "OUT.stl" { "typed.stl" } else { w }).collect();
+    assert_eq!(code(&hull(&words, folder.path())), 0, "{line}");
+    let proposed = hull(&["step", "stitch", "torn.stl", "proposed.stl", "--routine", "r.toml"], folder.path());
+    assert_eq!(code(&proposed), 0, "{}", String::from_utf8_lossy(&proposed.stderr));
+    let read = |name: &str| std::fs::read(folder.path().join(name)).unwrap();
+    assert_eq!(read("typed.stl"), read("proposed.stl"));
+    assert_eq!(code(&hull(&["check", "proposed.stl"], folder.path())), 0);
+    assert!(String::from_utf8(read("r.toml")).unwrap().contains("step = \"stitch\""));
+    let json = hull(&["check", "torn.stl", "--remedies", "--json"], folder.path());
+    let o: serde_json::Value = serde_json::from_slice(&json.stdout).unwrap();
+    assert!(o["remedies"].as_array().unwrap().iter().any(|r| r["step"]["step"] == "stitch"), "{o}");
+    let wrong = hull(&["step", "stitch", "torn.stl", "x.stl", "--tolerance", "-1"], folder.path());
+    assert_eq!(code(&wrong), 2);
+    assert!(String::from_utf8_lossy(&wrong.stderr).contains("“-1” is not") && !folder.path().join("x.stl").exists());
+}

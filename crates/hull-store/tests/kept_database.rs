@@ -58,7 +58,9 @@ fn same(a: &Body, b: &Body, what: &str) {
 fn replayed(store: &Store, line: &[Revision], destination: &Destination) {
     for pair in line.windows(2) {
         let step = pair[1].step.as_ref().unwrap();
-        let (next, change) = apply(&store.load(&pair[0]).unwrap(), step, &Watch::default()).unwrap();
+        let (next, change) =
+            apply(&store.load(&pair[0]).unwrap(), step, &Destination::named("fluid").unwrap(), &Watch::default())
+                .unwrap();
         same(&next, &store.load(&pair[1]).unwrap(), &format!("{step:?}"));
         assert_eq!(change, pair[1].change);
         assert_eq!(Sheet::of(&next.facts, &survey(&next, &Watch::default()).unwrap().0, destination).rows, {

@@ -7,8 +7,9 @@ use hull_store::Store;
 use hull_store::blobs::CHUNK;
 use hull_store::bodies::NewRevision;
 use hull_store::jobs::JobEnd;
+use hull_workshop::steps::set_unit::SetUnit;
 use hull_workshop::survey::{first_look, survey};
-use hull_workshop::{Body, Change, Step, apply};
+use hull_workshop::{Body, Change, Destination, Step, apply};
 use serde_json::json;
 use std::collections::HashSet;
 use std::sync::atomic::{AtomicUsize, Ordering::Relaxed};
@@ -56,9 +57,10 @@ fn stored(store: &Store, project: i32, body: &Body) -> i32 {
 
 /// Sets the unit of the state a body is at; gives the new state.
 fn in_unit(store: &Store, project: i32, id: i32, unit: Unit) -> i32 {
-    let step = Step::SetUnit { unit };
+    let step = Step::SetUnit(SetUnit { unit });
     let parent = store.revision(store.body(id).unwrap().head.unwrap()).unwrap();
-    let (after, change) = apply(&store.load(&parent).unwrap(), &step, &Watch::default()).unwrap();
+    let (after, change) =
+        apply(&store.load(&parent).unwrap(), &step, &Destination::named("fluid").unwrap(), &Watch::default()).unwrap();
     let (surveyed, lines) = survey(&after, &Watch::default()).unwrap();
     let new = NewRevision { step: Some(&step), change: &change, body: &after, survey: &surveyed, lines: &lines };
     let job = claimed(store, project, Some(id), "w");

@@ -9,6 +9,7 @@ use hull_exact::bodies::BodyFigures;
 use hull_store::Store;
 use hull_workshop::body::{Facts, Scale};
 use hull_workshop::exact::colour_name;
+use hull_workshop::steps::drop_bodies::DropBodies;
 use hull_workshop::{Step, numbers::short};
 use serde_json::json;
 use std::collections::BTreeSet;
@@ -99,8 +100,8 @@ pub async fn choose(store: web::Data<Store>, id: web::Path<i32>, fields: web::Fo
             None
         }
         "keep" if others.is_empty() => None,
-        "keep" => run(&store, "step", id, &Step::DropBodies { names: others }, None).await?,
-        "drop" => run(&store, "step", id, &Step::DropBodies { names: ticked }, None).await?,
+        "keep" => run(&store, "step", id, &Step::DropBodies(DropBodies { names: others }), None).await?,
+        "drop" => run(&store, "step", id, &Step::DropBodies(DropBodies { names: ticked }), None).await?,
         other => return Err(PageError::refused(format!("“{other}” is nothing that can be done with bodies."))),
     };
     match notice {

@@ -7,7 +7,6 @@ use actix_web::{HttpRequest, post, web};
 use hull_store::bodies::BodyRow;
 use hull_store::{Store, StoreError};
 use hull_workshop::repair::{Defects, Planned};
-use hull_workshop::step::in_unit;
 use serde_json::json;
 
 /// A proposed repair, ready to draw.
@@ -44,7 +43,7 @@ pub fn plan(store: &Store, body: &BodyRow) -> hull_store::Result<(Option<Plan>, 
     let lines = steps
         .into_iter()
         .map(|p| PlanLine {
-            title: in_unit(&p.step.title(), &facts),
+            title: p.step.title().text(facts.length_unit()),
             effects: p.after.change_from(&p.before),
             moved: p.change.moved.as_ref().map(|m| m.largest()),
             sentence: p.change.sentence,

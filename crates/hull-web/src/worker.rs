@@ -13,6 +13,7 @@ use hull_workshop::combine::{Derivation, split, together};
 use hull_workshop::handover::{Form, file_stem, hand_over};
 use hull_workshop::numbers::count;
 use hull_workshop::prepare::Prepared;
+use hull_workshop::steps::drop_bodies::DropBodies;
 use hull_workshop::survey::{first_look, survey, survey_telling};
 use hull_workshop::{Body, Change, Destination, Sheet, Step, StepError, apply, exact, repair};
 use serde_json::json;
@@ -185,7 +186,9 @@ fn take_out(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<
     let (drop, keep) = (names("drop")?, names("keep")?);
     watch.report(0.0, "fetching the body")?;
     let body = store.load(&store.revision(job.payload["on"].as_i64().unwrap_or_default() as i32)?)?;
-    let body = if drop.is_empty() { body } else { apply(&body, &Step::DropBodies { names: drop }, watch)?.0 };
+    let drop = (!drop.is_empty()).then(|| Step::from(DropBodies { names: drop }));
+    let body =
+        drop.map_or(Ok(body.clone()), |d| apply(&body, &d, &Destination::asking_nothing(), watch).map(|b| b.0))?;
     let own = |path: &String| path.rsplit(" / ").next().unwrap_or(path).to_string();
     let of = job.payload["name"].as_str().unwrap_or("body");
     let title = match keep.as_slice() {
@@ -311,10 +314,10 @@ fn step(store: &Store, at: (i32, &str), job: &Job, watch: &Watch, preview: bool)
     let step: Step = serde_json::from_value(job.payload["step"].clone())?;
     let parent = store.revision(job.payload["on"].as_i64().unwrap_or_default() as i32)?;
     let row = store.body(job.body_id.context("a step without a body")?)?;
-    Destination::named(&row.destination).map_err(|e| anyhow!(e))?.permits(&step)?;
+    let destination = Destination::named(&row.destination).map_err(|e| anyhow!(e))?;
     watch.report(0.0, "fetching the body")?;
     let body = store.load(&parent)?;
-    let (body, change) = apply(&body, &step, watch).map_err(|e| match e {
+    let (body, change) = apply(&body, &step, &destination, watch).map_err(|e| match e {
         StepError::Cancelled(c) => anyhow::Error::from(c),
         other => other.into(),
     })?;

@@ -21,8 +21,9 @@ use hull_store::projects::Project;
 use hull_workshop::depth::Depth;
 use hull_workshop::destination::Measure;
 use hull_workshop::export::DesignForm;
+use hull_workshop::sentence::{LengthUnit, Sentence};
 use hull_workshop::size::{Candidate, candidates};
-use hull_workshop::step::in_unit;
+use hull_workshop::steps::stitch::Stitch;
 use hull_workshop::survey::Kind;
 use hull_workshop::{Destination, Role, Row, Sheet, Step, Verdict};
 use serde::Deserialize;
@@ -252,7 +253,7 @@ impl Workspace {
     /// What stands in the tolerance field: the previewed tolerance, or the proposed one.
     fn tolerance(&self) -> String {
         match (&self.shown.step, self.preview, &self.now.survey.plot.proposal) {
-            (Some(Step::Stitch { tolerance }), true, _) => tolerance.to_string(),
+            (Some(Step::Stitch(Stitch { tolerance })), true, _) => tolerance.to_string(),
             (_, _, Some(proposal)) => proposal.tolerance.to_string(),
             _ => String::new(),
         }
@@ -344,7 +345,7 @@ pub(crate) fn render(store: &Store, id: i32, place: &Place, notice: Option<Strin
     let on_line: Vec<i32> = line.iter().map(|r| r.id).collect();
     let entry = |i: usize, r: Revision| LogLine {
         number: i,
-        title: r.step.as_ref().map_or("As received".into(), |s| in_unit(&s.title(), &r.facts)),
+        title: r.step.as_ref().map_or("As received".into(), |s| s.title().text(r.facts.length_unit())),
         here: r.id == head,
         ahead: i > at,
         revision: r,
@@ -477,7 +478,10 @@ pub async fn apply_step(
     let (id, place) = (id.into_inner(), place.into_inner());
     let step = match form::step(&fields) {
         Ok(step) => step,
-        Err(e) => return answer(store, &request, id, place, Some(e.sentence)).await,
+        Err(why) => {
+            let notice = in_unit_of(&store, id, why).await?;
+            return answer(store, &request, id, place, Some(notice)).await;
+        }
     };
     let kept = {
         let (store, step) = (store.clone(), step.clone());
@@ -493,6 +497,13 @@ pub async fn apply_step(
         web::block(move || next_row(&store, id, &place)).await??
     };
     answer(store, &request, id, place, None).await
+}
+
+/// A refusal, said in the unit of the body as it is now.
+async fn in_unit_of(store: &web::Data<Store>, id: i32, why: Sentence) -> PageResult<String> {
+    let store = store.clone();
+    let facts = web::block(move || store.body(id)?.head.map(|head| store.revision(head)).transpose()).await??;
+    Ok(why.text(facts.map_or(LengthUnit::FileUnits, |r| r.facts.length_unit())))
 }
 
 /// A body, unless it is at another state than the one that a form was drawn for.
@@ -545,7 +556,7 @@ pub async fn preview_step(
     let (id, place) = (id.into_inner(), place.into_inner());
     let notice = match form::step(&fields) {
         Ok(step) => run(&store, "preview", id, &step, place.on).await?,
-        Err(e) => Some(e.sentence),
+        Err(why) => Some(in_unit_of(&store, id, why).await?),
     };
     answer(store, &request, id, place, notice).await
 }

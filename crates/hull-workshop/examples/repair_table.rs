@@ -58,7 +58,7 @@ fn one(seed: u64, only: Option<usize>) -> Outcome {
     if std::env::var("SHOW").is_ok() {
         println!("{seed} {:?}", dirt);
         for s in &steps {
-            println!("   {}: {} | {}", s.step.title(), s.change.sentence, s.after.change_from(&s.before).join(", "));
+            println!("   {}: {} | {}", s.step.about().id, s.change.sentence, s.after.change_from(&s.before).join(", "));
         }
         println!("   left: {:?}; volume off {off:.5}, distance {furthest:.4}", after);
     }

@@ -1,10 +1,12 @@
 //! The body: geometry with everything that is known about its facets.
 
 use crate::exact::{Exact, ExactFacts};
+use crate::sentence::LengthUnit;
 use hull_formats::{Label, Received, Skipped};
 use hull_geometry::transform::Matrix;
 use hull_geometry::{Mesh, NONE, Point, Rebuilt, Unit};
 use serde::{Deserialize, Serialize};
+use std::collections::BTreeMap;
 use std::str::FromStr;
 use std::sync::Arc;
 
@@ -146,6 +148,13 @@ pub struct Facts {
     pub exact: Option<ExactFacts>,
 }
 
+impl Facts {
+    /// What lengths of the body are said in.
+    pub fn length_unit(&self) -> LengthUnit {
+        if self.scale.is_some() { LengthUnit::Millimetres } else { LengthUnit::FileUnits }
+    }
+}
+
 fn identity() -> Matrix {
     [[1.0, 0.0, 0.0], [0.0, 1.0, 0.0], [0.0, 0.0, 1.0]]
 }
@@ -261,6 +270,18 @@ impl Body {
                 .collect();
         }
         self.mesh = rebuilt.mesh;
+    }
+
+    /// One number for facets of one label and one boundary, whose line to others is to stay where it is.
+    pub(crate) fn named_alike(&self) -> Vec<u32> {
+        let mut number = BTreeMap::new();
+        let of = |list: &[u32], f: usize| list.get(f).copied().unwrap_or(NONE);
+        (0..self.mesh.triangles.len())
+            .map(|f| {
+                let next = number.len() as u32;
+                *number.entry((of(&self.label_of, f), of(&self.boundary_of, f))).or_insert(next)
+            })
+            .collect()
     }
 
     fn label_named(&mut self, name: &str) -> u32 {

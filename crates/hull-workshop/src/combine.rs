@@ -4,7 +4,7 @@ use crate::Body;
 use crate::body::{Boundary, Facts, Seam};
 use crate::numbers::{count, counted, short};
 use crate::selection::Selection;
-use crate::step::{Change, StepError, refused};
+use crate::steps::{Change, StepError};
 use hull_formats::Label;
 use hull_geometry::shapes::cuboid;
 use hull_geometry::topology::{OpenEdge, Topology, open_loops};
@@ -391,4 +391,8 @@ fn by_knife(body: &Body, knife: &Mesh, names: [String; 2], watch: &Watch) -> Res
         }
     }
     Ok(out)
+}
+
+fn refused(sentence: impl Into<String>) -> StepError {
+    StepError::Refused(sentence.into())
 }

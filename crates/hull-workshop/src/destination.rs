@@ -1,7 +1,6 @@
 //! Destinations: what a kind of solver asks of a body, read from TOML.
 
 use crate::survey::Kind;
-use crate::{Step, StepError};
 use hull_geometry::Unit;
 use serde::{Deserialize, Serialize};
 
@@ -146,21 +145,22 @@ impl Destination {
         vec![Destination::from_toml(include_str!("../../../destinations/fluid.toml")).expect("shipped destination")]
     }
 
-    /// A waiver must be for something that the destination asks for.
-    ///
-    /// # Errors
-    /// With the requirements there are.
-    pub fn permits(&self, step: &Step) -> Result<(), StepError> {
-        match step {
-            Step::Waive { requirement, .. } if !self.requirements.iter().any(|r| r.id == *requirement) => {
-                let known: Vec<&str> = self.requirements.iter().map(|r| r.id.as_str()).collect();
-                let known = known.join(", ");
-                Err(StepError::Refused(format!("“{requirement}” is not a requirement; there are: {known}.")))
-            }
-            _ => Ok(()),
+    /// What asks nothing: for steps on a body that is bound for nowhere yet.
+    pub fn asking_nothing() -> Destination {
+        Destination {
+            name: "none".into(),
+            title: "No destination".into(),
+            about: String::new(),
+            unit: Unit::Mm,
+            usual_length: [1.0, 1e6],
+            requirements: Vec::new(),
         }
     }
 
+    /// The shipped destination of a name.
+    ///
+    /// # Errors
+    /// A sentence with the names there are.
     pub fn named(name: &str) -> Result<Destination, String> {
         let shipped = Destination::shipped();
         let names: Vec<&str> = shipped.iter().map(|d| d.name.as_str()).collect();

@@ -4,12 +4,13 @@ use crate::body::{Boundary, Scale, Source};
 use crate::choices::{Choice, Counter};
 use crate::edges::{self, EdgeFigures};
 use crate::face_names::FaceNames;
-use crate::numbers::{count, counted, short};
+use crate::numbers::{count, short};
+use crate::say;
+use crate::sentence::{Sentence, length};
 use crate::{Body, Role};
 use hull_exact::assembly::{FaceLabel, ModelFacets, ModelFigures, usual_fineness};
-use hull_exact::edit::{Feature, features, without_features};
+use hull_exact::edit::{Feature, features};
 use hull_exact::fineness::Fineness;
-use hull_exact::join::{JoinReport, join};
 use hull_exact::join_plot::{JoinPlot, join_plot};
 use hull_exact::lift::Reader;
 use hull_exact::model::DeclaredUnit;
@@ -19,7 +20,6 @@ use hull_formats::{Design, Label};
 use hull_geometry::mesh::Bounds;
 use hull_geometry::{Cancelled, NONE, Point, Unit, Watch};
 use serde::{Deserialize, Serialize};
-use std::collections::BTreeSet;
 use std::sync::Arc;
 
 /// Curves are drawn within this part of the size.
@@ -196,7 +196,7 @@ fn take(
 }
 
 /// Puts exact geometry and its facets into a body; names, colours and layers become labels and boundaries.
-fn put(body: &mut Body, exact: Exact, facts: ExactFacts, made: ModelFacets) {
+pub(crate) fn put(body: &mut Body, exact: Exact, facts: ExactFacts, made: ModelFacets) {
     body.facts.exact =
         Some(ExactFacts { deviation: made.deviation, failed: made.failed, facets_changed: false, ..facts });
     set_names(body, &made.labels, &made.label_of);
@@ -318,156 +318,8 @@ fn set_names(body: &mut Body, labels: &[FaceLabel], label_of: &[u32]) {
     body.drop_empty_boundaries();
 }
 
-/// Facets made again from the kept exact geometry.
-///
-/// # Errors
-/// [`Cancelled`].
-pub fn facet_again(body: &mut Body, fineness: Fineness, watch: &Watch) -> Result<Option<String>, Cancelled> {
-    let Some((exact, facts)) = kept(body) else { return Ok(None) };
-    if fineness.even != facts.fineness.even {
-        // What other finenesses make is another matter then.
-        renew(body, exact, ExactFacts { fineness, ..facts }, Some, watch)?;
-        return Ok(Some(facets_sentence(body)));
-    }
-    watch.report(0.1, "making facets")?;
-    let asked = in_file_unit(&fineness, exact.placed.scale);
-    let made = exact.model.facets(&asked, facts.reader, &exact.placed, watch)?;
-    let names = FaceNames::of(body);
-    put(body, exact, ExactFacts { fineness, ..facts }, made);
-    names.give_back(body, Some);
-    Ok(Some(facets_sentence(body)))
-}
-
-/// The same faces read the other way.
-///
-/// # Errors
-/// [`Cancelled`].
-pub fn read_again(body: &mut Body, reader: Reader, watch: &Watch) -> Result<Option<String>, Cancelled> {
-    let Some((exact, facts)) = kept(body) else { return Ok(None) };
-    renew(body, exact, ExactFacts { reader, ..facts }, Some, watch)?;
-    Ok(Some(facets_sentence(body)))
-}
-
-/// Loose faces joined on their exact edges; the tolerance is in the body's unit.
-///
-/// # Errors
-/// [`Cancelled`].
-pub fn join_faces(body: &mut Body, tolerance: f64, watch: &Watch) -> Result<Option<(String, f64)>, Cancelled> {
-    let Some((exact, facts)) = kept(body) else { return Ok(None) };
-    let scale = exact.placed.scale;
-    let mut total = JoinReport::default();
-    let model = exact.model.with_parts(|part| {
-        let (shape, r) = join(&part.shape, tolerance / scale, watch)?;
-        total.open_before += r.open_before;
-        total.open_after += r.open_after;
-        total.edges_joined += r.edges_joined;
-        total.edges_split += r.edges_split;
-        total.faces_turned += r.faces_turned;
-        total.solids += r.solids;
-        total.cavities += r.cavities;
-        total.largest_gap = total.largest_gap.max(r.largest_gap);
-        Ok(hull_exact::model::Part { shape, ..part.clone() })
-    })?;
-    let gap = total.largest_gap * scale;
-    // Joining keeps the faces and their order.
-    renew(body, Exact { model, ..exact }, facts, Some, watch)?;
-    let sentence = format!(
-        "{} of {} joined in pairs, {} split where another one ends, {} turned; the widest gap bridged is {} mm; {}, {}, \
-         {} still open.",
-        count(total.open_before.saturating_sub(total.open_after)),
-        counted(total.open_before, "open edge"),
-        count(total.edges_split),
-        counted(total.faces_turned, "face"),
-        short(gap),
-        counted(total.solids, "solid"),
-        counted(total.cavities, "cavity"),
-        count(total.open_after),
-    );
-    Ok(Some((sentence, gap)))
-}
-
-/// Holes, pockets and raised features up to a diameter taken away; the body stays exact.
-///
-/// # Errors
-/// [`Cancelled`].
-pub fn remove_features(body: &mut Body, up_to: f64, watch: &Watch) -> Result<Option<String>, Cancelled> {
-    let Some((exact, facts)) = kept(body) else { return Ok(None) };
-    let limit = up_to / exact.placed.scale;
-    let (mut gone, mut walls) = (0, 0);
-    let mut left: Vec<Vec<u32>> = Vec::new();
-    let model = exact.model.with_parts(|part| {
-        watch.check()?;
-        let small: Vec<Feature> = features(&part.shape).into_iter().filter(|f| f.diameter <= limit).collect();
-        gone += small.len();
-        walls += small.iter().map(|f| f.walls.len()).sum::<usize>();
-        let of_part: BTreeSet<u32> = small.iter().flat_map(|f| f.walls.iter().copied()).collect();
-        left.push((0..part.shape.faces.len() as u32).filter(|f| !of_part.contains(f)).collect());
-        Ok(hull_exact::model::Part { shape: without_features(&part.shape, &small), ..part.clone() })
-    })?;
-    if gone == 0 {
-        return Ok(None);
-    }
-    let old = old_numbers(&exact.model, &left);
-    renew(body, Exact { model, ..exact }, facts, |f| old.get(f as usize).copied(), watch)?;
-    Ok(Some(format!("{} taken away with {}; the rest stays exact.", counted(gone, "feature"), counted(walls, "face"))))
-}
-
-/// Bodies of some names taken away; the sentence in the error says which is not there.
-///
-/// # Errors
-/// [`Cancelled`].
-pub fn drop_bodies(body: &mut Body, names: &[String], watch: &Watch) -> Result<Result<String, String>, Cancelled> {
-    let Some((exact, facts)) = kept(body) else { return Ok(Err("The body has no exact geometry.".into())) };
-    let known = &facts.figures.bodies;
-    if let Some(missing) = names.iter().find(|n| !known.iter().any(|b| b.name == **n)) {
-        return Ok(Err(format!("There is no body “{missing}”.")));
-    }
-    let gone: BTreeSet<String> = names.iter().cloned().collect();
-    let left = known.iter().filter(|b| !gone.contains(&b.name)).count();
-    if left == 0 {
-        return Ok(Err("Nothing would be left.".into()));
-    }
-    let dropped = known.len() - left;
-    let (model, old) = exact.model.without_bodies(&gone);
-    renew(body, Exact { model, ..exact }, facts, |f| old.get(f as usize).copied(), watch)?;
-    Ok(Ok(format!("{} taken away, {} left; what is left stays exact.", counted(dropped, "body"), count(left))))
-}
-
-/// The exact faces of some facets taken away, in every place where their part stands.
-///
-/// # Errors
-/// [`Cancelled`].
-pub fn drop_faces(body: &mut Body, facets: &[u32], watch: &Watch) -> Result<Result<String, String>, Cancelled> {
-    let Some((exact, facts)) = kept(body) else { return Ok(Err("The body has no exact geometry.".into())) };
-    let picked: BTreeSet<u32> =
-        facets.iter().filter_map(|f| body.face_of.get(*f as usize).copied()).filter(|f| *f != NONE).collect();
-    let mut gone: Vec<BTreeSet<u32>> = vec![BTreeSet::new(); exact.model.parts.len()];
-    let mut first = 0;
-    for part in exact.model.nodes.iter().filter_map(|n| n.part) {
-        let count = exact.model.parts[part as usize].shape.faces.len() as u32;
-        gone[part as usize].extend(picked.range(first..first + count).map(|f| f - first));
-        first += count;
-    }
-    let mut left = Vec::new();
-    let mut each = gone.iter();
-    let model = exact.model.with_parts(|part| {
-        watch.check()?;
-        let gone = each.next().cloned().unwrap_or_default();
-        left.push((0..part.shape.faces.len() as u32).filter(|f| !gone.contains(f)).collect());
-        let shape = hull_exact::edit::without_faces(&part.shape, &gone);
-        Ok(hull_exact::model::Part { shape, ..part.clone() })
-    })?;
-    let faces: usize = gone.iter().map(BTreeSet::len).sum();
-    if faces == 0 || model.parts.iter().all(|p| p.shape.faces.is_empty()) {
-        return Ok(Err(if faces == 0 { "No exact face is picked." } else { "Nothing would be left." }.into()));
-    }
-    let old = old_numbers(&exact.model, &left);
-    renew(body, Exact { model, ..exact }, facts, |f| old.get(f as usize).copied(), watch)?;
-    Ok(Ok(format!("{} taken away; the rest stays exact.", counted(faces, "face"))))
-}
-
 /// Takes changed exact geometry in; `old` gives the number that a face had before.
-fn renew(
+pub(crate) fn renew(
     body: &mut Body,
     exact: Exact,
     facts: ExactFacts,
@@ -481,7 +333,7 @@ fn renew(
 }
 
 /// For each face that is left, counted through all places, the number it had among all.
-fn old_numbers(model: &Model, left: &[Vec<u32>]) -> Vec<u32> {
+pub(crate) fn old_numbers(model: &Model, left: &[Vec<u32>]) -> Vec<u32> {
     let mut out = Vec::new();
     let mut first = 0;
     for part in model.nodes.iter().filter_map(|n| n.part) {
@@ -491,19 +343,18 @@ fn old_numbers(model: &Model, left: &[Vec<u32>]) -> Vec<u32> {
     out
 }
 
-fn kept(body: &Body) -> Option<(Exact, ExactFacts)> {
+pub(crate) fn kept(body: &Body) -> Option<(Exact, ExactFacts)> {
     Some((Exact::clone(body.exact.as_deref()?), body.facts.exact.clone()?))
 }
 
-fn facets_sentence(body: &Body) -> String {
+pub(crate) fn facets_sentence(body: &Body) -> Sentence {
     let facts = body.facts.exact.as_ref();
     let (deviation, angle) = facts.map_or((0.0, 0.0), |f| (f.deviation, f.fineness.angle));
-    format!(
-        "{} facets; the exact surface is nowhere measured further than {} mm from them, neighbours turn by about {}°.",
-        count(body.mesh.triangles.len()),
-        short(deviation),
-        short(angle)
-    )
+    say![
+        format!("{} facets; the exact surface is nowhere measured further than ", count(body.mesh.triangles.len())),
+        length(deviation),
+        format!(" from them, neighbours turn by about {}°.", short(angle)),
+    ]
 }
 
 impl Body {

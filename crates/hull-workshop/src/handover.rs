@@ -4,6 +4,7 @@ use crate::body::Seam;
 use crate::export::{DesignForm, Exported, export};
 use crate::numbers::{count, fixed, long, short};
 use crate::prepare::Prepared;
+use crate::sentence::LengthUnit;
 use crate::{Destination, Role};
 use askama::Template;
 use base64::prelude::{BASE64_STANDARD, Engine};
@@ -222,7 +223,11 @@ pub fn hand_over(
         steps: p
             .log
             .iter()
-            .map(|(s, c)| LogEntry { title: s.title(), step: s.clone(), changed: c.sentence.clone() })
+            .map(|(s, c)| LogEntry {
+                title: s.title().text(LengthUnit::Millimetres),
+                step: s.clone(),
+                changed: c.sentence.clone(),
+            })
             .collect(),
     };
     files.extend(edges.map(|e| e.0));

@@ -24,8 +24,7 @@ pub fn prepare(
 ) -> Result<Prepared, (usize, StepError)> {
     let mut log = Vec::with_capacity(steps.len());
     for (i, step) in steps.iter().enumerate() {
-        destination.permits(step).map_err(|e| (i + 1, e))?;
-        let (next, change) = apply(&body, step, watch).map_err(|e| (i + 1, e))?;
+        let (next, change) = apply(&body, step, destination, watch).map_err(|e| (i + 1, e))?;
         body = next;
         log.push((step.clone(), change));
     }

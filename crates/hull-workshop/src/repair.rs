@@ -3,7 +3,12 @@
 use crate::body::Scale;
 use crate::depth::TINY;
 use crate::destination::Measure;
-use crate::remedies::shell_sizes;
+use crate::steps::drop_shells::shell_sizes;
+use crate::steps::{
+    cut_crossings::CutCrossings, drop_doubles::DropDoubles, drop_shells::DropShells, fill_holes::FillHoles,
+    flatten_spikes::FlattenSpikes, join_faces::JoinFaces, mend_thin::MendThin, remove_duplicates::RemoveDuplicates,
+    remove_zero_area::RemoveZeroArea, stitch::Stitch, turn_outward::TurnOutward, wrap::Wrap,
+};
 use crate::survey::{Figures, figures, find_crossings};
 use crate::{Body, Change, Destination, Step, StepError, apply};
 use hull_geometry::doubles::doubles;
@@ -165,16 +170,16 @@ fn remedies(
         && let Some(tolerance) = exact.join.proposal
     {
         let scale = body.facts.scale.map_or(1.0, Scale::millimetres);
-        list.push((Step::JoinFaces { tolerance: round_up(tolerance * scale) }, |d| d.open_edges));
+        list.push((Step::JoinFaces(JoinFaces { tolerance: round_up(tolerance * scale) }), |d| d.open_edges));
     }
     if d.zero_area > 0 {
-        list.push((Step::RemoveZeroArea, |d| d.zero_area));
+        list.push((Step::RemoveZeroArea(RemoveZeroArea {}), |d| d.zero_area));
     }
     if d.duplicates > 0 {
-        list.push((Step::RemoveDuplicates, |d| d.duplicates));
+        list.push((Step::RemoveDuplicates(RemoveDuplicates {}), |d| d.duplicates));
     }
     if d.spikes > 0 {
-        list.push((Step::FlattenSpikes, |d| d.spikes));
+        list.push((Step::FlattenSpikes(FlattenSpikes {}), |d| d.spikes));
     }
     if f.shells > 1 {
         let sizes = shell_sizes(&body.mesh, topology);
@@ -187,7 +192,7 @@ fn remedies(
         }
         let whole = sizes.iter().any(|s| *s > debris);
         if debris > 0.0 && whole && area < DEBRIS_AREA * f.area {
-            list.push((Step::DropShells { up_to: round_up(debris * 1.0001) }, |_| 0));
+            list.push((Step::DropShells(DropShells { up_to: round_up(debris * 1.0001) }), |_| 0));
         }
     }
     let typical = f.area.max(f64::MIN_POSITIVE) / f.triangles.max(1) as f64;
@@ -197,11 +202,16 @@ fn remedies(
         if f.shells > 1 && tolerance < 0.25 * typical.sqrt() {
             let found = doubles(&body.mesh, topology, &body.label_of, tolerance, watch)?;
             if !found.spare.is_empty() {
-                list.push((Step::DropDoubles { tolerance }, |_| 0));
+                list.push((Step::DropDoubles(DropDoubles { tolerance }), |_| 0));
             }
         }
     }
-    let fill = Step::FillHoles { up_to: round_up(f.open_length), except: Vec::new(), wish: Wish::Proposed, cap: None };
+    let fill = Step::FillHoles(FillHoles {
+        up_to: round_up(f.open_length),
+        except: Vec::new(),
+        wish: Wish::Proposed,
+        cap: None,
+    });
     if d.open_edges > 0
         && let Some(p) = tolerance_plot(&body.mesh, watch)?.proposal
     {
@@ -210,19 +220,19 @@ fn remedies(
             // moves then.
             list.push((fill.clone(), |d| usize::from(d.open_edges + d.tangles() > 0)));
         }
-        list.push((Step::Stitch { tolerance: p.tolerance }, |d| d.open_edges));
+        list.push((Step::Stitch(Stitch { tolerance: p.tolerance }), |d| d.open_edges));
     }
     if d.misdirected_edges > 0 {
-        list.push((Step::TurnOutward, |d| d.misdirected_edges));
+        list.push((Step::TurnOutward(TurnOutward {}), |d| d.misdirected_edges));
     }
     if d.open_edges > 0 {
         list.push((fill, |d| d.open_edges));
     }
     if d.to_turn > 0 {
-        list.push((Step::TurnOutward, |d| d.to_turn));
+        list.push((Step::TurnOutward(TurnOutward {}), |d| d.to_turn));
     }
     if d.open_edges == 0 && d.tangles() > 0 {
-        list.push((Step::CutCrossings, Defects::tangles));
+        list.push((Step::CutCrossings(CutCrossings {}), Defects::tangles));
     }
     Ok(list)
 }
@@ -245,12 +255,12 @@ pub fn repair(body: &Body, destination: &Destination, with_wrap: bool, watch: &W
         let phrase = format!("repairing: {} steps so far", steps.len());
         watch.report(0.0, &phrase)?;
         let stitched = steps.iter().fold(0.0_f64, |widest, p| match p.step {
-            Step::Stitch { tolerance } => widest.max(tolerance),
+            Step::Stitch(Stitch { tolerance }) => widest.max(tolerance),
             _ => widest,
         });
         let mut helped = false;
         for (step, target) in remedies(&now, &state, &figures, &topology, stitched, watch)? {
-            let (next, change) = match apply(&now, &step, watch) {
+            let (next, change) = match apply(&now, &step, destination, watch) {
                 Ok(done) => done,
                 Err(StepError::Cancelled(c)) => return Err(c.into()),
                 Err(StepError::Refused(_)) => continue,
@@ -275,8 +285,8 @@ pub fn repair(body: &Body, destination: &Destination, with_wrap: bool, watch: &W
     let least = angle.and_then(|r| r.at_least).unwrap_or(0.0);
     if state.is_clean() && figures.smallest_angle.is_some_and(|a| a < least) {
         // Needles below the asked angle: taken out within a hundred-thousandth of the size, if nothing else suffers.
-        let step = Step::MendThin { tolerance: round_up(figures.bbox.diagonal() * 1e-5) };
-        match apply(&now, &step, watch) {
+        let step = Step::MendThin(MendThin { tolerance: round_up(figures.bbox.diagonal() * 1e-5) });
+        match apply(&now, &step, destination, watch) {
             Ok((next, change)) => {
                 let (after, ..) = look(&next)?;
                 if after.is_clean() {
@@ -290,8 +300,8 @@ pub fn repair(body: &Body, destination: &Destination, with_wrap: bool, watch: &W
     }
     if with_wrap && !state.is_clean() {
         let offset = round_up(figures.bbox.diagonal() * WRAP);
-        let step = Step::Wrap { offset, gap: 4.0 * offset };
-        let (next, change) = apply(&now, &step, watch)?;
+        let step = Step::Wrap(Wrap { offset, gap: 4.0 * offset });
+        let (next, change) = apply(&now, &step, destination, watch)?;
         let (after, ..) = look(&next)?;
         if after.total() < state.total() {
             steps.push(Planned { step, change, before: state, after });
@@ -315,14 +325,14 @@ pub fn run(
 ) -> Result<(), StepError> {
     let mut now = body.clone();
     for (i, planned) in plan.iter().enumerate() {
-        watch.report(i as f64 / plan.len() as f64, &planned.step.title().to_lowercase())?;
-        let (next, change) = apply(&now, &planned.step, watch)?;
+        let title = planned.step.title().text(body.facts.length_unit());
+        watch.report(i as f64 / plan.len() as f64, &title.to_lowercase())?;
+        let (next, change) = apply(&now, &planned.step, destination, watch)?;
         let after = asked(defects(&next, watch)?.0, destination);
         let worse = after.named().into_iter().zip(planned.after.named()).find(|(a, p)| a.1 > p.1);
         if let Some(((what, n), (_, expected))) = worse {
             return Err(StepError::Refused(format!(
-                "“{}” left {n} {what} where {expected} were expected; the repair stopped before it.",
-                planned.step.title()
+                "“{title}” left {n} {what} where {expected} were expected; the repair stopped before it."
             )));
         }
         each(&planned.step, &change, &next)?;

@@ -3,7 +3,7 @@
 use crate::Body;
 use crate::depth::{Depth, Names, PARTS, depth};
 use crate::numbers::{count, short};
-use crate::remedies::holes_to_fill;
+use crate::steps::fill_holes::holes_to_fill;
 use hull_geometry::crossings::{Crossing, crossings};
 use hull_geometry::holes::{Filling, LARGEST_UNEVEN_HOLE};
 use hull_geometry::mesh::Bounds;

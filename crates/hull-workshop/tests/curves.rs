@@ -16,7 +16,14 @@ use hull_workshop::export::{DesignForm, export};
 use hull_workshop::handover::{Form, hand_over};
 use hull_workshop::prepare::prepare;
 use hull_workshop::repair::repair;
-use hull_workshop::step::Anchor;
+use hull_workshop::steps::place::Anchor;
+use hull_workshop::steps::{
+    close_tunnels::CloseTunnels, coarsen::Coarsen, cut_crossings::CutCrossings, drop_bodies::DropBodies,
+    drop_bumps::DropBumps, drop_doubles::DropDoubles, drop_shells::DropShells, fill_holes::FillHoles,
+    flatten_spikes::FlattenSpikes, keep_outside::KeepOutside, mend_thin::MendThin, name_edge::NameEdge, orient::Orient,
+    place::Place, remove_duplicates::RemoveDuplicates, remove_zero_area::RemoveZeroArea, set_unit::SetUnit,
+    stitch::Stitch, turn_outward::TurnOutward, waive::Waive, wrap::Wrap,
+};
 use hull_workshop::survey::survey;
 use hull_workshop::{Body, Destination, Sheet, Step, Verdict, apply, exact, view};
 use proptest::prelude::*;
@@ -84,7 +91,8 @@ fn curves_arrive_with_figures_and_are_never_ready_by_lack_of_facets() {
 fn waiving_everything_hands_over_no_empty_surface() {
     let watch = Watch::default();
     let fluid = Destination::named("fluid").expect("shipped");
-    let waive = |id: &String| Step::Waive { requirement: id.clone(), reason: "a try".into(), by: "the test".into() };
+    let waive =
+        |id: &String| Step::Waive(Waive { requirement: id.clone(), reason: "a try".into(), by: "the test".into() });
     let steps: Vec<Step> = fluid.requirements.iter().map(|r| waive(&r.id)).collect();
     let prepared = prepare(arrived(&gantry()), &steps, &fluid, &watch).expect("prepared");
     assert!(prepared.sheet.is_ready());
@@ -105,43 +113,50 @@ fn the_whole_can_be_moved_and_surfaces_cannot_be_mended() {
     let watch = Watch::default();
     let body = arrived(&gantry());
     let whole = [
-        Step::SetUnit { unit: Unit::M },
-        Step::Orient { up: Axis::PlusY, forward: Axis::PlusZ },
-        Step::Place { anchor: Anchor::MinimumCorner, at: [1.0, 2.0, 3.0] },
-        Step::Place { anchor: Anchor::Centroid, at: [0.0; 3] },
-        Step::NameEdge { name: "rail".into(), at: body.facts.exact.as_ref().expect("exact").edges[0].at },
+        Step::SetUnit(SetUnit { unit: Unit::M }),
+        Step::Orient(Orient { up: Axis::PlusY, forward: Axis::PlusZ }),
+        Step::Place(Place { anchor: Anchor::MinimumCorner, at: [1.0, 2.0, 3.0] }),
+        Step::Place(Place { anchor: Anchor::Centroid, at: [0.0; 3] }),
+        Step::NameEdge(NameEdge { name: "rail".into(), at: body.facts.exact.as_ref().expect("exact").edges[0].at }),
     ];
     for step in whole {
-        let (after, _) = apply(&body, &step, &watch).unwrap_or_else(|e| panic!("{}: {e}", step.title()));
-        let Some(exact) = &after.exact else { panic!("{}: exact geometry is lost", step.title()) };
-        assert_eq!(exact.model, body.exact.as_ref().expect("exact").model, "{}", step.title());
+        let (after, _) = apply(&body, &step, &Destination::named("fluid").unwrap(), &watch)
+            .unwrap_or_else(|e| panic!("{}: {e}", step.about().id));
+        let Some(exact) = &after.exact else { panic!("{}: exact geometry is lost", step.about().id) };
+        assert_eq!(exact.model, body.exact.as_ref().expect("exact").model, "{}", step.about().id);
         let of_edges = after.facts.edge_names.iter().map(|n| n.at);
         let inside = |p: [f64; 3]| after.bounds().contains(&Bounds { min: p, max: p });
-        assert!(of_edges.clone().all(inside), "{}: names stay on the curves", step.title());
+        assert!(of_edges.clone().all(inside), "{}: names stay on the curves", step.about().id);
     }
-    let moved =
-        apply(&body, &Step::Place { anchor: Anchor::MinimumCorner, at: [1.0, 2.0, 3.0] }, &watch).expect("moved").0;
+    let moved = apply(
+        &body,
+        &Step::Place(Place { anchor: Anchor::MinimumCorner, at: [1.0, 2.0, 3.0] }),
+        &Destination::named("fluid").unwrap(),
+        &watch,
+    )
+    .expect("moved")
+    .0;
     assert!(near(&moved.bounds(), [1.0, 2.0, 3.0], [3001.0, 402.0, 3503.0], 1.0), "{:?}", moved.bounds());
     let surfaces = [
-        Step::Stitch { tolerance: 1.0 },
-        Step::TurnOutward,
-        Step::FillHoles { up_to: 1.0, except: Vec::new(), wish: Wish::default(), cap: None },
-        Step::RemoveDuplicates,
-        Step::RemoveZeroArea,
-        Step::CutCrossings,
-        Step::KeepOutside,
-        Step::DropShells { up_to: 1.0 },
-        Step::DropBumps { up_to: 1.0, round: true },
-        Step::DropDoubles { tolerance: 1.0 },
-        Step::FlattenSpikes,
-        Step::Coarsen { tolerance: 1.0 },
-        Step::MendThin { tolerance: 1.0 },
-        Step::CloseTunnels { up_to: 1.0 },
-        Step::Wrap { offset: 1.0, gap: 4.0 },
+        Step::Stitch(Stitch { tolerance: 1.0 }),
+        Step::TurnOutward(TurnOutward {}),
+        Step::FillHoles(FillHoles { up_to: 1.0, except: Vec::new(), wish: Wish::default(), cap: None }),
+        Step::RemoveDuplicates(RemoveDuplicates {}),
+        Step::RemoveZeroArea(RemoveZeroArea {}),
+        Step::CutCrossings(CutCrossings {}),
+        Step::KeepOutside(KeepOutside {}),
+        Step::DropShells(DropShells { up_to: 1.0 }),
+        Step::DropBumps(DropBumps { up_to: 1.0, round: true }),
+        Step::DropDoubles(DropDoubles { tolerance: 1.0 }),
+        Step::FlattenSpikes(FlattenSpikes {}),
+        Step::Coarsen(Coarsen { tolerance: 1.0 }),
+        Step::MendThin(MendThin { tolerance: 1.0 }),
+        Step::CloseTunnels(CloseTunnels { up_to: 1.0 }),
+        Step::Wrap(Wrap { offset: 1.0, gap: 4.0 }),
     ];
     for step in surfaces {
-        let refused = apply(&body, &step, &watch).expect_err(&step.title());
-        assert!(refused.to_string().contains("curves and no faces"), "{}: {refused}", step.title());
+        let refused = apply(&body, &step, &Destination::named("fluid").unwrap(), &watch).expect_err(step.about().id);
+        assert!(refused.to_string().contains("curves and no faces"), "{}: {refused}", step.about().id);
     }
     let two = [("gantry".to_string(), body.clone()), ("again".to_string(), body.clone())];
     for how in [Together::Unite, Together::Subtract, Together::Intersect, Together::Merge] {
@@ -200,7 +215,16 @@ fn curves_beside_faces_are_a_body_of_their_own_name() {
     let all = names(&body);
     let (faces, curves) = (&all[0], &all[1]);
     assert_eq!(((faces.1, faces.2), (curves.1, curves.2)), ((1, 0), (0, 4)), "{all:?}");
-    let without = |name: &str| apply(&body, &Step::DropBodies { names: vec![name.into()] }, &watch).expect("dropped").0;
+    let without = |name: &str| {
+        apply(
+            &body,
+            &Step::DropBodies(DropBodies { names: vec![name.into()] }),
+            &Destination::named("fluid").unwrap(),
+            &watch,
+        )
+        .expect("dropped")
+        .0
+    };
     let (bare, pad) = (without(&faces.0), without(&curves.0));
     assert!(bare.is_only_curves() && bare.curves().len() == 4);
     assert!(!pad.has_curves() && pad.mesh == body.mesh);

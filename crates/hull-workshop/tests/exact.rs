@@ -16,7 +16,13 @@ use hull_workshop::combine::{Together, together};
 use hull_workshop::export::{DesignForm, export};
 use hull_workshop::repair::{Planned, repair};
 use hull_workshop::selection::{Pick, Selection};
-use hull_workshop::step::Anchor;
+use hull_workshop::sentence::LengthUnit;
+use hull_workshop::steps::place::Anchor;
+use hull_workshop::steps::{
+    drop_bodies::DropBodies, drop_faces::DropFaces, facet::Facet, join_faces::JoinFaces, name_boundary::NameBoundary,
+    name_edge::NameEdge, orient::Orient, place::Place, remove_duplicates::RemoveDuplicates,
+    remove_features::RemoveFeatures,
+};
 use hull_workshop::{Body, Destination, Step, StepError, apply, exact};
 use std::collections::BTreeMap;
 use std::path::Path;
@@ -33,7 +39,9 @@ fn body(name: &str) -> Body {
 }
 
 fn after(body: &Body, steps: &[Step]) -> Body {
-    steps.iter().fold(body.clone(), |b, s| apply(&b, s, &Watch::default()).unwrap_or_else(|e| panic!("{e}")).0)
+    steps.iter().fold(body.clone(), |b, s| {
+        apply(&b, s, &Destination::named("fluid").unwrap(), &Watch::default()).unwrap_or_else(|e| panic!("{e}")).0
+    })
 }
 
 fn pick(at: [f64; 3]) -> Selection {
@@ -52,7 +60,8 @@ fn facets_by_name(body: &Body) -> BTreeMap<String, usize> {
 /// The foot stands on z = 0, 120 by 80; its boss ends at z = 42.
 fn named_foot() -> Body {
     let names = [("bed", [60.0, 5.0, 0.0]), ("inlet", [45.0, 40.0, 42.0])];
-    let steps = names.map(|(name, at)| Step::NameBoundary { name: name.into(), role: None, pick: pick(at) });
+    let steps =
+        names.map(|(name, at)| Step::NameBoundary(NameBoundary { name: name.into(), role: None, pick: pick(at) }));
     after(&body("step/pump-foot-ap214-mm.step"), &steps)
 }
 
@@ -60,7 +69,7 @@ fn named_foot() -> Body {
 fn names_of_faces_outlive_new_facets_joins_and_removed_holes() {
     let named = named_foot();
     let fine = Fineness { deviation: 0.02, angle: 5.0, largest: None, smallest: None, even: false };
-    let again = after(&named, &[Step::Facet { fineness: fine }]);
+    let again = after(&named, &[Step::Facet(Facet { fineness: fine })]);
     assert_ne!(again.mesh.triangles.len(), named.mesh.triangles.len());
     let area = |body: &Body, name: &str| -> f64 {
         let at = body.facts.boundaries.iter().position(|b| b.name == name).expect("the name is kept") as u32;
@@ -74,7 +83,7 @@ fn names_of_faces_outlive_new_facets_joins_and_removed_holes() {
     let role = again.facts.boundaries.iter().find(|b| b.name == "inlet").and_then(|b| b.role);
     assert_eq!(role, Some(hull_workshop::Role::Inlet));
     // Without its bolt holes the bed is a whole rectangle but for the bore: it keeps its name.
-    let plain = after(&again, &[Step::RemoveFeatures { up_to: 12.0 }]);
+    let plain = after(&again, &[Step::RemoveFeatures(RemoveFeatures { up_to: 12.0 })]);
     assert!(area(&plain, "bed") > area(&again, "bed") + 200.0);
     assert!(plain.facts.exact.as_ref().expect("exact").figures.faces < again.facts.exact.expect("exact").figures.faces);
 }
@@ -84,16 +93,20 @@ fn bodies_go_by_name_and_faces_by_pick_and_the_rest_stays_exact() {
     let bed = body("step/pump-bed-assembly-ap214-mm.step");
     let names: Vec<String> = bed.facts.exact.iter().flat_map(|e| &e.figures.bodies).map(|b| b.name.clone()).collect();
     let pins = names.iter().find(|n| n.ends_with("dowel pin")).expect("pins").clone();
-    let feet = after(&bed, &[Step::DropBodies { names: vec![pins] }]);
+    let feet = after(&bed, &[Step::DropBodies(DropBodies { names: vec![pins] })]);
     let (before, now) = (bed.facts.exact.as_ref().expect("exact"), feet.facts.exact.as_ref().expect("exact"));
     assert_eq!((before.figures.bodies.len(), now.figures.bodies.len()), (10, 2));
     let of_feet: f64 = before.figures.bodies.iter().filter(|b| b.name.ends_with("foot")).map(|b| b.volume).sum();
     assert!((now.figures.volume - of_feet).abs() < 1e-9 * of_feet);
-    let nothing =
-        apply(&feet, &Step::DropBodies { names: vec![now.figures.bodies[0].name.clone()] }, &Watch::default());
+    let nothing = apply(
+        &feet,
+        &Step::DropBodies(DropBodies { names: vec![now.figures.bodies[0].name.clone()] }),
+        &Destination::named("fluid").unwrap(),
+        &Watch::default(),
+    );
     assert!(matches!(nothing, Err(StepError::Refused(s)) if s.contains("Nothing would be left")));
     let foot = named_foot();
-    let open = after(&foot, &[Step::DropFaces { pick: pick([60.0, 5.0, 0.0]) }]);
+    let open = after(&foot, &[Step::DropFaces(DropFaces { pick: pick([60.0, 5.0, 0.0]) })]);
     let facts = open.facts.exact.as_ref().expect("exact");
     assert_eq!(facts.figures.faces, foot.facts.exact.as_ref().expect("exact").figures.faces - 1);
     assert_eq!(facts.figures.solids, 0, "a solid that loses a face is an open shell");
@@ -104,8 +117,8 @@ fn bodies_go_by_name_and_faces_by_pick_and_the_rest_stays_exact() {
 #[test]
 fn what_was_moved_scaled_and_named_is_written_and_reads_back() {
     let steps = [
-        Step::Orient { up: Axis::PlusY, forward: Axis::MinusX },
-        Step::Place { anchor: Anchor::Centroid, at: [10.0, 20.0, 30.0] },
+        Step::Orient(Orient { up: Axis::PlusY, forward: Axis::MinusX }),
+        Step::Place(Place { anchor: Anchor::Centroid, at: [10.0, 20.0, 30.0] }),
     ];
     let foot = after(&named_foot(), &steps);
     for form in DesignForm::ALL {
@@ -119,7 +132,7 @@ fn what_was_moved_scaled_and_named_is_written_and_reads_back() {
         assert!((volume - stated).abs() < 1e-6 * stated, "{}: {volume}", form.title());
     }
     // Facets that were changed are no longer what the exact geometry says: they are written themselves.
-    let changed = after(&foot, &[Step::RemoveDuplicates]);
+    let changed = after(&foot, &[Step::RemoveDuplicates(RemoveDuplicates {})]);
     let made = export("foot", &changed, Unit::Mm, DesignForm::Step(Schema::Ap242), &Watch::default());
     assert!(!made.expect("facets are written").exact);
     let refused = export("foot", &changed, Unit::Mm, DesignForm::Iges, &Watch::default());
@@ -131,13 +144,13 @@ fn a_repair_joins_exact_faces_before_it_touches_facets() {
     let loose = body("iges/pump-foot-loose-0.2mm.igs");
     let fluid = Destination::named("fluid").expect("it ships");
     let found = repair(&loose, &fluid, false, &Watch::default()).expect("not cancelled");
-    let titles: Vec<String> = found.steps.iter().map(|p| p.step.title()).collect();
-    assert!(matches!(found.steps[..], [Planned { step: Step::JoinFaces { .. }, .. }]), "{titles:?}");
+    let titles: Vec<String> = found.steps.iter().map(|p| p.step.title().text(LengthUnit::Millimetres)).collect();
+    assert!(matches!(found.steps[..], [Planned { step: Step::JoinFaces(JoinFaces { .. }), .. }]), "{titles:?}");
     assert!(found.after.is_clean());
     let facts = found.body.facts.exact.as_ref().expect("it stays exact");
     assert!(!facts.facets_changed && facts.figures.solids == 1);
     // Joined solids can be united: what two of them share is there once.
-    let aside = after(&found.body, &[Step::Place { anchor: Anchor::Origin, at: [30.0, 10.0, 5.0] }]);
+    let aside = after(&found.body, &[Step::Place(Place { anchor: Anchor::Origin, at: [30.0, 10.0, 5.0] })]);
     let both = |how| {
         let pair = [("foot".to_string(), found.body.clone()), ("other".to_string(), aside.clone())];
         let (one, _) = together(&pair, how, &Watch::default()).expect("both are closed");
@@ -204,11 +217,11 @@ fn regions_of_a_plane_arrive_connected_and_their_edges_can_be_named() {
     assert_eq!((topology.shells, topology.overshared.len()), (1, 0));
     // Named, turned and moved, written and read: the names are where they were given.
     let steps = [
-        Step::NameEdge { name: "inlet".into(), at: [0.0, 5.0, 0.0] },
-        Step::NameEdge { name: "wrong".into(), at: [80.0, 5.0, 0.0] },
-        Step::NameEdge { name: "outlet".into(), at: [80.0, 4.0, 0.0] },
-        Step::Orient { up: Axis::PlusX, forward: Axis::PlusY },
-        Step::Place { anchor: Anchor::Origin, at: [5.0, 6.0, 7.0] },
+        Step::NameEdge(NameEdge { name: "inlet".into(), at: [0.0, 5.0, 0.0] }),
+        Step::NameEdge(NameEdge { name: "wrong".into(), at: [80.0, 5.0, 0.0] }),
+        Step::NameEdge(NameEdge { name: "outlet".into(), at: [80.0, 4.0, 0.0] }),
+        Step::Orient(Orient { up: Axis::PlusX, forward: Axis::PlusY }),
+        Step::Place(Place { anchor: Anchor::Origin, at: [5.0, 6.0, 7.0] }),
     ];
     let named = after(&flow, &steps);
     let made = export("flow", &named, Unit::M, DesignForm::Step(Schema::Ap242), &watch).expect("it reads back");

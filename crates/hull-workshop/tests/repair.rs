@@ -14,6 +14,11 @@ use hull_workshop::handover::{Form, hand_over};
 use hull_workshop::prepare::prepare;
 use hull_workshop::repair::{repair, run};
 use hull_workshop::selection::{Pick, Selection};
+use hull_workshop::steps::{
+    coarsen::Coarsen, cut_crossings::CutCrossings, drop_bumps::DropBumps, flatten_spikes::FlattenSpikes,
+    keep_outside::KeepOutside, name_boundary::NameBoundary, orient::Orient, set_unit::SetUnit, waive::Waive,
+    wrap::Wrap,
+};
 use hull_workshop::{Body, Destination, Step, StepError, apply};
 use proptest::prelude::*;
 use rayon::prelude::*;
@@ -61,7 +66,7 @@ fn whatever_arrives_a_clean_surface_leaves() {
             })
             .expect("it was tried");
             assert_eq!(last.unwrap_or(spoiled.mesh), done.body.mesh);
-            let wrapped = done.steps.iter().any(|s| matches!(s.step, Step::Wrap { .. }));
+            let wrapped = done.steps.iter().any(|s| matches!(s.step, Step::Wrap(Wrap { .. })));
             let back = (volume(&done.body.mesh) / volume(&whole) - 1.0).abs() < 0.005;
             usize::from(!wrapped && (back || dirt.iter().any(Dirt::removes)))
         })
@@ -202,16 +207,18 @@ fn new_edges_follow_the_body_and_stand_in_a_file_of_their_own() {
     let pair = [named(cuboid([100.0, 20.0, 20.0]), "arm"), named(at(cuboid([30.0; 3]), [80.0, -5.0, -5.0]), "hub")];
     let (one, _) = together(&pair, Together::Unite, &watch).expect("both closed");
     let mut steps = vec![
-        Step::SetUnit { unit: Unit::Cm },
-        Step::Orient { up: Axis::PlusX, forward: Axis::PlusZ },
-        Step::NameBoundary {
+        Step::SetUnit(SetUnit { unit: Unit::Cm }),
+        Step::Orient(Orient { up: Axis::PlusX, forward: Axis::PlusZ }),
+        Step::NameBoundary(NameBoundary {
             name: "wall".into(),
             role: None,
             pick: Selection { include: vec![Pick::Unnamed], exclude: vec![] },
-        },
+        }),
     ];
     let waived = ["inlet_present", "outlet_present", "smallest_angle"];
-    steps.extend(waived.map(|id| Step::Waive { requirement: id.into(), reason: "a casting".into(), by: "me".into() }));
+    steps.extend(
+        waived.map(|id| Step::Waive(Waive { requirement: id.into(), reason: "a casting".into(), by: "me".into() })),
+    );
     let fluid = Destination::named("fluid").expect("it ships");
     let ready = prepare(one, &steps, &fluid, &watch).expect("every step can be done");
     let made = hand_over("winch", &ready, &fluid, Form::Ascii, &watch).expect("ready");
@@ -252,9 +259,9 @@ proptest! {
             large += usize::from(*kind == 4);
             plate.1 = together(&[plate.clone(), ("tool".into(), body(tool))], how, &watch).expect("both closed").0;
         }
-        let step = Step::DropBumps { up_to: 18.0, round: false };
+        let step = Step::DropBumps(DropBumps { up_to: 18.0, round: false });
         let there = kinds.iter().any(|k| (1..4).contains(k));
-        let done = apply(&plate.1, &step, &watch);
+        let done = apply(&plate.1, &step, &Destination::named("fluid").unwrap(), &watch);
         prop_assert_eq!(done.is_ok(), there, "{:?}", done.as_ref().err());
         if let Ok((plain, change)) = done {
             assert_clean(&plain.mesh, &change.sentence);
@@ -278,13 +285,19 @@ fn facets_get_larger_and_boundaries_stay_where_they_are() {
         (0..b.mesh.triangles.len() as u32).filter(of).map(|f| norm(b.mesh.area_vector(f)) / 2.0).sum()
     };
     let watch = Watch::default();
-    let (lean, change) = apply(&part, &Step::Coarsen { tolerance: 0.05 }, &watch).expect("fewer facets");
+    let (lean, change) =
+        apply(&part, &Step::Coarsen(Coarsen { tolerance: 0.05 }), &Destination::named("fluid").unwrap(), &watch)
+            .expect("fewer facets");
     assert!(lean.mesh.triangles.len() * 4 < part.mesh.triangles.len(), "{}", change.sentence);
     assert_clean(&lean.mesh, "larger facets");
     assert!((volume(&lean.mesh) / volume(&part.mesh) - 1.0).abs() < 0.03);
     assert!((area(&lean) / area(&part) - 1.0).abs() < 0.03, "{} {}", area(&lean), area(&part));
-    for (tolerance, why) in [(0.0, "tolerance"), (f64::NAN, "tolerance"), (1e-12, "further than")] {
-        let refused = apply(&part, &Step::Coarsen { tolerance }, &watch).map(|_| ()).expect_err("refused").to_string();
+    for (tolerance, why) in [(0.0, "must be a number"), (f64::NAN, "must be a number"), (1e-12, "further than")] {
+        let refused =
+            apply(&part, &Step::Coarsen(Coarsen { tolerance }), &Destination::named("fluid").unwrap(), &watch)
+                .map(|_| ())
+                .expect_err("refused")
+                .to_string();
         assert!(refused.contains(why), "{refused}");
     }
 }
@@ -294,14 +307,18 @@ fn every_remedy_says_how_far_the_surface_moved() {
     let watch = Watch::default();
     let mut spiked = sphere(10.0, 30, 20);
     spiked.points[200] = spiked.points[200].map(|x| x * 1.5);
-    let (_, change) = apply(&body(spiked), &Step::FlattenSpikes, &watch).expect("there is a spike");
+    let (_, change) =
+        apply(&body(spiked), &Step::FlattenSpikes(FlattenSpikes {}), &Destination::named("fluid").unwrap(), &watch)
+            .expect("there is a spike");
     let moved = change.moved.expect("it moved");
     // The spike's tip stood 5 off; the ball is as it was elsewhere.
     assert!((moved.there.largest - 5.0).abs() < 0.3 && moved.there.within_95 == 0.0, "{moved:?}");
     let through: Vec<Mesh> = vec![cuboid([4.0, 2.0, 2.0]), at(cuboid([2.0, 1.0, 6.0]), [1.0, 0.5, -2.0])];
     let mut both = through[0].clone();
     both.append(&through[1]);
-    let (one, change) = apply(&body(both), &Step::CutCrossings, &watch).expect("they are closed");
+    let (one, change) =
+        apply(&body(both), &Step::CutCrossings(CutCrossings {}), &Destination::named("fluid").unwrap(), &watch)
+            .expect("they are closed");
     assert_clean(&one.mesh, "cut");
     assert!((volume(&one.mesh) - (16.0 + 12.0 - 4.0)).abs() < 1e-9);
     // A cavity with a crumb in it goes with the outside only, and stays where crossings are cut.
@@ -311,8 +328,11 @@ fn every_remedy_says_how_far_the_surface_moved() {
     hollow.mesh.append(&cavity);
     hollow.mesh.append(&at(cuboid([0.1; 3]), [0.4; 3]));
     hollow.boundary_of.resize(hollow.mesh.triangles.len(), NONE);
-    let (outside, _) = apply(&hollow, &Step::KeepOutside, &watch).expect("it is closed");
-    let (cut, _) = apply(&hollow, &Step::CutCrossings, &watch).expect("it is closed");
+    let (outside, _) =
+        apply(&hollow, &Step::KeepOutside(KeepOutside {}), &Destination::named("fluid").unwrap(), &watch)
+            .expect("it is closed");
+    let (cut, _) = apply(&hollow, &Step::CutCrossings(CutCrossings {}), &Destination::named("fluid").unwrap(), &watch)
+        .expect("it is closed");
     assert!((volume(&outside.mesh) - 24.0).abs() < 1e-9);
     assert!((volume(&cut.mesh) - (24.0 - 0.125 + 0.001)).abs() < 1e-9, "{}", volume(&cut.mesh));
     // Only what lay inside went: from the result to what was, nothing moved.

@@ -9,6 +9,10 @@ use hull_workshop::prepare::{Prepared, prepare};
 use hull_workshop::routine::Routine;
 use hull_workshop::selection::{Pick, Selection};
 use hull_workshop::size::candidates;
+use hull_workshop::steps::{
+    fill_holes::FillHoles, name_boundary::NameBoundary, orient::Orient, set_size::SetSize, set_unit::SetUnit,
+    stitch::Stitch, turn_outward::TurnOutward, waive::Waive,
+};
 use hull_workshop::{Body, Destination, Role, Step, Verdict, apply};
 
 fn fluid() -> Destination {
@@ -26,23 +30,23 @@ fn torn_box() -> Body {
 
 fn name(name: &str, role: Role, at: [f64; 3]) -> Step {
     let pick = Selection { include: vec![Pick::Grow { at, angle: 20.0 }], exclude: Vec::new() };
-    Step::NameBoundary { name: name.into(), role: Some(role), pick }
+    Step::NameBoundary(NameBoundary { name: name.into(), role: Some(role), pick })
 }
 
 fn steps() -> Vec<Step> {
     vec![
-        Step::SetUnit { unit: Unit::In },
-        Step::Orient { up: Axis::PlusY, forward: Axis::PlusX },
-        Step::Stitch { tolerance: 0.2 },
-        Step::TurnOutward,
+        Step::SetUnit(SetUnit { unit: Unit::In }),
+        Step::Orient(Orient { up: Axis::PlusY, forward: Axis::PlusX }),
+        Step::Stitch(Stitch { tolerance: 0.2 }),
+        Step::TurnOutward(TurnOutward {}),
         // In mm, after the turn: x to 254, the old z is y now.
         name("inlet", Role::Inlet, [0.0, -50.0, 80.0]),
         name("outlet", Role::Outlet, [254.0, -50.0, 80.0]),
-        Step::NameBoundary {
+        Step::NameBoundary(NameBoundary {
             name: "wall".into(),
             role: None,
             pick: Selection { include: vec![Pick::Unnamed], exclude: vec![] },
-        },
+        }),
     ]
 }
 
@@ -76,13 +80,14 @@ fn a_handover_is_refused_with_the_list_of_what_is_short() {
         panic!("handed over without names");
     };
     assert_eq!(list.len(), 3, "names, inlet, outlet: {list:?}");
-    let waive = |id: &str| Step::Waive { requirement: id.into(), reason: "closed vessel".into(), by: "R. Teal".into() };
+    let waive =
+        |id: &str| Step::Waive(Waive { requirement: id.into(), reason: "closed vessel".into(), by: "R. Teal".into() });
     let mut more = steps()[..4].to_vec();
-    more.extend([Step::NameBoundary {
+    more.extend([Step::NameBoundary(NameBoundary {
         name: "wall".into(),
         role: None,
         pick: Selection { include: vec![Pick::Unnamed], exclude: vec![] },
-    }]);
+    })]);
     more.extend([waive("inlet_present"), waive("outlet_present")]);
     let p = prepared(&more);
     assert_eq!(p.sheet.number(Verdict::Waived), 2);
@@ -106,13 +111,38 @@ fn a_routine_survives_toml_and_replays_to_the_same_bytes() {
 fn a_unit_can_be_corrected_and_a_measured_distance_sets_the_size() {
     let watch = Watch::default();
     let body = received(cuboid([10.0, 6.0, 4.0]));
-    let (wrong, _) = apply(&body, &Step::SetUnit { unit: Unit::M }, &watch).unwrap();
-    let (right, _) = apply(&wrong, &Step::SetUnit { unit: Unit::In }, &watch).unwrap();
+    let (wrong, _) =
+        apply(&body, &Step::SetUnit(SetUnit { unit: Unit::M }), &Destination::named("fluid").unwrap(), &watch).unwrap();
+    let (right, _) =
+        apply(&wrong, &Step::SetUnit(SetUnit { unit: Unit::In }), &Destination::named("fluid").unwrap(), &watch)
+            .unwrap();
     assert!((right.mesh.bounds().max[0] - 254.0).abs() < 1e-9);
-    let (measured, _) = apply(&body, &Step::SetSize { measured: 6.0, should_be: 152.4 }, &watch).unwrap();
+    let (measured, _) = apply(
+        &body,
+        &Step::SetSize(SetSize { measured: 6.0, should_be: 152.4 }),
+        &Destination::named("fluid").unwrap(),
+        &watch,
+    )
+    .unwrap();
     assert!((measured.mesh.bounds().max[0] - 254.0).abs() < 1e-9);
-    assert!(apply(&body, &Step::SetSize { measured: 0.0, should_be: 1.0 }, &watch).is_err());
-    assert!(apply(&body, &Step::Orient { up: Axis::PlusX, forward: Axis::MinusX }, &watch).is_err());
+    assert!(
+        apply(
+            &body,
+            &Step::SetSize(SetSize { measured: 0.0, should_be: 1.0 }),
+            &Destination::named("fluid").unwrap(),
+            &watch
+        )
+        .is_err()
+    );
+    assert!(
+        apply(
+            &body,
+            &Step::Orient(Orient { up: Axis::PlusX, forward: Axis::MinusX }),
+            &Destination::named("fluid").unwrap(),
+            &watch
+        )
+        .is_err()
+    );
 }
 
 #[test]
@@ -136,18 +166,32 @@ fn names_follow_facets_through_stitching_and_filling() {
         include: vec![Pick::Grow { at: [70.0, 0.0, 0.0], angle: 180.0 }],
         exclude: vec![Pick::Facet { at: [70.0, 1.0, 0.0] }],
     };
-    let (body, _) =
-        apply(&body, &Step::NameBoundary { name: "skin".into(), role: Some(Role::Wall), pick }, &watch).unwrap();
+    let (body, _) = apply(
+        &body,
+        &Step::NameBoundary(NameBoundary { name: "skin".into(), role: Some(Role::Wall), pick }),
+        &Destination::named("fluid").unwrap(),
+        &watch,
+    )
+    .unwrap();
     assert_eq!(body.facets_of(0).len(), 759, "all but the facet taken out again");
-    let (filled, _) =
-        apply(&body, &Step::FillHoles { up_to: 500.0, except: vec![], wish: Default::default(), cap: None }, &watch)
-            .unwrap();
+    let (filled, _) = apply(
+        &body,
+        &Step::FillHoles(FillHoles { up_to: 500.0, except: vec![], wish: Default::default(), cap: None }),
+        &Destination::named("fluid").unwrap(),
+        &watch,
+    )
+    .unwrap();
     assert_eq!(filled.facets_of(0).len(), filled.mesh.triangles.len() - 1, "the cap takes the name around it");
     assert_eq!(filled.facts.labels.last().unwrap().name, "filled");
     assert!(measure::mass(&filled.mesh, &filled.mesh.bounds()).volume > 0.0);
     let cap = Some("outlet".into());
-    let (capped, _) =
-        apply(&body, &Step::FillHoles { up_to: 500.0, except: vec![], wish: Default::default(), cap }, &watch).unwrap();
+    let (capped, _) = apply(
+        &body,
+        &Step::FillHoles(FillHoles { up_to: 500.0, except: vec![], wish: Default::default(), cap }),
+        &Destination::named("fluid").unwrap(),
+        &watch,
+    )
+    .unwrap();
     assert_eq!(capped.facets_of(0).len(), 759, "a cap with a name is a boundary of its own");
     assert_eq!(capped.facets_of(1).len(), filled.mesh.triangles.len() - 760);
     assert_eq!(capped.facts.boundaries[1].role, Some(Role::Outlet));

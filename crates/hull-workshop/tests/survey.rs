@@ -6,6 +6,7 @@ use hull_geometry::shapes::{cuboid, sphere, torn, torus};
 use hull_geometry::transform::translate;
 use hull_geometry::vector::distance;
 use hull_geometry::{Mesh, NONE, Unit, Watch};
+use hull_workshop::steps::{name_boundary::NameBoundary, set_unit::SetUnit, turn_outward::TurnOutward};
 use hull_workshop::survey::{Kind, survey};
 use hull_workshop::{Body, Destination, Role, Sheet, Step, Verdict, apply, picture, view};
 use proptest::prelude::*;
@@ -70,7 +71,9 @@ fn a_body_inside_out_says_how_many_facets_to_turn() {
     let (found, _) = survey(&body, &Watch::default()).unwrap();
     assert!(found.figures.closed && found.figures.volume < 0.0);
     assert_eq!(found.figures.facets_to_turn, Some(facets));
-    let (turned, change) = apply(&body, &Step::TurnOutward, &Watch::default()).unwrap();
+    let (turned, change) =
+        apply(&body, &Step::TurnOutward(TurnOutward {}), &Destination::named("fluid").unwrap(), &Watch::default())
+            .unwrap();
     let (after, _) = survey(&turned, &Watch::default()).unwrap();
     assert_eq!((after.figures.facets_to_turn, after.figures.volume), (Some(0), -found.figures.volume));
     assert!(change.sentence.contains(&facets.to_string()), "{}", change.sentence);
@@ -85,13 +88,13 @@ fn the_unnamed_part_shrinks_as_names_are_given_and_roles_follow_from_names() {
         include: vec![hull_workshop::selection::Pick::Grow { at, angle: 10.0 }],
         exclude: vec![],
     };
-    let step = Step::NameBoundary { name: "Inlet port".into(), role: None, pick: side([0.5, 0.5, 0.0]) };
-    let (body, _) = apply(&body, &step, &Watch::default()).unwrap();
+    let step = Step::NameBoundary(NameBoundary { name: "Inlet port".into(), role: None, pick: side([0.5, 0.5, 0.0]) });
+    let (body, _) = apply(&body, &step, &Destination::named("fluid").unwrap(), &Watch::default()).unwrap();
     assert!((part(&body) - 0.9).abs() < 1e-12, "one square metre of ten has a name");
     assert_eq!(body.facts.boundaries[0].role, Some(Role::Inlet));
     // The same facets under another name: they move, and the boundary left empty goes.
-    let step = Step::NameBoundary { name: "outlet".into(), role: None, pick: side([0.5, 0.5, 0.0]) };
-    let (body, _) = apply(&body, &step, &Watch::default()).unwrap();
+    let step = Step::NameBoundary(NameBoundary { name: "outlet".into(), role: None, pick: side([0.5, 0.5, 0.0]) });
+    let (body, _) = apply(&body, &step, &Destination::named("fluid").unwrap(), &Watch::default()).unwrap();
     assert_eq!(body.facts.boundaries.iter().map(|b| b.name.as_str()).collect::<Vec<_>>(), ["outlet"]);
 }
 
@@ -142,7 +145,7 @@ proptest! {
     ) {
         let mut mesh = torn(&cuboid(size), patches, size[0] * 0.01);
         translate(&mut mesh, at);
-        let (body, _) = apply(&body(mesh), &Step::SetUnit { unit: Unit::Mm }, &Watch::default()).unwrap();
+        let (body, _) = apply(&body(mesh), &Step::SetUnit(SetUnit { unit: Unit::Mm }), &Destination::named("fluid").unwrap(), &Watch::default()).unwrap();
         let (found, lines) = survey(&body, &Watch::default()).unwrap();
         let words = two_words(&view::full(&body, &lines));
         prop_assert_eq!(words[0], u32::from_le_bytes(*b"RHV1"));

@@ -1,0 +1,121 @@
+//! `hull step`: any operation there is, with options that follow from its fields.
+
+use crate::input;
+use crate::prepare::find_destination;
+use crate::{End, output};
+use anyhow::{Context, Result, anyhow};
+use clap::{Arg, ArgAction, ArgMatches, Command};
+use hull_exact::lift::Reader;
+use hull_geometry::{Unit, Watch};
+use hull_workshop::routine::Routine;
+use hull_workshop::sentence::LengthUnit;
+use hull_workshop::steps::set_unit::SetUnit;
+use hull_workshop::steps::{self, About, Field, OPERATIONS, Quantity, Seen, Step};
+use hull_workshop::{Destination, apply};
+use std::path::{Path, PathBuf};
+
+/// The command with a subcommand for each operation.
+pub fn command() -> Command {
+    let of = |about: &'static About| {
+        let fields = (about.fields)().iter().map(option);
+        Command::new(about.id)
+            .about(about.help)
+            .arg(Arg::new("input").required(true).value_parser(clap::value_parser!(PathBuf)).help("The file to read"))
+            .arg(
+                Arg::new("output")
+                    .required(true)
+                    .value_parser(clap::value_parser!(PathBuf))
+                    .help("The file to write (.stl, .obj, .ply)"),
+            )
+            .args(fields)
+            .arg(Arg::new("in").long("in").value_name("UNIT").help("The unit of the file: lengths are in mm then"))
+            .arg(
+                Arg::new("routine")
+                    .long("routine")
+                    .value_name("FILE")
+                    .value_parser(clap::value_parser!(PathBuf))
+                    .help("Add the step to this routine, made if it is not there, to replay with hull prepare"),
+            )
+            .arg(
+                Arg::new("destination")
+                    .long("destination")
+                    .default_value("fluid")
+                    .help("What the body is for: a name or a TOML file"),
+            )
+    };
+    Command::new("step")
+        .about("Do one operation on a file and write the result")
+        .subcommand_required(true)
+        .arg_required_else_help(true)
+        .subcommands(OPERATIONS.iter().map(of))
+}
+
+fn option(field: &'static Field) -> Arg {
+    let mut help = format!("{}: {}", field.label, field.help);
+    if let Some(default) = field.default {
+        help += &format!(" [usual: {default}]");
+    }
+    let arg = Arg::new(field.path).long(field.option()).help(help).value_name(field.range());
+    match field.quantity {
+        Quantity::Flag => arg.num_args(0..=1).default_missing_value("yes").value_name("yes|no"),
+        Quantity::Places | Quantity::Texts => arg.action(ArgAction::Append).allow_hyphen_values(true),
+        _ => arg.allow_hyphen_values(true),
+    }
+}
+
+/// Reads, applies, writes, and says what changed.
+///
+/// # Errors
+/// If the file cannot be used, an option has a value that cannot be, or the step is refused.
+pub fn run(matches: &ArgMatches) -> Result<End> {
+    let (id, matches) = matches.subcommand().context("name a step")?;
+    let about = steps::operation(id).map_err(|s| anyhow!(s.text(LengthUnit::Millimetres)))?;
+    let path = |key: &str| matches.get_one::<PathBuf>(key).cloned().unwrap_or_default();
+    let destination = find_destination(matches.get_one::<String>("destination").map_or("fluid", String::as_str))?;
+    let watch = Watch::default();
+    let from = path("input");
+    let mut body = input::body(&from, Reader::Trusting)?;
+    if let Some(unit) = matches.get_one::<String>("in") {
+        let unit: Unit = unit.parse().map_err(|e: String| anyhow!(e))?;
+        body = apply(&body, &SetUnit { unit }.into(), &Destination::asking_nothing(), &watch)?.0;
+    }
+    let unit = body.facts.length_unit();
+    let typed: Vec<(String, String)> = (about.fields)()
+        .iter()
+        .flat_map(|f| {
+            let values = matches.get_many::<String>(f.path).unwrap_or_default();
+            values.map(|v| (f.path.to_string(), v.clone())).collect::<Vec<_>>()
+        })
+        .collect();
+    // What is left out is what would be proposed; measuring that takes a survey.
+    let left_out = (about.fields)().iter().any(|f| !f.optional && typed.iter().all(|t| t.0 != f.path));
+    let proposed = if left_out {
+        let (survey, _) = hull_workshop::survey::survey(&body, &watch)?;
+        steps::proposed(about, &Seen { facts: &body.facts, survey: &survey })
+    } else {
+        None
+    };
+    let step = steps::read(id, &typed, proposed.as_ref().map(|p| &p.step)).map_err(|s| anyhow!(s.text(unit)))?;
+    let (after, change) = apply(&body, &step, &destination, &watch)?;
+    let to = path("output");
+    output::write(&after, &to)?;
+    println!("{}: {}", step.title().text(unit), change.sentence);
+    println!("wrote {}", to.display());
+    if let Some(path) = matches.get_one::<PathBuf>("routine") {
+        add_to(path, step, &input::file_name(&from))?;
+        println!("added to {}", path.display());
+    }
+    Ok(End::Ready)
+}
+
+/// Adds a step at the end of a routine's file.
+fn add_to(path: &Path, step: Step, from: &str) -> Result<()> {
+    let mut routine = if path.exists() {
+        Routine::from_toml(&input::text(path)?).map_err(|e| anyhow!("{}: {e}", path.display()))?
+    } else {
+        Routine { name: from.into(), made_from: Some(from.into()), steps: Vec::new() }
+    };
+    routine.steps.push(step);
+    let text = routine.to_toml().map_err(|e| anyhow!(e))?;
+    std::fs::write(path, text).with_context(|| format!("cannot write {}", path.display()))
+}

@@ -1,0 +1,83 @@
+//! Facets made again from exact geometry.
+
+use crate::Body;
+use crate::exact::{ExactFacts, facets_sentence, in_file_unit, kept, put, renew};
+use crate::face_names::FaceNames;
+use crate::numbers::short;
+use crate::say;
+use crate::sentence::{Sentence, length};
+use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
+use hull_exact::fineness::Fineness;
+use serde::{Deserialize, Serialize};
+
+/// Makes the facets again from the exact geometry.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Facet {
+    /// How fine they are; lengths in the body's unit.
+    pub fineness: Fineness,
+}
+
+impl Operation for Facet {
+    const NEEDS: Kinds = Kinds::Exact;
+    const TOUCHES: Touches = Touches::Exact;
+    const VERB: &'static str = "Make";
+    const HELP: &'static str = "Makes the facets again from the exact geometry, within a deviation and about an angle.";
+
+    fn title(&self) -> Sentence {
+        say!["Facets at ", length(self.fineness.deviation), format!(", {}°", short(self.fineness.angle))]
+    }
+
+    fn fields() -> &'static [Field] {
+        const FIELDS: &[Field] = &[
+            Field::new(
+                "fineness.deviation",
+                "The deviation",
+                Quantity::Length,
+                "no point of the exact surface is further from its facet than this",
+            ),
+            Field::new(
+                "fineness.angle",
+                "The angle",
+                Quantity::Angle(0.01, 180.0),
+                "neighbouring facets turn by about this much at most, where the deviation does not bind",
+            ),
+            Field::new(
+                "fineness.largest",
+                "The longest side",
+                Quantity::Length,
+                "no side of a facet is longer than this",
+            )
+            .optional(),
+            Field::new(
+                "fineness.smallest",
+                "The shortest side",
+                Quantity::Length,
+                "sides shorter than this are not made for the sake of the angle",
+            )
+            .optional(),
+            Field::new("fineness.even", "Even", Quantity::Flag, "no slivers where a face bends one way only"),
+        ];
+        FIELDS
+    }
+
+    fn propose(seen: &Seen) -> Option<Proposal> {
+        Proposal::possible(Facet { fineness: seen.facts.exact.as_ref()?.fineness })
+    }
+
+    fn run(&self, body: &mut Body, at: &At) -> Result<Report, Refusal> {
+        let fineness = self.fineness;
+        let (exact, facts) = kept(body).ok_or("The body has no exact geometry.")?;
+        if fineness.even != facts.fineness.even {
+            // What other finenesses make is another matter then.
+            renew(body, exact, ExactFacts { fineness, ..facts }, Some, at.watch)?;
+            return Ok(facets_sentence(body).into());
+        }
+        at.watch.report(0.1, "making facets")?;
+        let asked = in_file_unit(&fineness, exact.placed.scale);
+        let made = exact.model.facets(&asked, facts.reader, &exact.placed, at.watch)?;
+        let names = FaceNames::of(body);
+        put(body, exact, ExactFacts { fineness, ..facts }, made);
+        names.give_back(body, Some);
+        Ok(facets_sentence(body).into())
+    }
+}

@@ -1,0 +1,43 @@
+//! What a boundary is to the solver.
+
+use crate::Body;
+use crate::body::Role;
+use crate::sentence::Sentence;
+use crate::steps::name_boundary::ROLES;
+use crate::steps::{At, Field, Kinds, Operation, Quantity, Refusal, Report, Touches};
+use serde::{Deserialize, Serialize};
+
+/// Gives a boundary its role.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct SetRole {
+    /// The boundary.
+    pub name: String,
+    /// What it is to the solver.
+    pub role: Role,
+}
+
+impl Operation for SetRole {
+    const NEEDS: Kinds = Kinds::Any;
+    const TOUCHES: Touches = Touches::Names;
+    const VERB: &'static str = "Set the role";
+    const HELP: &'static str = "Says what a boundary is to the solver.";
+
+    fn title(&self) -> Sentence {
+        format!("“{}” is {}", self.name, self.role.name()).into()
+    }
+
+    fn fields() -> &'static [Field] {
+        const FIELDS: &[Field] = &[
+            Field::new("name", "Name", Quantity::Text(1, 80), "the boundary"),
+            Field::new("role", "Role", ROLES, "what it is to the solver"),
+        ];
+        FIELDS
+    }
+
+    fn run(&self, body: &mut Body, _: &At) -> Result<Report, Refusal> {
+        let SetRole { name, role } = self;
+        let boundary = body.facts.boundaries.iter_mut().find(|b| b.name == *name);
+        boundary.ok_or_else(|| format!("There is no boundary “{name}”."))?.role = Some(*role);
+        Ok(format!("“{name}” is {} now.", role.name()).into())
+    }
+}
