@@ -140,8 +140,8 @@ test("every kind of finding is visited; its remedy is previewed, applied and gon
     await expect(page.locator("#place-text")).toHaveText(text);
   }
   const remedies: [string, string, string][] = [
-    ["no_duplicates", "Remove 1 facets", "0"],
-    ["no_zero_area", "Remove 1 facets", "0"],
+    ["no_duplicates", "Remove duplicate facets", "0"],
+    ["no_zero_area", "Remove facets without area", "0"],
     ["no_lost_shells", "Drop shells", "0"],
     ["handles", "Close tunnels", "0"],
     ["bad_shapes", "Mend thin facets", "8, 40 units"],
@@ -167,7 +167,7 @@ test("a fine surface gets larger facets within a tolerance", async ({ page, requ
   await drawn(page);
   const facets = async () => Number(await page.locator("#view").getAttribute("data-facets"));
   const before = await facets();
-  await page.locator(".evidence summary", { hasText: "Fewer facets" }).click();
+  await page.locator(".evidence summary", { hasText: "Make facets larger" }).click();
   const form = page.locator(".evidence form", { has: page.getByRole("button", { name: "Make facets larger" }) });
   await form.getByLabel("Tolerance of larger facets").fill("4");
   await form.getByRole("button", { name: "Make facets larger" }).click();
@@ -181,7 +181,7 @@ test("a skin is found, dropped and brought back; whatever is left is wrapped", a
   await page.goto(`${body}?row=no_doubles`);
   await expect(page.locator("#row-no_doubles")).toContainText("short");
   await expect(page.locator(".doubles tbody tr")).toHaveText(/^skin\s*40\s*88.512$/);
-  await page.locator(".evidence").getByRole("button", { name: "Look beneath" }).click();
+  await page.locator(".evidence").getByRole("button", { name: "Preview" }).click();
   await expect(page.locator("#figures")).toContainText("1 shell");
   await page.getByRole("button", { name: "Drop the preview" }).click();
   await expect(page.locator("#figures")).toContainText("2 shells");
@@ -191,7 +191,7 @@ test("a skin is found, dropped and brought back; whatever is left is wrapped", a
   await page.getByRole("button", { name: "Back a step" }).click();
   await expect(page.locator("#figures")).toContainText("2 shells");
   await page.goto(`${body}?row=no_crossings`);
-  await page.getByText("Last resort: wrap it").click();
+  await page.locator(".evidence summary", { hasText: "Wrap" }).click();
   await page.locator(".evidence").getByLabel("Offset").fill("1.5");
   await page.locator(".evidence").getByRole("button", { name: "Wrap", exact: true }).click();
   await expect(page.locator("#row-no_crossings")).toContainText("met", { timeout: 60_000 });
@@ -205,7 +205,7 @@ test("a step that fails says why until that is put aside, also after a reload an
 }) => {
   const body = await bodyOf(request, "failure", "instrument-tray.obj", demo("instrument-tray.obj"));
   await page.goto(`${body}?row=no_crossings`);
-  await page.getByText("Last resort: wrap it").click();
+  await page.locator(".evidence summary", { hasText: "Wrap" }).click();
   await page.locator(".evidence").getByLabel("Offset").fill("0.0001");
   await page.locator(".evidence").getByRole("button", { name: "Wrap", exact: true }).click();
   const notice = page.locator("#notice");

@@ -35,7 +35,7 @@ test("the demo manifold goes to a handover, and its logbook replays in the shell
   await expect(opened(page)).toHaveText("All facets face outward");
   await page
     .locator(".evidence")
-    .getByRole("button", { name: /^Turn \d/ })
+    .getByRole("button", { name: "Turn facets outward" })
     .click();
 
   await expect(opened(page)).toHaveText("Every facet is in a boundary");
@@ -101,15 +101,16 @@ test("a box of loose sides, one missing and one inside out, is sized by a measur
   await page.locator("input[name=should_be]").fill("400");
   await page.getByRole("button", { name: "Set the size" }).click();
   await expect(page.locator("#figures")).toContainText("400");
+  await page.locator(".evidence summary", { hasText: "Move" }).click();
   await page.locator("select[name=anchor]").selectOption("centre");
-  await page.getByRole("button", { name: "Move" }).click();
+  await page.locator(".evidence").getByRole("button", { name: "Move" }).click();
   await page.getByRole("button", { name: "Set axes" }).click();
   await page.getByRole("button", { name: "Stitch", exact: true }).click();
   await expect(page.locator(".holes tbody tr")).toHaveCount(1);
   await page.getByRole("button", { name: "Fill the ticked" }).click();
   await page
     .locator(".evidence")
-    .getByRole("button", { name: /^Turn \d/ })
+    .getByRole("button", { name: "Turn facets outward" })
     .click();
   await expect(opened(page)).toHaveText("Every facet is in a boundary");
 

@@ -3,18 +3,15 @@
 use crate::{End, input};
 use anyhow::Result;
 use hull_exact::lift::Reader;
-use hull_formats::{Content, Label, Skipped};
-use hull_geometry::mesh::Bounds;
-use hull_geometry::{Mesh, Unit, Watch};
-use hull_workshop::Figures;
+use hull_geometry::{Unit, Watch};
 use hull_workshop::body::Scale;
-use hull_workshop::depth::{Names, depth};
 use hull_workshop::exact::ExactFacts;
 use hull_workshop::numbers::{count, counted, short};
 use hull_workshop::steps::set_unit::SetUnit;
-use hull_workshop::steps::{self, Field, OPERATIONS, Step, field};
-use hull_workshop::{Destination, apply};
-use serde_json::json;
+use hull_workshop::steps::{self, Field, OPERATIONS, Step};
+use hull_workshop::survey::{Context, Seen, survey_of};
+use hull_workshop::{Body, Destination, Survey, apply};
+use serde_json::{Value, json};
 use std::path::{Path, PathBuf};
 
 /// How much is looked at.
@@ -26,6 +23,17 @@ pub enum Look {
     Usual,
     /// Everything the sheet asks or tells.
     Deep,
+}
+
+impl Look {
+    fn asks(self, probe: &str) -> bool {
+        match self {
+            Look::Quick => ["size", "topology", "quality"].contains(&probe),
+            Look::Usual => probe == "crossings" || Look::Quick.asks(probe),
+            // Stitching tolerances are for those who want a proposal.
+            Look::Deep => probe != "gaps",
+        }
+    }
 }
 
 /// What `hull check` is asked.
@@ -45,30 +53,21 @@ pub fn run(asked: &Check) -> Result<End> {
     let watch = Watch::default();
     let mut ready = true;
     for path in files {
-        let seen = Seen::of(path, reader)?;
+        let body = input::any_body(path, reader)?;
         // Where the file's unit was taken, figures are in millimetres.
-        let unit = if seen.exact.as_ref().is_some_and(|e| e.1 != 1.0) { Some(Unit::Mm) } else { unit };
-        let (mut figures, topology) = hull_workshop::survey::figures(&seen.mesh, unit.or(seen.unit), &watch)?;
-        figures.bbox = seen.bounds;
-        if look != Look::Quick {
-            hull_workshop::survey::find_crossings(&mut figures, &seen.mesh, &watch)?;
-        }
-        if look == Look::Deep {
-            let symbol = figures.unit.map_or("file units", Unit::symbol);
-            let names = Names { of: &seen.names.0, labels: &seen.names.1 };
-            let untold = |_: &_, _: &_, _| Ok::<(), hull_geometry::Cancelled>(());
-            figures.depth = Some(depth(&seen.mesh, &topology, names, symbol, &watch, untold)?);
-        }
+        let unit = if body.facts.scale.is_some() { Some(Unit::Mm) } else { unit };
+        let cx = Context::of(&body, &watch)?;
+        let seen = survey_of(&cx, |probe| look.asks(probe.id), &watch)?;
         let wrong =
-            if seen.mesh.triangles.is_empty() { vec!["curves and no faces".into()] } else { shortcomings(&figures) };
+            if body.mesh.triangles.is_empty() { vec!["curves and no faces".into()] } else { shortcomings(&seen) };
         ready &= wrong.is_empty();
         let proposed = if *remedies { proposals(path, reader, unit)? } else { Vec::new() };
         if json {
-            let mut object = serde_json::to_value(&figures)?;
+            let mut object = figures(&seen, unit, look)?;
             object["file"] = path.to_string_lossy().into();
-            object["format"] = seen.format.clone().into();
-            if let Some((facts, scale)) = &seen.exact {
-                add_exact(&mut object, facts, *scale);
+            object["format"] = body.facts.source.format.clone().into();
+            if let Some(facts) = &body.facts.exact {
+                add_exact(&mut object, facts, body.facts.scale.map_or(1.0, Scale::millimetres));
             }
             if *remedies {
                 let of = |(step, because): &(Step, String)| json!({ "step": step, "because": because });
@@ -76,7 +75,7 @@ pub fn run(asked: &Check) -> Result<End> {
             }
             println!("{object}");
         } else {
-            print(path, &seen, &figures, &wrong);
+            print(path, &body, &seen, unit, look, &wrong);
             print_proposals(path, &proposed);
         }
     }
@@ -105,51 +104,56 @@ fn print_proposals(path: &Path, proposed: &[(Step, String)]) {
 
 /// The options that give a step its values.
 fn options(step: &Step) -> String {
-    let data = steps::data(step);
-    let of = |f: &Field| {
-        let value = field::plain(field::at(&data, f.path)?);
-        Some(value).filter(|v| !v.is_empty()).map(|v| format!(" --{} {v}", f.option()))
-    };
+    let of = |f: &Field| steps::typed(step, f).filter(|v| !v.is_empty()).map(|v| format!(" --{} {v}", f.option()));
     (step.about().fields)().iter().filter_map(of).collect()
 }
 
-/// What was read of a file.
-struct Seen {
-    mesh: Mesh,
-    /// Of the facets, or of the curves where there are no facets.
-    bounds: Bounds,
-    /// The label of each facet, and the labels.
-    names: (Vec<u32>, Vec<Label>),
-    format: String,
-    skipped: Vec<Skipped>,
-    unit: Option<Unit>,
-    /// Facts of exact geometry and millimetres in one of its units, 1 where that is not known.
-    exact: Option<(ExactFacts, f64)>,
+/// The figures as one object, those of the deeper survey in another within: these keys do not change.
+fn figures(s: &Survey, unit: Option<Unit>, look: Look) -> Result<Value> {
+    let add = |to: &mut Value, figures: serde_json::Result<Value>| -> Result<()> {
+        if let (Value::Object(to), Value::Object(from)) = (to, figures?) {
+            to.extend(from);
+        }
+        Ok(())
+    };
+    let mut all = json!({});
+    add(&mut all, serde_json::to_value(&s.size))?;
+    add(&mut all, serde_json::to_value(&s.topology))?;
+    add(&mut all, serde_json::to_value(&s.quality))?;
+    all["unit"] = serde_json::to_value(unit)?;
+    all["facets_to_turn"] = s.direction.facets_to_turn.into();
+    add(&mut all, serde_json::to_value(&s.crossings))?;
+    all["depth"] = Value::Null;
+    if look == Look::Deep {
+        let mut deep = json!({});
+        add(&mut deep, serde_json::to_value(&s.doubles))?;
+        add(&mut deep, serde_json::to_value(&s.shells))?;
+        add(&mut deep, serde_json::to_value(&s.walls))?;
+        add(&mut deep, serde_json::to_value(&s.shapes))?;
+        add(&mut deep, serde_json::to_value(&s.tunnels))?;
+        all["depth"] = deep;
+    }
+    Ok(all)
 }
 
-impl Seen {
-    fn of(path: &Path, reader: Reader) -> Result<Seen> {
-        Ok(match input::open(path)? {
-            Content::Facets(r) => {
-                let (format, names) = (r.format.to_string(), (r.label_of, r.labels));
-                let bounds = r.mesh.bounds();
-                Seen { mesh: r.mesh, bounds, names, format, skipped: r.skipped, unit: None, exact: None }
-            }
-            Content::Exact(design) => {
-                let body = input::exact_body(path, *design, reader)?;
-                let scale = body.facts.scale.map_or(1.0, Scale::millimetres);
-                Seen {
-                    bounds: body.bounds(),
-                    mesh: body.mesh,
-                    names: (body.label_of, body.facts.labels),
-                    format: body.facts.source.format,
-                    skipped: body.facts.source.skipped,
-                    unit: body.facts.scale.map(|_| Unit::Mm),
-                    exact: body.facts.exact.map(|e| (e, scale)),
-                }
-            }
-        })
-    }
+/// The figures of the deeper survey, each with its name.
+fn deeper(s: &Survey) -> [(&'static str, Seen); 14] {
+    [
+        ("facets on others, their area", s.doubles.doubles),
+        ("facets that touch others, their area", s.doubles.touching),
+        ("shells lost inside others, the largest", s.shells.lost_shells),
+        ("cavities, the largest", s.shells.cavities),
+        ("shells inside out, the largest", s.shells.inside_out),
+        ("tiny shells, the largest", s.shells.tiny_shells),
+        ("facets of thin walls, the thinnest", s.walls.thin_walls),
+        ("facets at narrow gaps, the narrowest", s.walls.narrow_gaps),
+        ("spikes, the highest", s.shapes.spikes),
+        ("pairs folded back, the area of the largest", s.shapes.folds),
+        ("needles, the longest", s.shapes.needles),
+        ("caps, the longest", s.shapes.caps),
+        ("tunnels, the shortest way around", s.tunnels.handles),
+        ("points without a facet", s.shapes.isolated_points),
+    ]
 }
 
 fn add_exact(object: &mut serde_json::Value, e: &ExactFacts, scale: f64) {
@@ -176,17 +180,18 @@ fn add_exact(object: &mut serde_json::Value, e: &ExactFacts, scale: f64) {
 }
 
 /// What keeps the surface from being a clean closed one.
-fn shortcomings(f: &Figures) -> Vec<String> {
+fn shortcomings(s: &Survey) -> Vec<String> {
+    let (t, c) = (&s.topology, &s.crossings);
     [
-        (f.open_edges, "open edges"),
-        (f.overshared_edges, "edges shared by three or more facets"),
-        (f.misdirected_edges, "edges between facets that face opposite ways"),
-        (f.pinched_points, "pinched points"),
-        (f.duplicate_triangles, "duplicate facets"),
-        (f.zero_area_triangles, "facets without area"),
-        (f.self_intersections.unwrap_or(0), "pairs of facets that run through each other"),
-        (f.coplanar_overlaps.unwrap_or(0), "pairs of facets that lie on each other"),
-        (usize::from(f.closed && f.misdirected_edges == 0 && f.volume < 0.0), "surface inside out"),
+        (t.open_edges, "open edges"),
+        (t.overshared_edges, "edges shared by three or more facets"),
+        (t.misdirected_edges, "edges between facets that face opposite ways"),
+        (t.pinched_points, "pinched points"),
+        (t.duplicate_triangles, "duplicate facets"),
+        (t.zero_area_triangles, "facets without area"),
+        (c.self_intersections.unwrap_or(0), "pairs of facets that run through each other"),
+        (c.coplanar_overlaps.unwrap_or(0), "pairs of facets that lie on each other"),
+        (usize::from(t.closed && t.misdirected_edges == 0 && s.size.volume < 0.0), "surface inside out"),
     ]
     .into_iter()
     .filter(|(n, _)| *n > 0)
@@ -194,19 +199,21 @@ fn shortcomings(f: &Figures) -> Vec<String> {
     .collect()
 }
 
-fn print(path: &Path, seen: &Seen, f: &Figures, wrong: &[String]) {
-    let unit = f.unit.map_or("file units", Unit::symbol);
+fn print(path: &Path, body: &Body, s: &Survey, unit: Option<Unit>, look: Look, wrong: &[String]) {
+    let (f, t, known) = (&s.size, &s.topology, unit.is_some());
+    let facts = &body.facts;
+    let unit = unit.map_or("file units", Unit::symbol);
     let size = f.bbox.size().map(short).join(" × ");
-    println!("{} ({})", path.display(), seen.format);
+    println!("{} ({})", path.display(), facts.source.format);
     if f.triangles == 0 {
         println!("  size {size} {unit}");
     } else {
-        let of = [counted(f.triangles, "triangle"), counted(f.points, "point"), counted(f.shells, "shell")];
+        let of = [counted(f.triangles, "triangle"), counted(f.points, "point"), counted(t.shells, "shell")];
         println!("  {}", of.join(", "));
         println!("  size {size} {unit}, area {} {unit}², volume {} {unit}³", short(f.area), short(f.volume));
     }
-    if let Some((e, scale)) = &seen.exact {
-        let x = &e.figures;
+    if let Some(e) = &facts.exact {
+        let (x, scale) = (&e.figures, facts.scale.map_or(1.0, Scale::millimetres));
         if x.faces > 0 {
             println!(
                 "  exact: {}, {}, {}, area {} {unit}², volume {} {unit}³; facets within {} {unit}",
@@ -221,21 +228,21 @@ fn print(path: &Path, seen: &Seen, f: &Figures, wrong: &[String]) {
         if x.curves > 0 {
             println!("  {} without a face, {} {unit} long", counted(x.curves, "curve"), short(x.curve_length * scale));
         }
-        if let Some(declared) = e.declared.as_ref().filter(|_| f.unit.is_none()) {
+        if let Some(declared) = e.declared.as_ref().filter(|_| !known) {
             println!("  the file declares {}; files of its kind are often wrong in that", declared.name);
         }
         for (face, why) in &e.failed {
             println!("  no facets: {face}: {why}");
         }
     }
-    if f.unit.is_none() {
+    if !known {
         println!("  no unit: the file does not say what its numbers are (--unit mm, cm, m, in or ft)");
     }
-    for skipped in &seen.skipped {
+    for skipped in &facts.source.skipped {
         println!("  skipped: {} × {}", count(skipped.count), skipped.what);
     }
-    if let Some(d) = &f.depth {
-        for (what, seen) in d.named().iter().filter(|(_, s)| s.count > 0) {
+    if look == Look::Deep {
+        for (what, seen) in deeper(s).iter().filter(|(_, s)| s.count > 0) {
             // Of bodies too large to look for the worst there is a count only.
             let worst = if seen.size > 0.0 { format!(", {} {unit}", short(seen.size)) } else { String::new() };
             println!("  {what}: {}{worst}", count(seen.count));
@@ -245,11 +252,11 @@ fn print(path: &Path, seen: &Seen, f: &Figures, wrong: &[String]) {
         println!("  ready: closed, every edge has two facets, all face the same way outward");
     } else {
         println!("  short: {}", wrong.join("; "));
-        if f.open_edges > 0 {
+        if t.open_edges > 0 {
             println!(
                 "  the open edges form {}, {} {unit} long in all",
-                counted(f.open_loops, "loop"),
-                short(f.open_length)
+                counted(t.open_loops, "loop"),
+                short(t.open_length)
             );
         }
     }

@@ -28,14 +28,22 @@ pub fn open(path: &Path) -> Result<Content> {
 /// # Errors
 /// With the file, the place and the reason; also if there are curves only.
 pub fn body(path: &Path, reader: Reader) -> Result<Body> {
-    let body = match open(path)? {
-        Content::Facets(received) => Body::from_received(&file_name(path), received),
-        Content::Exact(design) => exact_body(path, *design, reader)?,
-    };
+    let body = any_body(path, reader)?;
     if body.is_only_curves() {
         return Err(anyhow!("{}: the file holds curves and no faces, so there is no surface", path.display()));
     }
     Ok(body)
+}
+
+/// Reads a geometry file as a body, whatever it holds.
+///
+/// # Errors
+/// With the file, the place and the reason.
+pub fn any_body(path: &Path, reader: Reader) -> Result<Body> {
+    Ok(match open(path)? {
+        Content::Facets(received) => Body::from_received(&file_name(path), received),
+        Content::Exact(design) => exact_body(path, *design, reader)?,
+    })
 }
 
 /// The body of design geometry, with facets that suit its size.

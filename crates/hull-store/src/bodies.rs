@@ -1,18 +1,23 @@
 //! Bodies and their revisions.
 
 use crate::blobs::Blob;
-use crate::jobs::{JobEnd, SURVEY, finish, queue, still_at};
+use crate::jobs::{finish, queue, still_at};
 use crate::schema::{bodies, revisions};
+use crate::work::{ArrivalSummary, On, Outcome, Repaired, State, Work};
 use crate::{Result, Store, StoreError};
 use chrono::{DateTime, Utc};
+use diesel::dsl::sql;
+use diesel::expression::SqlLiteral;
 use diesel::prelude::*;
+use diesel::sql_types::{BigInt, Bool};
 use hull_geometry::Mesh;
 use hull_workshop::body::Facts;
 use hull_workshop::routine::Routine;
+use hull_workshop::sentence::LengthUnit;
 use hull_workshop::survey::Lines;
 use hull_workshop::{Body, Change, Step, Survey, picture, view};
 use serde::{Deserialize, Serialize};
-use serde_json::{Value, json};
+use serde_json::Value;
 use std::sync::Arc;
 
 #[derive(Clone, Debug, Queryable, Selectable)]
@@ -55,6 +60,47 @@ pub struct Revision {
     pub blobs: Blobs,
     pub preview: bool,
     pub created_at: DateTime<Utc>,
+}
+
+/// A state as the logbook lists it.
+#[derive(Clone, Debug)]
+pub struct LogEntry {
+    /// The state.
+    pub id: i32,
+    /// The state before it.
+    pub parent: Option<i32>,
+    /// `None`: as received.
+    pub step: Option<Step>,
+    /// What it changed.
+    pub change: Change,
+    /// What lengths were said in then.
+    pub unit: LengthUnit,
+    /// Open edges then.
+    pub open_edges: usize,
+    /// Facets then.
+    pub triangles: usize,
+}
+
+/// The states of a line, from as received to one of them.
+///
+/// # Errors
+/// If a state of the line is not there.
+pub fn line_of(log: &[LogEntry], to: i32) -> Result<Vec<LogEntry>> {
+    let mut line = Vec::new();
+    let mut at = Some(to);
+    while let Some(id) = at {
+        let entry = log.iter().find(|r| r.id == id);
+        let entry = entry.ok_or_else(|| StoreError::Missing(format!("State {id}")))?;
+        line.push(entry.clone());
+        at = entry.parent;
+    }
+    line.reverse();
+    Ok(line)
+}
+
+/// A figure of a stored survey: by probe, or among all figures as surveys were stored before.
+fn figure(probe: &str, key: &str) -> SqlLiteral<BigInt> {
+    sql::<BigInt>(&format!("COALESCE((survey->'{probe}'->>'{key}')::bigint, (survey->'figures'->>'{key}')::bigint, 0)"))
 }
 
 /// Where a revision's arrays are.
@@ -127,6 +173,47 @@ impl Store {
         found.ok_or_else(|| StoreError::Missing(format!("State {revision}")))
     }
 
+    /// The bodies of a project, each with the state it is at, by one query.
+    pub fn heads(&self, project: i32) -> Result<Vec<(BodyRow, Option<Revision>)>> {
+        let rows: Vec<(BodyRow, Option<RevisionRow>)> = bodies::table
+            .left_join(revisions::table.on(bodies::head.eq(revisions::id.nullable())))
+            .filter(bodies::project_id.eq(project))
+            .order(bodies::id.asc())
+            .select((BodyRow::as_select(), Option::<RevisionRow>::as_select()))
+            .load(&mut self.connection()?)?;
+        rows.into_iter().map(|(body, row)| Ok((body, row.map(RevisionRow::read).transpose()?))).collect()
+    }
+
+    /// Every state of a body that is in its logbook, oldest first, as the logbook lists it.
+    pub fn log(&self, body: i32) -> Result<Vec<LogEntry>> {
+        type Row = (i32, Option<i32>, Option<Value>, Value, bool, i64, i64);
+        let rows: Vec<Row> = revisions::table
+            .filter(revisions::body_id.eq(body).and(revisions::preview.eq(false)))
+            .order(revisions::id.asc())
+            .select((
+                revisions::id,
+                revisions::parent,
+                revisions::step,
+                revisions::change,
+                sql::<Bool>("COALESCE(jsonb_typeof(facts->'scale') <> 'null', false)"),
+                figure("topology", "open_edges"),
+                figure("size", "triangles"),
+            ))
+            .load(&mut self.connection()?)?;
+        let read = |(id, parent, step, change, in_mm, open_edges, triangles): Row| {
+            Ok(LogEntry {
+                id,
+                parent,
+                step: step.map(serde_json::from_value).transpose()?,
+                change: serde_json::from_value(change)?,
+                unit: if in_mm { LengthUnit::Millimetres } else { LengthUnit::FileUnits },
+                open_edges: open_edges as usize,
+                triangles: triangles as usize,
+            })
+        };
+        rows.into_iter().map(read).collect()
+    }
+
     /// Every state of a body that is in its logbook, oldest first.
     pub fn revisions(&self, body: i32) -> Result<Vec<Revision>> {
         let rows: Vec<RevisionRow> = revisions::table
@@ -144,10 +231,11 @@ impl Store {
     pub fn routine(&self, body: i32) -> Result<Routine> {
         let row = self.body(body)?;
         let head = row.head.ok_or_else(|| StoreError::Refused("The body has not been read yet.".into()))?;
-        let line = self.line_to(body, head)?;
+        let line = line_of(&self.log(body)?, head)?;
+        let received = line.first().map(|r| self.revision(r.id)).transpose()?;
         Ok(Routine {
             name: row.name,
-            made_from: line.first().map(|r| r.facts.source.file.clone()),
+            made_from: received.map(|r| r.facts.source.file),
             steps: line.into_iter().filter_map(|r| r.step).collect(),
         })
     }
@@ -249,7 +337,7 @@ impl Store {
         project: i32,
         destination: &str,
         new: &[(String, NewRevision)],
-        summary: Value,
+        summary: ArrivalSummary,
     ) -> Result<Vec<i32>> {
         let blobs = new.iter().map(|(_, n)| self.store_arrays(n)).collect::<Result<Vec<_>>>()?;
         self.connection()?.transaction(|c| {
@@ -266,20 +354,19 @@ impl Store {
                 let id = insert(c, body, None, new, blobs, false)?;
                 diesel::update(bodies::table.find(body)).set((bodies::head.eq(id), bodies::tip.eq(id))).execute(c)?;
                 if !new.survey.awaited.is_empty() {
-                    queue(c, SURVEY, json!({ "on": id }), project, Some(body))?;
+                    queue(c, &Work::Survey(On { on: id }), project, Some(body))?;
                 }
                 made.push(body);
             }
-            let mut summary = summary;
-            summary["body"] = json!(made.first());
-            finish(c, job.0, job.1, JobEnd::Done(summary))?;
+            let summary = ArrivalSummary { body: made.first().copied(), ..summary };
+            finish(c, job.0, job.1, &State::Done(Outcome::Received(Box::new(summary))))?;
             Ok(made)
         })
     }
 
     /// Writes the states after several steps, one on the other, and ends the job that computed them with what it says,
     /// in one transaction.
-    pub fn add_line(&self, job: (i32, &str), parent: &Revision, new: &[NewRevision], said: Value) -> Result<()> {
+    pub fn add_line(&self, job: (i32, &str), parent: &Revision, new: &[NewRevision], said: Repaired) -> Result<()> {
         let blobs = new.iter().map(|n| self.store_arrays(n)).collect::<Result<Vec<_>>>()?;
         self.connection()?.transaction(|c| {
             let mut at = parent.id;
@@ -288,7 +375,7 @@ impl Store {
                 advance(c, parent.body_id, at, id)?;
                 at = id;
             }
-            finish(c, job.0, job.1, JobEnd::Done(said))
+            finish(c, job.0, job.1, &State::Done(Outcome::Repaired(said)))
         })
     }
 
@@ -306,7 +393,7 @@ impl Store {
             if !preview {
                 advance(c, parent.body_id, parent.id, id)?;
             }
-            finish(c, job.0, job.1, JobEnd::Done(json!({ "revision": id })))?;
+            finish(c, job.0, job.1, &State::Done(Outcome::Revision(id)))?;
             Ok(id)
         })
     }
@@ -335,11 +422,12 @@ impl Store {
     /// present one.
     pub fn go_to(&self, body: i32, revision: i32) -> Result<()> {
         let row = self.body(body)?;
+        let log = self.log(body)?;
         let on_line = match row.tip {
-            Some(tip) => self.line_to(body, tip)?.iter().any(|r| r.id == revision),
+            Some(tip) => line_of(&log, tip)?.iter().any(|r| r.id == revision),
             None => false,
         };
-        self.line_to(body, revision)?;
+        line_of(&log, revision)?;
         let target = diesel::update(bodies::table.find(body));
         let connection = &mut self.connection()?;
         if on_line {

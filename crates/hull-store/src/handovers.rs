@@ -1,13 +1,14 @@
 //! Handovers that were made.
 
 use crate::blobs::Blob;
-use crate::jobs::{JobEnd, finish};
+use crate::jobs::finish;
 use crate::schema::handovers;
+use crate::work::{Outcome, State};
 use crate::{Result, Store, StoreError};
 use chrono::{DateTime, Utc};
 use diesel::prelude::*;
 use hull_workshop::handover::Manifest;
-use serde_json::{Value, json};
+use serde_json::Value;
 
 #[derive(Queryable, Selectable)]
 #[diesel(table_name = handovers)]
@@ -70,7 +71,7 @@ impl Store {
                 ))
                 .returning(handovers::id)
                 .get_result(c)?;
-            finish(c, job.0, job.1, JobEnd::Done(json!({ "handover": id })))?;
+            finish(c, job.0, job.1, &State::Done(Outcome::HandedOver(id)))?;
             Ok(id)
         })
     }

@@ -6,6 +6,7 @@ pub mod handovers;
 pub mod jobs;
 pub mod projects;
 mod schema;
+pub mod work;
 
 use diesel::pg::PgConnection;
 use diesel::r2d2::{ConnectionManager, Pool, PooledConnection};

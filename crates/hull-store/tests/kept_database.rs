@@ -6,6 +6,7 @@ use diesel::{Connection, PgConnection};
 use hull_geometry::Watch;
 use hull_store::Store;
 use hull_store::bodies::Revision;
+use hull_store::work::{Kind, Outcome};
 use hull_workshop::handover::{Form, hand_over};
 use hull_workshop::prepare::Prepared;
 use hull_workshop::survey::survey;
@@ -107,7 +108,9 @@ fn a_database_of_november_2026_is_read_replayed_and_handed_over() {
     assert_eq!(made.manifest.steps, then.manifest.steps);
     assert_eq!(made.zip, store.blob(&then.zip).unwrap());
     // The file that could not be read is still told, and the repair that was proposed is still there.
-    let arrivals = store.jobs_of_project(project.id, "receive").unwrap();
-    assert!(arrivals.iter().any(|j| j.state == "failed" && j.error.as_deref().is_some_and(|e| e.contains("cut.stl"))));
-    assert!(store.last_done(bodies[2].id, "propose").unwrap().is_some());
+    let arrivals = store.jobs_of_project(project.id, Kind::Receive).unwrap();
+    assert!(arrivals.iter().any(|j| j.state.is_failure() && j.sentence().is_some_and(|e| e.contains("cut.stl"))));
+    assert!(
+        matches!(store.last_done(bodies[2].id, Kind::Propose).unwrap().unwrap().outcome(), Some(Outcome::Proposed(p)) if !p.steps.is_empty())
+    );
 }

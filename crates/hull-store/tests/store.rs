@@ -4,13 +4,15 @@ use hull_formats::{Format, Received};
 use hull_geometry::shapes::torus;
 use hull_geometry::{Unit, Watch};
 use hull_store::Store;
-use hull_store::blobs::CHUNK;
-use hull_store::bodies::NewRevision;
-use hull_store::jobs::JobEnd;
+use hull_store::blobs::{Blob, CHUNK};
+use hull_store::bodies::{NewRevision, line_of};
+use hull_store::work::{Applied, Arrival, ArrivalSummary, On, Order, Outcome, Repaired, State, Work};
+use hull_workshop::combine::Derivation;
+use hull_workshop::handover::Form;
 use hull_workshop::steps::set_unit::SetUnit;
+use hull_workshop::steps::stitch::Stitch;
 use hull_workshop::survey::{first_look, survey};
 use hull_workshop::{Body, Change, Destination, Step, apply};
-use serde_json::json;
 use std::collections::HashSet;
 use std::sync::atomic::{AtomicUsize, Ordering::Relaxed};
 
@@ -34,13 +36,13 @@ fn body() -> Body {
 
 /// Adds a job of a kind of its own and claims it, putting other tests' jobs aside.
 fn claimed(store: &Store, project: i32, body: Option<i32>, worker: &str) -> i32 {
-    claimed_on(store, project, body, worker, json!({}))
+    claimed_on(store, project, body, worker, &Work::Handover { form: Form::Ascii })
 }
 
-fn claimed_on(store: &Store, project: i32, body: Option<i32>, worker: &str, payload: serde_json::Value) -> i32 {
-    let wanted = store.enqueue("test", payload, project, body).unwrap();
+fn claimed_on(store: &Store, project: i32, body: Option<i32>, worker: &str, work: &Work) -> i32 {
+    let wanted = store.enqueue(work, project, body).unwrap();
     loop {
-        if store.claim(worker).unwrap().expect("the job just added waits").id == wanted {
+        if store.claim(worker).unwrap().is_some_and(|job| job.id == wanted) {
             return wanted;
         }
     }
@@ -52,7 +54,7 @@ fn stored(store: &Store, project: i32, body: &Body) -> i32 {
     let change = Change::default();
     let new = NewRevision { step: None, change: &change, body, survey: &surveyed, lines: &lines };
     let job = claimed(store, project, None, "w");
-    store.add_bodies((job, "w"), project, "fluid", &[("Torus".into(), new)], json!({})).unwrap()[0]
+    store.add_bodies((job, "w"), project, "fluid", &[("Torus".into(), new)], ArrivalSummary::default()).unwrap()[0]
 }
 
 /// Sets the unit of the state a body is at; gives the new state.
@@ -103,10 +105,10 @@ fn a_failure_is_told_until_it_is_put_aside_or_something_else_is_tried() {
     let id = stored(&store, project.id, &body());
     let fail = |sentence: &str| {
         let job = claimed(&store, project.id, Some(id), "w");
-        store.end_job(job, "w", JobEnd::Failed(sentence.into())).unwrap();
+        store.end_job(job, "w", &State::Failed(sentence.into())).unwrap();
         job
     };
-    let told = || store.failed_job_of_body(id).unwrap().and_then(|j| j.error);
+    let told = || store.failed_job_of_body(id).unwrap().and_then(|j| j.sentence());
     assert_eq!(told(), None);
     let first = fail("too fine");
     assert_eq!(told().as_deref(), Some("too fine"));
@@ -117,7 +119,7 @@ fn a_failure_is_told_until_it_is_put_aside_or_something_else_is_tried() {
     let job = claimed(&store, project.id, Some(id), "w");
     assert_eq!(told(), None, "something else is tried");
     store.put_aside(job).unwrap();
-    store.end_job(job, "w", JobEnd::Failed("still no good".into())).unwrap();
+    store.end_job(job, "w", &State::Refused("still no good".into())).unwrap();
     assert_eq!(told().as_deref(), Some("still no good"), "only a failure can be put aside");
 }
 
@@ -129,9 +131,9 @@ fn a_failure_is_not_told_of_a_state_that_the_body_has_left() {
     let id = stored(&store, project.id, &body());
     let received = store.body(id).unwrap().head.unwrap();
     let now = in_unit(&store, project.id, id, Unit::Cm);
-    let job = claimed_on(&store, project.id, Some(id), "w", json!({ "on": now }));
-    store.end_job(job, "w", JobEnd::Failed("too fine".into())).unwrap();
-    let told = || store.failed_job_of_body(id).unwrap().and_then(|j| j.error);
+    let job = claimed_on(&store, project.id, Some(id), "w", &Work::Propose { on: now, wrap: true });
+    store.end_job(job, "w", &State::Refused("too fine".into())).unwrap();
+    let told = || store.failed_job_of_body(id).unwrap().and_then(|j| j.sentence());
     assert_eq!(told().as_deref(), Some("too fine"));
     store.go_to(id, received).unwrap();
     assert_eq!(told(), None, "the body has gone back");
@@ -151,12 +153,16 @@ fn a_worker_that_lost_its_job_keeps_nothing() {
     let (s, l) = survey(&b, &Watch::default()).unwrap();
     let change = Change::default();
     let new = NewRevision { step: None, change: &change, body: &b, survey: &s, lines: &l };
-    assert!(store.add_bodies((job, "second"), project.id, "fluid", &[("Twice".into(), new)], json!({})).is_err());
+    assert!(
+        store
+            .add_bodies((job, "second"), project.id, "fluid", &[("Twice".into(), new)], ArrivalSummary::default())
+            .is_err()
+    );
     assert!(store.bodies(project.id).unwrap().is_empty(), "the transaction is undone as a whole");
     store.cancel_job(job).unwrap();
     assert!(store.heartbeat(job, "first", 0.6, "x").unwrap(), "cancelling reaches the worker");
-    store.end_job(job, "first", JobEnd::Cancelled).unwrap();
-    assert_eq!(store.job(job).unwrap().state, "cancelled");
+    store.end_job(job, "first", &State::Cancelled).unwrap();
+    assert_eq!(store.job(job).unwrap().state, State::Cancelled);
 }
 
 #[test]
@@ -169,7 +175,9 @@ fn what_is_known_of_a_new_body_is_kept_and_the_rest_of_its_survey_waits_for_peop
     let change = Change::default();
     let new = NewRevision { step: None, change: &change, body: &b, survey: &seen, lines: &lines };
     let job = claimed(&store, project.id, None, "w");
-    let id = store.add_bodies((job, "w"), project.id, "fluid", &[("Torus".into(), new)], json!({})).unwrap()[0];
+    let id = store
+        .add_bodies((job, "w"), project.id, "fluid", &[("Torus".into(), new)], ArrivalSummary::default())
+        .unwrap()[0];
     let head = store.body(id).unwrap().head.unwrap();
     assert!(store.open_job_of_body(id).unwrap().is_none(), "a survey does not keep people from steps");
     let rest = store.open_survey(id, head).unwrap().expect("the rest of the survey is asked for").id;
@@ -189,7 +197,8 @@ fn many_workers_take_every_job_once() {
     let _alone = alone();
     let store = store();
     let project = store.create_project(&name("queue")).unwrap();
-    let jobs: HashSet<i32> = (0..60).map(|_| store.enqueue("test", json!({}), project.id, None).unwrap()).collect();
+    let jobs: HashSet<i32> =
+        (0..60).map(|_| store.enqueue(&Work::Handover { form: Form::Ascii }, project.id, None).unwrap()).collect();
     let taken: Vec<i32> = std::thread::scope(|scope| {
         let workers: Vec<_> = (0..4)
             .map(|w| {
@@ -229,4 +238,76 @@ fn blobs_survive_without_the_cache_and_damage_is_noticed() {
 fn alone() -> std::sync::MutexGuard<'static, ()> {
     static LOCK: std::sync::Mutex<()> = std::sync::Mutex::new(());
     LOCK.lock().unwrap_or_else(|e| e.into_inner())
+}
+
+#[test]
+fn works_and_outcomes_come_back_from_the_table_as_they_went_in() {
+    let _alone = alone();
+    let store = store();
+    let project = store.create_project(&name("works")).unwrap();
+    let arrival = Arrival::File { name: "a.stl".into(), blob: Blob::default(), destination: "print".into() };
+    let from = Derivation::Copy { of: 7 };
+    let step: Step = Stitch { tolerance: 0.25 }.into();
+    let works = [
+        Work::Receive(arrival),
+        Work::Receive(Arrival::Derived { name: "a".into(), from }),
+        Work::Receive(Arrival::TakenOut { name: "a".into(), on: 3, drop: vec!["x".into()], keep: vec!["y".into()] }),
+        Work::Step(Applied { on: 3, step: step.clone() }),
+        Work::Preview(Applied { on: 3, step }),
+        Work::Survey(On { on: 3 }),
+        Work::Propose { on: 3, wrap: false },
+        Work::Repair { on: 3, steps: Vec::new() },
+        Work::Handover { form: Form::Binary },
+        Work::Write(Order { on: 3, form: "ap214".into(), unit: Unit::In }),
+    ];
+    for work in works {
+        let id = store.enqueue(&work, project.id, None).unwrap();
+        assert_eq!(store.job(id).unwrap().work, work);
+        store.cancel_job(id).unwrap();
+        assert_eq!(store.job(id).unwrap().state, State::Cancelled, "one that has not begun ends at once");
+    }
+    // Cancelled, refused and failed stay apart; what came of it is what was said.
+    let repaired = Repaired { steps: 2, stopped: Some("enough".into()) };
+    let ends = [
+        State::Cancelled,
+        State::Refused("choose another".into()),
+        State::Failed("a defect".into()),
+        State::Done(Outcome::Repaired(repaired)),
+    ];
+    for end in ends {
+        let job = claimed_on(&store, project.id, None, "w", &Work::Repair { on: 3, steps: Vec::new() });
+        store.end_job(job, "w", &end).unwrap();
+        assert_eq!(store.job(job).unwrap().state, end);
+        assert!(store.end_job(job, "w", &State::Cancelled).is_err(), "what has ended does not end again");
+    }
+    assert!(store.end_job(claimed(&store, project.id, None, "w"), "w", &State::Running).is_err());
+}
+
+#[test]
+fn the_logbook_is_listed_as_its_states_are_and_heads_come_by_one_query() {
+    let _alone = alone();
+    let store = store();
+    let project = store.create_project(&name("log")).unwrap();
+    let id = stored(&store, project.id, &body());
+    let other = stored(&store, project.id, &body());
+    in_unit(&store, project.id, id, Unit::In);
+    let now = in_unit(&store, project.id, id, Unit::Cm);
+    let log = store.log(id).unwrap();
+    let whole = store.revisions(id).unwrap();
+    assert_eq!(log.len(), 3);
+    for (entry, state) in log.iter().zip(&whole) {
+        assert_eq!(
+            (entry.id, entry.parent, &entry.step, &entry.change),
+            (state.id, state.parent, &state.step, &state.change)
+        );
+        assert_eq!(entry.unit, state.facts.length_unit());
+        let survey = &state.survey;
+        assert_eq!((entry.open_edges, entry.triangles), (survey.topology.open_edges, survey.size.triangles));
+    }
+    let line = line_of(&log, now).unwrap();
+    assert_eq!(line.iter().map(|r| r.id).collect::<Vec<_>>(), whole.iter().map(|r| r.id).collect::<Vec<_>>());
+    assert!(line_of(&log, now + 1000).is_err());
+    let heads: Vec<(i32, Option<i32>)> =
+        store.heads(project.id).unwrap().into_iter().map(|(b, r)| (b.id, r.map(|r| r.id))).collect();
+    assert_eq!(heads, [(id, Some(now)), (other, store.body(other).unwrap().head)]);
 }

@@ -1,17 +1,17 @@
 //! Choosing which bodies of a file go in.
 
+use crate::answer::run;
 use crate::error::{PageError, PageResult};
 use crate::form::Fields;
-use crate::workspace::run;
 use actix_web::http::header::LOCATION;
 use actix_web::{HttpResponse, post, web};
 use hull_exact::bodies::BodyFigures;
 use hull_store::Store;
+use hull_store::work::{Arrival, Work};
 use hull_workshop::body::{Facts, Scale};
 use hull_workshop::exact::colour_name;
+use hull_workshop::numbers::short;
 use hull_workshop::steps::drop_bodies::DropBodies;
-use hull_workshop::{Step, numbers::short};
-use serde_json::json;
 use std::collections::BTreeSet;
 
 /// Bodies of one name, ready to draw; lengths in the body's unit.
@@ -95,13 +95,14 @@ pub async fn choose(store: web::Data<Store>, id: web::Path<i32>, fields: web::Fo
     let notice = match what.as_str() {
         "split" => {
             let queue = store.clone();
-            let payload = json!({ "name": row.name, "on": row.head, "drop": others, "keep": ticked });
-            web::block(move || queue.enqueue("receive", payload, row.project_id, None)).await??;
+            let on = row.head.ok_or_else(|| PageError::refused("The body has not been read yet."))?;
+            let work = Work::Receive(Arrival::TakenOut { name: row.name, on, drop: others, keep: ticked });
+            web::block(move || queue.enqueue(&work, row.project_id, None)).await??;
             None
         }
         "keep" if others.is_empty() => None,
-        "keep" => run(&store, "step", id, &Step::DropBodies(DropBodies { names: others }), None).await?,
-        "drop" => run(&store, "step", id, &Step::DropBodies(DropBodies { names: ticked }), None).await?,
+        "keep" => run(&store, Work::Step, id, &DropBodies { names: others }.into(), None).await?,
+        "drop" => run(&store, Work::Step, id, &DropBodies { names: ticked }.into(), None).await?,
         other => return Err(PageError::refused(format!("“{other}” is nothing that can be done with bodies."))),
     };
     match notice {

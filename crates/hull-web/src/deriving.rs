@@ -4,9 +4,9 @@ use crate::error::{PageError, PageResult};
 use crate::form::{Fields, number, selection, text};
 use actix_web::http::header::LOCATION;
 use actix_web::{HttpResponse, post, web};
+use hull_store::work::{Arrival, Work};
 use hull_store::{Store, StoreError};
 use hull_workshop::combine::{Apart, Derivation, Together};
-use serde_json::json;
 
 /// `do` is `unite`, `subtract`, `intersect` or `merge` with the bodies in `with`; `copy`; or `split` by what `by` says.
 #[post("/bodies/{body}/derive")]
@@ -48,7 +48,7 @@ pub async fn derive(store: web::Data<Store>, id: web::Path<i32>, fields: web::Fo
             (None, None) if what == "copy" => Derivation::Copy { of: own },
             _ => return Err(StoreError::Refused(format!("“{what}” is nothing that can be done with bodies."))),
         };
-        store.enqueue("receive", json!({ "name": row.name, "from": from }), row.project_id, None)?;
+        store.enqueue(&Work::Receive(Arrival::Derived { name: row.name, from }), row.project_id, None)?;
         Ok(row.project_id)
     })
     .await??;

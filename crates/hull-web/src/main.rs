@@ -1,15 +1,20 @@
 //! `ready-hull`: the server, and workers.
 
+mod answer;
 mod assets;
 mod choosing;
+mod context;
 mod deriving;
 mod error;
 mod evidence;
-mod exact;
 mod form;
 mod guard;
+mod handlers;
 mod moved;
 mod pages;
+mod panels;
+mod plan;
+mod remedies;
 mod repairing;
 mod scene;
 mod server;

@@ -14,6 +14,7 @@ use hull_store::bodies::Revision;
 use hull_store::handovers::HandoverRecord;
 use hull_store::jobs::Job;
 use hull_store::projects::Project;
+use hull_store::work::{Kind, Outcome, Work};
 use hull_workshop::handover::file_stem;
 use hull_workshop::selection::Selection;
 use hull_workshop::{Destination, Sheet};
@@ -114,34 +115,28 @@ impl ProjectPage {
 }
 
 fn job_name(job: &Job) -> &str {
-    job.payload["name"].as_str().unwrap_or("file")
+    if let Work::Receive(arrival) = &job.work { arrival.name() } else { "file" }
 }
 
 /// The summary of a file that was read.
 fn arrival(job: &Job) -> Option<String> {
-    let r = job.result.as_ref()?;
-    let n = |key: &str| count(r[key].as_u64().unwrap_or(0) as usize);
-    let size: Vec<String> = r["size"].as_array()?.iter().map(|x| short(x.as_f64().unwrap_or(0.0))).collect();
-    let skipped: Vec<String> = r["skipped"]
-        .as_array()?
-        .iter()
-        .map(|s| format!("{} × {}", s["count"].as_u64().unwrap_or(0), s["what"].as_str().unwrap_or("")))
-        .collect();
-    let curves = match r["curves"].as_u64().unwrap_or(0) {
+    let Some(Outcome::Received(r)) = job.outcome() else { return None };
+    let skipped: Vec<String> = r.skipped.iter().map(|s| format!("{} × {}", s.count, s.what)).collect();
+    let curves = match r.curves.unwrap_or(0) {
         0 => String::new(),
-        many => format!(", {} without a face", counted(many as usize, "curve")),
+        many => format!(", {} without a face", counted(many, "curve")),
     };
     let skipped = if skipped.is_empty() { "nothing skipped".into() } else { format!("skipped {}", skipped.join(", ")) };
     Some(format!(
         "{}: {} faces ({} facets){curves}, {} points, {} shells, {} named regions, {} {}, {skipped}",
-        r["format"].as_str()?,
-        n("faces"),
-        n("facets"),
-        n("points"),
-        n("shells"),
-        n("named"),
-        size.join(" × "),
-        r["unit"].as_str().unwrap_or("file units"),
+        r.format,
+        count(r.faces),
+        count(r.facets),
+        count(r.points),
+        count(r.shells),
+        count(r.named),
+        r.size.map(short).join(" × "),
+        r.unit,
     ))
 }
 
@@ -150,15 +145,13 @@ pub async fn manifest(store: web::Data<Store>, id: web::Path<i32>) -> PageResult
     let page = web::block(move || -> PageResult<ProjectPage> {
         let project = store.project(*id)?;
         // Before the bodies: a job that ends in between is still shown, and the page asks again.
-        let jobs = store.jobs_of_project(project.id, "receive")?;
+        let jobs = store.jobs_of_project(project.id, Kind::Receive)?;
         let mut lines = Vec::new();
-        for body in store.bodies(project.id)? {
-            // Before the state, as above.
+        for (body, head) in store.heads(project.id)? {
+            let Some(revision) = head else { continue };
             let work = store.open_job_of_body(body.id)?;
-            let Some(head) = store.body(body.id)?.head else { continue };
-            let surveyed_now = store.open_survey(body.id, head)?.is_some();
+            let surveyed_now = store.open_survey(body.id, revision.id)?.is_some();
             let failed = store.failed_job_of_body(body.id)?;
-            let revision = store.revision(head)?;
             let destination = Destination::named(&body.destination).map_err(PageError::refused)?;
             let sheet = Sheet::of(&revision.facts, &revision.survey, &destination);
             lines.push(Line { id: body.id, name: body.name, revision, sheet, destination, surveyed_now, work, failed });

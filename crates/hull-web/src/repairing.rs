@@ -1,64 +1,22 @@
 //! Proposing a repair, and running it.
 
+use crate::answer::{answer, settled};
+use crate::context::Place;
 use crate::error::PageResult;
 use crate::form::{Fields, text};
-use crate::workspace::{Place, answer, settled};
+use crate::plan;
 use actix_web::{HttpRequest, post, web};
 use hull_store::bodies::BodyRow;
+use hull_store::work::Work;
 use hull_store::{Store, StoreError};
-use hull_workshop::repair::{Defects, Planned};
-use serde_json::json;
 
-/// A proposed repair, ready to draw.
-pub struct Plan {
-    pub lines: Vec<PlanLine>,
-    /// What would be left; empty if the surface would be clean.
-    pub left: Vec<String>,
-    pub clean_before: bool,
-}
-
-pub struct PlanLine {
-    pub title: String,
-    pub sentence: String,
-    /// “open edges 35 → 0”.
-    pub effects: Vec<String>,
-    pub moved: Option<f64>,
-}
-
-/// The repair that was proposed for the state a body is at, and what stopped the last one that was run.
-pub fn plan(store: &Store, body: &BodyRow) -> hull_store::Result<(Option<Plan>, Option<String>)> {
-    let stopped = store
-        .last_done(body.id, "repair")?
-        .and_then(|j| j.result)
-        .and_then(|r| r["stopped"].as_str().map(str::to_string));
-    let Some(result) = store.last_done(body.id, "propose")?.and_then(|j| j.result) else { return Ok((None, stopped)) };
-    if result["on"].as_i64() != body.head.map(i64::from) {
-        return Ok((None, stopped));
-    }
-    let steps: Vec<Planned> = serde_json::from_value(result["steps"].clone())?;
-    let [before, after]: [Defects; 2] =
-        [serde_json::from_value(result["before"].clone())?, serde_json::from_value(result["after"].clone())?];
-    let left = after.named().iter().filter(|n| n.1 > 0).map(|(what, n)| format!("{n} {what}")).collect();
-    let facts = body.head.map(|head| store.revision(head)).transpose()?.map(|r| r.facts).unwrap_or_default();
-    let lines = steps
-        .into_iter()
-        .map(|p| PlanLine {
-            title: p.step.title().text(facts.length_unit()),
-            effects: p.after.change_from(&p.before),
-            moved: p.change.moved.as_ref().map(|m| m.largest()),
-            sentence: p.change.sentence,
-        })
-        .collect();
-    Ok((Some(Plan { lines, left, clean_before: before.is_clean() }), None))
-}
-
+/// Queues what `work` makes of the body as it is, and answers once it is done.
 async fn queue(
     store: &web::Data<Store>,
     request: &HttpRequest,
     id: i32,
     place: Place,
-    kind: &'static str,
-    fields: Fields,
+    work: impl FnOnce(&Store, &BodyRow, i32) -> hull_store::Result<Work> + Send + 'static,
 ) -> PageResult {
     let queue = store.clone();
     let job = web::block(move || {
@@ -66,20 +24,12 @@ async fn queue(
             return Err(StoreError::Refused("A step is at work on this body; wait for it or cancel it.".into()));
         }
         let body = queue.body(id)?;
-        let payload = if kind == "propose" {
-            json!({ "on": body.head, "wrap": !text(&fields, "wrap").is_empty() })
-        } else {
-            let result = queue.last_done(id, "propose")?.and_then(|j| j.result).unwrap_or_default();
-            if result["on"].as_i64() != body.head.map(i64::from) {
-                return Err(StoreError::Refused("The body has changed since; propose a repair again.".into()));
-            }
-            json!({ "on": body.head, "steps": result["steps"] })
-        };
-        queue.enqueue(kind, payload, body.project_id, Some(id))
+        let on = body.head.ok_or_else(|| StoreError::Refused("The body has not been read yet.".into()))?;
+        queue.enqueue(&work(&queue, &body, on)?, body.project_id, Some(id))
     })
     .await?;
     let notice = match job {
-        Ok(job) => settled(store, job).await?.and_then(|j| j.error),
+        Ok(job) => settled(store, job).await?.and_then(|j| j.sentence()),
         Err(StoreError::Refused(sentence)) => Some(sentence),
         Err(other) => return Err(other.into()),
     };
@@ -95,7 +45,8 @@ pub async fn propose(
     place: web::Query<Place>,
     fields: web::Form<Fields>,
 ) -> PageResult {
-    queue(&store, &request, *id, place.into_inner(), "propose", fields.into_inner()).await
+    let wrap = !text(&fields, "wrap").is_empty();
+    queue(&store, &request, *id, place.into_inner(), move |_, _, on| Ok(Work::Propose { on, wrap })).await
 }
 
 /// Runs the repair that was proposed.
@@ -105,7 +56,11 @@ pub async fn run(
     request: HttpRequest,
     id: web::Path<i32>,
     place: web::Query<Place>,
-    fields: web::Form<Fields>,
 ) -> PageResult {
-    queue(&store, &request, *id, place.into_inner(), "repair", fields.into_inner()).await
+    let work = |store: &Store, body: &BodyRow, on| {
+        let proposed = plan::proposed(store, body)?;
+        let changed = || StoreError::Refused("The body has changed since; propose a repair again.".into());
+        Ok(Work::Repair { on, steps: proposed.ok_or_else(changed)?.steps })
+    };
+    queue(&store, &request, *id, place.into_inner(), work).await
 }

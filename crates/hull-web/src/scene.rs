@@ -45,6 +45,7 @@ pub fn json(shown: &Revision, received: i32) -> String {
         unit: if facts.scale.is_some() { "mm" } else { "units" },
         boundaries: shown
             .survey
+            .names
             .boundaries
             .iter()
             .filter_map(|b| Some(Flag { name: b.name.as_deref()?, at: b.at }))

@@ -1,6 +1,6 @@
 //! Routes and the HTTP server.
 
-use crate::{assets, choosing, deriving, guard, moved, pages, repairing, upload, workspace, writing};
+use crate::{assets, choosing, deriving, guard, handlers, moved, pages, panels, repairing, upload, writing};
 use actix_web::{App, HttpServer, middleware, web};
 use hull_store::Store;
 use std::net::SocketAddr;
@@ -35,19 +35,20 @@ pub async fn run(store: Store, listen: SocketAddr) -> std::io::Result<()> {
             .service(pages::routine_toml)
             .service(writing::write)
             .service(writing::file)
-            .service(workspace::show)
-            .service(workspace::apply_step)
-            .service(workspace::preview_step)
-            .service(workspace::drop_preview)
-            .service(workspace::go_to)
-            .service(workspace::survey_rest)
-            .service(workspace::hand_over)
+            .service(handlers::show)
+            .service(handlers::apply_step)
+            .service(handlers::preview_step)
+            .service(handlers::drop_preview)
+            .service(handlers::go_to)
+            .service(handlers::survey_rest)
+            .service(handlers::hand_over)
             .service(repairing::propose)
             .service(repairing::run)
             .service(deriving::derive)
             .service(moved::comparison)
             .service(moved::tints)
             .service(choosing::choose)
+            .service(panels::panel)
             .default_service(web::to(pages::missing))
     })
     .workers(2)

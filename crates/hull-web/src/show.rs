@@ -74,3 +74,8 @@ pub fn two(x: f64) -> String {
 pub fn counted(n: impl Whole, what: &str) -> String {
     numbers::counted(n.whole(), what)
 }
+
+/// Whether there are any.
+pub fn has(n: impl Whole) -> bool {
+    n.whole() > 0
+}

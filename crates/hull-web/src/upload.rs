@@ -6,6 +6,7 @@ use futures_util::StreamExt;
 use hull_formats::Family;
 use hull_store::Store;
 use hull_store::blobs::{Blob, CHUNK};
+use hull_store::work::{Arrival, Work};
 use serde::Deserialize;
 use serde_json::json;
 use std::path::Path;
@@ -55,8 +56,7 @@ pub async fn receive(
     if !pending.is_empty() {
         blob.chunks.push(keep(&store, pending).await?);
     }
-    let job =
-        web::block(move || store.enqueue("receive", json!({ "name": name, "blob": blob }), project, None)).await??;
+    let job = web::block(move || store.enqueue(&arrival(name, blob), project, None)).await??;
     Ok(HttpResponse::Accepted().json(json!({ "job": job })))
 }
 
@@ -77,7 +77,11 @@ pub fn demo(store: &Store, folder: &Path) -> anyhow::Result<()> {
     for file in files {
         let name = file.file_name().to_string_lossy().into_owned();
         let blob = store.put_blob(&std::fs::read(file.path())?)?;
-        store.enqueue("receive", json!({ "name": name, "blob": blob }), project.id, None)?;
+        store.enqueue(&arrival(name, blob), project.id, None)?;
     }
     Ok(())
+}
+
+fn arrival(name: String, blob: Blob) -> Work {
+    Work::Receive(Arrival::File { name, blob, destination: "fluid".into() })
 }

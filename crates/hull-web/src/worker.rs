@@ -1,22 +1,23 @@
 //! The worker loop: takes jobs from the queue and does them.
 
-use crate::writing::{WRITE, stopped, write_file};
-use anyhow::{Context, Result, anyhow};
 use hull_exact::lift::Reader;
 use hull_formats::Content;
-use hull_geometry::Watch;
+use hull_geometry::{Cancelled, Watch};
 use hull_store::blobs::Blob;
-use hull_store::bodies::NewRevision;
-use hull_store::jobs::{Job, JobEnd, SURVEY};
+use hull_store::bodies::{BodyRow, NewRevision, line_of};
+use hull_store::jobs::Job;
+use hull_store::work::{
+    Applied, Arrival, ArrivalSummary, On, Order, Outcome, Proposed, Repaired, State, Work, Written,
+};
 use hull_store::{Store, StoreError};
 use hull_workshop::combine::{Derivation, split, together};
-use hull_workshop::handover::{Form, file_stem, hand_over};
+use hull_workshop::export::{DesignForm, export};
+use hull_workshop::handover::{Form, HandoverError, file_stem, hand_over};
 use hull_workshop::numbers::count;
 use hull_workshop::prepare::Prepared;
 use hull_workshop::steps::drop_bodies::DropBodies;
 use hull_workshop::survey::{first_look, survey, survey_telling};
 use hull_workshop::{Body, Change, Destination, Sheet, Step, StepError, apply, exact, repair};
-use serde_json::json;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering::Relaxed};
 use std::thread::{self, JoinHandle};
@@ -92,48 +93,122 @@ fn run(store: &Store, worker: &str, job: Job) {
     let _ = beat.join();
     let end = match outcome {
         Ok(Ok(())) => return,
-        Ok(Err(e)) if e.is::<hull_geometry::Cancelled>() => JobEnd::Cancelled,
-        Ok(Err(e)) => JobEnd::Failed(format!("{e:#}")),
-        Err(_) => JobEnd::Failed("A defect in the program stopped this job. Nothing was changed.".into()),
+        Ok(Err(stop)) => stop.into(),
+        Err(_) => State::Failed("A defect in the program stopped this job. Nothing was changed.".into()),
     };
-    if let Err(e) = store.end_job(job.id, worker, end) {
+    if let Err(e) = store.end_job(job.id, worker, &end) {
         tracing::warn!("job {}: {e}", job.id);
     }
 }
 
-fn perform(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<()> {
-    match job.kind.as_str() {
-        "receive" => receive(store, at, job, watch),
-        "step" => step(store, at, job, watch, false),
-        "preview" => step(store, at, job, watch, true),
-        SURVEY => survey_on(store, at, job, watch),
-        "propose" => propose(store, at, job, watch),
-        "repair" => run_repair(store, at, job, watch),
-        "handover" => make_handover(store, at, job, watch),
-        WRITE => write_file(store, at, job, watch),
-        other => Err(anyhow!("no worker knows jobs of the kind “{other}”")),
+/// Why a job ended without what was asked for.
+enum Stop {
+    /// Somebody stopped it.
+    Cancelled,
+    /// What people can mend, as a sentence.
+    Refused(String),
+    /// What they cannot.
+    Failed(String),
+}
+
+type Result<T> = std::result::Result<T, Stop>;
+
+impl From<Stop> for State {
+    fn from(stop: Stop) -> State {
+        match stop {
+            Stop::Cancelled => State::Cancelled,
+            Stop::Refused(sentence) => State::Refused(sentence),
+            Stop::Failed(sentence) => State::Failed(sentence),
+        }
     }
 }
 
-fn receive(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<()> {
-    if job.payload["drop"].is_array() {
-        return take_out(store, at, job, watch);
+impl From<Cancelled> for Stop {
+    fn from(_: Cancelled) -> Stop {
+        Stop::Cancelled
     }
-    if job.payload["from"].is_object() {
-        return derive(store, at, job, watch);
+}
+
+impl From<StepError> for Stop {
+    fn from(e: StepError) -> Stop {
+        match e {
+            StepError::Cancelled(_) => Stop::Cancelled,
+            StepError::Refused(sentence) => Stop::Refused(sentence),
+        }
     }
-    let name = job.payload["name"].as_str().unwrap_or_default();
-    let blob: Blob = serde_json::from_value(job.payload["blob"].clone())?;
+}
+
+impl From<StoreError> for Stop {
+    fn from(e: StoreError) -> Stop {
+        match e {
+            StoreError::Refused(sentence) => Stop::Refused(sentence),
+            other => Stop::Failed(other.to_string()),
+        }
+    }
+}
+
+impl From<hull_formats::ReadError> for Stop {
+    fn from(e: hull_formats::ReadError) -> Stop {
+        match e {
+            hull_formats::ReadError::Cancelled(_) => Stop::Cancelled,
+            other => Stop::Refused(other.to_string()),
+        }
+    }
+}
+
+impl From<HandoverError> for Stop {
+    fn from(e: HandoverError) -> Stop {
+        match e {
+            HandoverError::Short(_) => Stop::Refused(e.to_string()),
+            HandoverError::Failed(_) | HandoverError::Different(_) => Stop::Failed(e.to_string()),
+        }
+    }
+}
+
+/// The body that a job is for, with its destination.
+fn body_of(store: &Store, job: &Job) -> Result<(BodyRow, Destination)> {
+    let id = job.body_id.ok_or_else(|| Stop::Failed("The job is for no body.".into()))?;
+    let row = store.body(id)?;
+    let destination = Destination::named(&row.destination).map_err(Stop::Refused)?;
+    Ok((row, destination))
+}
+
+fn perform(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<()> {
+    match &job.work {
+        Work::Receive(Arrival::File { name, blob, destination }) => {
+            receive(store, at, job, (name, blob, destination), watch)
+        }
+        Work::Receive(Arrival::Derived { from, .. }) => derive(store, at, job, from.clone(), watch),
+        Work::Receive(Arrival::TakenOut { name, on, drop, keep }) => {
+            take_out(store, at, job, (name, *on, drop, keep), watch)
+        }
+        Work::Step(applied) => step(store, at, job, applied, false, watch),
+        Work::Preview(applied) => step(store, at, job, applied, true, watch),
+        Work::Survey(on) => survey_on(store, at, *on, watch),
+        Work::Propose { on, wrap } => propose(store, at, job, (*on, *wrap), watch),
+        Work::Repair { on, steps } => run_repair(store, at, job, (*on, steps), watch),
+        Work::Handover { form } => make_handover(store, at, job, *form, watch),
+        Work::Write(order) => write_file(store, at, order, watch),
+    }
+}
+
+fn receive(
+    store: &Store,
+    at: (i32, &str),
+    job: &Job,
+    (name, blob, destination): (&str, &Blob, &str),
+    watch: &Watch,
+) -> Result<()> {
     watch.report(0.0, "fetching the file")?;
-    let bytes = store.blob(&blob)?;
-    let content = hull_formats::open(name, &bytes, watch).map_err(unwrap_cancel)?;
+    let bytes = store.blob(blob)?;
+    let content = hull_formats::open(name, &bytes, watch)?;
     drop(bytes);
     let body = match content {
         Content::Facets(received) => Body::from_received(name, received),
         Content::Exact(design) => exact::body_of(name, *design, None, Reader::Trusting, watch)?,
     };
     if let Some(sentence) = exact::nothing_in(&body) {
-        return Err(anyhow!(sentence));
+        return Err(Stop::Refused(sentence));
     }
     let title = name.rsplit_once('.').map_or(name, |(stem, _)| stem).replace(['-', '_'], " ");
     let mut letters = title.chars();
@@ -144,32 +219,33 @@ fn receive(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<(
     } else {
         format!("{} facets received.", count(body.mesh.triangles.len()))
     };
-    take_in(store, at, job, &title, &body, sentence, watch)
+    take_in(store, at, job, destination, vec![(title, body)], sentence, watch)
 }
 
 /// New bodies from states of others: put together, taken apart, or the same again.
-fn derive(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<()> {
-    let from: Derivation = serde_json::from_value(job.payload["from"].clone())?;
+fn derive(store: &Store, at: (i32, &str), job: &Job, from: Derivation, watch: &Watch) -> Result<()> {
     watch.report(0.0, "fetching the bodies")?;
     let fetch = |revision: i32| -> Result<(String, Body)> {
         let revision = store.revision(revision)?;
         Ok((store.body(revision.body_id)?.name, store.load(&revision)?))
     };
-    let unwrap = |e: StepError| match e {
-        StepError::Cancelled(c) => anyhow::Error::from(c),
-        other => other.into(),
+    let first = match &from {
+        Derivation::Together { of, .. } => of.first().copied().unwrap_or_default(),
+        Derivation::Apart { of, .. } | Derivation::Copy { of } => *of,
     };
+    // What is made of bodies is bound for where the first of them is.
+    let destination = store.body(store.revision(first)?.body_id)?.destination;
     let (made, sentence) = match from {
         Derivation::Together { how, of } => {
             let bodies = of.into_iter().map(fetch).collect::<Result<Vec<_>>>()?;
             let names: Vec<&str> = bodies.iter().map(|b| b.0.as_str()).collect();
             let title = format!("{}, {}", names.join(" and "), how.word());
-            let (body, change) = together(&bodies, how, watch).map_err(unwrap)?;
+            let (body, change) = together(&bodies, how, watch)?;
             (vec![(title, body)], change.sentence)
         }
         Derivation::Apart { how, of } => {
             let (name, body) = fetch(of)?;
-            (split(&name, &body, &how, watch).map_err(unwrap)?, format!("Taken out of “{name}”."))
+            (split(&name, &body, &how, watch)?, format!("Taken out of “{name}”."))
         }
         Derivation::Copy { of } => {
             let (name, body) = fetch(of)?;
@@ -177,66 +253,68 @@ fn derive(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<()
         }
     };
     let made = made.into_iter().map(|(title, body)| (title.chars().take(80).collect(), body)).collect();
-    take_all_in(store, at, job, made, sentence, watch)
+    take_in(store, at, job, &destination, made, sentence, watch)
 }
 
 /// Some bodies of a body as one of its own.
-fn take_out(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<()> {
-    let names = |key: &str| -> Result<Vec<String>> { Ok(serde_json::from_value(job.payload[key].clone())?) };
-    let (drop, keep) = (names("drop")?, names("keep")?);
+fn take_out(
+    store: &Store,
+    at: (i32, &str),
+    job: &Job,
+    (of, on, drop, keep): (&str, i32, &[String], &[String]),
+    watch: &Watch,
+) -> Result<()> {
     watch.report(0.0, "fetching the body")?;
-    let body = store.load(&store.revision(job.payload["on"].as_i64().unwrap_or_default() as i32)?)?;
-    let drop = (!drop.is_empty()).then(|| Step::from(DropBodies { names: drop }));
-    let body =
-        drop.map_or(Ok(body.clone()), |d| apply(&body, &d, &Destination::asking_nothing(), watch).map(|b| b.0))?;
+    let revision = store.revision(on)?;
+    let row = store.body(revision.body_id)?;
+    let destination = Destination::named(&row.destination).map_err(Stop::Refused)?;
+    let mut body = store.load(&revision)?;
+    if !drop.is_empty() {
+        body = apply(&body, &DropBodies { names: drop.to_vec() }.into(), &destination, watch)?.0;
+    }
     let own = |path: &String| path.rsplit(" / ").next().unwrap_or(path).to_string();
-    let of = job.payload["name"].as_str().unwrap_or("body");
-    let title = match keep.as_slice() {
+    let title = match keep {
         [only] => own(only),
         several => format!("{} of {of}", several.iter().map(own).collect::<Vec<_>>().join(", ")),
     };
     let title: String = title.chars().take(80).collect();
-    take_in(store, at, job, &title, &body, format!("Taken out of “{of}”."), watch)
+    take_in(store, at, job, &row.destination, vec![(title, body)], format!("Taken out of “{of}”."), watch)
 }
 
-/// Takes a first look at a new body and keeps it.
+/// Takes a first look at new bodies and keeps them; the rest of their surveys follows as jobs of its own.
 fn take_in(
     store: &Store,
     at: (i32, &str),
     job: &Job,
-    title: &str,
-    body: &Body,
-    sentence: String,
-    watch: &Watch,
-) -> Result<()> {
-    take_all_in(store, at, job, vec![(title.to_string(), body.clone())], sentence, watch)
-}
-
-/// Takes a first look at new bodies and keeps them; the rest of their surveys follows as jobs of its own.
-fn take_all_in(
-    store: &Store,
-    at: (i32, &str),
-    job: &Job,
+    destination: &str,
     bodies: Vec<(String, Body)>,
     sentence: String,
     watch: &Watch,
 ) -> Result<()> {
     let change = Change { sentence, ..Default::default() };
     watch.report(0.5, "taking a first look")?;
-    let surveys = bodies.iter().map(|(_, b)| first_look(b, watch)).collect::<Result<Vec<_>, _>>()?;
+    let surveys = bodies.iter().map(|(_, b)| first_look(b, watch)).collect::<std::result::Result<Vec<_>, _>>()?;
     let (Some((_, body)), Some((survey, _))) = (bodies.first(), surveys.first()) else {
-        return Err(anyhow!("nothing was made"));
+        return Err(Stop::Refused("Nothing was made.".into()));
     };
     let size = body.bounds().size();
     let named = body.facts.labels.iter().filter(|l| !l.name.is_empty() || l.material.is_some()).count();
-    let summary = json!({
-        "format": body.facts.source.format, "faces": body.facts.source.faces, "facets": body.mesh.triangles.len(),
-        "points": body.facts.source.points, "shells": survey.figures.shells, "named": named, "size": size,
-        "unit": if body.facts.scale.is_some() { "mm" } else { "file units" },
-        "solids": body.facts.exact.as_ref().map(|e| e.figures.solids),
-        "curves": body.facts.exact.as_ref().map(|e| e.figures.curves),
-        "skipped": body.facts.source.skipped,
-    });
+    let source = &body.facts.source;
+    let exact = body.facts.exact.as_ref().map(|e| &e.figures);
+    let summary = ArrivalSummary {
+        body: None,
+        format: source.format.clone(),
+        faces: source.faces,
+        facets: body.mesh.triangles.len(),
+        points: source.points,
+        shells: survey.topology.shells,
+        named,
+        size,
+        unit: body.facts.length_unit().symbol().into(),
+        solids: exact.map(|e| e.solids),
+        curves: exact.map(|e| e.curves),
+        skipped: source.skipped.clone(),
+    };
     let new: Vec<(String, NewRevision)> = bodies
         .iter()
         .zip(&surveys)
@@ -244,45 +322,42 @@ fn take_all_in(
             (title.clone(), NewRevision { step: None, change: &change, body, survey, lines })
         })
         .collect();
-    store.add_bodies(at, job.project_id, "fluid", &new, summary)?;
+    store.add_bodies(at, job.project_id, destination, &new, summary)?;
     Ok(())
 }
 
 /// The rest of the survey of a state, kept part by part, so that pages show each answer as it comes.
-fn survey_on(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<()> {
-    let revision = store.revision(job.payload["on"].as_i64().unwrap_or_default() as i32)?;
+fn survey_on(store: &Store, at: (i32, &str), on: On, watch: &Watch) -> Result<()> {
+    let revision = store.revision(on.on)?;
     let body = store.load(&revision)?;
     survey_telling(&body, watch, |survey| -> Result<()> { Ok(store.keep_survey(at, revision.id, survey)?) })?;
-    Ok(store.end_job(at.0, at.1, JobEnd::Done(json!({ "on": revision.id })))?)
+    Ok(store.end_job(at.0, at.1, &State::Done(Outcome::Surveyed(on)))?)
 }
 
 /// A repair composed for the state a body is at; what it would do stands in the job's result.
-fn propose(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<()> {
-    let on = job.payload["on"].as_i64().unwrap_or_default() as i32;
-    let row = store.body(job.body_id.context("a repair without a body")?)?;
-    let destination = Destination::named(&row.destination).map_err(|e| anyhow!(e))?;
+fn propose(store: &Store, at: (i32, &str), job: &Job, (on, wrap): (i32, bool), watch: &Watch) -> Result<()> {
+    let (_, destination) = body_of(store, job)?;
     watch.report(0.0, "fetching the body")?;
     let body = store.load(&store.revision(on)?)?;
-    let wrap = job.payload["wrap"].as_bool().unwrap_or(true);
-    let found = match repair::repair(&body, &destination, wrap, watch) {
-        Ok(found) => found,
-        Err(StepError::Cancelled(c)) => return Err(c.into()),
-        Err(other) => return Err(other.into()),
-    };
-    let said = json!({ "on": on, "steps": found.steps, "before": found.before, "after": found.after });
-    Ok(store.end_job(at.0, at.1, JobEnd::Done(said))?)
+    let found = repair::repair(&body, &destination, wrap, watch)?;
+    let said = Proposed { on, steps: found.steps, before: found.before, after: found.after };
+    Ok(store.end_job(at.0, at.1, &State::Done(Outcome::Proposed(Box::new(said))))?)
 }
 
 /// The steps of a proposed repair, each a state of the logbook.
-fn run_repair(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<()> {
-    let parent = store.revision(job.payload["on"].as_i64().unwrap_or_default() as i32)?;
-    let row = store.body(job.body_id.context("a repair without a body")?)?;
-    let destination = Destination::named(&row.destination).map_err(|e| anyhow!(e))?;
-    let plan: Vec<repair::Planned> = serde_json::from_value(job.payload["steps"].clone())?;
+fn run_repair(
+    store: &Store,
+    at: (i32, &str),
+    job: &Job,
+    (on, plan): (i32, &[repair::Planned]),
+    watch: &Watch,
+) -> Result<()> {
+    let parent = store.revision(on)?;
+    let (_, destination) = body_of(store, job)?;
     watch.report(0.0, "fetching the body")?;
     let body = store.load(&parent)?;
     let mut states: Vec<(Step, Change, Body)> = Vec::new();
-    let stopped = match repair::run(&body, &destination, &plan, watch, |step, change, body| {
+    let stopped = match repair::run(&body, &destination, plan, watch, |step, change, body| {
         states.push((step.clone(), change.clone(), body.clone()));
         Ok(())
     }) {
@@ -291,59 +366,81 @@ fn run_repair(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Resul
         Err(StepError::Refused(sentence)) => Some(sentence),
     };
     if let (true, Some(sentence)) = (states.is_empty(), &stopped) {
-        return Err(anyhow!(sentence.clone()));
+        return Err(Stop::Refused(sentence.clone()));
     }
-    let surveys = states.iter().map(|(_, _, b)| survey(b, watch)).collect::<Result<Vec<_>, _>>()?;
+    let surveys =
+        states.iter().map(|(_, _, b)| survey(b, watch)).collect::<std::result::Result<Vec<_>, Cancelled>>()?;
     let new: Vec<NewRevision> = states
         .iter()
         .zip(&surveys)
         .map(|((step, change, body), (survey, lines))| NewRevision { step: Some(step), change, body, survey, lines })
         .collect();
     watch.report(0.95, "keeping the results")?;
-    Ok(store.add_line(at, &parent, &new, json!({ "steps": new.len(), "stopped": stopped }))?)
+    Ok(store.add_line(at, &parent, &new, Repaired { steps: new.len(), stopped })?)
 }
 
-fn unwrap_cancel(e: hull_formats::ReadError) -> anyhow::Error {
-    match e {
-        hull_formats::ReadError::Cancelled(c) => c.into(),
-        other => other.into(),
-    }
-}
-
-fn step(store: &Store, at: (i32, &str), job: &Job, watch: &Watch, preview: bool) -> Result<()> {
-    let step: Step = serde_json::from_value(job.payload["step"].clone())?;
-    let parent = store.revision(job.payload["on"].as_i64().unwrap_or_default() as i32)?;
-    let row = store.body(job.body_id.context("a step without a body")?)?;
-    let destination = Destination::named(&row.destination).map_err(|e| anyhow!(e))?;
+fn step(
+    store: &Store,
+    at: (i32, &str),
+    job: &Job,
+    Applied { on, step }: &Applied,
+    preview: bool,
+    watch: &Watch,
+) -> Result<()> {
+    let parent = store.revision(*on)?;
+    let (_, destination) = body_of(store, job)?;
     watch.report(0.0, "fetching the body")?;
     let body = store.load(&parent)?;
-    let (body, change) = apply(&body, &step, &destination, watch).map_err(|e| match e {
-        StepError::Cancelled(c) => anyhow::Error::from(c),
-        other => other.into(),
-    })?;
+    let (body, change) = apply(&body, step, &destination, watch)?;
     watch.report(0.5, "surveying the result")?;
     let (survey, lines) = survey(&body, watch)?;
     watch.report(0.95, "keeping the result")?;
-    let new = NewRevision { step: Some(&step), change: &change, body: &body, survey: &survey, lines: &lines };
+    let new = NewRevision { step: Some(step), change: &change, body: &body, survey: &survey, lines: &lines };
     store.add_revision(at, &parent, &new, preview)?;
     Ok(())
 }
 
-fn make_handover(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<()> {
-    let form: Form = serde_json::from_value(job.payload["form"].clone())?;
-    let row = store.body(job.body_id.context("a handover without a body")?)?;
-    let head = row.head.context("the body has not been read yet")?;
-    let line = store.line_to(row.id, head)?;
-    let revision = line.last().ok_or_else(|| StoreError::Missing("The body's state".into()))?;
-    let destination = Destination::named(&row.destination).map_err(|e| anyhow!(e))?;
+fn make_handover(store: &Store, at: (i32, &str), job: &Job, form: Form, watch: &Watch) -> Result<()> {
+    let (row, destination) = body_of(store, job)?;
+    let head = row.head.ok_or_else(|| Stop::Refused("The body has not been read yet.".into()))?;
+    let revision = store.revision(head)?;
+    let line = line_of(&store.log(row.id)?, head)?;
     let prepared = Prepared {
-        body: store.load(revision)?,
-        survey: revision.survey.clone(),
+        body: store.load(&revision)?,
         sheet: Sheet::of(&revision.facts, &revision.survey, &destination),
-        log: line.iter().filter_map(|r| Some((r.step.clone()?, r.change.clone()))).collect(),
+        survey: revision.survey,
+        log: line.into_iter().filter_map(|r| Some((r.step?, r.change))).collect(),
     };
     let made = hand_over(&row.name, &prepared, &destination, form, watch).map_err(|e| stopped(e, watch))?;
     let zip = format!("{}-handover.zip", file_stem(&row.name));
     store.add_handover(at, row.id, head, &zip, &made.manifest, &made.zip)?;
     Ok(())
+}
+
+/// A design file of a state.
+fn write_file(store: &Store, at: (i32, &str), order: &Order, watch: &Watch) -> Result<()> {
+    let unknown = || Stop::Refused(format!("“{}” is not a form of design geometry.", order.form));
+    let form = DesignForm::named(&order.form).ok_or_else(unknown)?;
+    watch.report(0.0, "fetching the body")?;
+    let revision = store.revision(order.on)?;
+    let body = store.load(&revision)?;
+    let stem = file_stem(&store.body(revision.body_id)?.name);
+    watch.report(0.1, "writing the file")?;
+    let made = export(&stem, &body, order.unit, form, watch).map_err(|e| stopped(e, watch))?;
+    let geometry = if made.exact { "exact geometry" } else { "facets" };
+    watch.report(0.9, "keeping the file")?;
+    let written = Written {
+        on: order.on,
+        name: made.name,
+        what: format!("{} in {}, {geometry}", form.title(), order.unit.name()),
+        comparison: made.comparison,
+        left_out: made.left_out.into_iter().map(|s| (s.count, s.what)).collect(),
+        blob: store.put_blob(&made.bytes)?,
+    };
+    Ok(store.end_job(at.0, at.1, &State::Done(Outcome::Written(Box::new(written))))?)
+}
+
+/// What ended a handover or a design file: somebody's wish, or a failure.
+fn stopped(error: HandoverError, watch: &Watch) -> Stop {
+    if watch.check().is_err() { Stop::Cancelled } else { error.into() }
 }

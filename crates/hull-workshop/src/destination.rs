@@ -1,105 +1,8 @@
 //! Destinations: what a kind of solver asks of a body, read from TOML.
 
-use crate::survey::Kind;
+use crate::survey::Measure;
 use hull_geometry::Unit;
 use serde::{Deserialize, Serialize};
-
-/// What a requirement measures.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(rename_all = "snake_case")]
-pub enum Measure {
-    /// Entities that the reader skipped.
-    Skipped,
-    Unit,
-    /// Longest side of the box, mm.
-    Length,
-    Axes,
-    DuplicateTriangles,
-    ZeroAreaTriangles,
-    OpenEdges,
-    OversharedEdges,
-    PinchedPoints,
-    FacetsToTurn,
-    /// Pairs of facets that run through each other.
-    SelfIntersections,
-    /// Pairs of facets of one plane that lie on each other.
-    CoplanarOverlaps,
-    /// Facets that lie on another shell.
-    Doubles,
-    /// Facets that touch another shell.
-    Touching,
-    /// Shells within another that bound no cavity.
-    LostShells,
-    TinyShells,
-    ThinWalls,
-    NarrowGaps,
-    Spikes,
-    /// Neighbours folded back on each other.
-    Folds,
-    /// Needles and caps.
-    BadShapes,
-    /// Tunnels through the surface.
-    Handles,
-    IsolatedPoints,
-    /// Degrees.
-    SmallestAngle,
-    /// Per cent of the area.
-    NamedArea,
-    BoundariesWithoutRole,
-    Inlets,
-    Outlets,
-}
-
-impl Measure {
-    /// What is written behind its limits.
-    pub fn unit(self) -> &'static str {
-        match self {
-            Measure::Length => " mm",
-            Measure::SmallestAngle => "°",
-            Measure::NamedArea => " %",
-            _ => "",
-        }
-    }
-
-    /// Whether it says nothing of a body without facets.
-    pub fn is_of_facets(self) -> bool {
-        !matches!(self, Measure::Skipped | Measure::Unit | Measure::Length | Measure::Axes)
-    }
-
-    /// The findings that it counts; needles stand for caps too.
-    pub fn kind(self) -> Option<Kind> {
-        Some(match self {
-            Measure::OpenEdges => Kind::OpenEdges,
-            Measure::OversharedEdges => Kind::OversharedEdges,
-            Measure::PinchedPoints => Kind::PinchedPoints,
-            Measure::FacetsToTurn => Kind::MisdirectedEdges,
-            Measure::DuplicateTriangles => Kind::DuplicateTriangles,
-            Measure::ZeroAreaTriangles => Kind::ZeroAreaTriangles,
-            Measure::SelfIntersections => Kind::SelfIntersections,
-            Measure::CoplanarOverlaps => Kind::CoplanarOverlaps,
-            Measure::SmallestAngle => Kind::SmallestAngle,
-            Measure::Doubles => Kind::Doubles,
-            Measure::Touching => Kind::Touching,
-            Measure::LostShells => Kind::LostShells,
-            Measure::TinyShells => Kind::TinyShells,
-            Measure::ThinWalls => Kind::ThinWalls,
-            Measure::NarrowGaps => Kind::NarrowGaps,
-            Measure::Spikes => Kind::Spikes,
-            Measure::Folds => Kind::Folds,
-            Measure::BadShapes => Kind::Needles,
-            Measure::Handles => Kind::Handles,
-            Measure::IsolatedPoints => Kind::IsolatedPoints,
-            Measure::Skipped
-            | Measure::Unit
-            | Measure::Length
-            | Measure::Axes
-            | Measure::NamedArea
-            | Measure::BoundariesWithoutRole
-            | Measure::Inlets
-            | Measure::Outlets => return None,
-        })
-    }
-}
 
 /// One condition.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -143,6 +46,11 @@ impl Destination {
     pub fn shipped() -> Vec<Destination> {
         // The file is part of the program and tested.
         vec![Destination::from_toml(include_str!("../../../destinations/fluid.toml")).expect("shipped destination")]
+    }
+
+    /// Whether a measure is among what it asks or tells.
+    pub fn asks(&self, key: &str) -> bool {
+        self.requirements.iter().any(|r| r.measure.key == key)
     }
 
     /// What asks nothing: for steps on a body that is bound for nowhere yet.

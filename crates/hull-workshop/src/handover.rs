@@ -206,6 +206,7 @@ pub fn hand_over(
         files: files.iter().map(|f| entry(f, &groups, form)).chain(edges.as_ref().map(|e| e.1.clone())).collect(),
         boundaries: p
             .survey
+            .names
             .boundaries
             .iter()
             .zip(&groups)
@@ -258,6 +259,7 @@ struct Group {
 fn groups(p: &Prepared) -> Vec<Group> {
     let named = p.body.facts.boundaries.len();
     p.survey
+        .names
         .boundaries
         .iter()
         .enumerate()

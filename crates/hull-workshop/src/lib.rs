@@ -6,7 +6,6 @@
 pub mod body;
 pub mod choices;
 pub mod combine;
-pub mod depth;
 pub mod destination;
 pub mod edges;
 pub mod exact;
@@ -30,4 +29,4 @@ pub use body::{Body, Boundary, Role};
 pub use destination::Destination;
 pub use sheet::{Row, Sheet, Verdict};
 pub use steps::{Change, Step, StepError, apply};
-pub use survey::{Figures, Survey};
+pub use survey::Survey;

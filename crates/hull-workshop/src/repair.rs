@@ -1,22 +1,21 @@
 //! One press: remedies composed in order, tried one after another, each kept only if it does what it is for.
 
 use crate::body::Scale;
-use crate::depth::TINY;
-use crate::destination::Measure;
 use crate::steps::drop_shells::shell_sizes;
 use crate::steps::{
     cut_crossings::CutCrossings, drop_doubles::DropDoubles, drop_shells::DropShells, fill_holes::FillHoles,
     flatten_spikes::FlattenSpikes, join_faces::JoinFaces, mend_thin::MendThin, remove_duplicates::RemoveDuplicates,
     remove_zero_area::RemoveZeroArea, stitch::Stitch, turn_outward::TurnOutward, wrap::Wrap,
 };
-use crate::survey::{Figures, figures, find_crossings};
+use crate::survey::shells::TINY_PART;
+use crate::survey::{Context, Survey, survey_of};
 use crate::{Body, Change, Destination, Step, StepError, apply};
 use hull_geometry::doubles::doubles;
 use hull_geometry::holes::Wish;
 use hull_geometry::plot::{round_up, tolerance_plot};
 use hull_geometry::topology::Topology;
 use hull_geometry::vector::norm;
-use hull_geometry::{Cancelled, Mesh, Unit, Watch, orient, spikes};
+use hull_geometry::{Cancelled, Mesh, Watch, spikes};
 use serde::{Deserialize, Serialize};
 
 /// Steps in one repair at most.
@@ -104,24 +103,24 @@ pub struct Repair {
 /// Shells smaller than a part of the body, of which something larger would be left.
 fn tiny(mesh: &Mesh, topology: &Topology, diagonal: f64) -> usize {
     let sizes = shell_sizes(mesh, topology);
-    sizes.iter().filter(|s| **s < TINY * diagonal).count()
+    sizes.iter().filter(|s| **s < TINY_PART * diagonal).count()
 }
 
 /// What of the defects a destination asks to be gone.
 fn asked(d: Defects, destination: &Destination) -> Defects {
-    let of = |m: Measure, n: usize| if destination.requirements.iter().any(|r| r.measure == m) { n } else { 0 };
+    let of = |key: &str, n: usize| if destination.asks(key) { n } else { 0 };
     Defects {
-        zero_area: of(Measure::ZeroAreaTriangles, d.zero_area),
-        duplicates: of(Measure::DuplicateTriangles, d.duplicates),
-        spikes: of(Measure::Spikes, d.spikes),
-        tiny_shells: of(Measure::TinyShells, d.tiny_shells),
-        open_edges: of(Measure::OpenEdges, d.open_edges),
-        overshared_edges: of(Measure::OversharedEdges, d.overshared_edges),
-        misdirected_edges: of(Measure::FacetsToTurn, d.misdirected_edges),
-        pinched_points: of(Measure::PinchedPoints, d.pinched_points),
-        to_turn: of(Measure::FacetsToTurn, d.to_turn),
-        crossings: of(Measure::SelfIntersections, d.crossings),
-        overlaps: of(Measure::CoplanarOverlaps, d.overlaps),
+        zero_area: of("zero_area_triangles", d.zero_area),
+        duplicates: of("duplicate_triangles", d.duplicates),
+        spikes: of("spikes", d.spikes),
+        tiny_shells: of("tiny_shells", d.tiny_shells),
+        open_edges: of("open_edges", d.open_edges),
+        overshared_edges: of("overshared_edges", d.overshared_edges),
+        misdirected_edges: of("facets_to_turn", d.misdirected_edges),
+        pinched_points: of("pinched_points", d.pinched_points),
+        to_turn: of("facets_to_turn", d.to_turn),
+        crossings: of("self_intersections", d.crossings),
+        overlaps: of("coplanar_overlaps", d.overlaps),
     }
 }
 
@@ -129,25 +128,24 @@ fn asked(d: Defects, destination: &Destination) -> Defects {
 ///
 /// # Errors
 /// [`Cancelled`].
-pub fn defects(body: &Body, watch: &Watch) -> Result<(Defects, Figures, Topology), Cancelled> {
-    let (mut f, topology) = figures(&body.mesh, body.facts.scale.map(|_| Unit::Mm), watch)?;
-    find_crossings(&mut f, &body.mesh, watch)?;
-    let closed = topology.open.is_empty();
-    let to_turn = if closed { orient::facets_to_turn(&body.mesh, watch)?.turned.len() } else { 0 };
+pub fn defects(body: &Body, watch: &Watch) -> Result<(Defects, Survey, Topology), Cancelled> {
+    const LOOKED_AT: [&str; 5] = ["size", "topology", "direction", "quality", "crossings"];
+    let cx = Context::of(body, watch)?;
+    let s = survey_of(&cx, |p| LOOKED_AT.contains(&p.id), watch)?;
     let d = Defects {
-        zero_area: f.zero_area_triangles,
-        duplicates: f.duplicate_triangles,
+        zero_area: s.topology.zero_area_triangles,
+        duplicates: s.topology.duplicate_triangles,
         spikes: spikes::spikes(&body.mesh).len(),
-        tiny_shells: tiny(&body.mesh, &topology, f.bbox.diagonal()),
-        open_edges: f.open_edges,
-        overshared_edges: f.overshared_edges,
-        misdirected_edges: f.misdirected_edges,
-        pinched_points: f.pinched_points,
-        to_turn,
-        crossings: f.self_intersections.unwrap_or(0),
-        overlaps: f.coplanar_overlaps.unwrap_or(0),
+        tiny_shells: tiny(&body.mesh, &cx.topology, s.size.bbox.diagonal()),
+        open_edges: s.topology.open_edges,
+        overshared_edges: s.topology.overshared_edges,
+        misdirected_edges: s.topology.misdirected_edges,
+        pinched_points: s.topology.pinched_points,
+        to_turn: s.direction.facets_to_turn.unwrap_or(0),
+        crossings: s.crossings.self_intersections.unwrap_or(0),
+        overlaps: s.crossings.coplanar_overlaps.unwrap_or(0),
     };
-    Ok((d, f, topology))
+    Ok((d, s, cx.topology))
 }
 
 /// A remedy and the defects of which it must leave fewer.
@@ -158,13 +156,13 @@ type Remedy = (Step, fn(&Defects) -> usize);
 fn remedies(
     body: &Body,
     d: &Defects,
-    f: &Figures,
+    seen: &Survey,
     topology: &Topology,
     stitched: f64,
     watch: &Watch,
 ) -> Result<Vec<Remedy>, Cancelled> {
     let mut list: Vec<Remedy> = Vec::new();
-    let diagonal = f.bbox.diagonal();
+    let diagonal = seen.size.bbox.diagonal();
     // Exact faces are joined as such, before anything is done to facets that would leave them behind.
     if let Some(exact) = body.facts.exact.as_ref().filter(|e| !e.facets_changed)
         && let Some(tolerance) = exact.join.proposal
@@ -181,9 +179,9 @@ fn remedies(
     if d.spikes > 0 {
         list.push((Step::FlattenSpikes(FlattenSpikes {}), |d| d.spikes));
     }
-    if f.shells > 1 {
+    if seen.topology.shells > 1 {
         let sizes = shell_sizes(&body.mesh, topology);
-        let debris = sizes.iter().copied().filter(|s| *s < TINY * diagonal).fold(0.0_f64, f64::max);
+        let debris = sizes.iter().copied().filter(|s| *s < TINY_PART * diagonal).fold(0.0_f64, f64::max);
         let mut area = 0.0;
         for facet in 0..body.mesh.triangles.len() as u32 {
             if sizes.get(topology.shell_of[facet as usize] as usize).is_some_and(|s| *s <= debris) {
@@ -191,15 +189,15 @@ fn remedies(
             }
         }
         let whole = sizes.iter().any(|s| *s > debris);
-        if debris > 0.0 && whole && area < DEBRIS_AREA * f.area {
+        if debris > 0.0 && whole && area < DEBRIS_AREA * seen.size.area {
             list.push((Step::DropShells(DropShells { up_to: round_up(debris * 1.0001) }), |_| 0));
         }
     }
-    let typical = f.area.max(f64::MIN_POSITIVE) / f.triangles.max(1) as f64;
+    let typical = seen.size.area.max(f64::MIN_POSITIVE) / seen.size.triangles.max(1) as f64;
     for part in [1e-4, 5e-4, 2e-3] {
         let tolerance = round_up(part * diagonal);
         // Wider than a fraction of a facet, what lies near is not the same surface.
-        if f.shells > 1 && tolerance < 0.25 * typical.sqrt() {
+        if seen.topology.shells > 1 && tolerance < 0.25 * typical.sqrt() {
             let found = doubles(&body.mesh, topology, &body.label_of, tolerance, watch)?;
             if !found.spare.is_empty() {
                 list.push((Step::DropDoubles(DropDoubles { tolerance }), |_| 0));
@@ -207,7 +205,7 @@ fn remedies(
         }
     }
     let fill = Step::FillHoles(FillHoles {
-        up_to: round_up(f.open_length),
+        up_to: round_up(seen.topology.open_length),
         except: Vec::new(),
         wish: Wish::Proposed,
         cap: None,
@@ -281,11 +279,11 @@ pub fn repair(body: &Body, destination: &Destination, with_wrap: bool, watch: &W
             break;
         }
     }
-    let angle = destination.requirements.iter().find(|r| r.measure == Measure::SmallestAngle);
+    let angle = destination.requirements.iter().find(|r| r.measure.key == "smallest_angle");
     let least = angle.and_then(|r| r.at_least).unwrap_or(0.0);
-    if state.is_clean() && figures.smallest_angle.is_some_and(|a| a < least) {
+    if state.is_clean() && figures.quality.smallest_angle.is_some_and(|a| a < least) {
         // Needles below the asked angle: taken out within a hundred-thousandth of the size, if nothing else suffers.
-        let step = Step::MendThin(MendThin { tolerance: round_up(figures.bbox.diagonal() * 1e-5) });
+        let step = Step::MendThin(MendThin { tolerance: round_up(figures.size.bbox.diagonal() * 1e-5) });
         match apply(&now, &step, destination, watch) {
             Ok((next, change)) => {
                 let (after, ..) = look(&next)?;
@@ -299,7 +297,7 @@ pub fn repair(body: &Body, destination: &Destination, with_wrap: bool, watch: &W
         }
     }
     if with_wrap && !state.is_clean() {
-        let offset = round_up(figures.bbox.diagonal() * WRAP);
+        let offset = round_up(figures.size.bbox.diagonal() * WRAP);
         let step = Step::Wrap(Wrap { offset, gap: 4.0 * offset });
         let (next, change) = apply(&now, &step, destination, watch)?;
         let (after, ..) = look(&next)?;

@@ -7,7 +7,7 @@ use hull_geometry::transform::translate;
 use hull_geometry::vector::distance;
 use hull_geometry::{Mesh, NONE, Unit, Watch};
 use hull_workshop::steps::{name_boundary::NameBoundary, set_unit::SetUnit, turn_outward::TurnOutward};
-use hull_workshop::survey::{Kind, survey};
+use hull_workshop::survey::{Kind, crossings, survey, topology};
 use hull_workshop::{Body, Destination, Role, Sheet, Step, Verdict, apply, picture, view};
 use proptest::prelude::*;
 
@@ -40,10 +40,10 @@ fn every_defect_is_counted_and_found_where_it_was_made() {
     mesh.triangles.push([doubled[0], doubled[0], doubled[1]]);
     let body = body(mesh);
     let (found, lines) = survey(&body, &Watch::default()).unwrap();
-    let f = &found.figures;
+    let f = &found.topology;
     assert_eq!((f.open_edges, f.open_loops, f.pinched_points, f.misdirected_edges), (3, 1, 1, 3));
     assert_eq!((f.duplicate_triangles, f.zero_area_triangles, f.overshared_edges, f.shells), (1, 1, 3, 3));
-    assert!(!f.closed && f.facets_to_turn.is_none(), "inside and outside cannot be told yet");
+    assert!(!f.closed && found.direction.facets_to_turn.is_none(), "inside and outside cannot be told yet");
     assert_eq!((lines.open.len(), lines.misdirected.len(), lines.overshared.len()), (3, 3, 3));
     let at = |kind: Kind| found.findings.iter().find(|x| x.kind == kind).unwrap().at;
     let corners = |t: [u32; 3]| t.map(|p| body.mesh.points[p as usize]);
@@ -53,10 +53,10 @@ fn every_defect_is_counted_and_found_where_it_was_made() {
             .zip(place)
             .all(|(a, b)| (a - b).abs() < 1e-9)
     };
-    assert!(beside(at(Kind::OpenEdges), missing));
-    assert!(beside(at(Kind::MisdirectedEdges), turned));
-    assert!(beside(at(Kind::DuplicateTriangles), doubled));
-    assert_eq!(at(Kind::PinchedPoints), [2.0; 3]);
+    assert!(beside(at(Kind::of(topology::OPEN)), missing));
+    assert!(beside(at(Kind::of(topology::MISDIRECTED)), turned));
+    assert!(beside(at(Kind::of(topology::DUPLICATE)), doubled));
+    assert_eq!(at(Kind::of(topology::PINCHED)), [2.0; 3]);
     for finding in &found.findings {
         assert!(nearest_facet(&body.mesh, finding.at).unwrap().1 < 1e-9, "{finding:?} lies on the surface");
     }
@@ -69,20 +69,20 @@ fn a_body_inside_out_says_how_many_facets_to_turn() {
     let facets = inside_out.triangles.len();
     let body = body(inside_out);
     let (found, _) = survey(&body, &Watch::default()).unwrap();
-    assert!(found.figures.closed && found.figures.volume < 0.0);
-    assert_eq!(found.figures.facets_to_turn, Some(facets));
+    assert!(found.topology.closed && found.size.volume < 0.0);
+    assert_eq!(found.direction.facets_to_turn, Some(facets));
     let (turned, change) =
         apply(&body, &Step::TurnOutward(TurnOutward {}), &Destination::named("fluid").unwrap(), &Watch::default())
             .unwrap();
     let (after, _) = survey(&turned, &Watch::default()).unwrap();
-    assert_eq!((after.figures.facets_to_turn, after.figures.volume), (Some(0), -found.figures.volume));
+    assert_eq!((after.direction.facets_to_turn, after.size.volume), (Some(0), -found.size.volume));
     assert!(change.sentence.contains(&facets.to_string()), "{}", change.sentence);
 }
 
 #[test]
 fn the_unnamed_part_shrinks_as_names_are_given_and_roles_follow_from_names() {
     let body = body(cuboid([1.0, 1.0, 2.0]));
-    let part = |b: &Body| survey(b, &Watch::default()).unwrap().0.unnamed_part();
+    let part = |b: &Body| survey(b, &Watch::default()).unwrap().0.names.unnamed_part();
     assert_eq!(part(&body), 1.0);
     let side = |at: [f64; 3]| hull_workshop::selection::Selection {
         include: vec![hull_workshop::selection::Pick::Grow { at, angle: 10.0 }],
@@ -150,7 +150,7 @@ proptest! {
         let words = two_words(&view::full(&body, &lines));
         prop_assert_eq!(words[0], u32::from_le_bytes(*b"RHV1"));
         let (points, facets, runs) = (words[1] as usize, words[2] as usize, words[3] as usize);
-        prop_assert_eq!((points, facets, words[4] as usize), (body.mesh.points.len(), 12, found.figures.open_edges));
+        prop_assert_eq!((points, facets, words[4] as usize), (body.mesh.points.len(), 12, found.topology.open_edges));
         let float = |i: usize| f64::from(f32::from_bits(words[i]));
         for (i, p) in body.mesh.points.iter().enumerate() {
             let packed = u64::from(words[16 + 2 * i]) | u64::from(words[17 + 2 * i]) << 32;
@@ -191,16 +191,17 @@ fn bodies_that_run_through_or_lie_on_each_other_are_short_with_their_places() {
         let (found, _) = survey(&body, &Watch::default()).unwrap();
         let sheet = Sheet::of(&body.facts, &found, &Destination::named("fluid").unwrap());
         let short = |id: &str| sheet.rows.iter().find(|r| r.id == id).unwrap().verdict == Verdict::Short;
-        (found.figures.clone(), found.findings, short("no_crossings"), short("no_overlaps"))
+        (found.crossings.clone(), found.findings, short("no_crossings"), short("no_overlaps"))
     };
     // A rod through the box: one ring where it goes in, one where it comes out.
     let (figures, findings, crossing, overlap) = pair([1.0, 1.0, 9.0], [1.5, 1.2, -2.0]);
     assert!(crossing && !overlap && figures.self_intersections > Some(0) && figures.coplanar_overlaps == Some(0));
-    let places: Vec<f64> = findings.iter().filter(|f| f.kind == Kind::SelfIntersections).map(|f| f.at[2]).collect();
+    let places: Vec<f64> =
+        findings.iter().filter(|f| f.kind == Kind::of(crossings::CROSSING)).map(|f| f.at[2]).collect();
     assert!(!places.is_empty() && places.iter().all(|z| z.abs() < 1e-9 || (z - 4.0).abs() < 1e-9), "{places:?}");
     // A smaller box that stands on it: their faces lie on each other, and its sides end in the face.
     let (_, findings, _, overlap) = pair([2.0; 3], [1.0, 1.0, 4.0]);
-    assert!(overlap && findings.iter().any(|f| f.kind == Kind::CoplanarOverlaps && (f.at[2] - 4.0).abs() < 1e-9));
+    assert!(overlap && findings.iter().any(|f| f.kind == Kind::of(crossings::OVERLAP) && (f.at[2] - 4.0).abs() < 1e-9));
     // Side by side with room between: neither.
     let (figures, _, crossing, overlap) = pair([2.0; 3], [1.0, 1.0, 4.1]);
     assert!(!crossing && !overlap && figures.self_intersections == Some(0));

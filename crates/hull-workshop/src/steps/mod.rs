@@ -166,6 +166,11 @@ pub fn data(step: &Step) -> Value {
     Value::try_from(step).unwrap_or_else(|_| Value::Table(Table::new()))
 }
 
+/// A value of a step as it is typed.
+pub fn typed(step: &Step, field: &Field) -> Option<String> {
+    field::at(&data(step), field.path).map(field::plain)
+}
+
 /// What is proposed of an operation for what was measured, with values.
 pub fn proposed(about: &About, seen: &Seen) -> Option<Proposal> {
     (about.propose)(seen)

@@ -133,7 +133,7 @@ pub struct Seen<'a> {
 impl Seen<'_> {
     /// A part of the body's diagonal, as a round number.
     pub fn part(&self, part: f64) -> f64 {
-        hull_geometry::plot::round_up(self.survey.figures.bbox.diagonal() * part)
+        hull_geometry::plot::round_up(self.survey.size.bbox.diagonal() * part)
     }
 
     /// A size with a little on top, as a limit that takes it in.

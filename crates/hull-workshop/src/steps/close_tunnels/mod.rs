@@ -37,7 +37,7 @@ impl Operation for CloseTunnels {
 
     fn propose(seen: &Seen) -> Option<Proposal> {
         // Every pipe has one: nothing says that it is an error.
-        let found = seen.survey.figures.depth.as_ref()?.handles;
+        let found = seen.survey.tunnels.handles;
         if found.size > 0.0 { Proposal::possible(CloseTunnels { up_to: seen.limit(found.size) }) } else { None }
     }
 

@@ -26,13 +26,13 @@ impl Operation for CutCrossings {
     }
 
     fn propose(seen: &Seen) -> Option<Proposal> {
-        let f = &seen.survey.figures;
+        let (f, c) = (&seen.survey.topology, &seen.survey.crossings);
         if f.open_edges > 0 {
             return None;
         }
         let found: Vec<String> = [
-            (f.self_intersections.unwrap_or(0), "pair of facets that run through each other", "pairs of facets that run through each other"),
-            (f.coplanar_overlaps.unwrap_or(0), "pair of overlapping facets", "pairs of overlapping facets"),
+            (c.self_intersections.unwrap_or(0), "pair of facets that run through each other", "pairs of facets that run through each other"),
+            (c.coplanar_overlaps.unwrap_or(0), "pair of overlapping facets", "pairs of overlapping facets"),
             (f.overshared_edges, "edge shared by three or more", "edges shared by three or more"),
             (f.pinched_points, "point in which parts only touch", "points in which parts only touch"),
         ]

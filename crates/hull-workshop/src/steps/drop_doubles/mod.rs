@@ -37,7 +37,7 @@ impl Operation for DropDoubles {
 
     fn propose(seen: &Seen) -> Option<Proposal> {
         let step = DropDoubles { tolerance: seen.part(0.0005) };
-        let found = seen.survey.figures.depth.as_ref()?.doubles;
+        let found = seen.survey.doubles.doubles;
         if found.count == 0 {
             return Proposal::possible(step);
         }

@@ -35,8 +35,7 @@ impl Operation for DropShells {
     }
 
     fn propose(seen: &Seen) -> Option<Proposal> {
-        let deep = seen.survey.figures.depth.as_ref()?;
-        let (tiny, lost) = (deep.tiny_shells, deep.lost_shells);
+        let (tiny, lost) = (seen.survey.shells.tiny_shells, seen.survey.shells.lost_shells);
         let size = tiny.size.max(lost.size);
         if size == 0.0 {
             return None;

@@ -70,9 +70,9 @@ impl Operation for FillHoles {
     }
 
     fn propose(seen: &Seen) -> Option<Proposal> {
-        let holes = &seen.survey.holes;
+        let holes = &seen.survey.gaps.holes;
         let fillable = holes.iter().filter(|h| h.fillable);
-        let small = |x: f64| x <= PROPOSED * seen.survey.figures.bbox.diagonal() || holes.len() == 1;
+        let small = |x: f64| x <= PROPOSED * seen.survey.size.bbox.diagonal() || holes.len() == 1;
         let up_to = fillable.map(|h| h.perimeter).filter(|x| small(*x)).fold(0.0, f64::max);
         if up_to == 0.0 {
             return None;
@@ -80,7 +80,7 @@ impl Operation for FillHoles {
         let n = holes.iter().filter(|h| h.perimeter <= up_to).count();
         let step = FillHoles { up_to: with_room(up_to), except: Vec::new(), wish: Wish::Proposed, cap: None };
         let sentence = say![format!("{} of {} have a perimeter of at most ", count(n), counted(holes.len(), "hole")), length(up_to), "."];
-        if seen.survey.plot.proposal.is_some() { Proposal::possible(step) } else { Proposal::because(step, sentence) }
+        if seen.survey.gaps.plot.proposal.is_some() { Proposal::possible(step) } else { Proposal::because(step, sentence) }
     }
 
     fn run(&self, body: &mut Body, at: &At) -> Result<Report, Refusal> {

@@ -23,7 +23,7 @@ impl Operation for FlattenSpikes {
     }
 
     fn propose(seen: &Seen) -> Option<Proposal> {
-        let found = seen.survey.figures.depth.as_ref().map(|d| d.spikes).filter(|s| s.count > 0)?;
+        let found = Some(seen.survey.shapes.spikes).filter(|s| s.count > 0)?;
         let sentence = say![format!("{}, the highest ", counted(found.count, "spike")), length(found.size), "."];
         Proposal::because(FlattenSpikes {}, sentence)
     }

@@ -26,7 +26,7 @@ impl Operation for KeepOutside {
     }
 
     fn propose(seen: &Seen) -> Option<Proposal> {
-        if seen.survey.figures.open_edges > 0 { None } else { Proposal::possible(KeepOutside {}) }
+        if seen.survey.topology.open_edges > 0 { None } else { Proposal::possible(KeepOutside {}) }
     }
 
     fn run(&self, body: &mut Body, at: &At) -> Result<Report, Refusal> {

@@ -38,7 +38,7 @@ impl Operation for MendThin {
 
     fn propose(seen: &Seen) -> Option<Proposal> {
         let step = MendThin { tolerance: seen.part(0.0001) };
-        let deep = seen.survey.figures.depth.as_ref()?;
+        let deep = &seen.survey.shapes;
         if deep.needles.count + deep.caps.count + deep.folds.count == 0 {
             return None;
         }

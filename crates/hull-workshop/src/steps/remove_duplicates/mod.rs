@@ -23,7 +23,7 @@ impl Operation for RemoveDuplicates {
     }
 
     fn propose(seen: &Seen) -> Option<Proposal> {
-        let n = Some(seen.survey.figures.duplicate_triangles).filter(|n| *n > 0)?;
+        let n = Some(seen.survey.topology.duplicate_triangles).filter(|n| *n > 0)?;
         Proposal::because(RemoveDuplicates {}, format!("{} facets have the same three points as another one.", count(n)))
     }
 

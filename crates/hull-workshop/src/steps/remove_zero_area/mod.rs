@@ -24,7 +24,7 @@ impl Operation for RemoveZeroArea {
     }
 
     fn propose(seen: &Seen) -> Option<Proposal> {
-        let n = Some(seen.survey.figures.zero_area_triangles).filter(|n| *n > 0)?;
+        let n = Some(seen.survey.topology.zero_area_triangles).filter(|n| *n > 0)?;
         Proposal::because(RemoveZeroArea {}, format!("{} without area.", counted(n, "facet")))
     }
 

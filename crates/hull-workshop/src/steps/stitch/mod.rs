@@ -19,8 +19,7 @@ impl Operation for Stitch {
     const NEEDS: Kinds = Kinds::Surface;
     const TOUCHES: Touches = Touches::Facets;
     const VERB: &'static str = "Stitch";
-    const HELP: &'static str = "Closes gaps between open edges within a tolerance. Joins that would collapse a facet or \
-                                give an edge a third one are refused.";
+    const HELP: &'static str = "Closes gaps between open edges within a tolerance.";
 
     fn title(&self) -> Sentence {
         say!["Stitch at ", length(self.tolerance)]
@@ -33,8 +32,8 @@ impl Operation for Stitch {
     }
 
     fn propose(seen: &Seen) -> Option<Proposal> {
-        let f = &seen.survey.figures;
-        let p = seen.survey.plot.proposal.as_ref()?;
+        let f = &seen.survey.topology;
+        let p = seen.survey.gaps.plot.proposal.as_ref()?;
         let found = format!("{}, {}. Stitching at ", counted(f.shells, "shell"), counted(f.open_edges, "open edge"));
         let closes = count(p.report.open_before.saturating_sub(p.report.open_after));
         let sentence = say![

@@ -23,7 +23,7 @@ impl Operation for TurnOutward {
     }
 
     fn propose(seen: &Seen) -> Option<Proposal> {
-        let n = seen.survey.figures.facets_to_turn.filter(|n| *n > 0)?;
+        let n = seen.survey.direction.facets_to_turn.filter(|n| *n > 0)?;
         Proposal::because(TurnOutward {}, format!("{} facets face inward.", count(n)))
     }
 

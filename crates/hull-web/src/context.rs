@@ -1,0 +1,242 @@
+//! What a page of a body shows: read once, and only what is asked for.
+
+use crate::choosing::{Group, groups};
+use crate::error::{PageError, PageResult};
+use crate::show::Id;
+use hull_geometry::Unit;
+use hull_store::Store;
+use hull_store::bodies::{BodyRow, LogEntry, Revision, line_of};
+use hull_store::jobs::Job;
+use hull_store::projects::Project;
+use hull_workshop::body::Scale;
+use hull_workshop::numbers::short;
+use hull_workshop::sentence::LengthUnit;
+use hull_workshop::steps::Seen;
+use hull_workshop::{Destination, Row, Sheet, Verdict};
+use serde::Deserialize;
+
+/// Where on a body's page somebody is: part of the address.
+#[derive(Clone, Debug, Default, Deserialize)]
+pub struct Place {
+    /// The open row; `none` opens none.
+    #[serde(default)]
+    pub row: Option<String>,
+    /// The panel in the drawer.
+    #[serde(default)]
+    pub tab: Option<String>,
+    /// The state to compare with, in the panel “Moved”.
+    #[serde(default)]
+    pub from: Option<i32>,
+    /// The state that the body was at when the page with the form was drawn.
+    #[serde(default)]
+    pub on: Option<i32>,
+}
+
+/// Another body of the project.
+pub struct Sibling {
+    pub id: i32,
+    pub name: String,
+    pub verdict: Verdict,
+    /// Its unit and longest side, where they are known.
+    size: Option<(Unit, f64)>,
+}
+
+/// A body's page as it is now.
+pub struct Ctx<'a> {
+    pub store: &'a Store,
+    pub place: Place,
+    pub project: Project,
+    pub body: BodyRow,
+    pub destination: Destination,
+    /// Every body of the project that was read, this one too.
+    pub siblings: Vec<Sibling>,
+    /// The state the body is at.
+    pub now: Revision,
+    /// What a step would make of it, computed to be looked at.
+    pub preview: Option<Revision>,
+    /// Every state of the logbook, and those of the present line.
+    pub log: Vec<LogEntry>,
+    pub line: Vec<LogEntry>,
+    pub sheet: Sheet,
+    pub open: Option<Row>,
+    /// The job that people wait for.
+    pub job: Option<Job>,
+    /// The survey of the state the body is at, while it is under way.
+    pub surveying: Option<Job>,
+}
+
+impl<'a> Ctx<'a> {
+    /// Reads what every page of a body needs.
+    ///
+    /// # Errors
+    /// If there is no such body, or it has not been read yet.
+    pub fn of(store: &'a Store, id: i32, place: &Place) -> PageResult<Ctx<'a>> {
+        // Before the states: a job that ends in between is still shown, and the page asks again.
+        let job = store.open_job_of_body(id)?;
+        let project = store.project(store.body(id)?.project_id)?;
+        let mut own = None;
+        let mut siblings = Vec::new();
+        for (row, head) in store.heads(project.id)? {
+            let Some(revision) = head else { continue };
+            let destination = Destination::named(&row.destination).map_err(PageError::refused)?;
+            let sheet = Sheet::of(&revision.facts, &revision.survey, &destination);
+            let size = match revision.facts.scale {
+                Some(Scale::Unit(unit)) => Some((unit, revision.survey.size.longest())),
+                _ => None,
+            };
+            let verdict = if sheet.is_ready() { Verdict::Met } else { Verdict::Short };
+            siblings.push(Sibling { id: row.id, name: row.name.clone(), verdict, size });
+            if row.id == id {
+                own = Some((row, revision, destination, sheet));
+            }
+        }
+        let unread = || PageError::refused("The body has not been read yet.");
+        let (body, now, destination, sheet) = own.ok_or_else(unread)?;
+        let surveying = store.open_survey(id, now.id)?;
+        let log = store.log(id)?;
+        let line = line_of(&log, body.tip.unwrap_or(now.id))?;
+        let preview = store.preview(id)?.filter(|p| p.parent == Some(now.id));
+        let open = open_row(&sheet, place.row.as_deref());
+        let place = place.clone();
+        Ok(Ctx {
+            store,
+            place,
+            project,
+            body,
+            destination,
+            siblings,
+            now,
+            preview,
+            log,
+            line,
+            sheet,
+            open,
+            job,
+            surveying,
+        })
+    }
+
+    /// The state that is shown: a preview, or the one the body is at.
+    pub fn shown(&self) -> &Revision {
+        self.preview.as_ref().unwrap_or(&self.now)
+    }
+
+    /// What was measured of the state the body is at.
+    pub fn seen(&self) -> Seen<'_> {
+        Seen { facts: &self.now.facts, survey: &self.now.survey }
+    }
+
+    /// What lengths are said in.
+    pub fn length_unit(&self) -> LengthUnit {
+        self.shown().facts.length_unit()
+    }
+
+    /// The same as a symbol.
+    pub fn unit(&self) -> &'static str {
+        self.length_unit().symbol()
+    }
+
+    /// Whether there is a preview.
+    pub fn is_preview(&self) -> bool {
+        self.preview.is_some()
+    }
+
+    /// Where on the line the body is.
+    pub fn at(&self) -> usize {
+        self.line.iter().position(|r| r.id == self.now.id).unwrap_or(self.line.len() - 1)
+    }
+
+    /// The state as received.
+    pub fn received(&self) -> i32 {
+        self.line.first().map_or(self.now.id, |r| r.id)
+    }
+
+    /// Whether the exact geometry is what the facets show.
+    pub fn is_exact(&self) -> bool {
+        self.shown().facts.exact.as_ref().is_some_and(|e| !e.facets_changed)
+    }
+
+    /// How many curves bound no face.
+    pub fn curves(&self) -> usize {
+        self.shown().facts.exact.as_ref().filter(|e| !e.facets_changed).map_or(0, |e| e.figures.curves)
+    }
+
+    /// Whether there is nothing but curves.
+    pub fn is_only_curves(&self) -> bool {
+        self.shown().survey.size.triangles == 0 && self.curves() > 0
+    }
+
+    /// The box, as three lengths.
+    pub fn size(&self) -> String {
+        self.shown().survey.size.bbox.size().map(short).join(" × ")
+    }
+
+    /// Bodies of an assembly by name.
+    pub fn groups(&self) -> Vec<Group> {
+        groups(&self.shown().facts)
+    }
+
+    /// The box of the state as received, in file units.
+    ///
+    /// # Errors
+    /// If the state cannot be read.
+    pub fn size_in_file(&self) -> PageResult<[f64; 3]> {
+        if self.received() == self.now.id {
+            return Ok(self.now.survey.size.bbox.size());
+        }
+        Ok(self.store.revision(self.received())?.survey.size.bbox.size())
+    }
+
+    /// Units and lengths of the project's other bodies.
+    pub fn sizes_of_others(&self) -> Vec<(Unit, f64)> {
+        self.others().filter_map(|s| s.size).collect()
+    }
+
+    /// The project's other bodies.
+    pub fn others(&self) -> impl Iterator<Item = &Sibling> {
+        self.siblings.iter().filter(|s| s.id != self.body.id)
+    }
+
+    /// The panel that is asked for.
+    pub fn tab(&self) -> &str {
+        self.place.tab.as_deref().unwrap_or_default()
+    }
+
+    fn row(&self) -> &str {
+        self.open.as_ref().map_or("", |r| &r.id)
+    }
+
+    /// The address with a row open.
+    pub fn at_row(&self, row: &str) -> String {
+        format!("/bodies/{}?row={row}&tab={}", self.body.id, self.tab())
+    }
+
+    /// The address with a panel open.
+    pub fn on_tab(&self, tab: &str) -> String {
+        format!("/bodies/{}?row={}&tab={tab}", self.body.id, self.row())
+    }
+
+    /// This page's address.
+    pub fn address(&self) -> String {
+        self.on_tab(self.tab())
+    }
+
+    /// Where a form is sent, with the state that it was drawn for: what was asked twice is not done twice.
+    pub fn post(&self, what: &str) -> String {
+        format!("/bodies/{}/{what}?row={}&tab={}&on={}", self.body.id, self.row(), self.tab(), self.now.id)
+    }
+
+    /// Where to post to go to a state; the logbook stays open if it is.
+    pub fn go(&self, revision: impl Id) -> String {
+        format!("/bodies/{}/goto/{}?tab={}", self.body.id, revision.id(), self.tab())
+    }
+}
+
+/// The row asked for, or the first that is short; `none` opens no row.
+fn open_row(sheet: &Sheet, wanted: Option<&str>) -> Option<Row> {
+    let asked = wanted.filter(|w| !w.is_empty());
+    if asked == Some("none") {
+        return None;
+    }
+    asked.and_then(|w| sheet.rows.iter().find(|r| r.id == w)).or_else(|| sheet.short().next()).cloned()
+}

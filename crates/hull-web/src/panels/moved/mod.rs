@@ -1,0 +1,29 @@
+//! How far a state is from another; the distance itself is measured by a request of its own.
+
+use super::logbook::{Line, lines};
+use super::{Panel, always};
+use crate::context::Ctx;
+use crate::error::PageResult;
+use askama::Template;
+use hull_store::bodies::Revision;
+
+pub const PANEL: Panel = Panel { id: "moved", tab: |_| always("Moved"), render };
+
+#[derive(Template)]
+#[template(path = "panels/moved/panel.html")]
+struct Moved<'a> {
+    cx: &'a Ctx<'a>,
+    shown: &'a Revision,
+    lines: Vec<Line<'a>>,
+    row: &'a str,
+    /// The state that is compared with.
+    compared: i32,
+}
+
+fn render(cx: &Ctx) -> PageResult<String> {
+    let before = cx.at().checked_sub(1).map_or(cx.received(), |i| cx.line[i].id);
+    let usual = if cx.is_preview() { cx.now.id } else { before };
+    let compared = cx.place.from.filter(|f| cx.line.iter().any(|l| l.id == *f)).unwrap_or(usual);
+    let row = cx.open.as_ref().map_or("", |r| r.id.as_str());
+    Ok(Moved { cx, shown: cx.shown(), lines: lines(cx), row, compared }.render()?)
+}

@@ -1,0 +1,166 @@
+//! Remedies as the page offers them: a form for each operation, from its fields. An operation that needs a form of its own
+//! has a folder here, named in [`OWN`].
+
+mod fill_holes;
+mod name_boundary;
+mod set_role;
+mod set_size;
+mod set_unit;
+
+use crate::context::Ctx;
+use crate::error::PageResult;
+use crate::form::Fields;
+use askama::Template;
+use hull_workshop::Step;
+use hull_workshop::sentence::Sentence;
+use hull_workshop::steps::{self, About, Field, Kinds, Proposal, Quantity, Touches};
+
+/// A form of an operation's own.
+struct OwnForm {
+    id: &'static str,
+    /// The form, or nothing where there is nothing to do.
+    draw: fn(&Ctx, &Remedy) -> PageResult<Option<String>>,
+    /// What was typed, as the operation's fields.
+    read: fn(&Fields) -> Result<Fields, Sentence>,
+}
+
+fn as_typed(fields: &Fields) -> Result<Fields, Sentence> {
+    Ok(fields.clone())
+}
+
+/// The operations whose forms do not follow from their fields.
+const OWN: &[OwnForm] = &[
+    OwnForm { id: "fill_holes", draw: fill_holes::draw, read: fill_holes::read },
+    OwnForm { id: "set_unit", draw: set_unit::draw, read: as_typed },
+    OwnForm { id: "set_size", draw: set_size::draw, read: as_typed },
+    OwnForm { id: "name_boundary", draw: name_boundary::draw, read: as_typed },
+    OwnForm { id: "set_role", draw: set_role::draw, read: as_typed },
+];
+
+/// What a form asks for, as the fields of its operation.
+///
+/// # Errors
+/// A sentence that says what is wrong.
+pub fn typed(id: &str, fields: &Fields) -> Result<Fields, Sentence> {
+    OWN.iter().find(|o| o.id == id).map_or(Ok(fields.clone()), |o| (o.read)(fields))
+}
+
+/// A field with what stands in it.
+pub struct Shown {
+    pub field: &'static Field,
+    pub value: String,
+    /// The parts of a place.
+    pub parts: Vec<String>,
+}
+
+impl Shown {
+    fn of(field: &'static Field, step: Option<&Step>) -> Shown {
+        let value = step.and_then(|s| steps::typed(s, field));
+        let value = value.or(field.default.map(str::to_string)).unwrap_or_default();
+        let parts = value.split(", ").map(str::to_string).collect();
+        Shown { field, value, parts }
+    }
+
+    fn is_length(&self) -> bool {
+        self.field.quantity == Quantity::Length
+    }
+
+    fn is_flag(&self) -> bool {
+        self.field.quantity == Quantity::Flag
+    }
+
+    fn is_place(&self) -> bool {
+        self.field.quantity == Quantity::Place
+    }
+
+    fn is_angle(&self) -> bool {
+        matches!(self.field.quantity, Quantity::Angle(..))
+    }
+
+    fn words(&self) -> &'static [(&'static str, &'static str)] {
+        if let Quantity::Choice(words) = self.field.quantity { words } else { &[] }
+    }
+}
+
+/// An operation with the values that are proposed, or that suit the body.
+pub struct Remedy {
+    pub about: &'static About,
+    /// What was measured that asks for it.
+    pub because: Option<String>,
+    pub step: Option<Step>,
+    pub fields: Vec<Shown>,
+}
+
+impl Remedy {
+    /// Its help up to the first stop: what stands on it while it is closed.
+    fn summary(&self) -> &'static str {
+        self.about.verb
+    }
+
+    fn previews(&self) -> bool {
+        self.about.touches != Touches::Names
+    }
+}
+
+#[derive(Template)]
+#[template(path = "remedies/form.html")]
+struct Form<'a> {
+    remedy: &'a Remedy,
+    unit: &'static str,
+    steps: String,
+    previews: String,
+}
+
+/// The forms of some operations, in order, as they suit the state the body is at.
+///
+/// # Errors
+/// If a form cannot be drawn.
+pub fn forms(cx: &Ctx, ids: &[&str]) -> PageResult<Vec<String>> {
+    let seen = cx.seen();
+    // The form keeps what is being looked at.
+    let previewed = cx.preview.as_ref().and_then(|p| p.step.as_ref());
+    let mut out = Vec::new();
+    for about in ids.iter().filter_map(|id| steps::operation(id).ok()) {
+        let needed = match about.needs {
+            Kinds::Any => true,
+            Kinds::Surface => seen.survey.size.triangles > 0,
+            Kinds::Exact => cx.is_exact(),
+        };
+        if !needed {
+            continue;
+        }
+        let proposal = steps::proposed(about, &seen);
+        let own = OWN.iter().find(|o| o.id == about.id);
+        let Some(remedy) = remedy(cx, about, proposal, previewed, own.is_some()) else { continue };
+        match own {
+            Some(own) => out.extend((own.draw)(cx, &remedy)?),
+            None => {
+                let (steps, previews, unit) = (cx.post("steps"), cx.post("previews"), cx.unit());
+                out.push(Form { remedy: &remedy, unit, steps, previews }.render()?);
+            }
+        }
+    }
+    Ok(out)
+}
+
+fn remedy(
+    cx: &Ctx,
+    about: &'static About,
+    proposal: Option<Proposal>,
+    previewed: Option<&Step>,
+    own: bool,
+) -> Option<Remedy> {
+    let previewed = previewed.filter(|s| s.about().id == about.id).cloned();
+    if proposal.is_none() && previewed.is_none() && !own {
+        return None;
+    }
+    let unit = cx.length_unit();
+    let (step, because) = proposal.map_or((None, None), |p| (Some(p.step), p.because));
+    let step = previewed.or(step);
+    Some(Remedy {
+        about,
+        because: because.map(|s| s.text(unit)),
+        fields: (about.fields)().iter().map(|f| Shown::of(f, step.as_ref())).collect(),
+        step,
+    })
+}
