@@ -25,17 +25,26 @@ export async function newProject(page: Page, name: string): Promise<void> {
   await expect(page.locator(".empty")).toContainText("No body yet");
 }
 
-export async function send(page: Page, name: string, bytes: Buffer): Promise<void> {
+export async function send(page: Page, name: string, bytes: Buffer, destination = "Fluid, inside"): Promise<void> {
   // The script that sends files comes after the page.
   await page.locator("#drop[data-ready]").waitFor();
   await page.locator("input[type=file]").setInputFiles({ name, mimeType: "model/stl", buffer: bytes });
+  await page.locator("#ask").getByRole("button", { name: destination, exact: true }).click();
 }
 
 /** Makes a project and a body in it without the page; the body's address. */
-export async function bodyOf(request: APIRequestContext, name: string, file: string, bytes: Buffer): Promise<string> {
+export async function bodyOf(
+  request: APIRequestContext,
+  name: string,
+  file: string,
+  bytes: Buffer,
+  destination = "fluid",
+): Promise<string> {
   const made = await request.post("/projects", { form: { name: `${name} ${Date.now()}` } });
   const project = new URL(made.url()).pathname;
-  expect((await request.put(`${project}/files?name=${file}`, { data: bytes })).status()).toBe(202);
+  expect(
+    (await request.put(`${project}/files?name=${file}&destination=${destination}`, { data: bytes })).status(),
+  ).toBe(202);
   return firstBody(request, project);
 }
 

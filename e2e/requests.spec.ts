@@ -74,7 +74,7 @@ test("addresses of what is not there are 404, of another body's state refused", 
   const revision = /"revision":(\d+)/.exec(await (await request.get(other)).text())![1];
   const moved = await request.post(`${one}/goto/${revision}`);
   expect([404, 422]).toContain(moved.status());
-  expect((await request.put("/projects/999999/files?name=a.stl", { data: "x" })).status()).toBe(404);
+  expect((await request.put("/projects/999999/files?name=a.stl&destination=fluid", { data: "x" })).status()).toBe(404);
 });
 
 test("a design file is of a state of that body, in a form there is, in a unit that is known", async ({ request }) => {

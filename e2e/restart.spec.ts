@@ -59,7 +59,9 @@ test("a body being read when the server is killed is read after its restart, onc
   const made = await request.post("/projects", { form: { name: "killed while reading" } });
   const project = new URL(made.url()).pathname;
   const facets = 2 * 500 * 300;
-  expect((await request.put(`${project}/files?name=ring.stl`, { data: ring(500, 300) })).status()).toBe(202);
+  expect(
+    (await request.put(`${project}/files?name=ring.stl&destination=fluid`, { data: ring(500, 300) })).status(),
+  ).toBe(202);
   await expect.poll(async () => (await request.get(project)).text(), { intervals: [20] }).toMatch(/class="job"/);
   await kill();
   await start();
@@ -72,7 +74,7 @@ test("a body being read when the server is killed is read after its restart, onc
 test("steps that were answered are there after a kill, and can be gone back over", async ({ request }) => {
   const made = await request.post("/projects", { form: { name: "killed after steps" } });
   const project = new URL(made.url()).pathname;
-  await request.put(`${project}/files?name=box.stl`, { data: looseBox([4, 3, 2], 0) });
+  await request.put(`${project}/files?name=box.stl&destination=fluid`, { data: looseBox([4, 3, 2], 0) });
   const body = await firstBody(request, project);
   await request.post(`${body}/steps`, { form: { step: "set_unit", unit: "cm" } });
   await request.post(`${body}/steps`, { form: { step: "orient", up: "+y", forward: "+x" } });

@@ -33,10 +33,7 @@ test("the demo manifold goes to a handover, and its logbook replays in the shell
   await expect(page.locator(".row.opened .v")).toHaveText("11");
   await page.getByRole("button", { name: "Fill the ticked" }).click();
   await expect(opened(page)).toHaveText("All facets face outward");
-  await page
-    .locator(".evidence")
-    .getByRole("button", { name: "Turn facets outward" })
-    .click();
+  await page.locator(".evidence").getByRole("button", { name: "Turn facets outward" }).click();
 
   await expect(opened(page)).toHaveText("Every facet is in a boundary");
   await drawn(page);
@@ -108,10 +105,7 @@ test("a box of loose sides, one missing and one inside out, is sized by a measur
   await page.getByRole("button", { name: "Stitch", exact: true }).click();
   await expect(page.locator(".holes tbody tr")).toHaveCount(1);
   await page.getByRole("button", { name: "Fill the ticked" }).click();
-  await page
-    .locator(".evidence")
-    .getByRole("button", { name: "Turn facets outward" })
-    .click();
+  await page.locator(".evidence").getByRole("button", { name: "Turn facets outward" }).click();
   await expect(opened(page)).toHaveText("Every facet is in a boundary");
 
   // The logbook: back, forward, and a reload in between.

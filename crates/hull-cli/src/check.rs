@@ -25,13 +25,15 @@ pub enum Look {
     Deep,
 }
 
+/// The probes of the deeper survey that `--deep` names.
+const DEEPER: [&str; 5] = ["doubles", "shells", "walls", "shapes", "tunnels"];
+
 impl Look {
     fn asks(self, probe: &str) -> bool {
         match self {
             Look::Quick => ["size", "topology", "quality"].contains(&probe),
             Look::Usual => probe == "crossings" || Look::Quick.asks(probe),
-            // Stitching tolerances are for those who want a proposal.
-            Look::Deep => probe != "gaps",
+            Look::Deep => DEEPER.contains(&probe) || Look::Usual.asks(probe),
         }
     }
 }

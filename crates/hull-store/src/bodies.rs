@@ -27,6 +27,8 @@ pub struct BodyRow {
     pub project_id: i32,
     pub name: String,
     pub destination: String,
+    /// The version that its sheet is made with.
+    pub destination_version: i32,
     pub head: Option<i32>,
     pub tip: Option<i32>,
 }
@@ -340,6 +342,7 @@ impl Store {
         summary: ArrivalSummary,
     ) -> Result<Vec<i32>> {
         let blobs = new.iter().map(|(_, n)| self.store_arrays(n)).collect::<Result<Vec<_>>>()?;
+        let version = self.newest(destination)?;
         self.connection()?.transaction(|c| {
             let mut made = Vec::new();
             for ((name, new), blobs) in new.iter().zip(&blobs) {
@@ -348,6 +351,7 @@ impl Store {
                         bodies::project_id.eq(project),
                         bodies::name.eq(name),
                         bodies::destination.eq(destination),
+                        bodies::destination_version.eq(version),
                     ))
                     .returning(bodies::id)
                     .get_result(c)?;

@@ -2,6 +2,7 @@
 
 pub mod blobs;
 pub mod bodies;
+pub mod destinations;
 pub mod handovers;
 pub mod jobs;
 pub mod projects;
@@ -11,7 +12,10 @@ pub mod work;
 use diesel::pg::PgConnection;
 use diesel::r2d2::{ConnectionManager, Pool, PooledConnection};
 use diesel_migrations::{EmbeddedMigrations, MigrationHarness, embed_migrations};
+use hull_workshop::Destination;
+use std::collections::BTreeMap;
 use std::path::PathBuf;
+use std::sync::{Arc, Mutex};
 
 const MIGRATIONS: EmbeddedMigrations = embed_migrations!();
 
@@ -39,11 +43,16 @@ impl From<serde_json::Error> for StoreError {
 
 pub type Result<T> = std::result::Result<T, StoreError>;
 
+/// Destinations by name and version.
+type Known = BTreeMap<(String, i32), Arc<Destination>>;
+
 /// The store: a pool of connections and a folder of cached chunks that may be deleted at any time.
 #[derive(Clone)]
 pub struct Store {
     pool: Pool<ConnectionManager<PgConnection>>,
     cache: PathBuf,
+    /// Destinations that were read, by name and version.
+    destinations: Arc<Mutex<Known>>,
 }
 
 impl Store {
@@ -56,11 +65,12 @@ impl Store {
             .max_size(12)
             .connection_timeout(std::time::Duration::from_secs(10))
             .build(ConnectionManager::new(url))?;
-        let store = Store { pool, cache };
+        let store = Store { pool, cache, destinations: Arc::default() };
         store
             .connection()?
             .run_pending_migrations(MIGRATIONS)
             .map_err(|e| StoreError::Damaged(format!("a migration failed: {e}")))?;
+        store.add_shipped()?;
         Ok(store)
     }
 

@@ -23,6 +23,7 @@ diesel::table! {
         destination -> Text,
         head -> Nullable<Int4>,
         tip -> Nullable<Int4>,
+        destination_version -> Int4,
         created_at -> Timestamptz,
     }
 }
@@ -64,6 +65,16 @@ diesel::table! {
 }
 
 diesel::table! {
+    destinations (name, version) {
+        name -> Text,
+        version -> Int4,
+        shipped -> Bool,
+        content -> Jsonb,
+        created_at -> Timestamptz,
+    }
+}
+
+diesel::table! {
     handovers (id) {
         id -> Int4,
         body_id -> Int4,
@@ -76,4 +87,4 @@ diesel::table! {
 }
 
 diesel::joinable!(bodies -> projects (project_id));
-diesel::allow_tables_to_appear_in_same_query!(projects, chunks, bodies, revisions, jobs, handovers);
+diesel::allow_tables_to_appear_in_same_query!(projects, chunks, bodies, revisions, jobs, handovers, destinations);

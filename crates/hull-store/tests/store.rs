@@ -311,3 +311,29 @@ fn the_logbook_is_listed_as_its_states_are_and_heads_come_by_one_query() {
         store.heads(project.id).unwrap().into_iter().map(|(b, r)| (b.id, r.map(|r| r.id))).collect();
     assert_eq!(heads, [(id, Some(now)), (other, store.body(other).unwrap().head)]);
 }
+
+#[test]
+fn destinations_are_kept_by_version_and_bodies_keep_theirs() {
+    let _alone = alone();
+    let store = store();
+    let fluid = Destination::named("fluid").unwrap();
+    assert_eq!(*store.destination("fluid", 1).unwrap(), fluid);
+    assert!(store.keep_destination(&fluid).is_err(), "what ships stays as it is");
+    let own = name("yard").to_lowercase().replace(' ', "-");
+    let mut mine = Destination { name: own.clone(), title: "Yard".into(), ..fluid };
+    assert_eq!(store.keep_destination(&mine).unwrap(), 1);
+    let project = store.create_project(&name("bound")).unwrap();
+    let id = stored(&store, project.id, &body());
+    store.bind(id, &own).unwrap();
+    mine.requirements.truncate(3);
+    assert_eq!(store.keep_destination(&mine).unwrap(), 2);
+    let row = store.body(id).unwrap();
+    assert_eq!((row.destination.as_str(), row.destination_version, store.newest(&own).unwrap()), (own.as_str(), 1, 2));
+    assert_eq!(store.destination(&own, 1).unwrap().requirements.len(), 28);
+    assert_eq!(store.destination(&own, 2).unwrap().requirements.len(), 3);
+    let listed = store.destinations().unwrap();
+    let mine = listed.iter().find(|l| l.destination.name == own).unwrap();
+    assert_eq!((mine.destination.version, mine.shipped, mine.bodies), (2, false, 1));
+    assert!(listed.iter().take(5).all(|l| l.shipped));
+    assert!(store.destination(&own, 3).is_err() && store.bind(id, "nowhere").is_err());
+}

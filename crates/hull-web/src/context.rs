@@ -14,6 +14,7 @@ use hull_workshop::sentence::LengthUnit;
 use hull_workshop::steps::Seen;
 use hull_workshop::{Destination, Row, Sheet, Verdict};
 use serde::Deserialize;
+use std::sync::Arc;
 
 /// Where on a body's page somebody is: part of the address.
 #[derive(Clone, Debug, Default, Deserialize)]
@@ -47,7 +48,9 @@ pub struct Ctx<'a> {
     pub place: Place,
     pub project: Project,
     pub body: BodyRow,
-    pub destination: Destination,
+    pub destination: Arc<Destination>,
+    /// The newest version of that destination.
+    pub newest: i32,
     /// Every body of the project that was read, this one too.
     pub siblings: Vec<Sibling>,
     /// The state the body is at.
@@ -78,7 +81,7 @@ impl<'a> Ctx<'a> {
         let mut siblings = Vec::new();
         for (row, head) in store.heads(project.id)? {
             let Some(revision) = head else { continue };
-            let destination = Destination::named(&row.destination).map_err(PageError::refused)?;
+            let destination = store.destination(&row.destination, row.destination_version)?;
             let sheet = Sheet::of(&revision.facts, &revision.survey, &destination);
             let size = match revision.facts.scale {
                 Some(Scale::Unit(unit)) => Some((unit, revision.survey.size.longest())),
@@ -102,6 +105,7 @@ impl<'a> Ctx<'a> {
             store,
             place,
             project,
+            newest: store.newest(&body.destination)?,
             body,
             destination,
             siblings,

@@ -2,7 +2,7 @@
 
 use crate::answer::{answer, in_unit_of, run, settled, unmoved};
 use crate::context::Place;
-use crate::error::{PageError, PageResult};
+use crate::error::PageResult;
 use crate::form::{self, Fields};
 use crate::workspace::render;
 use actix_web::http::header::LOCATION;
@@ -10,7 +10,7 @@ use actix_web::{HttpRequest, HttpResponse, get, post, web};
 use hull_store::Store;
 use hull_store::jobs::Job;
 use hull_store::work::{Outcome, Work};
-use hull_workshop::{Destination, Row, Sheet, Verdict};
+use hull_workshop::{Row, Sheet, Verdict};
 use serde::Deserialize;
 
 fn html(body: String) -> HttpResponse {
@@ -22,7 +22,7 @@ fn next_row(store: &Store, id: i32, place: &Place) -> PageResult<Place> {
     let body = store.body(id)?;
     let Some(head) = body.head else { return Ok(place.clone()) };
     let now = store.revision(head)?;
-    let destination = Destination::named(&body.destination).map_err(PageError::refused)?;
+    let destination = store.destination(&body.destination, body.destination_version)?;
     let sheet = Sheet::of(&now.facts, &now.survey, &destination);
     let at = sheet.rows.iter().position(|r| Some(&r.id) == place.row.as_ref()).unwrap_or(0);
     let still = |r: &&Row| r.verdict == Verdict::Short || (r.verdict == Verdict::NotYet);

@@ -5,6 +5,7 @@ mod assets;
 mod choosing;
 mod context;
 mod deriving;
+mod destinations;
 mod error;
 mod evidence;
 mod form;

@@ -11,6 +11,7 @@ use hull_geometry::regions::Regions;
 use hull_geometry::vector::norm;
 use hull_store::Store;
 use hull_store::bodies::Revision;
+use hull_store::destinations::Listed;
 use hull_store::handovers::HandoverRecord;
 use hull_store::jobs::Job;
 use hull_store::projects::Project;
@@ -19,6 +20,7 @@ use hull_workshop::handover::file_stem;
 use hull_workshop::selection::Selection;
 use hull_workshop::{Destination, Sheet};
 use serde::Deserialize;
+use std::sync::Arc;
 
 /// As many as the view has fills for.
 const REGION_TINTS: u8 = 12;
@@ -77,7 +79,7 @@ struct Line {
     name: String,
     revision: Revision,
     sheet: Sheet,
-    destination: Destination,
+    destination: Arc<Destination>,
     /// Whether its survey is still under way.
     surveyed_now: bool,
     /// A step that is at work on it.
@@ -106,6 +108,7 @@ struct ProjectPage {
     project: Project,
     lines: Vec<Line>,
     jobs: Vec<Job>,
+    destinations: Vec<Listed>,
 }
 
 impl ProjectPage {
@@ -152,27 +155,14 @@ pub async fn manifest(store: web::Data<Store>, id: web::Path<i32>) -> PageResult
             let work = store.open_job_of_body(body.id)?;
             let surveyed_now = store.open_survey(body.id, revision.id)?.is_some();
             let failed = store.failed_job_of_body(body.id)?;
-            let destination = Destination::named(&body.destination).map_err(PageError::refused)?;
+            let destination = store.destination(&body.destination, body.destination_version)?;
             let sheet = Sheet::of(&revision.facts, &revision.survey, &destination);
             lines.push(Line { id: body.id, name: body.name, revision, sheet, destination, surveyed_now, work, failed });
         }
-        Ok(ProjectPage { project, lines, jobs })
+        Ok(ProjectPage { project, lines, jobs, destinations: store.destinations()? })
     })
     .await??;
     html(&page)
-}
-
-#[derive(Template)]
-#[template(path = "destination.html")]
-struct DestinationPage {
-    destination: Destination,
-}
-
-#[get("/destinations/{name}")]
-pub async fn destination_page(name: web::Path<String>) -> PageResult {
-    let destination =
-        Destination::named(&name).map_err(|sentence| PageError { status: StatusCode::NOT_FOUND, sentence })?;
-    html(&DestinationPage { destination })
 }
 
 #[get("/pictures/{revision}.png")]

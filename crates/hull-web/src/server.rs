@@ -1,6 +1,8 @@
 //! Routes and the HTTP server.
 
-use crate::{assets, choosing, deriving, guard, handlers, moved, pages, panels, repairing, upload, writing};
+use crate::{
+    assets, choosing, deriving, destinations, guard, handlers, moved, pages, panels, repairing, upload, writing,
+};
 use actix_web::{App, HttpServer, middleware, web};
 use hull_store::Store;
 use std::net::SocketAddr;
@@ -23,7 +25,12 @@ pub async fn run(store: Store, listen: SocketAddr) -> std::io::Result<()> {
             .service(pages::projects_page)
             .service(pages::create_project)
             .service(pages::manifest)
-            .service(pages::destination_page)
+            .service(destinations::list)
+            .service(destinations::toml)
+            .service(destinations::show)
+            .service(destinations::add)
+            .service(destinations::save)
+            .service(destinations::bind)
             .service(pages::picture)
             .service(pages::geometry_bytes)
             .service(pages::selected)

@@ -17,6 +17,8 @@ const LARGEST: u64 = 4 << 30;
 #[derive(Deserialize)]
 pub struct Named {
     name: String,
+    /// What its bodies are bound for.
+    destination: Option<String>,
 }
 
 /// `PUT /projects/{id}/files?name=part.stl` with the file as the body.
@@ -28,11 +30,13 @@ pub async fn receive(
     mut payload: web::Payload,
 ) -> PageResult {
     let project = project.into_inner();
-    let name = query.into_inner().name;
+    let Named { name, destination } = query.into_inner();
     name.parse::<Family>().map_err(PageError::refused)?;
+    let asked = || PageError::refused(format!("Say what “{name}” is bound for: choose a destination."));
+    let destination = destination.filter(|d| !d.is_empty()).ok_or_else(asked)?;
     {
-        let store = store.clone();
-        web::block(move || store.project(project)).await??;
+        let (store, destination) = (store.clone(), destination.clone());
+        web::block(move || store.project(project).and_then(|_| store.newest(&destination))).await??;
     }
     let mut blob = Blob::default();
     let mut pending: Vec<u8> = Vec::with_capacity(CHUNK);
@@ -56,7 +60,7 @@ pub async fn receive(
     if !pending.is_empty() {
         blob.chunks.push(keep(&store, pending).await?);
     }
-    let job = web::block(move || store.enqueue(&arrival(name, blob), project, None)).await??;
+    let job = web::block(move || store.enqueue(&arrival(name, blob, destination), project, None)).await??;
     Ok(HttpResponse::Accepted().json(json!({ "job": job })))
 }
 
@@ -77,11 +81,22 @@ pub fn demo(store: &Store, folder: &Path) -> anyhow::Result<()> {
     for file in files {
         let name = file.file_name().to_string_lossy().into_owned();
         let blob = store.put_blob(&std::fs::read(file.path())?)?;
-        store.enqueue(&arrival(name, blob), project.id, None)?;
+        let destination = fitting(&name).to_string();
+        store.enqueue(&arrival(name, blob, destination), project.id, None)?;
     }
     Ok(())
 }
 
-fn arrival(name: String, blob: Blob) -> Work {
-    Work::Receive(Arrival::File { name, blob, destination: "fluid".into() })
+fn arrival(name: String, blob: Blob, destination: String) -> Work {
+    Work::Receive(Arrival::File { name, blob, destination })
+}
+
+/// What a body of the demo is bound for.
+fn fitting(file: &str) -> &'static str {
+    match file {
+        "bow-fairing.igs" | "keel-fin-scan.stl" => "flow-around",
+        "instrument-tray.obj" => "print",
+        "pump-bed.step" | "winch-arm.obj" => "solid",
+        _ => "fluid",
+    }
 }

@@ -166,10 +166,10 @@ impl From<HandoverError> for Stop {
 }
 
 /// The body that a job is for, with its destination.
-fn body_of(store: &Store, job: &Job) -> Result<(BodyRow, Destination)> {
+fn body_of(store: &Store, job: &Job) -> Result<(BodyRow, Arc<Destination>)> {
     let id = job.body_id.ok_or_else(|| Stop::Failed("The job is for no body.".into()))?;
     let row = store.body(id)?;
-    let destination = Destination::named(&row.destination).map_err(Stop::Refused)?;
+    let destination = store.destination(&row.destination, row.destination_version)?;
     Ok((row, destination))
 }
 
@@ -267,7 +267,7 @@ fn take_out(
     watch.report(0.0, "fetching the body")?;
     let revision = store.revision(on)?;
     let row = store.body(revision.body_id)?;
-    let destination = Destination::named(&row.destination).map_err(Stop::Refused)?;
+    let destination = store.destination(&row.destination, row.destination_version)?;
     let mut body = store.load(&revision)?;
     if !drop.is_empty() {
         body = apply(&body, &DropBodies { names: drop.to_vec() }.into(), &destination, watch)?.0;

@@ -10,6 +10,7 @@ use crate::show::{Whole, count, counted, has, short};
 use askama::Template;
 use hull_store::Store;
 use hull_store::bodies::Revision;
+use hull_store::destinations::Listed;
 use hull_store::handovers::HandoverRecord;
 use hull_store::jobs::Job;
 use hull_workshop::export::DesignForm;
@@ -28,6 +29,8 @@ struct Workspace<'a> {
     tab: &'static str,
     panel: String,
     handovers: Vec<HandoverRecord>,
+    /// What the body could be bound for.
+    destinations: Vec<Listed>,
     notice: Option<String>,
     /// The last step, if it failed and that was not put aside.
     failed: Option<Job>,
@@ -108,6 +111,7 @@ pub(crate) fn render(store: &Store, id: i32, place: &Place, notice: Option<Strin
         panel: (panel.render)(cx)?,
         scene: scene::json(cx.shown(), cx.received()),
         handovers: store.handovers(id)?,
+        destinations: store.destinations()?,
         back: at.checked_sub(1).map(|i| cx.line[i].id),
         forward: cx.line.get(at + 1).map(|r| r.id),
         plan,

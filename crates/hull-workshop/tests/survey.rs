@@ -206,3 +206,62 @@ fn bodies_that_run_through_or_lie_on_each_other_are_short_with_their_places() {
     let (figures, _, crossing, overlap) = pair([2.0; 3], [1.0, 1.0, 4.1]);
     assert!(!crossing && !overlap && figures.self_intersections == Some(0));
 }
+
+/// A box of walls 1.5 thick, open to the air by nothing: an outer box with a cavity.
+#[test]
+fn the_thinnest_wall_is_measured_also_where_it_is_not_thin_against_the_size() {
+    let hollow = |size: [f64; 3], wall: f64| {
+        let mut mesh = cuboid(size);
+        let mut cavity = cuboid(size.map(|x| x - 2.0 * wall));
+        translate(&mut cavity, [wall; 3]);
+        cavity.triangles.iter_mut().for_each(|t| t.swap(1, 2));
+        mesh.append(&cavity);
+        let mut body = body(mesh);
+        body.facts.scale = Some(hull_workshop::body::Scale::Unit(hull_geometry::Unit::Mm));
+        body
+    };
+    let print = Destination::named("print").unwrap();
+    for (wall, met) in [(0.5, false), (1.5, true), (2.5, true)] {
+        let body = hollow([40.0, 30.0, 20.0], wall);
+        let (found, _) = survey(&body, &Watch::default()).unwrap();
+        let thinnest = found.thickness.thinnest.expect("thinner than a tenth of the diagonal");
+        assert!((thinnest - wall).abs() < 1e-9, "{thinnest} for {wall}");
+        let sheet = Sheet::of(&body.facts, &found, &print);
+        let row = sheet.rows.iter().find(|r| r.id == "walls_can_be_made").unwrap();
+        assert_eq!(row.verdict == Verdict::Met, met, "{}", row.measured);
+    }
+    let solid = Body { facts: hollow([4.0; 3], 1.0).facts, ..body(cuboid([4.0; 3])) };
+    let (found, _) = survey(&solid, &Watch::default()).unwrap();
+    assert_eq!(found.thickness.thinnest, None, "a cube is thicker than a tenth of its diagonal");
+}
+
+/// The edges of a box are as long as its sides; a facet of twelve has a known mean area.
+#[test]
+fn the_shortest_edge_of_the_shape_is_held_against_the_facets() {
+    let (found, _) = survey(&body(cuboid([10.0, 6.0, 0.25])), &Watch::default()).unwrap();
+    assert_eq!(found.features.shortest, Some(0.25));
+    let area = 2.0 * (60.0 + 2.5 + 1.5) / 12.0;
+    assert!((found.features.facet_size - (4.0 * area / 3.0_f64.sqrt()).sqrt()).abs() < 1e-12);
+    // The four short edges are places.
+    let small = found.findings.iter().filter(|f| f.kind.id() == "smallest_feature").count();
+    assert_eq!(small, 4);
+    // A torus has no edges at all.
+    let (round, _) = survey(&body(hull_geometry::shapes::torus(5.0, 2.0, 40, 30)), &Watch::default()).unwrap();
+    assert_eq!(round.features.shortest, None);
+}
+
+/// What is stored by an earlier version counts as not looked at where nobody looked then.
+#[test]
+fn a_survey_without_a_probe_awaits_it() {
+    let (found, _) = survey(&body(cuboid([1.0; 3])), &Watch::default()).unwrap();
+    let mut stored = serde_json::to_value(&found).unwrap();
+    assert_eq!(serde_json::from_value::<hull_workshop::Survey>(stored.clone()).unwrap(), found);
+    stored.as_object_mut().unwrap().remove("thickness");
+    let read: hull_workshop::Survey = serde_json::from_value(stored).unwrap();
+    assert_eq!(read.awaited, ["thickness"]);
+    let scale = Some(hull_workshop::body::Scale::Unit(hull_geometry::Unit::Mm));
+    let facts = hull_workshop::body::Facts { scale, ..Default::default() };
+    let sheet = Sheet::of(&facts, &read, &Destination::named("print").unwrap());
+    let row = sheet.rows.iter().find(|r| r.id == "walls_can_be_made").unwrap();
+    assert_eq!((row.verdict, row.measured.as_str()), (Verdict::NotYet, "not looked at"));
+}

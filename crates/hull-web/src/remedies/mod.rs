@@ -106,6 +106,8 @@ impl Remedy {
 #[template(path = "remedies/form.html")]
 struct Form<'a> {
     remedy: &'a Remedy,
+    /// Whether it is unfolded at first: the usual remedy of a row is.
+    open: bool,
     unit: &'static str,
     steps: String,
     previews: String,
@@ -136,7 +138,8 @@ pub fn forms(cx: &Ctx, ids: &[&str]) -> PageResult<Vec<String>> {
             Some(own) => out.extend((own.draw)(cx, &remedy)?),
             None => {
                 let (steps, previews, unit) = (cx.post("steps"), cx.post("previews"), cx.unit());
-                out.push(Form { remedy: &remedy, unit, steps, previews }.render()?);
+                let open = ids.first() == Some(&about.id);
+                out.push(Form { remedy: &remedy, open, unit, steps, previews }.render()?);
             }
         }
     }

@@ -148,6 +148,8 @@ probes! {
     walls: Walls,
     shapes: Shapes,
     tunnels: Tunnels,
+    thickness: Thickness,
+    features: Features,
 }
 
 /// Line segments to draw over a body.

@@ -21,7 +21,7 @@ pub struct RemoveFeatures {
 impl Operation for RemoveFeatures {
     const NEEDS: Kinds = Kinds::Exact;
     const TOUCHES: Touches = Touches::Exact;
-    const VERB: &'static str = "Remove";
+    const VERB: &'static str = "Remove features";
     const HELP: &'static str = "Takes holes, pockets and raised features up to a diameter away; the rest stays exact.";
 
     fn title(&self) -> Sentence {

@@ -46,6 +46,9 @@ impl Probe for Shells {
             0 => Vec::new(),
             _ => vec!["If one is a cavity, turning facets outward turns it; if it got lost there, it goes by size.".into()],
         }),
+        MeasureDef::of_facets("cavities", &[CAVITY], &["keep_outside"], |facts, s| {
+            Measured::worst(s.shells.cavities, facts)
+        }),
         MeasureDef::of_facets("tiny_shells", &[TINY], &["drop_shells", "drop_bumps"], |facts, s| {
             Measured::worst(s.shells.tiny_shells, facts)
         }),

@@ -1,7 +1,7 @@
 //! How much there is, how large, and which way up.
 
-use super::{Context, Cost, Finding, KindDef, Measured, MeasureDef, Probe};
-use crate::body::Scale;
+use super::{Context, Cost, Finding, KindDef, Measured, MeasureDef, Probe, Survey};
+use crate::body::{Facts, Scale};
 use crate::numbers::short;
 use hull_geometry::mesh::Bounds;
 use hull_geometry::{Cancelled, Watch};
@@ -38,6 +38,19 @@ impl Size {
     }
 }
 
+/// A side of the box, for spaces that a body has to fit.
+const fn along(key: &'static str, measure: fn(&Facts, &Survey) -> Measured) -> MeasureDef {
+    MeasureDef::of_facets(key, &[], &["set_unit", "set_size", "orient"], measure).of_any().unit(" mm")
+}
+
+fn side(facts: &Facts, survey: &Survey, axis: usize) -> Measured {
+    if facts.scale.is_none() {
+        return Measured::not_yet("needs a unit");
+    }
+    let side = survey.size.bbox.size()[axis];
+    Measured { value: Some(side), text: format!("{} mm", short(side)) }
+}
+
 impl Probe for Size {
     const COST: Cost = Cost::FirstLook;
     const PHRASE: &'static str = "measuring areas and volumes";
@@ -67,6 +80,9 @@ impl Probe for Size {
             Measured::chosen(chosen, "not chosen")
         })
         .choice(),
+        along("size_x", |facts, survey| side(facts, survey, 0)),
+        along("size_y", |facts, survey| side(facts, survey, 1)),
+        along("size_z", |facts, survey| side(facts, survey, 2)),
     ];
 
     fn look(cx: &Context, _: &Watch) -> Result<(Size, Vec<Finding>), Cancelled> {

@@ -1,0 +1,2 @@
+ALTER TABLE bodies DROP COLUMN destination_version;
+DROP TABLE destinations;
