@@ -213,7 +213,7 @@ test("a step that fails says why until that is put aside, also after a reload an
   await page.reload();
   await expect(notice).toContainText("too small for a body of this size");
   await page.locator(".band a", { hasText: "failure" }).first().click();
-  await expect(page.locator(".told")).toContainText("The last step failed: The offset is too small");
+  await expect(page.locator(".told")).toContainText("The last step was refused: The offset is too small");
   await page.goBack();
   await notice.getByRole("button", { name: "Put aside" }).click();
   await expect(notice).toBeEmpty();

@@ -7,7 +7,7 @@ use hull_exact::fineness::Fineness;
 use hull_exact::lift::Reader;
 use hull_exact::{Model, Motion, join, join_plot};
 use hull_formats::step::Schema;
-use hull_formats::{Content, Design, Family, Format, Label, Part, Received, obj, ply, stl};
+use hull_formats::{Content, Design, FileFormat, Format, Label, Part, Received};
 use hull_geometry::{Cancelled, Unit, Watch, transform};
 use hull_workshop::export::{DesignForm, export, export_model};
 use hull_workshop::steps::set_unit::SetUnit;
@@ -72,10 +72,10 @@ impl FromStr for Joining {
 }
 
 pub fn run(c: &Convert) -> Result<End> {
-    let family: Family = c.output.to_string_lossy().parse().map_err(|e: String| anyhow!(e))?;
+    let format = FileFormat::of_name(&c.output.to_string_lossy()).map_err(|e| anyhow!(e))?;
     let content = input::open(&c.input)?;
-    if matches!(family, Family::Step | Family::Iges) {
-        return design_file(c, content, family);
+    if format.write.is_none() {
+        return design_file(c, content, format);
     }
     let received = match content {
         Content::Facets(mut received) => {
@@ -90,14 +90,14 @@ pub fn run(c: &Convert) -> Result<End> {
         }
         Content::Exact(design) => facets(c, *design)?,
     };
-    let bytes = written(&received, family, c.ascii);
+    let bytes = written(&received, format, c.ascii);
     std::fs::write(&c.output, bytes).with_context(|| format!("cannot write {}", c.output.display()))?;
     Ok(End::Ready)
 }
 
 /// Writes STEP or IGES, exact where the input is, and reads it back.
-fn design_file(c: &Convert, content: Content, family: Family) -> Result<End> {
-    let form = if family == Family::Iges { DesignForm::Iges } else { DesignForm::Step(c.schema) };
+fn design_file(c: &Convert, content: Content, format: &FileFormat) -> Result<End> {
+    let form = if format.id == "iges" { DesignForm::Iges } else { DesignForm::Step(c.schema) };
     let unit = c.to.unwrap_or(Unit::Mm);
     let stem = c.output.file_stem().unwrap_or_default().to_string_lossy().into_owned();
     let watch = Watch::default();
@@ -185,19 +185,12 @@ fn facets(c: &Convert, design: Design) -> Result<Received> {
     Ok(received)
 }
 
-pub fn written(received: &Received, family: Family, ascii: bool) -> Vec<u8> {
+/// A file of facets.
+pub fn written(received: &Received, format: &FileFormat, ascii: bool) -> Vec<u8> {
     let groups = by_label(received);
     let parts: Vec<Part> = groups.iter().map(|(name, facets)| Part { name, facets }).collect();
-    match family {
-        Family::Stl if ascii => stl::write_ascii(&received.mesh, &parts),
-        Family::Stl => {
-            let all: Vec<u32> = (0..received.mesh.triangles.len() as u32).collect();
-            stl::write_binary(&received.mesh, &all)
-        }
-        Family::Obj => obj::write(&received.mesh, &received.cell_of, &parts),
-        // STEP and IGES were written above.
-        Family::Ply | Family::Step | Family::Iges => ply::write(&received.mesh, &received.cell_of, ascii),
-    }
+    // Formats that do not write facets were told apart before.
+    format.write.map_or(Vec::new(), |write| write(&received.mesh, &received.cell_of, &parts, ascii))
 }
 
 /// The facets of each name in the file; labels of one name go together.

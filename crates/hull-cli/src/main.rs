@@ -14,6 +14,7 @@ mod step;
 use check::Look;
 use clap::{CommandFactory, FromArgMatches, Parser, Subcommand};
 use hull_exact::lift::Reader;
+use hull_formats::format::{dotted, listed};
 use hull_geometry::Unit;
 use hull_workshop::combine::Together;
 use std::path::PathBuf;
@@ -78,7 +79,7 @@ enum Command {
         #[arg(long)]
         binary: bool,
     },
-    /// Read one format (.stl, .obj, .ply, .step, .iges) and write another.
+    /// Read one format and write another.
     Convert(convert::Convert),
     /// Routines: steps to replay on other bodies.
     Routine {
@@ -131,7 +132,10 @@ pub enum End {
 
 fn main() -> ExitCode {
     // The options of `step` follow from the operations there are, so its part of the command is made here.
-    let matches = Cli::command().subcommand(step::command()).get_matches();
+    let readable = listed(&dotted(|_| true), "or");
+    let about = format!("Read one format ({readable}) and write another.");
+    let cli = Cli::command().mut_subcommand("convert", |c| c.about(about)).subcommand(step::command());
+    let matches = cli.get_matches();
     let result = match matches.subcommand() {
         Some(("step", of_step)) => step::run(of_step),
         _ => run(Cli::from_arg_matches(&matches).unwrap_or_else(|e| e.exit())),

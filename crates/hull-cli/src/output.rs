@@ -2,7 +2,8 @@
 
 use crate::convert::written;
 use anyhow::{Context, Result, anyhow, bail};
-use hull_formats::{Family, Format, Received};
+use hull_formats::format::{dotted, listed};
+use hull_formats::{FileFormat, Format, Received};
 use hull_workshop::Body;
 use std::path::Path;
 
@@ -11,9 +12,10 @@ use std::path::Path;
 /// # Errors
 /// If the ending is of no format for facets, or the file cannot be written.
 pub fn write(body: &Body, path: &Path) -> Result<()> {
-    let family: Family = path.to_string_lossy().parse().map_err(|e: String| anyhow!(e))?;
-    if matches!(family, Family::Step | Family::Iges) {
-        bail!("{}: the result is facets; write .stl, .obj or .ply, and convert that", path.display());
+    let format = FileFormat::of_name(&path.to_string_lossy()).map_err(|e| anyhow!(e))?;
+    if format.write.is_none() {
+        let facets = listed(&dotted(|f| f.write.is_some()), "or");
+        bail!("{}: the result is facets; write {facets}, and convert that", path.display());
     }
     let mut received = Received::plain(Format::StlBinary, body.mesh.clone());
     if !body.facts.labels.is_empty() {
@@ -21,5 +23,5 @@ pub fn write(body: &Body, path: &Path) -> Result<()> {
     }
     received.label_of.clone_from(&body.label_of);
     received.cell_of.clone_from(&body.cell_of);
-    std::fs::write(path, written(&received, family, false)).with_context(|| format!("cannot write {}", path.display()))
+    std::fs::write(path, written(&received, format, false)).with_context(|| format!("cannot write {}", path.display()))
 }

@@ -6,6 +6,7 @@
 mod depth;
 pub mod design;
 pub mod error;
+pub mod format;
 pub mod iges;
 pub mod named_edges;
 pub mod obj;
@@ -16,10 +17,11 @@ pub mod text;
 
 pub use design::Design;
 pub use error::{Place, ReadError};
+pub use format::{Carries, FORMATS, FileFormat};
 
 use hull_geometry::{Mesh, Watch};
 use serde::{Deserialize, Serialize};
-use std::{fmt, str::FromStr};
+use std::fmt;
 
 /// A file format.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -43,35 +45,6 @@ impl fmt::Display for Format {
             Format::PlyBinaryLittle => "PLY, binary little-endian",
             Format::PlyBinaryBig => "PLY, binary big-endian",
         })
-    }
-}
-
-/// The family of formats that a file's ending names.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Family {
-    Stl,
-    Obj,
-    Ply,
-    Step,
-    Iges,
-}
-
-impl FromStr for Family {
-    type Err = String;
-
-    /// The family for a file name or path.
-    fn from_str(name: &str) -> Result<Family, String> {
-        let ending = name.rsplit_once('.').map_or("", |(_, e)| e).to_ascii_lowercase();
-        match ending.as_str() {
-            "stl" => Ok(Family::Stl),
-            "obj" => Ok(Family::Obj),
-            "ply" => Ok(Family::Ply),
-            "step" | "stp" | "p21" => Ok(Family::Step),
-            "iges" | "igs" => Ok(Family::Iges),
-            _ => Err(format!(
-                "“{name}” does not end in .stl, .obj, .ply, .step, .stp, .iges or .igs, the formats that can be read"
-            )),
-        }
     }
 }
 
@@ -144,21 +117,13 @@ pub enum Content {
 /// # Errors
 /// [`ReadError`] with the file, the place and the reason.
 pub fn open(name: &str, bytes: &[u8], watch: &Watch) -> Result<Content, ReadError> {
-    let family: Family = name.parse().map_err(|reason| ReadError::whole(name, reason))?;
-    if bytes.is_empty() {
-        return Err(ReadError::whole(name, "the file is empty"));
+    let content = format::open(name, bytes, watch)?;
+    match &content {
+        Content::Facets(received) if received.mesh.triangles.is_empty() => {
+            Err(ReadError::whole(name, "the file holds no facets"))
+        }
+        _ => Ok(content),
     }
-    let received = match family {
-        Family::Stl => stl::read(name, bytes, watch),
-        Family::Obj => obj::read(name, bytes, watch),
-        Family::Ply => ply::read(name, bytes, watch),
-        Family::Step => return Ok(Content::Exact(Box::new(step::read(name, bytes, watch)?))),
-        Family::Iges => return Ok(Content::Exact(Box::new(iges::read(name, bytes, watch)?))),
-    }?;
-    if received.mesh.triangles.is_empty() {
-        return Err(ReadError::whole(name, "the file holds no facets"));
-    }
-    Ok(Content::Facets(received))
 }
 
 /// Reads a file of facets.

@@ -9,6 +9,7 @@ pub mod projects;
 mod schema;
 pub mod work;
 
+use diesel::connection::SimpleConnection;
 use diesel::pg::PgConnection;
 use diesel::r2d2::{ConnectionManager, Pool, PooledConnection};
 use diesel_migrations::{EmbeddedMigrations, MigrationHarness, embed_migrations};
@@ -18,6 +19,8 @@ use std::path::PathBuf;
 use std::sync::{Arc, Mutex};
 
 const MIGRATIONS: EmbeddedMigrations = embed_migrations!();
+/// The key of the lock that is held while tables are brought up to date.
+const MIGRATING: i64 = 0x4855_4c4c;
 
 /// Why the store could not do something.
 #[derive(Debug, thiserror::Error)]
@@ -66,10 +69,13 @@ impl Store {
             .connection_timeout(std::time::Duration::from_secs(10))
             .build(ConnectionManager::new(url))?;
         let store = Store { pool, cache, destinations: Arc::default() };
-        store
-            .connection()?
-            .run_pending_migrations(MIGRATIONS)
-            .map_err(|e| StoreError::Damaged(format!("a migration failed: {e}")))?;
+        let mut connection = store.connection()?;
+        // Servers and workers that start at once bring the tables up to date one after another.
+        connection.batch_execute(&format!("SELECT pg_advisory_lock({MIGRATING})"))?;
+        let migrated = connection.run_pending_migrations(MIGRATIONS).map(|_| ());
+        connection.batch_execute(&format!("SELECT pg_advisory_unlock({MIGRATING})"))?;
+        migrated.map_err(|e| StoreError::Damaged(format!("a migration failed: {e}")))?;
+        drop(connection);
         store.add_shipped()?;
         Ok(store)
     }

@@ -20,6 +20,8 @@ mod repairing;
 mod scene;
 mod server;
 mod show;
+#[cfg(test)]
+mod tests;
 mod upload;
 mod worker;
 mod workspace;

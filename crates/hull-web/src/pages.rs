@@ -7,6 +7,8 @@ use actix_web::http::StatusCode;
 use actix_web::http::header::{CACHE_CONTROL, CONTENT_DISPOSITION, LOCATION};
 use actix_web::{HttpRequest, HttpResponse, get, post, web};
 use askama::Template;
+use hull_formats::FORMATS;
+use hull_formats::format::{dotted, listed};
 use hull_geometry::regions::Regions;
 use hull_geometry::vector::norm;
 use hull_store::Store;
@@ -112,6 +114,16 @@ struct ProjectPage {
 }
 
 impl ProjectPage {
+    /// What can be dropped, in words.
+    fn formats(&self) -> String {
+        listed(&FORMATS.iter().map(|f| f.title.to_string()).collect::<Vec<_>>(), "or")
+    }
+
+    /// The same for the browser's choice of files.
+    fn endings(&self) -> String {
+        dotted(|_| true).join(",")
+    }
+
     fn is_busy(&self) -> bool {
         self.jobs.iter().any(|j| !j.is_over())
     }

@@ -1,5 +1,7 @@
 //! OBJ: points, faces of any number of corners, objects, groups and materials.
 
+use crate::Content;
+use crate::format::{Carries, FileFormat};
 use crate::text::{Words, shown};
 use crate::{Format, Label, Labels, Part, ReadError, Received, Skipped};
 use hull_geometry::cells::polygons;
@@ -7,6 +9,20 @@ use hull_geometry::join::join_equal_points;
 use hull_geometry::{Mesh, Point, Watch, triangulate};
 use std::collections::BTreeMap;
 use std::io::Write;
+
+/// OBJ.
+pub const FORMAT: FileFormat = FileFormat {
+    id: "obj",
+    title: "OBJ",
+    endings: &["obj"],
+    declares: "no unit; names of objects, groups and materials",
+    carries: Carries::Facets,
+    sniff: |bytes| {
+        bytes.split(|b| *b == b'\n').take(200).any(|line| line.starts_with(b"v ") || line.starts_with(b"f "))
+    },
+    read: |name, bytes, watch| read(name, bytes, watch).map(Content::Facets),
+    write: Some(|mesh, cells, parts, _| write(mesh, cells, parts)),
+};
 
 /// # Errors
 /// [`ReadError`], with the line.

@@ -1,5 +1,7 @@
 //! PLY, ASCII and binary in both byte orders (G. Turk, The PLY Polygon File Format, 1994).
 
+use crate::Content;
+use crate::format::{Carries, FileFormat};
 use crate::obj::part_polygons;
 use crate::text::{Words, shown};
 use crate::{Format, Label, Place, ReadError, Received, Skipped};
@@ -7,6 +9,18 @@ use hull_geometry::join::join_equal_points;
 use hull_geometry::{Mesh, Point, Watch, triangulate};
 use std::collections::BTreeMap;
 use std::io::Write;
+
+/// PLY, as text or binary.
+pub const FORMAT: FileFormat = FileFormat {
+    id: "ply",
+    title: "PLY",
+    endings: &["ply"],
+    declares: "no unit, no names",
+    carries: Carries::Facets,
+    sniff: |bytes| bytes.starts_with(b"ply\n") || bytes.starts_with(b"ply\r"),
+    read: |name, bytes, watch| read(name, bytes, watch).map(Content::Facets),
+    write: Some(|mesh, cells, _, text| write(mesh, cells, text)),
+};
 
 #[derive(Clone, Copy, PartialEq, Eq)]
 enum Kind {

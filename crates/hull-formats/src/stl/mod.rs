@@ -1,5 +1,7 @@
 //! STL, ASCII (with any number of solids) and binary.
 
+use crate::Content;
+use crate::format::{Carries, FileFormat};
 use crate::text::{Words, shown};
 use crate::{Format, Label, Labels, Part, Place, ReadError, Received, Skipped};
 use hull_geometry::join::{self, Joiner};
@@ -7,6 +9,25 @@ use hull_geometry::vector::unit;
 use hull_geometry::{Mesh, Watch};
 use rayon::prelude::*;
 use std::io::Write;
+
+/// STL, as text or binary.
+pub const FORMAT: FileFormat = FileFormat {
+    id: "stl",
+    title: "STL",
+    endings: &["stl"],
+    declares: "no unit; names of solids in the ASCII form",
+    carries: Carries::Facets,
+    // A binary file says how many facets of 50 bytes follow its head of 84.
+    sniff: |bytes| {
+        let says = bytes.get(80..84).and_then(|b| b.try_into().ok()).map_or(0, u32::from_le_bytes);
+        bytes.trim_ascii_start().starts_with(b"solid") || (says > 0 && bytes.len() as u64 == 84 + 50 * u64::from(says))
+    },
+    read: |name, bytes, watch| read(name, bytes, watch).map(Content::Facets),
+    write: Some(|mesh, _, parts, text| {
+        let all: Vec<u32> = (0..mesh.triangles.len() as u32).collect();
+        if text { write_ascii(mesh, parts) } else { write_binary(mesh, &all) }
+    }),
+};
 
 const HEADER: usize = 84;
 const RECORD: usize = 50;

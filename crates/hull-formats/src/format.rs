@@ -1,0 +1,100 @@
+//! The formats there are: one folder each, named in [`FORMATS`]. What is offered, accepted and refused follows from the table.
+
+use crate::{Content, Part, ReadError, iges, obj, ply, step, stl};
+use hull_geometry::{Mesh, Watch};
+
+/// What a format can carry.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Carries {
+    /// Facets.
+    Facets,
+    /// Exact geometry.
+    Exact,
+}
+
+/// Writes facets: a mesh, the cell of each facet (none if every facet is its own), named sets of facets, and whether as text.
+pub type WriteFacets = fn(&Mesh, &[u32], &[Part], bool) -> Vec<u8>;
+
+/// One file format.
+pub struct FileFormat {
+    /// Its folder's name.
+    pub id: &'static str,
+    /// As people say it.
+    pub title: &'static str,
+    /// Endings of file names, the usual one first.
+    pub endings: &'static [&'static str],
+    /// What a file says of itself besides its geometry, in words.
+    pub declares: &'static str,
+    /// What it can carry.
+    pub carries: Carries,
+    /// Whether bytes look like it.
+    pub sniff: fn(&[u8]) -> bool,
+    /// Reads a file.
+    pub read: fn(&str, &[u8], &Watch) -> Result<Content, ReadError>,
+    /// Writes facets, where it carries them; exact geometry is written by the format's own module.
+    pub write: Option<WriteFacets>,
+}
+
+/// Every format there is.
+pub static FORMATS: &[FileFormat] = &[step::FORMAT, iges::FORMAT, stl::FORMAT, obj::FORMAT, ply::FORMAT];
+
+impl std::fmt::Debug for FileFormat {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str(self.id)
+    }
+}
+
+impl FileFormat {
+    /// The format that a file's name says.
+    ///
+    /// # Errors
+    /// A sentence with the endings there are.
+    ///
+    /// ```
+    /// use hull_formats::FileFormat;
+    /// assert_eq!(FileFormat::of_name("Bow.STP").unwrap().id, "step");
+    /// assert!(FileFormat::of_name("notes.txt").is_err());
+    /// ```
+    pub fn of_name(name: &str) -> Result<&'static FileFormat, String> {
+        let ending = name.rsplit_once('.').map_or("", |(_, e)| e).to_ascii_lowercase();
+        let found = FORMATS.iter().find(|f| f.endings.contains(&ending.as_str()));
+        found.ok_or_else(|| {
+            format!("“{name}” does not end in {}, the formats that can be read", listed(&dotted(|_| true), "or"))
+        })
+    }
+}
+
+/// The endings of some formats, each with its dot.
+pub fn dotted(of: impl Fn(&FileFormat) -> bool) -> Vec<String> {
+    FORMATS.iter().filter(|f| of(f)).flat_map(|f| f.endings).map(|e| format!(".{e}")).collect()
+}
+
+/// “a, b or c”.
+pub fn listed(words: &[String], last: &str) -> String {
+    match words {
+        [] => String::new(),
+        [only] => only.clone(),
+        [first @ .., end] => format!("{} {last} {end}", first.join(", ")),
+    }
+}
+
+/// Reads a file by what its name says; where that fails and the bytes look like something else, says so.
+pub(crate) fn open(name: &str, bytes: &[u8], watch: &Watch) -> Result<Content, ReadError> {
+    let format = FileFormat::of_name(name).map_err(|reason| ReadError::whole(name, reason))?;
+    if bytes.is_empty() {
+        return Err(ReadError::whole(name, "the file is empty"));
+    }
+    let read = (format.read)(name, bytes, watch);
+    if matches!(read, Ok(_) | Err(ReadError::Cancelled(_))) || (format.sniff)(bytes) {
+        return read;
+    }
+    match FORMATS.iter().find(|f| f.id != format.id && (f.sniff)(bytes)) {
+        Some(other) => {
+            let (says, is) = (format.title, other.title);
+            let ending = other.endings[0];
+            let reason = format!("its name says {says}, its bytes look like {is}; let its name end in .{ending}");
+            Err(ReadError::whole(name, reason))
+        }
+        None => read,
+    }
+}

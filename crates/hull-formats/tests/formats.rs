@@ -1,0 +1,58 @@
+//! What the table of formats promises, asked of each in it.
+
+use hull_formats::format::dotted;
+use hull_formats::{Content, FORMATS, FileFormat, Part, open};
+use hull_geometry::Watch;
+use hull_geometry::shapes::cuboid;
+use std::path::Path;
+
+/// A file of each format: written by it where it writes facets, a reference file where it carries exact geometry.
+fn sample(format: &FileFormat) -> Vec<u8> {
+    let mesh = cuboid([1.0, 2.0, 3.0]);
+    let all: Vec<u32> = (0..12).collect();
+    match format.write {
+        Some(write) => write(&mesh, &[], &[Part { name: "box", facets: &all }], false),
+        None => {
+            let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/reference").join(format.id);
+            let first = std::fs::read_dir(folder).unwrap().map(|e| e.unwrap().path()).min().unwrap();
+            std::fs::read(first).unwrap()
+        }
+    }
+}
+
+#[test]
+fn every_format_has_a_folder_reads_its_own_files_under_every_ending_and_knows_them_by_their_bytes() {
+    for format in FORMATS {
+        let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("src").join(format.id);
+        assert!(folder.join("mod.rs").exists(), "{}", format.id);
+        let bytes = sample(format);
+        for ending in format.endings {
+            let name = format!("part.{}", ending.to_uppercase());
+            assert_eq!(FileFormat::of_name(&name).unwrap().id, format.id);
+            let read = open(&name, &bytes, &Watch::default()).unwrap_or_else(|e| panic!("{e}"));
+            assert_eq!(matches!(read, Content::Facets(_)), format.write.is_some(), "{}", format.id);
+        }
+        let knows: Vec<&str> = FORMATS.iter().filter(|f| (f.sniff)(&bytes)).map(|f| f.id).collect();
+        assert_eq!(knows, [format.id], "only it takes its files for its own");
+    }
+}
+
+#[test]
+fn a_file_under_a_wrong_name_is_refused_with_what_it_looks_like() {
+    for is in FORMATS {
+        for named in FORMATS.iter().filter(|f| f.id != is.id) {
+            let name = format!("part.{}", named.endings[0]);
+            let error = open(&name, &sample(is), &Watch::default()).expect_err("not that format").to_string();
+            let words = format!("its name says {}, its bytes look like {}", named.title, is.title);
+            assert!(error.contains(&words), "{} as {}: {error}", is.id, named.id);
+        }
+    }
+}
+
+#[test]
+fn what_is_offered_follows_from_the_table() {
+    let endings = dotted(|_| true);
+    let error = FileFormat::of_name("drawing.pdf").unwrap_err();
+    assert!(endings.iter().all(|e| error.contains(e.as_str())), "{error}");
+    assert!(dotted(|f| f.write.is_some()).iter().all(|e| [".stl", ".obj", ".ply"].contains(&e.as_str())));
+}

@@ -1,0 +1,314 @@
+//! Every route through actix's test service, with a worker beside it, and every refusal. `scripts/test` starts a database
+//! and sets HULL_TEST_WEB_DATABASE_URL.
+
+use crate::{panels, server, worker};
+use actix_web::body::to_bytes;
+use actix_web::dev::Service;
+use actix_web::http::StatusCode;
+use actix_web::http::header::{CONTENT_TYPE, LOCATION};
+use actix_web::{App, test, web};
+use hull_formats::{Part, stl};
+use hull_geometry::Mesh;
+use hull_geometry::shapes::{cuboid, torn};
+use hull_store::Store;
+use std::time::{Duration, Instant};
+
+/// An answer: status, where to, and text.
+struct Answer {
+    status: StatusCode,
+    to: String,
+    text: String,
+    bytes: Vec<u8>,
+}
+
+impl Answer {
+    fn says(&self, words: &str) -> bool {
+        self.text.contains(words)
+    }
+
+    /// What stands in the notice.
+    fn notice(&self) -> &str {
+        let from = self.text.find("id=\"notice\"").map_or("", |i| &self.text[i..]);
+        let from = from.split_once('>').map_or("", |x| x.1);
+        from.trim_start_matches("<div>").split('<').next().unwrap_or_default().trim()
+    }
+
+    /// The number behind some words.
+    fn number_behind(&self, words: &str) -> i32 {
+        let rest = self.text.split_once(words).unwrap_or_else(|| panic!("no {words} in {}", self.text)).1;
+        rest.chars().take_while(char::is_ascii_digit).collect::<String>().parse().unwrap()
+    }
+}
+
+/// The pages on a store of their own, with a worker.
+struct Site {
+    store: Store,
+    crew: Option<worker::Crew>,
+}
+
+impl Site {
+    fn open() -> Site {
+        let url = std::env::var("HULL_TEST_WEB_DATABASE_URL").expect("run scripts/test, which starts a database");
+        let store =
+            Store::open(&url, std::env::temp_dir().join(format!("hull-web-test-{}", std::process::id()))).unwrap();
+        let crew = Some(worker::start(&store, 1));
+        Site { store, crew }
+    }
+
+    /// Asks for something as a page would.
+    async fn ask(&self, method: &str, address: &str, kind: &str, body: impl Into<Vec<u8>>) -> Answer {
+        let app = test::init_service(App::new().app_data(web::Data::new(self.store.clone())).configure(server::routes));
+        let request = test::TestRequest::default()
+            .method(method.parse().unwrap())
+            .uri(address)
+            .insert_header((CONTENT_TYPE, kind))
+            .insert_header(("HX-Request", "true"))
+            .set_payload(body.into())
+            .to_request();
+        match app.await.call(request).await {
+            Ok(response) => {
+                let status = response.status();
+                let to = response.headers().get(LOCATION).map_or("", |v| v.to_str().unwrap()).to_string();
+                let bytes = to_bytes(response.into_body()).await.unwrap_or_default().to_vec();
+                Answer { status, to, text: String::from_utf8_lossy(&bytes).into_owned(), bytes }
+            }
+            Err(e) => {
+                let status = e.as_response_error().status_code();
+                Answer { status, to: String::new(), text: e.to_string(), bytes: Vec::new() }
+            }
+        }
+    }
+
+    async fn get(&self, address: &str) -> Answer {
+        self.ask("GET", address, "text/plain", "").await
+    }
+
+    async fn post(&self, address: &str, form: &str) -> Answer {
+        self.ask("POST", address, "application/x-www-form-urlencoded", form.to_string()).await
+    }
+
+    /// A project with a body in it: their numbers.
+    async fn body(&self, file: &str, bytes: Vec<u8>) -> (i32, i32) {
+        let name = format!("{file} {:?}", Instant::now()).replace(' ', "+");
+        let made = self.post("/projects", &format!("name={name}")).await;
+        let project: i32 = made.to.rsplit('/').next().unwrap().parse().unwrap();
+        let address = format!("/projects/{project}/files?name={file}&destination=fluid");
+        assert_eq!(self.ask("PUT", &address, "model/stl", bytes).await.status, StatusCode::ACCEPTED);
+        let until = Instant::now() + Duration::from_secs(60);
+        loop {
+            // Read, and surveyed to the end: pages do not change by themselves then.
+            if let Some((body, Some(head))) = self.store.heads(project).unwrap().first()
+                && head.survey.awaited.is_empty()
+            {
+                return (project, body.id);
+            }
+            assert!(Instant::now() < until, "{file} was not read");
+            std::thread::sleep(Duration::from_millis(20));
+        }
+    }
+}
+
+impl Drop for Site {
+    fn drop(&mut self) {
+        if let Some(crew) = self.crew.take() {
+            crew.stop();
+        }
+    }
+}
+
+fn binary(mesh: &Mesh) -> Vec<u8> {
+    stl::write_binary(mesh, &(0..mesh.triangles.len() as u32).collect::<Vec<_>>())
+}
+
+#[actix_web::test]
+async fn a_body_goes_through_every_address_of_its_page() {
+    let site = Site::open();
+    let (project, id) = site.body("torn.stl", binary(&torn(&cuboid([40.0, 30.0, 20.0]), 6, 0.01))).await;
+    for address in ["/".to_string(), format!("/projects/{project}"), format!("/bodies/{id}"), "/destinations".into()] {
+        let page = site.get(&address).await;
+        assert_eq!(page.status, StatusCode::OK, "{address}");
+        assert!(page.says("Ready Hull"), "{address}");
+    }
+    for panel in panels::PANELS {
+        let alone = site.get(&format!("/bodies/{id}/panels/{}?row=none", panel.id)).await;
+        assert_eq!(alone.status, StatusCode::OK, "{}", panel.id);
+        let within = site.get(&format!("/bodies/{id}?row=none&tab={}", panel.id)).await;
+        assert!(within.says(alone.text.trim()) || panel.id == "exact", "{} stands in its page", panel.id);
+    }
+    let step = |form: &str| format!("/bodies/{id}/{form}");
+    // A preview, dropped; a step; back; forward.
+    let received = site.get(&step("")[..step("").len() - 1]).await.number_behind("\"revision\":");
+    let preview = site.post(&step("previews"), "step=set_unit&unit=mm").await;
+    assert!(preview.says("Preview") && preview.notice().is_empty(), "{}", preview.notice());
+    assert!(!site.post(&step("previews/drop"), "").await.says("preview-bar"));
+    let sized = site.post(&step("steps?row=unit_known"), "step=set_unit&unit=mm").await;
+    let now = sized.number_behind("\"revision\":");
+    assert!(now != received && sized.says(" mm<br>"));
+    assert_eq!(site.post(&step(&format!("goto/{received}")), "").await.number_behind("\"revision\":"), received);
+    assert_eq!(site.post(&step(&format!("goto/{now}")), "").await.number_behind("\"revision\":"), now);
+    // What the view asks for.
+    for what in ["view", "moving"] {
+        let drawn = site.get(&format!("/geometry/{now}/{what}")).await;
+        assert_eq!((drawn.status, &drawn.bytes[..4]), (StatusCode::OK, b"RHV1".as_slice()), "{what}");
+    }
+    assert!(site.get(&format!("/pictures/{now}.png")).await.bytes.starts_with(b"\x89PNG"));
+    assert_eq!(site.get(&format!("/revisions/{now}/regions?angle=20")).await.bytes.len(), 12);
+    let pick = r#"{"include":[{"grow":{"at":[20,15,20],"angle":5}}]}"#;
+    let picked = site.ask("POST", &format!("/revisions/{now}/selection"), "application/json", pick).await;
+    assert_eq!(picked.bytes.len(), 8, "two facets of a side");
+    assert!(site.get(&format!("/revisions/{now}/moved/{received}")).await.says("no facet moved"));
+    assert_eq!(site.get(&format!("/revisions/{now}/moved/{received}/facets")).await.bytes.len(), 12);
+    assert!(site.get(&step("routine.toml")).await.says("step = \"set_unit\""));
+    // A repair is proposed and run, the rest waived, the body handed over.
+    assert!(site.post(&step("repairs"), "wrap=1").await.says("Proposed repair"));
+    let repaired = site.post(&step("repairs/run"), "go=1").await;
+    assert!(repaired.says("1 shell"), "{}", repaired.notice());
+    site.post(&step("steps"), "step=orient&up=%2Bz&forward=%2Bx").await;
+    site.post(&step("steps"), "step=name_boundary&name=wall&role=&pick=").await;
+    for row in ["inlet_present", "outlet_present"] {
+        site.post(&step("steps"), &format!("step=waive&requirement={row}&reason=none&by=R.+Teal")).await;
+    }
+    let handed = site.post(&step("handovers"), "form=ascii").await;
+    assert!(handed.to.starts_with("/handovers/"), "{}", handed.notice());
+    assert!(site.get(&handed.to).await.says("Handed over"));
+    assert!(site.get(&format!("{}/zip", handed.to)).await.bytes.starts_with(b"PK"));
+    // A design file is written and fetched; a copy is made.
+    let on = site.get(&format!("/bodies/{id}")).await.number_behind("\"revision\":");
+    let written = site.post(&step("designs?tab=exact"), &format!("on={on}&as=ap214&unit=in")).await;
+    assert!(written.notice().is_empty(), "{}", written.notice());
+    assert!(site.post(&step("derive"), "do=copy").await.to.starts_with("/projects/"));
+    // Bound for something else, and surveyed again.
+    assert!(site.post(&step("destination"), "destination=print").await.says("For print"));
+    assert_eq!(site.post(&step("survey"), "").await.status, StatusCode::OK);
+}
+
+#[actix_web::test]
+async fn what_is_not_there_is_404_and_what_cannot_be_is_refused_with_a_sentence() {
+    let site = Site::open();
+    let cube = binary(&cuboid([4.0, 3.0, 2.0]));
+    let (project, id) = site.body("cube.stl", cube.clone()).await;
+    let (_, other) = site.body("other.stl", cube).await;
+    let state = |page: Answer| page.number_behind("\"revision\":");
+    let foreign = state(site.get(&format!("/bodies/{other}")).await);
+    for address in [
+        "/nowhere",
+        "/projects/99999999",
+        "/bodies/99999999",
+        "/handovers/99999999",
+        "/handovers/99999999/zip",
+        "/geometry/99999999/view",
+        "/pictures/99999999.png",
+        "/revisions/99999999/regions?angle=20",
+        "/revisions/99999999/moved/1",
+        "/destinations/nowhere",
+        "/destinations/fluid?version=9",
+        "/destinations/fluid/9.toml",
+        "/assets/none.js",
+        "/jobs/99999999/file",
+        "/bodies/99999999/routine.toml",
+        "/bodies/99999999/panels/findings",
+        &format!("/bodies/{id}/panels/none"),
+    ] {
+        assert_eq!(site.get(address).await.status, StatusCode::NOT_FOUND, "{address}");
+    }
+    // A state of another body.
+    assert_eq!(site.post(&format!("/bodies/{id}/goto/{foreign}"), "").await.status, StatusCode::NOT_FOUND);
+    let here = state(site.get(&format!("/bodies/{id}")).await);
+    let moved = site.get(&format!("/revisions/{here}/moved/{foreign}")).await;
+    assert_eq!((moved.status, moved.says("not of one body")), (StatusCode::UNPROCESSABLE_ENTITY, true));
+    // Forms: the address, what is sent, and what is said of it.
+    let refused: [(&str, &str, &str); 22] = [
+        ("steps", "step=bend", "“bend” is not a step"),
+        ("steps", "step=set_unit&unit=furlong", "Unit must be one of"),
+        ("steps", "step=set_unit", "it is missing"),
+        ("steps", "step=stitch&tolerance=-1", "Tolerance must be a number"),
+        ("steps", "step=stitch&tolerance=1e300", "Tolerance must be a number"),
+        ("steps", "step=wrap&offset=1&gap=", "Gap must be a number"),
+        ("steps", "step=place&anchor=centre&at=1&at=2", "three numbers"),
+        ("steps", "step=fill_holes&hole=%5B0%2C0%2C0%2C1%5D", "Tick at least one hole"),
+        ("steps", "step=fill_holes&fill=nonsense", "not given as numbers"),
+        ("steps", "step=name_boundary&name=&pick=", "Name must be text"),
+        ("steps", "step=name_boundary&name=a&pick=%7B", "picked faces"),
+        ("steps", "step=drop_faces&pick=", "No facet is picked"),
+        ("steps", "step=set_role&name=nobody&role=inlet", "There is no boundary “nobody”"),
+        ("steps", "step=waive&requirement=none&reason=a&by=b", "is not a requirement"),
+        ("steps", "step=facet&fineness.deviation=1&fineness.angle=10", "no exact geometry"),
+        ("steps", "step=flatten_spikes", "There is no spike"),
+        ("previews", "step=bend", "“bend” is not a step"),
+        ("previews", "step=drop_shells&up_to=0.5", "No shell is smaller"),
+        ("repairs/run", "go=1", "propose a repair again"),
+        ("handovers", "form=ascii", "not ready"),
+        ("steps?on=1", "step=set_unit&unit=mm", "moved on"),
+        ("handovers?on=1", "form=ascii", "moved on"),
+    ];
+    for (address, form, words) in refused {
+        let answer = site.post(&format!("/bodies/{id}/{address}"), form).await;
+        assert_eq!(answer.status, StatusCode::OK, "{address} {form}");
+        assert!(answer.notice().contains(words), "{address} {form}: “{}”", answer.notice());
+        assert_eq!(state(site.get(&format!("/bodies/{id}")).await), here, "{form} changes nothing");
+    }
+    // Pages of their own: refused whole.
+    let whole: [(String, &str, &str); 14] = [
+        (format!("/bodies/{id}/derive"), "do=unite", "Tick at least one"),
+        (format!("/bodies/{id}/derive"), "do=melt", "nothing that can be done"),
+        (format!("/bodies/{id}/derive"), &format!("do=unite&with={other}"), "other projects"),
+        (format!("/bodies/{id}/derive"), "do=split&by=magic", "no way to split"),
+        (format!("/bodies/{id}/derive"), "do=split&by=plane&axis=x&at=far", "must be a number"),
+        (format!("/bodies/{id}/derive"), "do=split&by=pick&pick=", "Nothing is picked"),
+        (format!("/bodies/{id}/choose"), "do=keep", "Tick at least one"),
+        (format!("/bodies/{id}/choose"), "do=melt&body=a", "nothing that can be done"),
+        (format!("/bodies/{id}/designs"), &format!("on={foreign}&as=ap214&unit=mm"), "another body"),
+        (format!("/bodies/{id}/designs"), &format!("on={here}&as=ap999&unit=mm"), "not a form"),
+        (format!("/bodies/{id}/destination"), "destination=nowhere", "does not exist"),
+        ("/projects".into(), "name=", "needs a name"),
+        ("/destinations".into(), "copy=fluid&title=Print", "already"),
+        ("/destinations/fluid".into(), "unit=mm", "ships with Ready Hull"),
+    ];
+    for (address, form, words) in whole {
+        let answer = site.post(&address, form).await;
+        assert!(answer.status.is_client_error(), "{address} {form}: {}", answer.status);
+        assert!(answer.says(words), "{address} {form}: {}", answer.text);
+    }
+    // Files: what is no file of ours, and what is not said.
+    let put = |query: &str| format!("/projects/{project}/files?{query}");
+    for (query, words) in [("name=a.pdf&destination=fluid", "does not end in"), ("name=a.stl", "bound for")] {
+        let answer = site.ask("PUT", &put(query), "model/stl", "x").await;
+        assert_eq!((answer.status, answer.says(words)), (StatusCode::UNPROCESSABLE_ENTITY, true), "{query}");
+    }
+    let nowhere = site.ask("PUT", &put("name=a.stl&destination=nowhere"), "model/stl", "x").await;
+    assert_eq!(nowhere.status, StatusCode::NOT_FOUND);
+    // A file that cannot be read is told, until it is put aside; another job is cancelled.
+    let sent = site.ask("PUT", &put("name=cut.stl&destination=fluid"), "model/stl", &b"solid x\nfacet"[..]).await;
+    assert_eq!(sent.status, StatusCode::ACCEPTED);
+    let job = sent.number_behind("\"job\":");
+    let until = Instant::now() + Duration::from_secs(30);
+    while !site.store.job(job).unwrap().is_over() && Instant::now() < until {
+        std::thread::sleep(Duration::from_millis(20));
+    }
+    assert!(site.get(&format!("/projects/{project}")).await.says("cut.stl could not be read"));
+    assert_eq!(site.post(&format!("/jobs/{job}/cancel"), "").await.status, StatusCode::NO_CONTENT);
+    assert_eq!(site.post(&format!("/jobs/{job}/aside"), "").await.status, StatusCode::OK);
+    assert!(!site.get(&format!("/projects/{project}")).await.says("could not be read"));
+}
+
+#[actix_web::test]
+async fn an_assembly_of_facets_comes_with_its_names_and_goes_apart() {
+    let site = Site::open();
+    let (mut both, other) = (cuboid([2.0; 3]), cuboid([1.0; 3]));
+    both.append(&other);
+    let facets: Vec<u32> = (0..24).collect();
+    let parts = [Part { name: "left", facets: &facets[..12] }, Part { name: "right", facets: &facets[12..] }];
+    let (project, id) = site.body("pair.stl", stl::write_ascii(&both, &parts)).await;
+    let page = site.get(&format!("/bodies/{id}?tab=boundaries&row=none")).await;
+    assert!(page.says("left") && page.says("right"));
+    let apart = site.post(&format!("/bodies/{id}/derive"), "do=split&by=labels").await;
+    assert_eq!(apart.to, format!("/projects/{project}"));
+    let until = Instant::now() + Duration::from_secs(30);
+    while site.store.bodies(project).unwrap().len() < 3 && Instant::now() < until {
+        std::thread::sleep(Duration::from_millis(20));
+    }
+    let names: Vec<String> = site.store.bodies(project).unwrap().into_iter().map(|b| b.name).collect();
+    assert_eq!(names, ["Pair", "left", "right"]);
+    // What is made of a body is bound for where that is.
+    assert!(site.store.bodies(project).unwrap().iter().all(|b| b.destination == "fluid"));
+}
