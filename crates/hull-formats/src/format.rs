@@ -1,6 +1,6 @@
-//! The formats there are: one folder each, named in [`FORMATS`]. What is offered, accepted and refused follows from the table.
+//! What a format says of itself. Each has a folder, named in the list of `lib.rs`. What is offered, accepted and refused follows from the table.
 
-use crate::{Content, Part, ReadError, iges, obj, ply, step, stl};
+use crate::{Content, FORMATS, Part, ReadError};
 use hull_geometry::{Mesh, Watch};
 
 /// What a format can carry.
@@ -34,9 +34,6 @@ pub struct FileFormat {
     /// Writes facets, where it carries them; exact geometry is written by the format's own module.
     pub write: Option<WriteFacets>,
 }
-
-/// Every format there is.
-pub static FORMATS: &[FileFormat] = &[step::FORMAT, iges::FORMAT, stl::FORMAT, obj::FORMAT, ply::FORMAT];
 
 impl std::fmt::Debug for FileFormat {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {

@@ -7,17 +7,30 @@ mod depth;
 pub mod design;
 pub mod error;
 pub mod format;
-pub mod iges;
 pub mod named_edges;
-pub mod obj;
-pub mod ply;
-pub mod step;
-pub mod stl;
 pub mod text;
 
 pub use design::Design;
 pub use error::{Place, ReadError};
-pub use format::{Carries, FORMATS, FileFormat};
+pub use format::{Carries, FileFormat};
+
+/// Lists the formats: makes their modules, and [`FORMATS`].
+macro_rules! formats {
+    ($($id:ident,)*) => {
+        $(pub mod $id;)*
+
+        /// Every format there is.
+        pub static FORMATS: &[FileFormat] = &[$($id::FORMAT),*];
+    };
+}
+
+formats! {
+    step,
+    iges,
+    stl,
+    obj,
+    ply,
+}
 
 use hull_geometry::{Mesh, Watch};
 use serde::{Deserialize, Serialize};

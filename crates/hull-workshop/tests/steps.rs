@@ -150,3 +150,18 @@ fn the_guide_lists_every_step_as_it_is() {
         assert_eq!(there, table);
     }
 }
+
+#[test]
+fn flipping_everything_twice_changes_nothing_and_once_turns_the_volume_around() {
+    let destination = Destination::asking_nothing();
+    let mesh = cuboid([1.0, 2.0, 3.0]);
+    let body = Body { boundary_of: vec![hull_geometry::NONE; mesh.triangles.len()], mesh, ..Default::default() };
+    let all = steps::read("flip_facets", &[("pick".into(), "unnamed".into())], None).unwrap();
+    let volume = |b: &Body| hull_geometry::measure::mass(&b.mesh, &b.mesh.bounds()).volume;
+    let (once, change) = apply(&body, &all, &destination, &Watch::default()).unwrap();
+    assert_eq!((volume(&once), change.sentence.as_str()), (-volume(&body), "12 facets turned over."));
+    let (twice, _) = apply(&once, &all, &destination, &Watch::default()).unwrap();
+    assert_eq!(twice.mesh.triangles, body.mesh.triangles);
+    let named = steps::read("flip_facets", &[("pick".into(), "boundary:nobody".into())], None).unwrap();
+    assert!(apply(&body, &named, &destination, &Watch::default()).is_err());
+}

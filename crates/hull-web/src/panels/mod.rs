@@ -1,13 +1,5 @@
-//! The panels of the drawer: one folder each, named in [`PANELS`]. Each has an address of its own,
+//! The panels of the drawer: one folder each, named in the list below. Each has an address of its own,
 //! `/bodies/{body}/panels/{id}`, and stands in the page under `tab=`.
-
-mod bodies;
-mod boundaries;
-mod exact;
-mod figures;
-mod findings;
-mod logbook;
-mod moved;
 
 use crate::context::{Ctx, Place};
 use crate::error::{PageError, PageResult};
@@ -31,9 +23,25 @@ pub struct Panel {
     pub render: fn(&Ctx) -> PageResult<String>,
 }
 
-/// The panels, in the order of their tabs.
-pub const PANELS: &[Panel] =
-    &[findings::PANEL, boundaries::PANEL, logbook::PANEL, figures::PANEL, moved::PANEL, bodies::PANEL, exact::PANEL];
+/// Lists the panels: makes their modules, and [`PANELS`].
+macro_rules! panels {
+    ($($id:ident,)*) => {
+        $(mod $id;)*
+
+        /// The panels, in the order of their tabs.
+        pub const PANELS: &[Panel] = &[$($id::PANEL),*];
+    };
+}
+
+panels! {
+    findings,
+    boundaries,
+    logbook,
+    figures,
+    moved,
+    bodies,
+    exact,
+}
 
 /// A tab that every body has.
 fn always(title: &'static str) -> Option<Tab> {

@@ -71,6 +71,7 @@ operations! {
     stitch: Stitch,
     fill_holes: FillHoles,
     turn_outward: TurnOutward,
+    flip_facets: FlipFacets,
     remove_duplicates: RemoveDuplicates,
     remove_zero_area: RemoveZeroArea,
     cut_crossings: CutCrossings,

@@ -1,0 +1,45 @@
+// The tools of the view, in the order of their buttons and keys.
+import { cut } from "./cut";
+import { look, whole } from "./look";
+import { measure, pick, turn } from "./modes";
+import { drawer, keysOf, logbook } from "./page";
+import { places } from "./places";
+import type { Bench, Tool } from "./tool";
+import { wipe } from "./wipe";
+
+export const TOOLS: readonly Tool[] = [
+  places,
+  turn,
+  pick,
+  measure,
+  cut,
+  wipe,
+  whole,
+  look,
+  logbook,
+  drawer,
+  keysOf(() => TOOLS),
+];
+
+/** The tool that a key presses. */
+export const byKey = (key: string): Tool | undefined => TOOLS.find((tool) => tool.keys.includes(key));
+
+/** Puts buttons and what belongs to them into the view. */
+export function build(frame: HTMLElement): void {
+  const host = document.createElement("div");
+  const button = (tool: Tool) => {
+    const kind = tool.mode ? `data-mode="${tool.id}"` : `id="${tool.id === "keys" ? "keys-button" : tool.id}"`;
+    const key = tool.keys[0]?.toUpperCase();
+    return `<button type="button" ${kind} data-tool="${tool.id}" title="${tool.label} (${key})">${tool.label}</button>`;
+  };
+  const buttons = TOOLS.filter((tool) => tool.label).map(button);
+  host.innerHTML = `<div class="tools" role="toolbar" aria-label="Tools of the view">${buttons.join("")}</div>
+    ${TOOLS.map((tool) => tool.html ?? "").join("")}`;
+  frame.append(...host.children);
+}
+
+/** Presses a tool: a mode takes the clicks, anything else does what it does. */
+export function press(bench: Bench, tool: Tool, key = ""): void {
+  if (tool.mode) bench.take(tool.id);
+  else tool.press?.(bench, key);
+}

@@ -1,0 +1,28 @@
+// Standard views, and one that fits the body in.
+import { STANDARD } from "../view";
+import type { Tool } from "./tool";
+
+const [fit, ...sides] = Object.keys(STANDARD);
+
+export const whole: Tool = {
+  id: "fit",
+  keys: ["0"],
+  title: "fit the body into the view",
+  press: (bench) => bench.view.look(fit),
+};
+
+export const look: Tool = {
+  id: "look",
+  keys: sides.map((_, i) => String(i + 1)),
+  told: "1 … 6",
+  title: "from fore, aft, port, starboard, above, below",
+  html: `<div class="tools standard" role="toolbar" aria-label="Standard views"><button type="button" data-look="${fit}" title="Fit (0)">Fit</button>${sides
+    .map((v, i) => `<button type="button" data-look="${v}" title="From ${v} (${i + 1})">${v}</button>`)
+    .join("")}</div>`,
+  attach: (bench) =>
+    bench.frame.addEventListener("click", (event) => {
+      const button = event.target instanceof Element ? event.target.closest<HTMLElement>("[data-look]") : null;
+      if (button) bench.view.look(button.dataset.look!);
+    }),
+  press: (bench, key) => bench.view.look(sides[Number(key) - 1]),
+};

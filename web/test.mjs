@@ -1,0 +1,19 @@
+// Bundles the tests of what needs no page, and runs them with node's test runner.
+import { build } from "esbuild";
+import { spawnSync } from "node:child_process";
+import { readdirSync, rmSync } from "node:fs";
+
+rmSync("test-dist", { recursive: true, force: true });
+const entryPoints = readdirSync("tests").map((name) => `tests/${name}`);
+await build({
+  entryPoints,
+  bundle: true,
+  platform: "node",
+  format: "esm",
+  outdir: "test-dist",
+  outExtension: { ".js": ".mjs" },
+});
+const built = readdirSync("test-dist").map((name) => `test-dist/${name}`);
+const { status } = spawnSync(process.execPath, ["--test", ...built], { stdio: "inherit" });
+rmSync("test-dist", { recursive: true, force: true });
+process.exit(status ?? 1);

@@ -1,0 +1,109 @@
+// The geometry that the server sends, encoded here as view.rs says, decoded as the view does; groups against plain search.
+import assert from "node:assert/strict";
+import { test } from "node:test";
+import { decode, grouped, UNNAMED } from "../src/geometry";
+import { letter, short } from "../src/scene";
+
+const STEPS = 2 ** 21 - 1;
+
+interface Parts {
+  points: number[][];
+  facets: number[][];
+  boundary: number[];
+  segments: number[][][];
+  curves: number[][];
+}
+
+function encode({ points, facets, boundary, segments, curves }: Parts): ArrayBuffer {
+  const min = [0, 1, 2].map((k) => Math.min(...points.map((p) => p[k])));
+  const max = [0, 1, 2].map((k) => Math.max(...points.map((p) => p[k])));
+  const runs: number[][] = [];
+  for (const b of boundary) {
+    const last = runs[runs.length - 1];
+    if (last?.[1] === b) last[0]++;
+    else runs.push([1, b]);
+  }
+  const words: number[] = [0x31564852, points.length, facets.length, runs.length, ...segments.map((s) => s.length)];
+  const floats = new Float32Array([...min, ...max]);
+  words.push(...new Uint32Array(floats.buffer), curves.length, 0);
+  for (const p of points) {
+    const step = (k: number) => BigInt(max[k] > min[k] ? Math.round(((p[k] - min[k]) / (max[k] - min[k])) * STEPS) : 0);
+    const packed = step(0) | (step(1) << 21n) | (step(2) << 42n);
+    words.push(Number(packed & 0xffffffffn), Number(packed >> 32n));
+  }
+  words.push(...facets.flat(), ...runs.flat(), ...segments.flat(2), ...curves.flat());
+  return new Uint32Array(words).buffer;
+}
+
+/** Numbers that are the same at every run (a linear congruence). */
+function dice(seed: number): () => number {
+  let state = seed;
+  return () => (state = (state * 1664525 + 1013904223) >>> 0) / 2 ** 32;
+}
+
+test("what is encoded comes back, points within a step of the box", () => {
+  for (let seed = 1; seed <= 50; seed++) {
+    const roll = dice(seed);
+    const n = 3 + Math.floor(roll() * 40);
+    const flat = seed % 7 === 0;
+    const points = Array.from({ length: n }, () => [roll() * 900 - 450, flat ? 5 : roll() * 0.01, roll() * 1e4]);
+    const any = () => Math.floor(roll() * n);
+    const facets = Array.from({ length: Math.floor(roll() * 60) }, () => [any(), any(), any()]);
+    const names = [0, 1, 2, UNNAMED];
+    const boundary = facets.map(() => names[Math.floor(roll() * 4)]);
+    const segments = [0, 1, 2, 3].map(() => Array.from({ length: Math.floor(roll() * 5) }, () => [any(), any()]));
+    const curves = Array.from({ length: Math.floor(roll() * 5) }, () => [any(), any()]);
+    const read = decode(encode({ points, facets, boundary, segments, curves }));
+    assert.deepEqual([...read.facets], facets.flat());
+    assert.deepEqual([...read.boundary], boundary);
+    const lists = [read.open, read.overshared, read.misdirected, read.outlines, read.curves];
+    assert.deepEqual(
+      lists.map((list) => [...list]),
+      [...segments, curves].map((list) => list.flat()),
+    );
+    points.flat().forEach((x, i) => {
+      const size = read.max[i % 3] - read.min[i % 3];
+      // A step of the box, and what single precision loses.
+      const within = size / STEPS + 2e-7 * Math.max(Math.abs(read.min[i % 3]), Math.abs(read.max[i % 3]));
+      assert.ok(Math.abs(read.points[i] - x) <= within, `${read.points[i]} for ${x}`);
+    });
+  }
+});
+
+test("bytes that are no geometry are refused", () => {
+  assert.throws(() => decode(new ArrayBuffer(64)), /cannot be read/);
+  assert.throws(() => decode(new ArrayBuffer(63)));
+});
+
+test("facets are ordered by group, each once, in their own order", () => {
+  for (let seed = 1; seed <= 50; seed++) {
+    const roll = dice(seed);
+    const keys = Uint32Array.from({ length: Math.floor(roll() * 300) }, () =>
+      roll() < 0.2 ? UNNAMED : Math.floor(roll() * 5),
+    );
+    const { order, groups } = grouped(keys);
+    assert.deepEqual(
+      [...order].sort((a, b) => a - b),
+      [...keys.keys()],
+    );
+    let at = 0;
+    for (const { key, start, count } of groups) {
+      assert.equal(start, at);
+      const mine = [...order.subarray(start, start + count)];
+      assert.deepEqual(
+        mine,
+        [...keys.keys()].filter((f) => keys[f] === key),
+      );
+      at += count;
+    }
+    assert.equal(at, keys.length);
+  }
+});
+
+test("numbers and letters read as the server writes them", () => {
+  assert.equal(short(0), "0");
+  assert.equal(short(-1234.5678), "−1\u2009235");
+  assert.equal(short(0.25), "0.25");
+  assert.equal(short(1234567), "1\u2009234\u2009567");
+  assert.deepEqual([0, 25, 26, 51, 52, 701, 702].map(letter), ["A", "Z", "AA", "AZ", "BA", "ZZ", "AAA"]);
+});
