@@ -3,6 +3,7 @@
 mod dirty;
 mod fairing;
 mod manifold;
+mod quay;
 
 /// The pump bed with its two feet and eight pins: names, colours, and parts that stand in several places.
 const PUMP_BED: &[u8] =
@@ -18,6 +19,7 @@ pub fn files() -> Result<Vec<(&'static str, Vec<u8>)>, String> {
         ("instrument-tray.obj", dirty::instrument_tray()),
         ("keel-fin-scan.stl", dirty::keel_fin_scan()),
         ("pump-bed.step", PUMP_BED.to_vec()),
+        ("quay-wall.ply", quay::capture()),
         ("raw-water-manifold.stl", manifold::binary_stl_in_inches()),
         ("winch-arm.obj", dirty::winch_arm()),
     ])

@@ -11,7 +11,7 @@ use hull_geometry::Watch;
 use hull_workshop::handover::{Form, HandoverError, hand_over, hex};
 use hull_workshop::prepare::Prepared;
 use hull_workshop::routine::Routine;
-use hull_workshop::survey::survey;
+use hull_workshop::survey::survey_for;
 use hull_workshop::{Body, Destination, Sheet, Step, StepError, apply, exact};
 use serde::{Deserialize, Serialize};
 use std::collections::{BTreeMap, BTreeSet};
@@ -59,6 +59,7 @@ fn received(file: &str) -> Body {
     let bytes = made.unwrap_or_else(|| std::fs::read(folder().join(file)).unwrap());
     match hull_formats::open(file, &bytes, &Watch::default()).unwrap() {
         Content::Facets(received) => Body::from_received(file, received),
+        Content::Points(received) => Body::from_points(file, received),
         Content::Exact(design) => exact::body_of(file, *design, None, Reader::Trusting, &Watch::default()).unwrap(),
     }
 }
@@ -93,8 +94,9 @@ fn hashes(body: &Body, sheet: &Sheet) -> BTreeMap<String, String> {
 }
 
 fn state(body: &Body, step: &str, said: &str, refused: bool) -> (State, Prepared) {
-    let (survey, _) = survey(body, &Watch::default()).unwrap();
-    let sheet = Sheet::of(&body.facts, &survey, &Destination::named("fluid").unwrap());
+    let fluid = Destination::named("fluid").unwrap();
+    let (survey, _) = survey_for(body, &fluid, &Watch::default()).unwrap();
+    let sheet = Sheet::of(&body.facts, &survey, &fluid);
     let state = State { step: step.into(), said: said.into(), refused, sha256: hashes(body, &sheet) };
     (state, Prepared { body: body.clone(), survey, sheet, log: Vec::new() })
 }

@@ -12,13 +12,13 @@ import {
   PointsMaterial,
   ShaderMaterial,
   Vector3,
-  Vector4,
 } from "three";
 import { LineMaterial } from "three/examples/jsm/lines/LineMaterial.js";
 import { LineSegments2 } from "three/examples/jsm/lines/LineSegments2.js";
 import { LineSegmentsGeometry } from "three/examples/jsm/lines/LineSegmentsGeometry.js";
+import { cut } from "./cut";
 import { type Geometry, grouped, UNNAMED } from "./geometry";
-import type { Place } from "./scene";
+import { KINDS } from "./kinds";
 
 export const PALETTE = [0x54949c, 0xcd9e54, 0xd6d0c0, 0xb07a8c, 0x7e8e62, 0x6f7fa8];
 const BARE = 0xe4dfd2;
@@ -34,13 +34,6 @@ export const DISTANCE_GROUP = 0xfffffe00;
 const EDGES_UP_TO = 40_000;
 /** Wide dashed lines cost a quad a segment; beyond this many they are drawn thin. */
 const WIDE_UP_TO = 20_000;
-
-/** The plane that cuts the view: points with dot(p, xyz) > w are not drawn. */
-export const cut = { value: new Vector4(0, 0, 0, 1) };
-
-export function isCutAway([x, y, z]: Place): boolean {
-  return new Vector3(x, y, z).dot(new Vector3().copy(cut.value)) > cut.value.w;
-}
 
 const vertexShader = `
   varying vec3 vWorld; varying vec3 vView;
@@ -103,6 +96,10 @@ export class Drawing {
     this.addWide(geometry.overshared, 0xa86a00, false, 4.2);
     this.addWide(geometry.overshared, 0xfbf9f3, false, 1.4);
     this.addWide(geometry.misdirected, 0x6f7fa8, true, 2);
+    for (const { tag, words } of geometry.chunks) {
+      const kind = KINDS.find((k) => k.tag === tag);
+      if (kind) this.root.add(kind.draw(words, geometry));
+    }
   }
 
   /** Facets of one key get one colour. */

@@ -1,7 +1,8 @@
 // The binary geometry of the server (see view.rs in hull-workshop) into arrays for drawing.
 
+import { places } from "./kinds/kind";
+
 const MAGIC = 0x31564852; // "RHV1"
-const STEPS = 2 ** 21 - 1;
 export const UNNAMED = 0xffffffff;
 
 export interface Geometry {
@@ -16,6 +17,8 @@ export interface Geometry {
   outlines: Uint32Array;
   /** Segments of curves that bound no face. */
   curves: Uint32Array;
+  /** Geometry of other kinds: a tag of four letters, and words that the kind knows. */
+  chunks: { tag: string; words: Uint32Array }[];
   min: [number, number, number];
   max: [number, number, number];
 }
@@ -30,16 +33,7 @@ export function decode(buffer: ArrayBuffer): Geometry {
   const max = [...floats.subarray(11, 14)] as [number, number, number];
   let at = 16;
   const take = (n: number) => words.subarray(at, (at += n));
-  const packed = take(points * 2);
-  const place = new Float32Array(points * 3);
-  const step = [0, 1, 2].map((k) => (max[k] - min[k]) / STEPS);
-  for (let i = 0; i < points; i++) {
-    const low = packed[2 * i];
-    const high = packed[2 * i + 1];
-    place[3 * i] = min[0] + (low & 0x1fffff) * step[0];
-    place[3 * i + 1] = min[1] + ((low >>> 21) | ((high & 0x3ff) << 11)) * step[1];
-    place[3 * i + 2] = min[2] + ((high >>> 10) & 0x1fffff) * step[2];
-  }
+  const place = places(take(points * 2), { min, max });
   const corners = take(facets * 3);
   const boundary = new Uint32Array(facets);
   const table = take(runs * 2);
@@ -48,7 +42,24 @@ export function decode(buffer: ArrayBuffer): Geometry {
     f += table[2 * r];
   }
   const [open, overshared, misdirected, outlines, curves] = segments.map((n) => take(n * 2));
-  return { points: place, facets: corners, boundary, open, overshared, misdirected, outlines, curves, min, max };
+  const chunks = Array.from({ length: words[15] }, () => {
+    const [tag, length] = take(2);
+    const letters = [0, 8, 16, 24].map((bit) => String.fromCharCode((tag >>> bit) & 0xff));
+    return { tag: letters.join(""), words: take(length) };
+  });
+  return {
+    points: place,
+    facets: corners,
+    boundary,
+    open,
+    overshared,
+    misdirected,
+    outlines,
+    curves,
+    chunks,
+    min,
+    max,
+  };
 }
 
 export async function fetchGeometry(revision: number, which: "view" | "moving"): Promise<Geometry> {

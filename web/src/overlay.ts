@@ -1,7 +1,8 @@
 // What is drawn over the body: flags of boundaries, the visited finding, the measured distance, the scale
 // bar and the axes dial.
 import { Vector3 } from "three";
-import { isCutAway, PALETTE } from "./drawing";
+import { isCutAway } from "./cut";
+import { PALETTE } from "./drawing";
 import { letter, type Finding, type Place, type Scene, short } from "./scene";
 import type { View } from "./view";
 

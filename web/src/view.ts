@@ -2,7 +2,8 @@
 import { Box3, Matrix4, OrthographicCamera, Raycaster, Scene, Vector2, Vector3, WebGLRenderer } from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import { acceleratedRaycast, MeshBVH } from "three-mesh-bvh";
-import { cut, Drawing, isCutAway } from "./drawing";
+import { cut, isCutAway } from "./cut";
+import { Drawing } from "./drawing";
 import { fetchGeometry, type Geometry } from "./geometry";
 import type { Place, Scene as Facts } from "./scene";
 

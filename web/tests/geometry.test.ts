@@ -2,6 +2,7 @@
 import assert from "node:assert/strict";
 import { test } from "node:test";
 import { decode, grouped, UNNAMED } from "../src/geometry";
+import { decodePoints } from "../src/kinds/points";
 import { letter, short } from "../src/scene";
 
 const STEPS = 2 ** 21 - 1;
@@ -12,9 +13,10 @@ interface Parts {
   boundary: number[];
   segments: number[][][];
   curves: number[][];
+  chunks?: number[][];
 }
 
-function encode({ points, facets, boundary, segments, curves }: Parts): ArrayBuffer {
+function encode({ points, facets, boundary, segments, curves, chunks = [] }: Parts): ArrayBuffer {
   const min = [0, 1, 2].map((k) => Math.min(...points.map((p) => p[k])));
   const max = [0, 1, 2].map((k) => Math.max(...points.map((p) => p[k])));
   const runs: number[][] = [];
@@ -25,13 +27,14 @@ function encode({ points, facets, boundary, segments, curves }: Parts): ArrayBuf
   }
   const words: number[] = [0x31564852, points.length, facets.length, runs.length, ...segments.map((s) => s.length)];
   const floats = new Float32Array([...min, ...max]);
-  words.push(...new Uint32Array(floats.buffer), curves.length, 0);
+  words.push(...new Uint32Array(floats.buffer), curves.length, chunks.length);
   for (const p of points) {
     const step = (k: number) => BigInt(max[k] > min[k] ? Math.round(((p[k] - min[k]) / (max[k] - min[k])) * STEPS) : 0);
     const packed = step(0) | (step(1) << 21n) | (step(2) << 42n);
     words.push(Number(packed & 0xffffffffn), Number(packed >> 32n));
   }
   words.push(...facets.flat(), ...runs.flat(), ...segments.flat(2), ...curves.flat());
+  for (const chunk of chunks) words.push(...chunk);
   return new Uint32Array(words).buffer;
 }
 
@@ -68,6 +71,31 @@ test("what is encoded comes back, points within a step of the box", () => {
       assert.ok(Math.abs(read.points[i] - x) <= within, `${read.points[i]} for ${x}`);
     });
   }
+});
+
+test("a chunk of points comes with places of the box and colours", () => {
+  const points = [
+    [0, 0, 0],
+    [10, 20, 30],
+  ];
+  const whole = STEPS;
+  const place = (x: number, y: number, z: number) => {
+    const packed = BigInt(x) | (BigInt(y) << 21n) | (BigInt(z) << 42n);
+    return [Number(packed & 0xffffffffn), Number(packed >> 32n)];
+  };
+  const words = [2, 1, ...place(0, whole, 0), ...place(whole, 0, whole), 0x030201, 0xff0080];
+  const chunk = [0x53544e50, words.length, ...words];
+  const none = { facets: [], boundary: [], segments: [[], [], [], []], curves: [] };
+  const read = decode(encode({ points, ...none, chunks: [chunk, [0x58585858, 1, 7]] }));
+  assert.deepEqual(
+    read.chunks.map((c) => c.tag),
+    ["PNTS", "XXXX"],
+  );
+  const { place: at, tint } = decodePoints(read.chunks[0].words, read);
+  [0, 20, 0, 10, 0, 30].forEach((x, i) => assert.ok(Math.abs(at[i] - x) < 1e-4));
+  assert.deepEqual([...tint], [1, 2, 3, 0x80, 0, 0xff]);
+  const plain = decodePoints(new Uint32Array([1, 0, ...place(0, 0, 0)]), read);
+  assert.deepEqual([...plain.tint], [0x1c, 0x2b, 0x3a]);
 });
 
 test("bytes that are no geometry are refused", () => {

@@ -31,7 +31,7 @@ const DEEPER: [&str; 5] = ["doubles", "shells", "walls", "shapes", "tunnels"];
 impl Look {
     fn asks(self, probe: &str) -> bool {
         match self {
-            Look::Quick => ["size", "topology", "quality"].contains(&probe),
+            Look::Quick => ["size", "topology", "quality", "points"].contains(&probe),
             Look::Usual => probe == "crossings" || Look::Quick.asks(probe),
             Look::Deep => DEEPER.contains(&probe) || Look::Usual.asks(probe),
         }
@@ -60,8 +60,11 @@ pub fn run(asked: &Check) -> Result<End> {
         let unit = if body.facts.scale.is_some() { Some(Unit::Mm) } else { unit };
         let cx = Context::of(&body, &watch)?;
         let seen = survey_of(&cx, |probe| look.asks(probe.id), &watch)?;
-        let wrong =
-            if body.mesh.triangles.is_empty() { vec!["curves and no faces".into()] } else { shortcomings(&seen) };
+        let wrong = match (body.has_surface(), body.cloud().is_some()) {
+            (true, _) => shortcomings(&seen),
+            (false, true) => vec!["points and no faces".into()],
+            (false, false) => vec!["curves and no faces".into()],
+        };
         ready &= wrong.is_empty();
         let proposed = if *remedies { proposals(path, reader, unit)? } else { Vec::new() };
         if json {
@@ -125,6 +128,9 @@ fn figures(s: &Survey, unit: Option<Unit>, look: Look) -> Result<Value> {
     all["unit"] = serde_json::to_value(unit)?;
     all["facets_to_turn"] = s.direction.facets_to_turn.into();
     add(&mut all, serde_json::to_value(&s.crossings))?;
+    if s.points.points > 0 {
+        all["cloud"] = serde_json::to_value(&s.points)?;
+    }
     all["depth"] = Value::Null;
     if look == Look::Deep {
         let mut deep = json!({});
@@ -209,6 +215,10 @@ fn print(path: &Path, body: &Body, s: &Survey, unit: Option<Unit>, look: Look, w
     println!("{} ({})", path.display(), facts.source.format);
     if f.triangles == 0 {
         println!("  size {size} {unit}");
+        if s.points.points > 0 {
+            let spacing = s.points.spacing.map_or(String::new(), |x| format!(", {} {unit} apart (median)", short(x)));
+            println!("  {} without facets{spacing}", counted(s.points.points, "point"));
+        }
     } else {
         let of = [counted(f.triangles, "triangle"), counted(f.points, "point"), counted(t.shells, "shell")];
         println!("  {}", of.join(", "));

@@ -6,8 +6,10 @@ use hull_exact::assembly::usual_fineness;
 use hull_exact::fineness::Fineness;
 use hull_exact::lift::Reader;
 use hull_exact::{Model, Motion, join, join_plot};
+use hull_formats::format::{dotted, listed};
 use hull_formats::step::Schema;
-use hull_formats::{Content, Design, FileFormat, Format, Label, Part, Received};
+use hull_formats::{Carries, Content, Design, FileFormat, Format, Label, Part, Received};
+use hull_geometry::cloud::Cloud;
 use hull_geometry::{Cancelled, Unit, Watch, transform};
 use hull_workshop::export::{DesignForm, export, export_model};
 use hull_workshop::steps::set_unit::SetUnit;
@@ -74,7 +76,7 @@ impl FromStr for Joining {
 pub fn run(c: &Convert) -> Result<End> {
     let format = FileFormat::of_name(&c.output.to_string_lossy()).map_err(|e| anyhow!(e))?;
     let content = input::open(&c.input)?;
-    if format.write.is_none() {
+    if format.carries == Carries::Exact {
         return design_file(c, content, format);
     }
     let received = match content {
@@ -89,9 +91,25 @@ pub fn run(c: &Convert) -> Result<End> {
             received
         }
         Content::Exact(design) => facets(c, *design)?,
+        Content::Points(received) => return points(c, received.cloud, format),
     };
-    let bytes = written(&received, format, c.ascii);
+    let bytes = written(&received, format, c.ascii)?;
     std::fs::write(&c.output, bytes).with_context(|| format!("cannot write {}", c.output.display()))?;
+    Ok(End::Ready)
+}
+
+/// Writes points without facets.
+fn points(c: &Convert, mut cloud: Cloud, format: &FileFormat) -> Result<End> {
+    let write = format.write_points.with_context(|| {
+        let those = listed(&dotted(|f| f.write_points.is_some()), "or");
+        format!("{}: the file holds points and no faces; write {those}", c.input.display())
+    })?;
+    if let (Some(from), Some(to)) = (c.from, c.to) {
+        let factor = from.millimetres() / to.millimetres();
+        cloud.points.iter_mut().flatten().for_each(|x| *x *= factor);
+    }
+    std::fs::write(&c.output, write(&cloud, c.ascii))
+        .with_context(|| format!("cannot write {}", c.output.display()))?;
     Ok(End::Ready)
 }
 
@@ -111,6 +129,7 @@ fn design_file(c: &Convert, content: Content, format: &FileFormat) -> Result<End
         content => {
             let (received, from) = match content {
                 Content::Exact(design) => (facets(c, *design)?, unit),
+                Content::Points(_) => bail!("{}: points have no place in a design file", c.input.display()),
                 Content::Facets(received) => {
                     let from =
                         c.from.context("--from is needed: the file does not say its unit, and STEP declares one")?;
@@ -186,11 +205,17 @@ fn facets(c: &Convert, design: Design) -> Result<Received> {
 }
 
 /// A file of facets.
-pub fn written(received: &Received, format: &FileFormat, ascii: bool) -> Vec<u8> {
+///
+/// # Errors
+/// If the format has no place for facets.
+pub fn written(received: &Received, format: &FileFormat, ascii: bool) -> Result<Vec<u8>> {
     let groups = by_label(received);
     let parts: Vec<Part> = groups.iter().map(|(name, facets)| Part { name, facets }).collect();
-    // Formats that do not write facets were told apart before.
-    format.write.map_or(Vec::new(), |write| write(&received.mesh, &received.cell_of, &parts, ascii))
+    let write = format.write.with_context(|| {
+        let those = listed(&dotted(|f| f.write.is_some()), "or");
+        format!("{} has no place for facets; write {those}", format.title)
+    })?;
+    Ok(write(&received.mesh, &received.cell_of, &parts, ascii))
 }
 
 /// The facets of each name in the file; labels of one name go together.

@@ -29,6 +29,9 @@ pub fn open(path: &Path) -> Result<Content> {
 /// With the file, the place and the reason; also if there are curves only.
 pub fn body(path: &Path, reader: Reader) -> Result<Body> {
     let body = any_body(path, reader)?;
+    if !body.has_surface() && body.cloud().is_some() {
+        return Err(anyhow!("{}: the file holds points and no faces, so there is no surface", path.display()));
+    }
     if body.is_only_curves() {
         return Err(anyhow!("{}: the file holds curves and no faces, so there is no surface", path.display()));
     }
@@ -43,6 +46,7 @@ pub fn any_body(path: &Path, reader: Reader) -> Result<Body> {
     Ok(match open(path)? {
         Content::Facets(received) => Body::from_received(&file_name(path), received),
         Content::Exact(design) => exact_body(path, *design, reader)?,
+        Content::Points(received) => Body::from_points(&file_name(path), received),
     })
 }
 

@@ -23,5 +23,5 @@ pub fn write(body: &Body, path: &Path) -> Result<()> {
     }
     received.label_of.clone_from(&body.label_of);
     received.cell_of.clone_from(&body.cell_of);
-    std::fs::write(path, written(&received, format, false)).with_context(|| format!("cannot write {}", path.display()))
+    std::fs::write(path, written(&received, format, false)?).with_context(|| format!("cannot write {}", path.display()))
 }

@@ -216,3 +216,30 @@ fn a_step_is_done_with_values_that_are_typed_or_proposed_and_added_to_a_routine(
     assert_eq!(code(&wrong), 2);
     assert!(String::from_utf8_lossy(&wrong.stderr).contains("“-1” is not") && !folder.path().join("x.stl").exists());
 }
+
+#[test]
+fn points_are_checked_and_converted_and_are_no_surface() {
+    let folder = folder_with("wall.xyz", b"0 0 0 10 20 30\n1 0 0 10 20 30\n0 2 0 255 0 0\n");
+    let out = hull(&["check", "wall.xyz", "--json"], folder.path());
+    assert_eq!(code(&out), 1, "there is no closed surface");
+    let o: serde_json::Value = serde_json::from_slice(&out.stdout).unwrap();
+    assert_eq!(o["cloud"], serde_json::json!({ "points": 3, "coloured": true, "facing": false, "spacing": 1.0 }));
+    assert_eq!((&o["triangles"], &o["bbox"]["max"]), (&0.into(), &serde_json::json!([1.0, 2.0, 0.0])));
+    assert_eq!(code(&hull(&["convert", "wall.xyz", "wall.ply", "--from", "m", "--to", "mm"], folder.path())), 0);
+    let back = hull(&["check", "wall.ply", "--json"], folder.path());
+    let o: serde_json::Value = serde_json::from_slice(&back.stdout).unwrap();
+    assert_eq!(o["bbox"]["max"], serde_json::json!([1000.0, 2000.0, 0.0]));
+    for (args, words) in [
+        (["convert", "wall.xyz", "wall.stl"], "write .ply or .xyz"),
+        (["convert", "wall.xyz", "wall.step"], "no place in a design file"),
+        (["step", "stitch", "wall.xyz"], "points and no faces"),
+    ] {
+        let args: Vec<&str> = if args[0] == "step" { [&args[..], &["o.stl"]].concat() } else { args.to_vec() };
+        let out = hull(&args, folder.path());
+        assert_eq!(code(&out), 2, "{args:?}");
+        assert!(String::from_utf8_lossy(&out.stderr).contains(words), "{}", String::from_utf8_lossy(&out.stderr));
+    }
+    std::fs::write(folder.path().join("cube.stl"), cube()).unwrap();
+    let out = hull(&["convert", "cube.stl", "cube.xyz"], folder.path());
+    assert!(code(&out) == 2 && !folder.path().join("cube.xyz").exists(), "facets are not lost in a file of points");
+}

@@ -1,6 +1,7 @@
 //! What a format says of itself. Each has a folder, named in the list of `lib.rs`. What is offered, accepted and refused follows from the table.
 
 use crate::{Content, FORMATS, Part, ReadError};
+use hull_geometry::cloud::Cloud;
 use hull_geometry::{Mesh, Watch};
 
 /// What a format can carry.
@@ -10,6 +11,8 @@ pub enum Carries {
     Facets,
     /// Exact geometry.
     Exact,
+    /// Points without facets.
+    Points,
 }
 
 /// Writes facets: a mesh, the cell of each facet (none if every facet is its own), named sets of facets, and whether as text.
@@ -33,6 +36,8 @@ pub struct FileFormat {
     pub read: fn(&str, &[u8], &Watch) -> Result<Content, ReadError>,
     /// Writes facets, where it carries them; exact geometry is written by the format's own module.
     pub write: Option<WriteFacets>,
+    /// Writes points without facets, and whether as text, where it can.
+    pub write_points: Option<fn(&Cloud, bool) -> Vec<u8>>,
 }
 
 impl std::fmt::Debug for FileFormat {

@@ -30,8 +30,10 @@ formats! {
     stl,
     obj,
     ply,
+    xyz,
 }
 
+use hull_geometry::cloud::Cloud;
 use hull_geometry::{Mesh, Watch};
 use serde::{Deserialize, Serialize};
 use std::fmt;
@@ -118,11 +120,23 @@ impl Received {
     }
 }
 
+/// The points of one file that holds no faces, in file units.
+#[derive(Clone, Debug)]
+pub struct ReceivedPoints {
+    /// The format as people say it.
+    pub format: String,
+    /// The points, with what is said of each.
+    pub cloud: Cloud,
+    /// What could not be used.
+    pub skipped: Vec<Skipped>,
+}
+
 /// What a file holds.
 #[derive(Clone, Debug)]
 pub enum Content {
     Facets(Received),
     Exact(Box<Design>),
+    Points(ReceivedPoints),
 }
 
 /// Reads a file whose name ends in a known ending.
@@ -134,6 +148,9 @@ pub fn open(name: &str, bytes: &[u8], watch: &Watch) -> Result<Content, ReadErro
     match &content {
         Content::Facets(received) if received.mesh.triangles.is_empty() => {
             Err(ReadError::whole(name, "the file holds no facets"))
+        }
+        Content::Points(received) if received.cloud.points.is_empty() => {
+            Err(ReadError::whole(name, "the file holds no points"))
         }
         _ => Ok(content),
     }
@@ -147,6 +164,7 @@ pub fn read(name: &str, bytes: &[u8], watch: &Watch) -> Result<Received, ReadErr
     match open(name, bytes, watch)? {
         Content::Facets(received) => Ok(received),
         Content::Exact(_) => Err(ReadError::whole(name, "the file holds exact geometry, not facets")),
+        Content::Points(_) => Err(ReadError::whole(name, "the file holds points and no faces")),
     }
 }
 

@@ -8,6 +8,7 @@ pub mod apart;
 pub mod bumps;
 pub mod cells;
 pub mod cleanup;
+pub mod cloud;
 pub mod coarsen;
 pub mod corners;
 pub mod crossings;

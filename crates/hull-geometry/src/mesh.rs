@@ -34,6 +34,15 @@ pub struct Bounds {
 impl Bounds {
     pub const EMPTY: Bounds = Bounds { min: [f64::INFINITY; 3], max: [f64::NEG_INFINITY; 3] };
 
+    /// The box around this one and another.
+    #[must_use]
+    pub fn and(self, other: Bounds) -> Bounds {
+        Bounds {
+            min: [0, 1, 2].map(|k| self.min[k].min(other.min[k])),
+            max: [0, 1, 2].map(|k| self.max[k].max(other.max[k])),
+        }
+    }
+
     pub fn including(self, p: Point) -> Bounds {
         let mut b = self;
         for (k, x) in p.into_iter().enumerate() {

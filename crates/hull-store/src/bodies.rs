@@ -12,6 +12,7 @@ use diesel::prelude::*;
 use diesel::sql_types::{BigInt, Bool};
 use hull_geometry::Mesh;
 use hull_workshop::body::Facts;
+use hull_workshop::pieces::{Encoded, Piece};
 use hull_workshop::routine::Routine;
 use hull_workshop::sentence::LengthUnit;
 use hull_workshop::survey::Lines;
@@ -118,6 +119,9 @@ pub struct Blobs {
     /// The exact geometry, where there is some.
     #[serde(default)]
     pub exact: Option<Blob>,
+    /// Pieces besides the surface, each with its kind and its arrays by name.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub pieces: Vec<(String, Vec<(String, Blob)>)>,
     /// What the view draws at rest and while it moves.
     pub view: Blob,
     pub moving: Blob,
@@ -287,6 +291,7 @@ impl Store {
                 )),
                 None => None,
             },
+            pieces: b.pieces.iter().map(|p| self.piece(p)).collect::<Result<Vec<_>>>()?,
         };
         let points = body.mesh.points.len() as u32;
         if body.boundary_of.len() != body.mesh.triangles.len()
@@ -295,6 +300,18 @@ impl Store {
             return Err(StoreError::Damaged(format!("the arrays of state {} do not fit together", revision.id)));
         }
         Ok(body)
+    }
+
+    fn piece(&self, (kind, arrays): &(String, Vec<(String, Blob)>)) -> Result<Piece> {
+        let read = |(name, blob): &(String, Blob)| Ok((name.clone(), self.blob(blob)?));
+        let arrays = arrays.iter().map(read).collect::<Result<Vec<_>>>()?;
+        Piece::decode(&Encoded { kind: kind.clone(), arrays }).map_err(StoreError::Damaged)
+    }
+
+    fn put_piece(&self, piece: &Piece) -> Result<(String, Vec<(String, Blob)>)> {
+        let Encoded { kind, arrays } = piece.encode();
+        let put = |(name, bytes): (String, Vec<u8>)| Ok((name, self.put_blob(&bytes)?));
+        Ok((kind, arrays.into_iter().map(put).collect::<Result<Vec<_>>>()?))
     }
 
     fn store_arrays(&self, new: &NewRevision) -> Result<Blobs> {
@@ -315,6 +332,7 @@ impl Store {
                 }
                 None => None,
             },
+            pieces: new.body.pieces.iter().map(|p| self.put_piece(p)).collect::<Result<Vec<_>>>()?,
             view: self.put_blob(&view::full(new.body, new.lines))?,
             moving: self.put_blob(&view::moving(new.body))?,
         })

@@ -165,6 +165,16 @@ impl<'a> Ctx<'a> {
         self.shown().facts.exact.as_ref().filter(|e| !e.facets_changed).map_or(0, |e| e.figures.curves)
     }
 
+    /// Points without facets.
+    pub fn points(&self) -> usize {
+        self.shown().survey.points.points
+    }
+
+    /// Whether there is nothing but points.
+    pub fn is_only_points(&self) -> bool {
+        self.shown().survey.size.triangles == 0 && self.points() > 0
+    }
+
     /// Whether there is nothing but curves.
     pub fn is_only_curves(&self) -> bool {
         self.shown().survey.size.triangles == 0 && self.curves() > 0

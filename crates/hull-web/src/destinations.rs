@@ -216,6 +216,18 @@ pub async fn bind(
 ) -> PageResult {
     let id = id.into_inner();
     let bound = store.clone();
-    web::block(move || bound.bind(id, text(&fields, "destination"))).await??;
+    web::block(move || -> hull_store::Result<()> {
+        bound.bind(id, text(&fields, "destination"))?;
+        let row = bound.body(id)?;
+        let destination = bound.destination(&row.destination, row.destination_version)?;
+        // What the new one asks for may not have been looked at.
+        match row.head {
+            Some(head) if bound.revision(head)?.survey.is_unfinished(&destination) => {
+                bound.ask_for_survey(row.project_id, id, head)
+            }
+            _ => Ok(()),
+        }
+    })
+    .await??;
     answer(store, &request, id, Place { row: None, ..place.into_inner() }, None).await
 }

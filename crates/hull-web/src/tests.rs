@@ -11,6 +11,7 @@ use hull_formats::{Part, stl};
 use hull_geometry::Mesh;
 use hull_geometry::shapes::{cuboid, torn};
 use hull_store::Store;
+use hull_workshop::Destination;
 use std::time::{Duration, Instant};
 
 /// An answer: status, where to, and text.
@@ -98,7 +99,7 @@ impl Site {
         loop {
             // Read, and surveyed to the end: pages do not change by themselves then.
             if let Some((body, Some(head))) = self.store.heads(project).unwrap().first()
-                && head.survey.awaited.is_empty()
+                && !head.survey.is_unfinished(Destination::shipped().first().unwrap())
             {
                 return (project, body.id);
             }

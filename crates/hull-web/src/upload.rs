@@ -96,6 +96,7 @@ fn fitting(file: &str) -> &'static str {
     match file {
         "bow-fairing.igs" | "keel-fin-scan.stl" => "flow-around",
         "instrument-tray.obj" => "print",
+        "quay-wall.ply" => "points",
         "pump-bed.step" | "winch-arm.obj" => "solid",
         _ => "fluid",
     }

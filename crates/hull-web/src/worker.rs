@@ -16,7 +16,7 @@ use hull_workshop::handover::{Form, HandoverError, file_stem, hand_over};
 use hull_workshop::numbers::count;
 use hull_workshop::prepare::Prepared;
 use hull_workshop::steps::drop_bodies::DropBodies;
-use hull_workshop::survey::{first_look, survey, survey_telling};
+use hull_workshop::survey::{first_look, survey_for, survey_telling};
 use hull_workshop::{Body, Change, Destination, Sheet, Step, StepError, apply, exact, repair};
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering::Relaxed};
@@ -206,6 +206,7 @@ fn receive(
     let body = match content {
         Content::Facets(received) => Body::from_received(name, received),
         Content::Exact(design) => exact::body_of(name, *design, None, Reader::Trusting, watch)?,
+        Content::Points(received) => Body::from_points(name, received),
     };
     if let Some(sentence) = exact::nothing_in(&body) {
         return Err(Stop::Refused(sentence));
@@ -216,6 +217,8 @@ fn receive(
         letters.next().map(|c| c.to_uppercase().collect::<String>()).unwrap_or_default() + letters.as_str();
     let sentence = if body.is_only_curves() {
         "Curves received, and no faces: no surface to make ready, but a design file to write.".into()
+    } else if let Some(cloud) = body.cloud().filter(|_| !body.has_surface()) {
+        format!("{} points received.", count(cloud.points.len()))
     } else {
         format!("{} facets received.", count(body.mesh.triangles.len()))
     };
@@ -330,7 +333,11 @@ fn take_in(
 fn survey_on(store: &Store, at: (i32, &str), on: On, watch: &Watch) -> Result<()> {
     let revision = store.revision(on.on)?;
     let body = store.load(&revision)?;
-    survey_telling(&body, watch, |survey| -> Result<()> { Ok(store.keep_survey(at, revision.id, survey)?) })?;
+    let row = store.body(revision.body_id)?;
+    let destination = store.destination(&row.destination, row.destination_version)?;
+    survey_telling(&body, &destination, watch, |survey| -> Result<()> {
+        Ok(store.keep_survey(at, revision.id, survey)?)
+    })?;
     Ok(store.end_job(at.0, at.1, &State::Done(Outcome::Surveyed(on)))?)
 }
 
@@ -368,8 +375,10 @@ fn run_repair(
     if let (true, Some(sentence)) = (states.is_empty(), &stopped) {
         return Err(Stop::Refused(sentence.clone()));
     }
-    let surveys =
-        states.iter().map(|(_, _, b)| survey(b, watch)).collect::<std::result::Result<Vec<_>, Cancelled>>()?;
+    let surveys = states
+        .iter()
+        .map(|(_, _, b)| survey_for(b, &destination, watch))
+        .collect::<std::result::Result<Vec<_>, Cancelled>>()?;
     let new: Vec<NewRevision> = states
         .iter()
         .zip(&surveys)
@@ -393,7 +402,7 @@ fn step(
     let body = store.load(&parent)?;
     let (body, change) = apply(&body, step, &destination, watch)?;
     watch.report(0.5, "surveying the result")?;
-    let (survey, lines) = survey(&body, watch)?;
+    let (survey, lines) = survey_for(&body, &destination, watch)?;
     watch.report(0.95, "keeping the result")?;
     let new = NewRevision { step: Some(step), change: &change, body: &body, survey: &survey, lines: &lines };
     store.add_revision(at, &parent, &new, preview)?;

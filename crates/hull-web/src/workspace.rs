@@ -82,7 +82,7 @@ impl Workspace<'_> {
 
     /// Whether a survey was begun and is not under way any more.
     fn is_unfinished(&self) -> bool {
-        !self.cx.is_preview() && self.cx.surveying.is_none() && !self.cx.now.survey.awaited.is_empty()
+        !self.cx.is_preview() && self.cx.surveying.is_none() && self.cx.now.survey.is_unfinished(&self.cx.destination)
     }
 
     fn begins_group(&self, row: impl Whole) -> bool {

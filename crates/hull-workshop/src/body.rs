@@ -1,8 +1,9 @@
 //! The body: geometry with everything that is known about its facets.
 
 use crate::exact::{Exact, ExactFacts};
+use crate::pieces::Piece;
 use crate::sentence::LengthUnit;
-use hull_formats::{Label, Received, Skipped};
+use hull_formats::{Label, Received, ReceivedPoints, Skipped};
 use hull_geometry::transform::Matrix;
 use hull_geometry::{Mesh, NONE, Point, Rebuilt, Unit};
 use serde::{Deserialize, Serialize};
@@ -191,6 +192,8 @@ pub struct Body {
     /// Exact face of each facet ([`NONE`] for new ones); empty if there is no exact geometry.
     pub face_of: Vec<u32>,
     pub exact: Option<Arc<Exact>>,
+    /// Geometry of other kinds than the surface, each a piece.
+    pub pieces: Vec<Piece>,
 }
 
 impl Body {
@@ -234,6 +237,18 @@ impl Body {
             boundary_of,
             face_of: Vec::new(),
             exact: None,
+            pieces: Vec::new(),
+        }
+    }
+
+    /// A body of points without facets.
+    pub fn from_points(file: &str, received: ReceivedPoints) -> Body {
+        let points = received.cloud.points.len();
+        let source = Source { file: file.into(), format: received.format, faces: 0, points, skipped: received.skipped };
+        Body {
+            facts: Facts { source, ..Default::default() },
+            pieces: vec![Piece::Points(Arc::new(received.cloud))],
+            ..Default::default()
         }
     }
 

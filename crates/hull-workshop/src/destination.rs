@@ -47,12 +47,13 @@ fn first() -> i32 {
 }
 
 /// The files of the destinations that ship with Ready Hull.
-const SHIPPED: [&str; 5] = [
+const SHIPPED: [&str; 6] = [
     include_str!("../../../destinations/fluid.toml"),
     include_str!("../../../destinations/flow-around.toml"),
     include_str!("../../../destinations/solid.toml"),
     include_str!("../../../destinations/surface.toml"),
     include_str!("../../../destinations/print.toml"),
+    include_str!("../../../destinations/points.toml"),
 ];
 
 /// Characters in a name at most.

@@ -5,6 +5,7 @@ use crate::choices::{Choice, Counter};
 use crate::edges::{self, EdgeFigures};
 use crate::face_names::FaceNames;
 use crate::numbers::{count, short};
+use crate::pieces::Piece;
 use crate::say;
 use crate::sentence::{Sentence, length};
 use crate::{Body, Role};
@@ -375,12 +376,13 @@ impl Body {
         exact.model.wires(within.max(f64::MIN_POSITIVE), &exact.placed)
     }
 
-    /// The box of the facets; of a body of curves that of the curves.
+    /// The box of the facets and pieces; of a body of curves that of the curves.
     pub fn bounds(&self) -> Bounds {
-        match self.shown_exact().filter(|_| self.mesh.triangles.is_empty()) {
+        let own = match self.shown_exact().filter(|_| self.mesh.triangles.is_empty()) {
             Some(exact) => exact.model.bounds_of_wires(&exact.placed),
             None => self.mesh.bounds(),
-        }
+        };
+        self.pieces.iter().map(Piece::bounds).fold(own, Bounds::and)
     }
 
     /// The exact geometry, if no facets were changed since they were made of it.
@@ -389,12 +391,13 @@ impl Body {
         self.exact.as_deref().filter(|_| current)
     }
 
-    /// Exact geometry follows what is done to the whole body.
+    /// Exact geometry and pieces follow what is done to the whole body.
     pub(crate) fn move_exact(&mut self, by: Motion) {
         if let Some(exact) = &mut self.exact {
             let exact = Arc::make_mut(exact);
             exact.placed = by.after(&exact.placed);
         }
+        self.pieces.iter_mut().for_each(|piece| piece.move_by(&by));
         edges::moved(&mut self.facts.edge_names, &by);
         for seam in &mut self.facts.seams {
             (seam.length, seam.at) = (seam.length * by.scale, by.point(seam.at));

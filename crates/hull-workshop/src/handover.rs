@@ -11,6 +11,7 @@ use base64::prelude::{BASE64_STANDARD, Engine};
 use hull_formats::named_edges::{self, NamedEdges};
 use hull_formats::step::Schema;
 use hull_formats::{Part, Skipped, stl};
+use hull_geometry::cloud::Cloud;
 use hull_geometry::join::join_equal_points;
 use hull_geometry::topology::Topology;
 use hull_geometry::{Mesh, Point, Unit, Watch, measure, transform};
@@ -26,6 +27,10 @@ pub enum Form {
     Ascii,
     /// One file a boundary, single precision.
     Binary,
+    /// Points without facets, with colours and directions, double precision.
+    Ply,
+    /// Points without facets, as text.
+    Xyz,
     Ap203,
     Ap214,
     Ap242,
@@ -36,7 +41,7 @@ impl Form {
     /// The form of design geometry, if it is one.
     fn design(self) -> Option<DesignForm> {
         match self {
-            Form::Ascii | Form::Binary => None,
+            Form::Ascii | Form::Binary | Form::Ply | Form::Xyz => None,
             Form::Ap203 => Some(DesignForm::Step(Schema::Ap203)),
             Form::Ap214 => Some(DesignForm::Step(Schema::Ap214)),
             Form::Ap242 => Some(DesignForm::Step(Schema::Ap242)),
@@ -165,8 +170,8 @@ pub fn hand_over(
     if !short_of.is_empty() {
         return Err(HandoverError::Short(short_of));
     }
-    if p.body.mesh.triangles.is_empty() && form.design().is_none() {
-        let why = "there are no facets: the body has curves only, which STEP and IGES can carry";
+    let of_points = matches!(form, Form::Ply | Form::Xyz);
+    if let Some(why) = cannot_carry(&p.body, form, of_points) {
         return Err(HandoverError::Failed(why.into()));
     }
     let failed = |e: hull_geometry::Cancelled| HandoverError::Failed(e.to_string());
@@ -180,6 +185,11 @@ pub fn hand_over(
         Some(design) => {
             let Exported { name, bytes, comparison, left_out, .. } = export(&stem, &p.body, to.unit, design, watch)?;
             (vec![(name, bytes)], comparison, left_out)
+        }
+        None if of_points => {
+            let cloud = p.body.cloud().cloned().unwrap_or_default();
+            let (files, comparison) = points_written(&stem, cloud, factor, form, watch)?;
+            (files, comparison, Vec::new())
         }
         None => {
             let files = written(&stem, &mesh, &groups, form);
@@ -232,7 +242,7 @@ pub fn hand_over(
             .collect(),
     };
     files.extend(edges.map(|e| e.0));
-    let size = mesh.bounds().size();
+    let size = if p.body.has_surface() { mesh.bounds().size() } else { p.body.bounds().size().map(|x| x * factor) };
     let page = SheetPage {
         manifest: &manifest,
         summary: p.sheet.summary(),
@@ -245,6 +255,59 @@ pub fn hand_over(
     files.push(("readiness-sheet.html".into(), page.into_bytes()));
     let zip = pack(&files).map_err(|e| HandoverError::Failed(e.to_string()))?;
     Ok(Handover { manifest, files, zip })
+}
+
+/// Why a form has no place for what a body is, if it has none.
+fn cannot_carry(body: &crate::Body, form: Form, of_points: bool) -> Option<&'static str> {
+    match (of_points, body.cloud().is_some(), body.has_surface()) {
+        (true, false, _) => Some("there are no points without facets: choose a form of surfaces"),
+        (false, true, false) => Some("there are no facets: the body has points, which PLY and XYZ can carry"),
+        (false, false, false) if form.design().is_none() => {
+            Some("there are no facets: the body has curves only, which STEP and IGES can carry")
+        }
+        _ => None,
+    }
+}
+
+/// Points in the solver's unit as a file, read back and compared.
+fn points_written(
+    stem: &str,
+    mut cloud: Cloud,
+    factor: f64,
+    form: Form,
+    watch: &Watch,
+) -> Result<(Vec<NamedFile>, Vec<Comparison>), HandoverError> {
+    cloud.points.iter_mut().flatten().for_each(|x| *x *= factor);
+    let format = if form == Form::Ply { &hull_formats::ply::FORMAT } else { &hull_formats::xyz::FORMAT };
+    let name = format!("{stem}.{}", format.endings[0]);
+    // Both formats write points.
+    let bytes = format.write_points.map_or(Vec::new(), |write| write(&cloud, false));
+    let read = hull_formats::open(&name, &bytes, watch).map_err(|e| HandoverError::Different(e.to_string()))?;
+    let hull_formats::Content::Points(back) = read else {
+        return Err(HandoverError::Different("points came back as something else".into()));
+    };
+    let back = back.cloud;
+    let row = |figure: &str, sent: String, read_back: String, same: bool| Comparison {
+        figure: figure.into(),
+        sent,
+        read_back,
+        same,
+    };
+    let number = |figure: &str, a: usize, b: usize| row(figure, count(a), count(b), a == b);
+    let corner = |figure: &str, a: Point, b: Point| {
+        let text = |p: Point| p.map(|x| fixed(x, 6)).join(", ");
+        row(figure, text(a), text(b), a == b)
+    };
+    let (a, b) = (cloud.bounds(), back.bounds());
+    let rows = vec![
+        number("points", cloud.points.len(), back.points.len()),
+        corner("box from", a.min, b.min),
+        corner("box to", a.max, b.max),
+        number("colours", cloud.colours.len(), back.colours.len()),
+        number("directions", cloud.normals.len(), back.normals.len()),
+        row("every point, colour and direction", "as sent".into(), "as read".into(), cloud == back),
+    ];
+    Ok((vec![(name, bytes)], rows))
 }
 
 /// A file's name and its bytes.

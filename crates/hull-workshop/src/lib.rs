@@ -14,6 +14,7 @@ pub mod face_names;
 pub mod handover;
 pub mod numbers;
 pub mod picture;
+pub mod pieces;
 pub mod prepare;
 pub mod repair;
 pub mod routine;

@@ -18,6 +18,8 @@ pub const PALETTE: [[u8; 3]; 6] = [
 const UNNAMED: [u8; 3] = [0xE4, 0xDF, 0xD2];
 /// Curves that bound no face.
 const CURVE: [u8; 3] = [0x1C, 0x2B, 0x3A];
+/// Points of a cloud drawn at most.
+const MOST_POINTS: usize = 400_000;
 /// Pixels across their lines.
 const LINE: f64 = 5.0;
 pub const WIDTH: usize = 960;
@@ -35,10 +37,16 @@ pub fn picture(body: &Body) -> Vec<u8> {
     let mut seen: Vec<Point> = body.mesh.points.iter().map(see).collect();
     let mut curves: Vec<Vec<Point>> = body.curves().iter().map(|c| c.iter().map(see).collect()).collect();
     let of_facets = body.mesh.triangles.iter().flatten().map(|&p| seen[p as usize]);
-    let bounds = Bounds::of(of_facets.chain(curves.iter().flatten().copied()));
+    let mut dots: Vec<(Point, [u8; 3])> = Vec::new();
+    if let Some(cloud) = body.cloud() {
+        let every = cloud.points.len().div_ceil(MOST_POINTS).max(1);
+        let colour = |i: usize| cloud.colours.get(i).copied().unwrap_or(CURVE);
+        dots.extend(cloud.points.iter().enumerate().step_by(every).map(|(i, p)| (see(p), colour(i))));
+    }
+    let bounds = Bounds::of(of_facets.chain(curves.iter().flatten().copied()).chain(dots.iter().map(|d| d.0)));
     let (size, centre, frame) = (bounds.size(), bounds.centre(), [WIDTH as f64, HEIGHT as f64]);
     let factor = FILLED * (frame[0] / size[0].max(1e-12)).min(frame[1] / size[1].max(1e-12));
-    for p in seen.iter_mut().chain(curves.iter_mut().flatten()) {
+    for p in seen.iter_mut().chain(curves.iter_mut().flatten()).chain(dots.iter_mut().map(|d| &mut d.0)) {
         for k in 0..2 {
             p[k] = (p[k] - centre[k]) * factor + frame[k] / 2.0;
         }
@@ -55,6 +63,9 @@ pub fn picture(body: &Body) -> Vec<u8> {
     let lift = 1e-3 * size[2];
     for ends in curves.iter().flat_map(|c| c.windows(2)) {
         canvas.line([ends[0], ends[1]], lift);
+    }
+    for (p, colour) in dots {
+        canvas.dot(p, colour);
     }
     canvas.png()
 }
@@ -95,6 +106,18 @@ impl Canvas {
                     self.nearness[pixel] = nearness;
                     self.colour[pixel] = [red, green, blue, 255];
                 }
+            }
+        }
+    }
+
+    /// Draws a point where nothing nearer is shown.
+    fn dot(&mut self, p: Point, [red, green, blue]: [u8; 3]) {
+        let within = |x: f64, limit: usize| (x.floor() as usize).min(limit - 1);
+        let (column, row) = (within(p[0].max(0.0), WIDTH - 1), within(p[1].max(0.0), HEIGHT - 1));
+        for pixel in [0, 1, WIDTH, WIDTH + 1].map(|by| row * WIDTH + column + by) {
+            if p[2] as f32 > self.nearness[pixel] {
+                self.nearness[pixel] = p[2] as f32;
+                self.colour[pixel] = [red, green, blue, 255];
             }
         }
     }

@@ -1,6 +1,6 @@
 //! A body taken through a routine for a destination: the work of `hull prepare`.
 
-use crate::survey::survey;
+use crate::survey::survey_for;
 use crate::{Body, Change, Destination, Sheet, Step, StepError, Survey, apply};
 use hull_geometry::Watch;
 
@@ -28,7 +28,7 @@ pub fn prepare(
         body = next;
         log.push((step.clone(), change));
     }
-    let (survey, _) = survey(&body, watch).map_err(|e| (0, e.into()))?;
+    let (survey, _) = survey_for(&body, destination, watch).map_err(|e| (0, e.into()))?;
     let sheet = Sheet::of(&body.facts, &survey, destination);
     Ok(Prepared { body, survey, sheet, log })
 }

@@ -2,12 +2,15 @@
 //!
 //! Little-endian. Header of 16 words of 4 bytes: magic `RHV1`, points, facets, boundary runs, open
 //! segments, overshared segments, misdirected segments, outline segments, then the box as six f32, segments
-//! of curves without a face, and one spare word. Then the points (8 bytes each: three 21-bit steps of the
+//! of curves without a face, and the number of chunks behind all that. Then the points (8 bytes each: three 21-bit steps of the
 //! box; those of curves behind those of facets), the facets (three u32), the boundary runs (length, boundary:
-//! two u32), and per segment two u32 point numbers. A closed body takes about 16 bytes a facet.
+//! two u32), and per segment two u32 point numbers. Then the chunks, one a piece: a tag of four letters, its length in words,
+//! and what `pieces` of that kind draws (`PNTS`: count, 1 if coloured, places as above, colours as one word each). A closed body takes about 16 bytes a facet.
 
 use crate::Body;
+use crate::pieces::Piece;
 use crate::survey::Lines;
+use hull_geometry::cloud::Cloud;
 use hull_geometry::mesh::Bounds;
 use hull_geometry::reduce::reduced;
 use hull_geometry::regions::Regions;
@@ -16,6 +19,8 @@ use hull_geometry::{Mesh, NONE, Point};
 const STEPS: f64 = ((1u32 << 21) - 1) as f64;
 /// Facets drawn at most while the camera moves.
 pub const MOVING_FACETS: usize = 50_000;
+/// Points of a cloud drawn at most while the camera moves.
+pub const MOVING_POINTS: usize = 200_000;
 /// Degrees between facets from which their edge is drawn.
 const OUTLINE_ANGLE: f64 = 30.0;
 
@@ -26,19 +31,27 @@ pub fn full(body: &Body, lines: &Lines) -> Vec<u8> {
     // A rough scan has an outline at every other edge; they would outweigh the facets and show nothing.
     let outlines =
         if outlines.len() > 2000 && outlines.len() * 4 > body.mesh.triangles.len() { Vec::new() } else { outlines };
-    encode(&body.mesh, &body.boundary_of, lines, &outlines, &body.curves())
+    encode(&body.mesh, &body.boundary_of, lines, &outlines, &body.curves(), &body.pieces, usize::MAX)
 }
 
 /// A reduced body to draw while the camera moves.
 pub fn moving(body: &Body) -> Vec<u8> {
     let small = reduced(&body.mesh, MOVING_FACETS);
     let boundary: Vec<u32> = small.origin.iter().map(|&o| body.boundary_of[o as usize]).collect();
-    encode(&small.mesh, &boundary, &Lines::default(), &[], &body.curves())
+    encode(&small.mesh, &boundary, &Lines::default(), &[], &body.curves(), &body.pieces, MOVING_POINTS)
 }
 
-fn encode(mesh: &Mesh, boundary_of: &[u32], lines: &Lines, outlines: &[[u32; 2]], curves: &[Vec<Point>]) -> Vec<u8> {
+fn encode(
+    mesh: &Mesh,
+    boundary_of: &[u32],
+    lines: &Lines,
+    outlines: &[[u32; 2]],
+    curves: &[Vec<Point>],
+    pieces: &[Piece],
+    most: usize,
+) -> Vec<u8> {
     let points = || mesh.points.iter().chain(curves.iter().flatten());
-    let bounds = Bounds::of(points().copied());
+    let bounds = pieces.iter().map(Piece::bounds).fold(Bounds::of(points().copied()), Bounds::and);
     let mut first = mesh.points.len() as u32;
     let mut along: Vec<[u32; 2]> = Vec::new();
     for curve in curves {
@@ -62,19 +75,34 @@ fn encode(mesh: &Mesh, boundary_of: &[u32], lines: &Lines, outlines: &[[u32; 2]]
         word((x as f32).to_bits());
     }
     word(along.len() as u32);
-    word(0);
+    word(pieces.len() as u32);
     let size = bounds.size();
-    for p in points() {
+    let packed = |p: &Point| {
         let step = |k: usize| if size[k] > 0.0 { ((p[k] - bounds.min[k]) / size[k] * STEPS).round() as u64 } else { 0 };
         let packed = step(0) | step(1) << 21 | step(2) << 42;
-        word(packed as u32);
-        word((packed >> 32) as u32);
-    }
+        [packed as u32, (packed >> 32) as u32]
+    };
+    points().flat_map(packed).for_each(&mut word);
     mesh.triangles.iter().flatten().for_each(|&p| word(p));
     for (length, boundary) in runs {
         word(length);
         word(if boundary == NONE { NONE } else { boundary });
     }
     segments.iter().chain([&outlines, &along.as_slice()]).flat_map(|list| list.iter().flatten()).for_each(|&p| word(p));
+    for Piece::Points(cloud) in pieces {
+        let chunk = drawn(cloud, most, packed);
+        word(u32::from_le_bytes(*b"PNTS"));
+        word(chunk.len() as u32);
+        chunk.into_iter().for_each(&mut word);
+    }
     out
+}
+
+/// The words of a cloud: every so many points, so that there are at most `most`.
+fn drawn(cloud: &Cloud, most: usize, packed: impl Fn(&Point) -> [u32; 2]) -> Vec<u32> {
+    let every = cloud.points.len().div_ceil(most.max(1)).max(1);
+    let places: Vec<[u32; 2]> = cloud.points.iter().step_by(every).map(packed).collect();
+    let colours = cloud.colours.iter().step_by(every).map(|c| u32::from_le_bytes([c[0], c[1], c[2], 0]));
+    let head = [places.len() as u32, u32::from(!cloud.colours.is_empty())];
+    head.into_iter().chain(places.iter().flatten().copied()).chain(colours).collect()
 }

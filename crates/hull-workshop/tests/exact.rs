@@ -34,7 +34,7 @@ fn body(name: &str) -> Body {
         Content::Exact(d) => {
             exact::body_of(name, *d, None, Reader::Trusting, &Watch::default()).expect("not cancelled")
         }
-        Content::Facets(_) => panic!("{name} holds exact geometry"),
+        Content::Facets(_) | Content::Points(_) => panic!("{name} holds exact geometry"),
     }
 }
 

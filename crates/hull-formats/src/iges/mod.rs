@@ -26,4 +26,5 @@ pub const FORMAT: FileFormat = FileFormat {
     },
     read: |name, bytes, watch| read(name, bytes, watch).map(|design| Content::Exact(Box::new(design))),
     write: None,
+    write_points: None,
 };

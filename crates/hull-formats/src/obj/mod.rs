@@ -22,6 +22,7 @@ pub const FORMAT: FileFormat = FileFormat {
     },
     read: |name, bytes, watch| read(name, bytes, watch).map(Content::Facets),
     write: Some(|mesh, cells, parts, _| write(mesh, cells, parts)),
+    write_points: None,
 };
 
 /// # Errors

@@ -1,10 +1,11 @@
 //! PLY, ASCII and binary in both byte orders (G. Turk, The PLY Polygon File Format, 1994).
 
-use crate::Content;
+use crate::{Content, ReceivedPoints};
 use crate::format::{Carries, FileFormat};
 use crate::obj::part_polygons;
 use crate::text::{Words, shown};
 use crate::{Format, Label, Place, ReadError, Received, Skipped};
+use hull_geometry::cloud::Cloud;
 use hull_geometry::join::join_equal_points;
 use hull_geometry::{Mesh, Point, Watch, triangulate};
 use std::collections::BTreeMap;
@@ -15,11 +16,12 @@ pub const FORMAT: FileFormat = FileFormat {
     id: "ply",
     title: "PLY",
     endings: &["ply"],
-    declares: "no unit, no names",
+    declares: "no unit, no names; colours and directions of points",
     carries: Carries::Facets,
     sniff: |bytes| bytes.starts_with(b"ply\n") || bytes.starts_with(b"ply\r"),
-    read: |name, bytes, watch| read(name, bytes, watch).map(Content::Facets),
+    read: read_any,
     write: Some(|mesh, cells, _, text| write(mesh, cells, text)),
+    write_points: Some(write_points),
 };
 
 #[derive(Clone, Copy, PartialEq, Eq)]
@@ -76,9 +78,30 @@ struct Header {
     body: usize,
 }
 
+/// Reads facets, or points where the file has no faces.
+///
+/// # Errors
+/// [`ReadError`], with the line (header, ASCII) or the byte (binary).
+pub fn read_any(name: &str, bytes: &[u8], watch: &Watch) -> Result<Content, ReadError> {
+    let (file, format) = read_file(name, bytes, watch)?;
+    if file.faces > 0 || file.points.is_empty() {
+        return Ok(Content::Facets(file.finish(format)));
+    }
+    let cloud = Cloud { points: file.points, colours: file.colours, normals: file.normals };
+    let skipped = file.skipped.into_iter().map(|(what, count)| Skipped { what, count }).collect();
+    Ok(Content::Points(ReceivedPoints { format: format.to_string(), cloud, skipped }))
+}
+
+/// Reads facets.
+///
 /// # Errors
 /// [`ReadError`], with the line (header, ASCII) or the byte (binary).
 pub fn read(name: &str, bytes: &[u8], watch: &Watch) -> Result<Received, ReadError> {
+    let (file, format) = read_file(name, bytes, watch)?;
+    Ok(file.finish(format))
+}
+
+fn read_file(name: &str, bytes: &[u8], watch: &Watch) -> Result<(File, Format), ReadError> {
     let header = header(name, bytes)?;
     let mut words = Words::new(name, bytes);
     words.at = header.body;
@@ -92,7 +115,22 @@ pub fn read(name: &str, bytes: &[u8], watch: &Watch) -> Result<Received, ReadErr
         file.element(element, &mut source, bytes.len(), watch)?;
     }
     source.expect_end()?;
-    Ok(file.finish(header.format))
+    Ok((file, header.format))
+}
+
+/// Names of the columns that say more of a point than where it is.
+const COLOUR: [&str; 3] = ["red", "green", "blue"];
+const NORMAL: [&str; 3] = ["nx", "ny", "nz"];
+
+/// Whether an element has all of some columns, and of what kind the first is.
+fn column(element: &Element, names: [&str; 3]) -> Option<Kind> {
+    let kind = |wanted: &str| {
+        element.properties.iter().find_map(|p| match p {
+            Property::Scalar(name, kind) if name == wanted => Some(*kind),
+            _ => None,
+        })
+    };
+    names.into_iter().map(kind).collect::<Option<Vec<_>>>().map(|kinds| kinds[0])
 }
 
 fn header(name: &str, bytes: &[u8]) -> Result<Header, ReadError> {
@@ -208,6 +246,8 @@ impl Source<'_> {
 #[derive(Default)]
 struct File {
     points: Vec<Point>,
+    colours: Vec<[u8; 3]>,
+    normals: Vec<[f32; 3]>,
     triangles: Vec<[u32; 3]>,
     cell_of: Vec<u32>,
     faces: usize,
@@ -248,8 +288,15 @@ impl File {
         if role == Role::Other && element.count > 0 {
             self.skipped.insert(format!("element “{}”", element.name), element.count);
         }
+        let (colour, normal) = match role {
+            Role::Point => (column(element, COLOUR), column(element, NORMAL)),
+            _ => (None, None),
+        };
+        // Colours as whole numbers go to 255, as fractions to one.
+        let whole = if matches!(colour, Some(Kind::F32 | Kind::F64)) { 255.0 } else { 1.0 };
         let mut list = Vec::new();
         for i in 0..element.count {
+            let (mut rgb, mut facing) = ([0u8; 3], [0.0f32; 3]);
             if i.is_multiple_of(16_384) {
                 watch.report(1.0 - source.left() as f64 / total as f64, "reading points and faces")?;
             }
@@ -264,6 +311,12 @@ impl File {
                                 return Err(source.error(format!("{name} of point {i} is not finite")));
                             }
                             point[k] = Some(value);
+                        }
+                        if let (Some(_), Some(k)) = (colour, COLOUR.iter().position(|n| n == name)) {
+                            rgb[k] = (value * whole).round().clamp(0.0, 255.0) as u8;
+                        }
+                        if let (Some(_), Some(k)) = (normal, NORMAL.iter().position(|n| n == name)) {
+                            facing[k] = if value.is_finite() { value as f32 } else { 0.0 };
                         }
                     }
                     Property::List(name, count, item) => {
@@ -289,7 +342,11 @@ impl File {
             }
             match role {
                 Role::Point => match point {
-                    [Some(x), Some(y), Some(z)] => self.points.push([x, y, z]),
+                    [Some(x), Some(y), Some(z)] => {
+                        self.points.push([x, y, z]);
+                        self.colours.extend(colour.map(|_| rgb));
+                        self.normals.extend(normal.map(|_| facing));
+                    }
                     _ => return Err(source.error("the points have no x, y and z")),
                 },
                 Role::Face if !corners => return Err(source.error("the faces have no list “vertex_indices”")),
@@ -371,6 +428,37 @@ pub fn write(mesh: &Mesh, cell_of: &[u32], ascii: bool) -> Vec<u8> {
         } else {
             out.extend_from_slice(&(polygon.len() as u32).to_le_bytes());
             polygon.iter().for_each(|p| out.extend_from_slice(&p.to_le_bytes()));
+        }
+    }
+    out
+}
+
+/// Writes points without faces, in double precision, with colours and directions where there are some.
+pub fn write_points(cloud: &Cloud, ascii: bool) -> Vec<u8> {
+    let format = if ascii { "ascii" } else { "binary_little_endian" };
+    let (coloured, facing) = (!cloud.colours.is_empty(), !cloud.normals.is_empty());
+    let columns = |names: &[&str], kind: &str| names.iter().map(|n| format!("property {kind} {n}\n")).collect::<String>();
+    let mut head = format!("ply\nformat {format} 1.0\nelement vertex {}\n", cloud.points.len());
+    head += &columns(&["x", "y", "z"], "double");
+    if coloured {
+        head += &columns(&COLOUR, "uchar");
+    }
+    if facing {
+        head += &columns(&NORMAL, "float");
+    }
+    let mut out = (head + "end_header\n").into_bytes();
+    for (i, p) in cloud.points.iter().enumerate() {
+        let (colour, normal) = (cloud.colours.get(i), cloud.normals.get(i));
+        if ascii {
+            // Writing to memory cannot fail.
+            let _ = write!(out, "{} {} {}", p[0], p[1], p[2]);
+            colour.into_iter().flatten().for_each(|c| drop(write!(out, " {c}")));
+            normal.into_iter().flatten().for_each(|n| drop(write!(out, " {n}")));
+            out.push(b'\n');
+        } else {
+            p.iter().for_each(|x| out.extend_from_slice(&x.to_le_bytes()));
+            colour.into_iter().for_each(|c| out.extend_from_slice(c));
+            normal.into_iter().flatten().for_each(|n| out.extend_from_slice(&n.to_le_bytes()));
         }
     }
     out

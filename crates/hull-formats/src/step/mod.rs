@@ -23,4 +23,5 @@ pub const FORMAT: FileFormat = FileFormat {
     sniff: |bytes| bytes.trim_ascii_start().starts_with(b"ISO-10303-21"),
     read: |name, bytes, watch| read(name, bytes, watch).map(|design| Content::Exact(Box::new(design))),
     write: None,
+    write_points: None,
 };

@@ -27,6 +27,7 @@ pub const FORMAT: FileFormat = FileFormat {
         let all: Vec<u32> = (0..mesh.triangles.len() as u32).collect();
         if text { write_ascii(mesh, parts) } else { write_binary(mesh, &all) }
     }),
+    write_points: None,
 };
 
 const HEADER: usize = 84;

@@ -36,7 +36,7 @@ struct Evidence<'a> {
 pub fn draw(cx: &Ctx) -> PageResult<Option<String>> {
     let Some(r) = &cx.open else { return Ok(None) };
     let measure = r.measure;
-    let no_surface = cx.is_only_curves() && measure.of_facets;
+    let no_surface = (cx.is_only_curves() || cx.is_only_points()) && measure.of_facets;
     let own = OWN.iter().find(|o| o.0 == measure.key);
     let unit = cx.now.facts.length_unit();
     let evidence = Evidence {

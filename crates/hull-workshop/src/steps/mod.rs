@@ -63,6 +63,7 @@ operations! {
     set_size: SetSize,
     orient: Orient,
     place: Place,
+    crop_points: CropPoints,
     join_faces: JoinFaces,
     read_again: ReadAgain,
     facet: Facet,

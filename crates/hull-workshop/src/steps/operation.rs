@@ -83,12 +83,18 @@ pub enum Kinds {
     Surface,
     /// Exact faces or curves.
     Exact,
+    /// Points without facets.
+    Points,
 }
 
 impl Kinds {
     /// Refuses a body that has no such geometry.
     pub(super) fn of(self, body: &Body) -> Result<(), Refusal> {
         match self {
+            Kinds::Surface if !body.has_surface() && body.cloud().is_some() => {
+                Err("The body has points and no faces: there is no surface to work on.".into())
+            }
+            Kinds::Points if body.cloud().is_none() => Err("The body has no points without facets.".into()),
             Kinds::Surface if body.is_only_curves() => {
                 Err("The body has curves and no faces: there is no surface to work on.".into())
             }

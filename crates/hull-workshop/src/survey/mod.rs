@@ -11,7 +11,7 @@ pub use finding::{Finding, Kind, KindDef};
 pub use measure::{Measure, MeasureDef, Measured};
 pub use places::Context;
 
-use crate::Body;
+use crate::{Body, Destination};
 use gaps::Gaps;
 use hull_geometry::plot::TolerancePlot;
 use hull_geometry::topology::Topology;
@@ -35,6 +35,8 @@ pub enum Cost {
     FirstLook,
     /// By and by, as a job of its own.
     ByAndBy,
+    /// By and by, and only where the destination asks for one of its measures: what takes long and few want.
+    IfAsked,
 }
 
 /// One thing that is looked at: a struct of its figures, in a folder of its own.
@@ -67,6 +69,13 @@ pub struct About {
     pub kinds: &'static [&'static KindDef],
     phrase: &'static str,
     look: fn(&Context, &mut Survey, &Watch) -> Result<Vec<Finding>, Cancelled>,
+}
+
+impl About {
+    /// Whether it looks at bodies that are bound for a destination.
+    pub fn is_wanted(&self, destination: &Destination) -> bool {
+        self.cost != Cost::IfAsked || self.measures.iter().any(|m| destination.asks(m.key))
+    }
 }
 
 /// Lists the probes: makes their modules, the figures of a [`Survey`] by probe, and [`PROBES`].
@@ -141,6 +150,7 @@ probes! {
     direction: Direction,
     quality: Quality,
     names: Names,
+    points: Points,
     gaps: Gaps,
     crossings: Crossings,
     doubles: Doubles,
@@ -179,9 +189,9 @@ impl Survey {
         self.awaited.iter().any(|a| a == probe)
     }
 
-    /// Whether what a kind of findings stands for has still to be looked for.
-    pub fn awaits_kind(&self, kind: Kind) -> bool {
-        PROBES.iter().any(|p| self.awaits(p.id) && p.kinds.iter().any(|k| k.id == kind.id()))
+    /// Whether a probe has still to look that a destination wants.
+    pub fn is_unfinished(&self, destination: &Destination) -> bool {
+        PROBES.iter().any(|p| self.awaits(p.id) && p.is_wanted(destination))
     }
 
     /// Lets one probe look and keeps what it found.
@@ -193,14 +203,26 @@ impl Survey {
     }
 }
 
-/// The whole survey of a body, with places, proposals and the lines to draw.
+/// The whole survey of a body, with places, proposals and the lines to draw: every probe looks.
 ///
 /// # Errors
 /// [`Cancelled`].
 pub fn survey(body: &Body, watch: &Watch) -> Result<(Survey, Lines), Cancelled> {
+    whole(body, |_| true, watch)
+}
+
+/// The survey of a body that is bound for a destination: the probes look that it wants.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn survey_for(body: &Body, destination: &Destination, watch: &Watch) -> Result<(Survey, Lines), Cancelled> {
+    whole(body, |p| p.is_wanted(destination), watch)
+}
+
+fn whole(body: &Body, wanted: impl Fn(&About) -> bool, watch: &Watch) -> Result<(Survey, Lines), Cancelled> {
     let cx = Context::of(body, watch)?;
     let mut survey = at_once(&cx, watch)?;
-    by_and_by(&cx, &mut survey, watch, |_| Ok::<(), Cancelled>(()))?;
+    by_and_by(&cx, &mut survey, wanted, watch, |_| Ok::<(), Cancelled>(()))?;
     Ok((survey, Lines::of(&cx.topology)))
 }
 
@@ -214,18 +236,19 @@ pub fn first_look(body: &Body, watch: &Watch) -> Result<(Survey, Lines), Cancell
     Ok((survey, Lines::of(&cx.topology)))
 }
 
-/// The whole survey; `told` hears it again after every probe.
+/// The same; `told` hears it again after every probe.
 ///
 /// # Errors
 /// [`Cancelled`], and what `told` returns.
 pub fn survey_telling<E: From<Cancelled>>(
     body: &Body,
+    destination: &Destination,
     watch: &Watch,
     told: impl FnMut(&Survey) -> Result<(), E>,
 ) -> Result<(), E> {
     let cx = Context::of(body, watch)?;
     let mut survey = at_once(&cx, watch)?;
-    by_and_by(&cx, &mut survey, watch, told)
+    by_and_by(&cx, &mut survey, |p| p.is_wanted(destination), watch, told)
 }
 
 /// What some probes say.
@@ -248,10 +271,11 @@ fn at_once(cx: &Context, watch: &Watch) -> Result<Survey, Cancelled> {
 fn by_and_by<E: From<Cancelled>>(
     cx: &Context,
     survey: &mut Survey,
+    wanted: impl Fn(&About) -> bool,
     watch: &Watch,
     mut told: impl FnMut(&Survey) -> Result<(), E>,
 ) -> Result<(), E> {
-    let probes: Vec<&About> = PROBES.iter().filter(|p| p.cost == Cost::ByAndBy).collect();
+    let probes: Vec<&About> = PROBES.iter().filter(|p| p.cost != Cost::FirstLook && wanted(p)).collect();
     for (i, probe) in probes.iter().enumerate() {
         watch.report(0.6 + 0.35 * i as f64 / probes.len() as f64, probe.phrase)?;
         survey.take(probe, cx, watch)?;

@@ -42,7 +42,7 @@ impl Figures {
             before.iter().any(|a| p.kinds.iter().any(|k| k.id == a) || (p.id == "gaps" && a == "open_edges"))
         };
         let known = |id: &str| ["gaps", "crossings"].contains(&id) || (DEEPER.contains(&id) && !deep.is_null());
-        let late = PROBES.iter().filter(|p| p.cost == Cost::ByAndBy && (!known(p.id) || awaited(p)));
+        let late = PROBES.iter().filter(|p| p.cost != Cost::FirstLook && (!known(p.id) || awaited(p)));
         survey.awaited = late.map(|p| p.id.to_string()).collect();
     }
 }

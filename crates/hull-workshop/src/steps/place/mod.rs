@@ -5,6 +5,7 @@ use crate::sentence::{Sentence, bare};
 use crate::say;
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
 use hull_exact::{Frame, Motion};
+use hull_geometry::cloud::Cloud;
 use hull_geometry::topology::Topology;
 use hull_geometry::vector::{add, sub};
 use hull_geometry::{Cancelled, Point, Watch, measure, transform};
@@ -77,6 +78,9 @@ fn anchored(body: &Body, anchor: Anchor) -> Result<Point, Cancelled> {
         Anchor::MinimumCorner => bounds.min,
         Anchor::Centre => bounds.centre(),
         Anchor::Centroid if body.is_only_curves() => bounds.centre(),
+        Anchor::Centroid if !body.has_surface() && body.cloud().is_some() => {
+            body.cloud().map_or(bounds.centre(), Cloud::mean)
+        }
         Anchor::Centroid => {
             let mass = measure::mass(&body.mesh, &bounds);
             let closed = Topology::of(&body.mesh, &Watch::default())?.is_closed() && mass.volume != 0.0;

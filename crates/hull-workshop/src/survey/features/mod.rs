@@ -29,7 +29,7 @@ const FEATURE_ANGLE: f64 = 30.0;
 const SMALL: f64 = 0.5;
 
 impl Probe for Features {
-    const COST: Cost = Cost::ByAndBy;
+    const COST: Cost = Cost::IfAsked;
     const PHRASE: &'static str = "measuring the edges of the shape";
     const KINDS: &'static [&'static KindDef] = &[SHORT_FEATURE];
     const MEASURES: &'static [MeasureDef] = &[MeasureDef::of_facets(

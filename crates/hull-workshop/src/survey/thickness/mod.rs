@@ -23,7 +23,7 @@ pub const THINNEST: &KindDef = &KindDef { id: "thinnest_wall", words: "thinnest 
 const UP_TO: f64 = 0.1;
 
 impl Probe for Thickness {
-    const COST: Cost = Cost::ByAndBy;
+    const COST: Cost = Cost::IfAsked;
     const PHRASE: &'static str = "looking for the thinnest wall";
     const KINDS: &'static [&'static KindDef] = &[THINNEST];
     const MEASURES: &'static [MeasureDef] =

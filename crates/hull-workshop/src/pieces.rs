@@ -1,0 +1,112 @@
+//! Geometry of a body besides its surface: pieces, each of one kind.
+//!
+//! A kind answers what every piece is asked: its box, how it follows a motion of the whole body, its arrays as bytes, how it
+//! is drawn. The surface with its columns stands in [`Body`] itself still.
+
+use crate::Body;
+use hull_exact::Motion;
+use hull_geometry::cloud::Cloud;
+use hull_geometry::mesh::Bounds;
+use hull_geometry::vector::sub;
+use std::sync::Arc;
+
+/// One piece.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Piece {
+    /// Points without facets.
+    Points(Arc<Cloud>),
+}
+
+/// A piece as bytes: its kind, and its arrays by name.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Encoded {
+    /// The kind's word.
+    pub kind: String,
+    /// Little-endian arrays, each with its name.
+    pub arrays: Vec<(String, Vec<u8>)>,
+}
+
+impl Piece {
+    /// The kind's word.
+    pub fn kind(&self) -> &'static str {
+        match self {
+            Piece::Points(_) => "points",
+        }
+    }
+
+    /// Its box.
+    pub fn bounds(&self) -> Bounds {
+        match self {
+            Piece::Points(cloud) => cloud.bounds(),
+        }
+    }
+
+    /// Follows a motion of the whole body.
+    pub fn move_by(&mut self, by: &Motion) {
+        match self {
+            Piece::Points(cloud) => {
+                let origin = by.point([0.0; 3]);
+                let turn = |v: [f64; 3]| sub(by.point(v), origin).map(|x| x / by.scale);
+                Arc::make_mut(cloud).move_by(|p| by.point(p), turn);
+            }
+        }
+    }
+
+    /// Its arrays.
+    pub fn encode(&self) -> Encoded {
+        match self {
+            Piece::Points(cloud) => {
+                let points = cloud.points.iter().flatten().flat_map(|x| x.to_le_bytes()).collect();
+                let colours = cloud.colours.as_flattened().to_vec();
+                let normals = cloud.normals.iter().flatten().flat_map(|x| x.to_le_bytes()).collect();
+                let arrays = vec![("points".into(), points), ("colours".into(), colours), ("normals".into(), normals)];
+                Encoded { kind: self.kind().into(), arrays }
+            }
+        }
+    }
+
+    /// A piece out of its arrays.
+    ///
+    /// # Errors
+    /// A sentence, if nobody knows the kind, or the arrays do not fit together.
+    pub fn decode(encoded: &Encoded) -> Result<Piece, String> {
+        let array = |name: &str| encoded.arrays.iter().find(|a| a.0 == name).map_or(&[][..], |a| &a.1);
+        match encoded.kind.as_str() {
+            "points" => {
+                let numbers: Vec<f64> =
+                    array("points").as_chunks::<8>().0.iter().map(|b| f64::from_le_bytes(*b)).collect();
+                let directions: Vec<f32> =
+                    array("normals").as_chunks::<4>().0.iter().map(|b| f32::from_le_bytes(*b)).collect();
+                let cloud = Cloud {
+                    points: numbers.as_chunks::<3>().0.to_vec(),
+                    colours: array("colours").as_chunks::<3>().0.to_vec(),
+                    normals: directions.as_chunks::<3>().0.to_vec(),
+                };
+                let n = cloud.points.len();
+                let fits = |m: usize| m == 0 || m == n;
+                if !fits(cloud.colours.len()) || !fits(cloud.normals.len()) {
+                    return Err("the arrays of a cloud of points do not fit together".into());
+                }
+                Ok(Piece::Points(Arc::new(cloud)))
+            }
+            other => Err(format!("no piece is of the kind “{other}”")),
+        }
+    }
+}
+
+impl Body {
+    /// The points without facets, where there are some.
+    pub fn cloud(&self) -> Option<&Cloud> {
+        self.pieces.iter().map(|Piece::Points(cloud)| cloud.as_ref()).next()
+    }
+
+    /// The same, to be changed.
+    pub(crate) fn cloud_mut(&mut self) -> Option<&mut Cloud> {
+        self.pieces.iter_mut().map(|Piece::Points(cloud)| Arc::make_mut(cloud)).next()
+    }
+
+    /// Whether there is a surface.
+    pub fn has_surface(&self) -> bool {
+        !self.mesh.triangles.is_empty()
+    }
+}

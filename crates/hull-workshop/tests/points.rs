@@ -1,0 +1,163 @@
+//! Points without facets from file to handover: read, measured, sized, turned, moved, cropped, written.
+
+use hull_formats::{Content, ply, xyz};
+use hull_geometry::cloud::Cloud;
+use hull_geometry::transform::Axis;
+use hull_geometry::{Point, Unit, Watch};
+use hull_workshop::handover::{Form, hand_over};
+use hull_workshop::prepare::prepare;
+use hull_workshop::steps::crop_points::CropPoints;
+use hull_workshop::steps::orient::Orient;
+use hull_workshop::steps::place::{Anchor, Place};
+use hull_workshop::steps::set_unit::SetUnit;
+use hull_workshop::steps::stitch::Stitch;
+use hull_workshop::steps::{Step, StepError};
+use hull_workshop::survey::survey;
+use hull_workshop::{Body, Destination, Sheet, Verdict, apply};
+use proptest::prelude::*;
+
+/// A lattice of points `step` apart, `n` each way, with a colour and a direction of their own.
+fn lattice(n: usize, step: f64) -> Cloud {
+    let mut cloud = Cloud::default();
+    for i in 0..n * n * n {
+        let at = [i % n, i / n % n, i / (n * n)];
+        cloud.points.push(at.map(|k| k as f64 * step));
+        cloud.colours.push(at.map(|k| (k * 40) as u8));
+        cloud.normals.push([[1.0, 0.0, 0.0], [0.0, 1.0, 0.0], [0.0, 0.0, 1.0]][i % 3]);
+    }
+    cloud
+}
+
+fn body(cloud: &Cloud) -> Body {
+    match hull_formats::open("wall.ply", &ply::write_points(cloud, false), &Watch::default()).unwrap() {
+        Content::Points(received) => Body::from_points("wall.ply", received),
+        other => panic!("{other:?}"),
+    }
+}
+
+fn after(body: &Body, steps: &[Step]) -> Body {
+    let destination = Destination::named("points").unwrap();
+    steps.iter().fold(body.clone(), |b, s| apply(&b, s, &destination, &Watch::default()).unwrap().0)
+}
+
+#[test]
+fn a_cloud_is_measured_by_its_spacing_and_held_against_what_points_are_asked_for() {
+    let body = body(&lattice(5, 0.25));
+    let (found, _) = survey(&body, &Watch::default()).unwrap();
+    let p = &found.points;
+    assert_eq!((p.points, p.coloured, p.facing, p.spacing), (125, true, true, Some(0.25)));
+    assert_eq!((found.size.bbox.min, found.size.bbox.max), ([0.0; 3], [1.0; 3]));
+    let sized =
+        after(&body, &[SetUnit { unit: Unit::M }.into(), Orient { up: Axis::PlusZ, forward: Axis::PlusX }.into()]);
+    let (found, _) = survey(&sized, &Watch::default()).unwrap();
+    assert_eq!(found.points.spacing, Some(250.0));
+    let sheet = Sheet::of(&sized.facts, &found, &Destination::named("points").unwrap());
+    assert!(sheet.is_ready(), "{}", sheet.summary());
+    // What asks for a surface is not met by points.
+    let fluid = Sheet::of(&sized.facts, &found, &Destination::named("fluid").unwrap());
+    let row = fluid.rows.iter().find(|r| r.id == "closed").unwrap();
+    assert_eq!((row.verdict, row.measured.as_str()), (Verdict::NotYet, "no faces"));
+}
+
+#[test]
+fn steps_move_turn_and_crop_points_with_what_is_said_of_them_and_refuse_a_surface() {
+    let cloud = lattice(4, 1.0);
+    let turned = after(&body(&cloud), &[Orient { up: Axis::PlusX, forward: Axis::PlusY }.into()]);
+    let now = turned.cloud().unwrap();
+    for (i, p) in cloud.points.iter().enumerate() {
+        // The file's x is up, its y forward: what is left is its z, aside.
+        assert_eq!(now.points[i], [p[1], p[2], p[0]]);
+        let n = cloud.normals[i];
+        assert_eq!(now.normals[i], [n[1], n[2], n[0]]);
+    }
+    let placed = after(&body(&cloud), &[Place { anchor: Anchor::Centroid, at: [10.0, 0.0, 0.0] }.into()]);
+    let mean = placed.cloud().unwrap().mean();
+    assert!((0..3).all(|k| (mean[k] - [10.0, 0.0, 0.0][k]).abs() < 1e-12), "{mean:?}");
+    let crop = |inside| CropPoints { from: [0.5, -1.0, -1.0], to: [2.5, 9.0, 1.0], inside };
+    let [kept, rest] =
+        [false, true].map(|inside| after(&body(&cloud), &[crop(inside).into()]).cloud().unwrap().clone());
+    assert_eq!((kept.points.len(), kept.colours.len(), kept.normals.len()), (16, 16, 16));
+    assert_eq!(rest.points.len(), 64 - 16);
+    assert!(kept.points.iter().all(|p| p[0] >= 0.5 && p[0] <= 2.5 && p[2] <= 1.0));
+    let refused = |step: Step| {
+        let destination = Destination::named("points").unwrap();
+        match apply(&body(&cloud), &step, &destination, &Watch::default()) {
+            Err(StepError::Refused(why)) => why,
+            other => panic!("{other:?}"),
+        }
+    };
+    assert!(refused(Stitch { tolerance: 1.0 }.into()).contains("points and no faces"));
+    assert!(
+        refused(CropPoints { from: [50.0; 3], to: [60.0; 3], inside: false }.into()).contains("No point would be left")
+    );
+    assert!(refused(CropPoints { from: [2.0; 3], to: [1.0; 3], inside: false }.into()).contains("beyond the first"));
+}
+
+#[test]
+fn points_are_handed_over_in_the_solver_s_unit_and_read_back_the_same() {
+    let steps: Vec<Step> = vec![
+        SetUnit { unit: Unit::Ft }.into(),
+        Orient { up: Axis::PlusZ, forward: Axis::PlusX }.into(),
+        CropPoints { from: [0.0; 3], to: [700.0; 3], inside: false }.into(),
+    ];
+    let points = Destination::named("points").unwrap();
+    let prepared = prepare(body(&lattice(5, 1.0)), &steps, &points, &Watch::default()).unwrap();
+    for (form, name) in [(Form::Ply, "wall.ply"), (Form::Xyz, "wall.xyz")] {
+        let made = hand_over("wall", &prepared, &points, form, &Watch::default()).unwrap();
+        assert!(made.manifest.comparison.iter().all(|c| c.same));
+        let file = &made.files.iter().find(|f| f.0 == name).unwrap().1;
+        let Content::Points(back) = hull_formats::open(name, file, &Watch::default()).unwrap() else {
+            panic!("points")
+        };
+        // 1 ft = 0.3048 m; of five planes each way three lie within 700 mm.
+        assert_eq!(back.cloud.points.len(), 27);
+        assert!((back.cloud.bounds().max[0] - 0.6096).abs() < 1e-12);
+    }
+    let surface = hand_over("wall", &prepared, &points, Form::Ascii, &Watch::default());
+    assert!(surface.unwrap_err().to_string().contains("PLY and XYZ"));
+}
+
+#[test]
+fn xyz_says_which_line_is_wrong() {
+    let read = |text: &str| xyz::read("a.xyz", text.as_bytes(), &Watch::default());
+    let why = |text: &str| read(text).unwrap_err().to_string();
+    assert_eq!(read("# survey\n2\n1 2 3\n\n4,5,6\n").unwrap().cloud.points, [[1.0, 2.0, 3.0], [4.0, 5.0, 6.0]]);
+    assert!(why("1 2 3\n1 2\n").contains("line 2"));
+    assert!(why("1 2 3\n1 2 3 4 5 6\n").contains("another count"));
+    assert!(why("1 2 nan\n").contains("line 1"));
+    assert!(why("1 2 3 4 5 6 7 8 9 10\n").contains("more than nine"));
+    assert!(why("1 2 3 10 20 30\n1 2 3 10 20 300\n").contains("colour"));
+    // Three numbers behind a place whose length is one are a direction, others that are whole a colour.
+    assert_eq!(read("0 0 0 0 0 1\n0 0 0 1 0 0\n").unwrap().cloud.normals, [[0.0, 0.0, 1.0], [1.0, 0.0, 0.0]]);
+    assert_eq!(read("0 0 0 0 0 2\n0 0 0 255 0 1\n").unwrap().cloud.colours, [[0, 0, 2], [255, 0, 1]]);
+}
+
+fn clouds() -> impl Strategy<Value = Cloud> {
+    let point = prop::array::uniform3(-1e6..1e6f64);
+    let row = (point, prop::array::uniform3(any::<u8>()), prop::array::uniform3(-1.0..1.0f32));
+    (prop::collection::vec(row, 1..60), any::<bool>(), any::<bool>()).prop_map(|(rows, coloured, facing)| {
+        let points: Vec<Point> = rows.iter().map(|r| r.0).collect();
+        let colours = if coloured { rows.iter().map(|r| r.1).collect() } else { Vec::new() };
+        // Not of length one, and not whole: never taken for a colour.
+        let normals = if facing { rows.iter().map(|r| r.2.map(|x| x * 0.5 + 0.01)).collect() } else { Vec::new() };
+        Cloud { points, colours, normals }
+    })
+}
+
+proptest! {
+    #[test]
+    fn clouds_come_back_from_every_form_bit_by_bit(cloud in clouds()) {
+        let read = |name: &str, bytes: Vec<u8>| match hull_formats::open(name, &bytes, &Watch::default()).unwrap() {
+            Content::Points(received) => received.cloud,
+            other => panic!("{other:?}"),
+        };
+        prop_assert_eq!(&read("a.ply", ply::write_points(&cloud, false)), &cloud);
+        prop_assert_eq!(&read("a.ply", ply::write_points(&cloud, true)), &cloud);
+        // A first colour whose squares add up to one looks like a direction in XYZ.
+        let unclear = cloud.normals.is_empty() && cloud.colours.first().is_some_and(|c| c.iter().map(|x| *x as u32).sum::<u32>() == 1);
+        prop_assume!(!unclear);
+        prop_assert_eq!(&read("a.xyz", xyz::write(&cloud)), &cloud);
+        let piece = hull_workshop::pieces::Piece::Points(std::sync::Arc::new(cloud));
+        prop_assert_eq!(hull_workshop::pieces::Piece::decode(&piece.encode()).unwrap(), piece);
+    }
+}

@@ -1,0 +1,5 @@
+// The kinds of geometry that the view draws besides the surface.
+import type { Kind } from "./kind";
+import { points } from "./points";
+
+export const KINDS: readonly Kind[] = [points];
