@@ -31,6 +31,7 @@ test("a capture is drawn in its colours, cropped to the wall and handed over as 
   await expect(page.locator("#figures")).toContainText("mm");
   await page.goto(`${body}?row=axes_chosen`);
   await page.getByRole("button", { name: "Set axes" }).click();
+  await expect(page.locator("#row-axes_chosen .w")).toHaveText("met");
   await page.goto(`${body}?row=points_there`);
   const crop = page.locator(".evidence form", { has: page.getByRole("button", { name: "Crop" }) });
   const corner = crop.locator('input[name="to"]').nth(1);
