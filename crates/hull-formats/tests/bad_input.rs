@@ -147,7 +147,7 @@ fn empty_files_and_files_without_facets_say_so() {
     ] {
         assert!(attempt(name, bytes).unwrap_err().to_string().starts_with(&format!("{name}: the file")), "{name}");
     }
-    assert!(attempt("a.xyz", b"x").unwrap_err().to_string().contains(".igs, .stl, .obj or .ply"));
+    assert!(attempt("a.pdf", b"x").unwrap_err().to_string().contains(".stl, .obj, .ply or .xyz"));
 }
 
 #[test]

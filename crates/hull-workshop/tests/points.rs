@@ -146,6 +146,28 @@ fn clouds() -> impl Strategy<Value = Cloud> {
 
 proptest! {
     #[test]
+    fn cut_off_and_random_bytes_are_an_error_or_points_never_a_panic(
+        cloud in clouds(),
+        cut in 0.0..1.0f64,
+        noise in prop::collection::vec(any::<u8>(), 0..4000),
+    ) {
+        let files = [ply::write_points(&cloud, false), ply::write_points(&cloud, true), xyz::write(&cloud)];
+        for (name, bytes) in ["a.ply", "b.ply", "c.xyz"].into_iter().zip(files) {
+            let at = (cut * bytes.len() as f64) as usize;
+            if let Ok(Content::Points(read)) = hull_formats::open(name, &bytes[..at], &Watch::default()) {
+                // Of text the last number can be cut short, but no point comes from nowhere.
+                prop_assert!(read.cloud.points.len() <= cloud.points.len());
+            }
+            let spoiled: Vec<u8> = bytes[..at].iter().chain(&noise).copied().collect();
+            if let Ok(Content::Points(read)) = hull_formats::open(name, &spoiled, &Watch::default()) {
+                prop_assert!(read.cloud.points.iter().flatten().all(|x| x.is_finite()));
+                let n = read.cloud.points.len();
+                prop_assert!([0, n].contains(&read.cloud.colours.len()) && [0, n].contains(&read.cloud.normals.len()));
+            }
+        }
+    }
+
+    #[test]
     fn clouds_come_back_from_every_form_bit_by_bit(cloud in clouds()) {
         let read = |name: &str, bytes: Vec<u8>| match hull_formats::open(name, &bytes, &Watch::default()).unwrap() {
             Content::Points(received) => received.cloud,
