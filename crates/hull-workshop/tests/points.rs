@@ -127,6 +127,8 @@ fn xyz_says_which_line_is_wrong() {
     assert!(why("1 2 nan\n").contains("line 1"));
     assert!(why("1 2 3 4 5 6 7 8 9 10\n").contains("more than nine"));
     assert!(why("1 2 3 10 20 30\n1 2 3 10 20 300\n").contains("colour"));
+    // Found by random bytes: what is no number in single precision.
+    assert!(why("1 2 3 1e60 2.5 1\n").contains("direction"));
     // Three numbers behind a place whose length is one are a direction, others that are whole a colour.
     assert_eq!(read("0 0 0 0 0 1\n0 0 0 1 0 0\n").unwrap().cloud.normals, [[0.0, 0.0, 1.0], [1.0, 0.0, 0.0]]);
     assert_eq!(read("0 0 0 0 0 2\n0 0 0 255 0 1\n").unwrap().cloud.colours, [[0, 0, 2], [255, 0, 1]]);

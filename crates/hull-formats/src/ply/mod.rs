@@ -316,7 +316,7 @@ impl File {
                             rgb[k] = (value * whole).round().clamp(0.0, 255.0) as u8;
                         }
                         if let (Some(_), Some(k)) = (normal, NORMAL.iter().position(|n| n == name)) {
-                            facing[k] = if value.is_finite() { value as f32 } else { 0.0 };
+                            facing[k] = Some(value as f32).filter(|x| x.is_finite()).unwrap_or(0.0);
                         }
                     }
                     Property::List(name, count, item) => {

@@ -82,7 +82,11 @@ pub fn read(name: &str, bytes: &[u8], watch: &Watch) -> Result<ReceivedPoints, R
         }
         let direction = if kind == Behind::Both { 6 } else { 3 };
         if matches!(kind, Behind::Direction | Behind::Both) {
-            cloud.normals.push([0, 1, 2].map(|k| numbers[direction + k] as f32));
+            let normal = [0, 1, 2].map(|k| numbers[direction + k] as f32);
+            if normal.iter().any(|x| x.is_infinite()) {
+                return Err(at("a direction has numbers of about one".into()));
+            }
+            cloud.normals.push(normal);
         }
     }
     Ok(ReceivedPoints { format: "XYZ".into(), cloud, skipped: Vec::new() })
