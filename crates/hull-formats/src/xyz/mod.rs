@@ -1,5 +1,6 @@
 //! XYZ: a point a line, its coordinates first, as scanners write them. After them may stand a colour (three whole numbers
-//! up to 255) or a direction, or a colour and then a direction. *Common practice, no source.*
+//! up to 255, typed without a decimal point) or a direction, or a colour and then a direction. *Common practice, no
+//! source.*
 
 use crate::format::{Carries, FileFormat};
 use crate::{Content, Place, ReadError, ReceivedPoints};
@@ -49,10 +50,13 @@ pub fn read(name: &str, bytes: &[u8], watch: &Watch) -> Result<ReceivedPoints, R
         let words = text.split(|b| b.is_ascii_whitespace() || matches!(b, b',' | b';')).filter(|w| !w.is_empty());
         let mut numbers = [0.0; 9];
         let mut n = 0;
+        // Colours are typed as whole numbers, directions with a decimal point.
+        let mut typed_whole = true;
         for word in words {
             let x: Option<f64> = fast_float2::parse(word).ok().filter(|x: &f64| x.is_finite());
             let x = x.ok_or_else(|| at(format!("“{}” is not a number", String::from_utf8_lossy(word))))?;
             *numbers.get_mut(n).ok_or_else(|| at("more than nine numbers".into()))? = x;
+            typed_whole &= !(3..6).contains(&n) || word.iter().all(u8::is_ascii_digit);
             n += 1;
         }
         if n == 1 && behind.is_none() && cloud.points.is_empty() {
@@ -62,7 +66,7 @@ pub fn read(name: &str, bytes: &[u8], watch: &Watch) -> Result<ReceivedPoints, R
         let found = match n {
             3 => Behind::Nothing,
             // Of three numbers behind the place, a direction has a length of one.
-            6 if is_colour(&numbers[3..6]) && !is_direction(&numbers[3..6]) => Behind::Colour,
+            6 if typed_whole && is_colour(&numbers[3..6]) && !is_direction(&numbers[3..6]) => Behind::Colour,
             6 => Behind::Direction,
             9 if is_colour(&numbers[3..6]) => Behind::Both,
             _ => return Err(at(format!("{n} numbers; a point has three, six or nine"))),
@@ -106,7 +110,7 @@ pub fn write(cloud: &Cloud) -> Vec<u8> {
             let _ = write!(out, " {} {} {}", c[0], c[1], c[2]);
         }
         if let Some(n) = cloud.normals.get(i) {
-            let _ = write!(out, " {} {} {}", n[0], n[1], n[2]);
+            let _ = write!(out, " {:?} {:?} {:?}", n[0], n[1], n[2]);
         }
         out.push(b'\n');
     }
