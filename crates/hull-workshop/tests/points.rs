@@ -185,3 +185,22 @@ proptest! {
         prop_assert_eq!(hull_workshop::pieces::Piece::decode(&piece.encode()).unwrap(), piece);
     }
 }
+
+#[test]
+fn a_crop_is_proposed_in_round_numbers_that_take_everything_in() {
+    for scale in [1e-3, 0.37, 1.0, 24.0, 7312.9] {
+        let cloud = Cloud { points: lattice(5, scale * 1.234567).points, ..Default::default() };
+        let body = body(&cloud);
+        let (found, _) = survey(&body, &Watch::default()).unwrap();
+        let seen = hull_workshop::steps::Seen { facts: &body.facts, survey: &found };
+        let about = hull_workshop::steps::operation("crop_points").unwrap();
+        let Some(Step::CropPoints(crop)) = hull_workshop::steps::proposed(about, &seen).map(|p| p.step) else {
+            panic!("a cloud can be cropped")
+        };
+        let (max, longest) = (found.size.bbox.max, found.size.longest());
+        assert!((0..3).all(|k| crop.to[k] >= max[k] && crop.to[k] - max[k] <= 0.011 * longest), "{crop:?} for {max:?}");
+        assert!(crop.to.iter().all(|x| x.to_string().len() <= 8), "{crop:?}");
+        let kept = after(&body, &[crop.into()]);
+        assert_eq!(kept.cloud().unwrap().points.len(), 125);
+    }
+}

@@ -43,8 +43,16 @@ impl Operation for CropPoints {
         if seen.survey.points.points == 0 {
             return None;
         }
+        // All of it, in round numbers: a thousandth of the size is near enough.
         let Bounds { min, max } = seen.survey.size.bbox;
-        Proposal::possible(CropPoints { from: min, to: max, inside: false })
+        let step = 10f64.powf((seen.survey.size.longest() / 1000.0).max(f64::MIN_POSITIVE).log10().ceil());
+        let round = |x: f64, up: bool| {
+            let steps = if up { (x / step).ceil() } else { (x / step).floor() };
+            // Divided by a whole power of ten where that is what it is, a decimal comes out as it is written.
+            if step < 1.0 { steps / (1.0 / step).round() } else { steps * step }
+        };
+        let (from, to) = (min.map(|x| round(x, false)), max.map(|x| round(x, true)));
+        Proposal::possible(CropPoints { from, to, inside: false })
     }
 
     fn run(&self, body: &mut Body, _: &At) -> Result<Report, Refusal> {

@@ -32,7 +32,7 @@ fn told(n: Option<usize>) -> Measured {
     n.map_or_else(|| Measured::not_yet("not looked at"), Measured::count)
 }
 
-fn where_some(n: Option<usize>, seen: &steps::Seen, sentence: &'static str) -> Vec<Sentence> {
+fn where_some(n: Option<usize>, seen: &steps::Seen, sentence: Option<&'static str>) -> Vec<Sentence> {
     if n.unwrap_or(0) == 0 {
         return Vec::new();
     }
@@ -40,7 +40,7 @@ fn where_some(n: Option<usize>, seen: &steps::Seen, sentence: &'static str) -> V
     let apart = several.then(|| {
         "Bodies that are meant to touch or to run through each other are made bodies of their own under Exact.".into()
     });
-    [apart, Some(sentence.into()), needs_closing(seen)].into_iter().flatten().collect()
+    [apart, sentence.map(Into::into), needs_closing(seen)].into_iter().flatten().collect()
 }
 
 impl Probe for Crossings {
@@ -53,7 +53,7 @@ impl Probe for Crossings {
                 where_some(
                     seen.survey.crossings.self_intersections,
                     seen,
-                    "Facets are cut along their crossings and what the surface winds around is kept.",
+                    None,
                 )
             }),
         MeasureDef::of_facets("coplanar_overlaps", &[OVERLAP], CUTTING, |_, s| told(s.crossings.coplanar_overlaps))
@@ -61,7 +61,7 @@ impl Probe for Crossings {
                 where_some(
                     seen.survey.crossings.coplanar_overlaps,
                     seen,
-                    "Facets of one plane that overlap are cut together; what lies between two bodies that touch goes.",
+                    Some("Facets of one plane that overlap are cut together; what lies between two bodies that touch goes."),
                 )
             }),
     ];
