@@ -16,8 +16,11 @@ fn check(input: &Mesh, offset: f64, gap: f64) -> Mesh {
     let t = Topology::of(&out, &watch).expect("not cancelled");
     assert!(t.is_closed() && t.misdirected.is_empty() && t.pinched.is_empty() && t.zero_area.is_empty());
     assert_eq!(crossings(&out, &watch).expect("not cancelled"), vec![]);
-    let mass = measure::mass(&out, &out.bounds());
-    assert!(mass.volume > 0.0);
+    // No less than a ball of that distance about a point of the input, no more than the box around the wrap.
+    let (volume, bounds) = (measure::mass(&out, &out.bounds()).volume, out.bounds());
+    let ball = 4.0 / 3.0 * std::f64::consts::PI * (0.1 * offset).powi(3);
+    let around: f64 = sub(bounds.max, bounds.min).iter().product();
+    assert!((ball..=around).contains(&volume), "{ball} <= {volume} <= {around}");
     // No point of the wrap touches the input, and the input lies inside: its points wind around once.
     let tree = FacetTree::of(input);
     let off = distances(&out.points, input, &tree, &watch).expect("not cancelled");
@@ -70,6 +73,25 @@ fn what_is_too_fine_says_what_would_do() {
         panic!("a lattice of 10^15 nodes")
     };
     assert!(least > 1e-4 && least < 0.01);
+}
+
+#[test]
+fn it_is_cancelled_while_it_works() {
+    let (ball, watch) = (sphere(1.0, 64, 32), Watch::default());
+    let cells = vec![0; ball.triangles.len()];
+    let seen = std::thread::scope(|scope| {
+        let work = scope.spawn(|| wrap(&ball, &cells, 0.02, 0.0, &watch).map(|made| made.mesh.triangles.len()));
+        // Once it has said how far it is, it is at work.
+        while watch.progress().0 == 0.0 && !work.is_finished() {
+            std::thread::yield_now();
+        }
+        let seen = watch.progress().0;
+        watch.cancel();
+        let end = work.join().expect("no panic");
+        assert!(matches!(end, Err(WrapError::Cancelled(_))), "it went on to its end: {end:?}");
+        seen
+    });
+    assert!(seen > 0.0 && seen < 1.0, "{seen}");
 }
 
 proptest! {
