@@ -1,28 +1,19 @@
-//! Any bytes as a file: an error, or facets that hang together and come back from what is written of them; never a panic.
+//! Any bytes as a file of facets or of points: see `facets`; never a panic.
 #![no_main]
 
-use hull_formats::{Part, ply};
+use hull_formats::{Content, ply};
 use hull_geometry::Watch;
-use hull_geometry::topology::Topology;
 use libfuzzer_sys::fuzz_target;
 
 fuzz_target!(|bytes: &[u8]| {
+    hull_fuzz::facets(bytes, ply::read, &ply::FORMAT);
     let watch = Watch::default();
-    let Ok(read) = ply::read("fuzz", bytes, &watch) else { return };
-    let points = read.mesh.points.len() as u32;
-    assert!(read.mesh.triangles.iter().flatten().all(|p| *p < points));
-    assert!(read.label_of.is_empty() || read.label_of.len() == read.mesh.triangles.len());
-    assert!(read.label_of.iter().all(|l| (*l as usize) < read.labels.len()));
-    assert!(read.cell_of.is_empty() || read.cell_of.len() == read.mesh.triangles.len());
-    let _ = Topology::of(&read.mesh, &watch);
-    let write = ply::FORMAT.write.expect("it carries facets");
-    let all: Vec<u32> = (0..read.mesh.triangles.len() as u32).collect();
+    let Ok(Content::Points(read)) = ply::read_any("fuzz", bytes, &watch) else { return };
     for text in [false, true] {
-        let parts = [Part { name: "all", facets: &all }];
-        let _ = write(&read.mesh, &read.cell_of, &parts, text);
-        // Corners that a polygon has twice do not come back, so facets are compared as facets.
-        let bytes = write(&read.mesh, &[], &parts, text);
-        let back = ply::read("fuzz", &bytes, &watch).expect("what is written is read");
-        assert_eq!(back.mesh.triangles.len(), all.len());
+        let written = ply::write_points(&read.cloud, text);
+        let Ok(Content::Points(back)) = ply::read_any("fuzz", &written, &watch) else {
+            panic!("points that are written are read as points")
+        };
+        assert_eq!(back.cloud.points, read.cloud.points);
     }
 });
