@@ -2,7 +2,6 @@
 import { readFileSync } from "node:fs";
 import { dirname, join } from "node:path";
 import { bodyOf, drawn, expect, lookFrom, newProject, send, test } from "./pages";
-import { gantry } from "./parts";
 
 const reference = join(import.meta.dirname, "../crates/hull-formats/tests/reference");
 const file = (name: string) => readFileSync(join(reference, name));
@@ -128,49 +127,4 @@ test("an assembly comes with its unit, names and colours, and its holes go on re
   await expect(exact.getByRole("row", { name: /^faces 42/ })).toBeVisible({ timeout: 30_000 });
   await page.reload();
   await expect(exact.getByRole("row", { name: /^faces 42/ })).toBeVisible();
-});
-
-test("a frame of curves without faces is shown, named and written, and never counts as ready", async ({
-  page,
-  request,
-}) => {
-  const body = await bodyOf(request, "frame", "gantry.step", gantry());
-  await page.goto(`${body}?row=closed&tab=exact`);
-  await drawn(page);
-  await expect(page.locator("#figures")).toContainText("4 curves");
-  await expect(page.locator("#figures")).toContainText(
-    "3 000 × 400 × 3 500 mm".replaceAll(/(?<=\d) (?=\d)/g, "\u2009"),
-  );
-  await expect(page.locator(".evidence")).toContainText("4 curves and no faces");
-  await expect(page.locator("#row-closed")).toContainText("not yet");
-  // Lines of the frame's colour stand in the view, and the first picture has gone from behind them.
-  await expect(page.locator("#first-picture")).toBeHidden();
-  const picture = (await page.locator("#view canvas").screenshot()).toString("base64");
-  const dark = await page.evaluate(async (data) => {
-    const image = await createImageBitmap(await (await fetch(`data:image/png;base64,${data}`)).blob());
-    const pen = new OffscreenCanvas(image.width, image.height).getContext("2d")!;
-    pen.drawImage(image, 0, 0);
-    // Below the buttons, above the scale.
-    const { data: pixels } = pen.getImageData(0, 80, image.width, image.height - 140);
-    return pixels.filter((red, i) => i % 4 === 0 && red < 60).length;
-  }, picture);
-  expect(dark).toBeGreaterThan(500);
-  const longest = page.locator(".exact-columns form", { has: page.getByLabel("Name of the edge") }).first();
-  await expect(longest.getByLabel("Name of the edge")).toHaveValue("arch");
-  await longest.getByLabel("Name of the edge").fill("crown");
-  await longest.getByRole("button", { name: "Name" }).click();
-  // What stands in the field was typed; that it is a step now, the logbook says.
-  await expect(page.locator("#step-back")).toBeEnabled();
-  await expect(page.getByLabel("Name of the edge").first()).toHaveValue("crown");
-  for (const [label, kind] of [
-    ["STEP AP214", "TRIMMED_CURVE('crown'"],
-    ["IGES", "5Hcrown"],
-  ]) {
-    await page.getByLabel(label).check();
-    await page.getByRole("button", { name: "Write the file" }).click();
-    await expect(page.locator("#written")).toContainText(label);
-    const download = page.waitForEvent("download");
-    await page.getByRole("link", { name: /^Download/ }).click();
-    expect(readFileSync(await (await download).path(), "utf8")).toContain(kind);
-  }
 });

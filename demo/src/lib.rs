@@ -2,6 +2,7 @@
 
 mod dirty;
 mod fairing;
+mod gantry;
 mod manifold;
 mod quay;
 
@@ -21,6 +22,7 @@ pub fn files() -> Result<Vec<(&'static str, Vec<u8>)>, String> {
         ("pump-bed.step", PUMP_BED.to_vec()),
         ("quay-wall.ply", quay::capture()),
         ("raw-water-manifold.stl", manifold::binary_stl_in_inches()),
+        ("stern-gantry.step", gantry::lines().map_err(|e| e.to_string())?),
         ("winch-arm.obj", dirty::winch_arm()),
     ])
 }

@@ -77,6 +77,10 @@ fn hashes(body: &Body, sheet: &Sheet) -> BTreeMap<String, String> {
     let f = &body.facts;
     let names = serde_json::to_vec(&(&f.labels, &f.boundaries, &f.waivers, &f.edge_names, &f.seams)).unwrap();
     let exact = body.exact.as_ref().map_or("none".into(), |e| hex(&postcard::to_stdvec(e.as_ref()).unwrap()));
+    let pieces = body.pieces.iter().flat_map(|piece| {
+        let encoded = piece.encode();
+        encoded.arrays.into_iter().map(move |(name, bytes)| (format!("{}: {name}", encoded.kind), hex(&bytes)))
+    });
     [
         ("points", hex(&points)),
         ("triangles", u32s(body.mesh.triangles.as_flattened())),
@@ -90,6 +94,7 @@ fn hashes(body: &Body, sheet: &Sheet) -> BTreeMap<String, String> {
     ]
     .into_iter()
     .map(|(name, hash)| (name.to_string(), hash))
+    .chain(pieces)
     .collect()
 }
 

@@ -91,7 +91,6 @@ export class Drawing {
     this.colourBy(geometry.boundary);
     if (geometry.facets.length / 3 <= EDGES_UP_TO) this.addThin(facetEdges(geometry.facets), 0x1c2b3a, 0.12);
     this.addThin(geometry.outlines, 0x1c2b3a, 0.75);
-    this.addWide(geometry.curves, 0x1c2b3a, false, 2);
     this.addWide(geometry.open, 0x7a2e6e, true, 2.6);
     this.addWide(geometry.overshared, 0xa86a00, false, 4.2);
     this.addWide(geometry.overshared, 0xfbf9f3, false, 1.4);

@@ -15,8 +15,6 @@ export interface Geometry {
   overshared: Uint32Array;
   misdirected: Uint32Array;
   outlines: Uint32Array;
-  /** Segments of curves that bound no face. */
-  curves: Uint32Array;
   /** Geometry of other kinds: a tag of four letters, and words that the kind knows. */
   chunks: { tag: string; words: Uint32Array }[];
   min: [number, number, number];
@@ -28,6 +26,7 @@ export function decode(buffer: ArrayBuffer): Geometry {
   const floats = new Float32Array(buffer);
   if (words[0] !== MAGIC) throw new Error("The geometry that the server sent cannot be read.");
   const [points, facets, runs] = words.subarray(1, 4);
+  // States stored while lines were no chunk have their segments here; they are passed over.
   const segments = [...words.subarray(4, 8), words[14]];
   const min = [...floats.subarray(8, 11)] as [number, number, number];
   const max = [...floats.subarray(11, 14)] as [number, number, number];
@@ -41,7 +40,7 @@ export function decode(buffer: ArrayBuffer): Geometry {
     boundary.fill(table[2 * r + 1], f, f + table[2 * r]);
     f += table[2 * r];
   }
-  const [open, overshared, misdirected, outlines, curves] = segments.map((n) => take(n * 2));
+  const [open, overshared, misdirected, outlines] = segments.map((n) => take(n * 2));
   const chunks = Array.from({ length: words[15] }, () => {
     const [tag, length] = take(2);
     const letters = [0, 8, 16, 24].map((bit) => String.fromCharCode((tag >>> bit) & 0xff));
@@ -55,7 +54,6 @@ export function decode(buffer: ArrayBuffer): Geometry {
     overshared,
     misdirected,
     outlines,
-    curves,
     chunks,
     min,
     max,

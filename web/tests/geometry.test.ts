@@ -2,6 +2,8 @@
 import assert from "node:assert/strict";
 import { test } from "node:test";
 import { decode, grouped, UNNAMED } from "../src/geometry";
+import type { Box } from "../src/kinds/kind";
+import { decodeLines } from "../src/kinds/lines";
 import { decodePoints } from "../src/kinds/points";
 import { letter, short } from "../src/scene";
 
@@ -59,10 +61,10 @@ test("what is encoded comes back, points within a step of the box", () => {
     const read = decode(encode({ points, facets, boundary, segments, curves }));
     assert.deepEqual([...read.facets], facets.flat());
     assert.deepEqual([...read.boundary], boundary);
-    const lists = [read.open, read.overshared, read.misdirected, read.outlines, read.curves];
+    const lists = [read.open, read.overshared, read.misdirected, read.outlines];
     assert.deepEqual(
       lists.map((list) => [...list]),
-      [...segments, curves].map((list) => list.flat()),
+      segments.map((list) => list.flat()),
     );
     points.flat().forEach((x, i) => {
       const size = read.max[i % 3] - read.min[i % 3];
@@ -96,6 +98,16 @@ test("a chunk of points comes with places of the box and colours", () => {
   assert.deepEqual([...tint], [1, 2, 3, 0x80, 0, 0xff]);
   const plain = decodePoints(new Uint32Array([1, 0, ...place(0, 0, 0)]), read);
   assert.deepEqual([...plain.tint], [0x1c, 0x2b, 0x3a]);
+});
+
+test("a chunk of lines comes as the ends of its pieces", () => {
+  const box = { min: [0, 0, 0], max: [STEPS, STEPS, STEPS] } as Box;
+  const place = (x: number, y: number) => [x | ((y & 0x7ff) << 21), y >>> 11];
+  // A line of three points, one of one point that has no piece, one of two.
+  const words = new Uint32Array([3, 3, 1, 2, ...[1, 2, 3, 9, 5, 6].flatMap((i) => place(i, 10 * i))]);
+  const ends = (i: number) => [i, 10 * i, 0];
+  assert.deepEqual([...decodeLines(words, box)], [1, 2, 2, 3, 5, 6].flatMap(ends));
+  assert.equal(decodeLines(new Uint32Array([0]), box).length, 0);
 });
 
 test("bytes that are no geometry are refused", () => {

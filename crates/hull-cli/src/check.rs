@@ -31,7 +31,7 @@ const DEEPER: [&str; 5] = ["doubles", "shells", "walls", "shapes", "tunnels"];
 impl Look {
     fn asks(self, probe: &str) -> bool {
         match self {
-            Look::Quick => ["size", "topology", "quality", "points"].contains(&probe),
+            Look::Quick => ["size", "topology", "quality", "points", "lines"].contains(&probe),
             Look::Usual => probe == "crossings" || Look::Quick.asks(probe),
             Look::Deep => DEEPER.contains(&probe) || Look::Usual.asks(probe),
         }
@@ -60,10 +60,9 @@ pub fn run(asked: &Check) -> Result<End> {
         let unit = if body.facts.scale.is_some() { Some(Unit::Mm) } else { unit };
         let cx = Context::of(&body, &watch)?;
         let seen = survey_of(&cx, |probe| look.asks(probe.id), &watch)?;
-        let wrong = match (body.has_surface(), body.cloud().is_some()) {
-            (true, _) => shortcomings(&seen),
-            (false, true) => vec!["points and no faces".into()],
-            (false, false) => vec!["curves and no faces".into()],
+        let wrong = match body.instead_of_surface() {
+            None => shortcomings(&seen),
+            Some(kinds) => vec![format!("{kinds} and no faces")],
         };
         ready &= wrong.is_empty();
         let proposed = if *remedies { proposals(path, reader, unit)? } else { Vec::new() };
@@ -131,6 +130,9 @@ fn figures(s: &Survey, unit: Option<Unit>, look: Look) -> Result<Value> {
     if s.points.points > 0 {
         all["cloud"] = serde_json::to_value(&s.points)?;
     }
+    if s.lines.lines > 0 {
+        all["wireframe"] = serde_json::to_value(&s.lines)?;
+    }
     all["depth"] = Value::Null;
     if look == Look::Deep {
         let mut deep = json!({});
@@ -171,8 +173,6 @@ fn add_exact(object: &mut serde_json::Value, e: &ExactFacts, scale: f64) {
     object["solids"] = f.solids.into();
     object["faces"] = f.faces.into();
     object["faces_in_doubt"] = f.faces_in_doubt.into();
-    object["curves_without_faces"] = f.curves.into();
-    object["length_of_curves"] = (f.curve_length * scale).into();
     object["open_exact_edges"] = f.open_edges.into();
     object["exact_volume"] = (f.volume * scale.powi(3)).into();
     object["exact_area"] = (f.area * scale * scale).into();
@@ -180,7 +180,7 @@ fn add_exact(object: &mut serde_json::Value, e: &ExactFacts, scale: f64) {
     let body = |b: &hull_exact::bodies::BodyFigures| {
         json!({
             "name": b.name, "colour": b.colour, "volume": b.volume * scale.powi(3), "solid": b.solid, "faces": b.faces,
-            "curves": b.curves, "length": b.length * scale, "open_edges": b.open_edges, "area": b.area * scale * scale,
+            "open_edges": b.open_edges, "area": b.area * scale * scale,
             "size": b.size.map(|x| x * scale),
         })
     };
@@ -213,6 +213,11 @@ fn print(path: &Path, body: &Body, s: &Survey, unit: Option<Unit>, look: Look, w
     let unit = unit.map_or("file units", Unit::symbol);
     let size = f.bbox.size().map(short).join(" × ");
     println!("{} ({})", path.display(), facts.source.format);
+    let lines = &s.lines;
+    if lines.lines > 0 {
+        let kinds: Vec<String> = lines.kinds.iter().map(|(kind, n)| counted(*n, kind.name())).collect();
+        println!("  {}, {} {unit} long: {}", counted(lines.lines, "line"), short(lines.length), kinds.join(", "));
+    }
     if f.triangles == 0 {
         println!("  size {size} {unit}");
         if s.points.points > 0 {
@@ -236,9 +241,6 @@ fn print(path: &Path, body: &Body, s: &Survey, unit: Option<Unit>, look: Look, w
                 short(x.volume * scale.powi(3)),
                 short(e.deviation)
             );
-        }
-        if x.curves > 0 {
-            println!("  {} without a face, {} {unit} long", counted(x.curves, "curve"), short(x.curve_length * scale));
         }
         if let Some(declared) = e.declared.as_ref().filter(|_| !known) {
             println!("  the file declares {}; files of its kind are often wrong in that", declared.name);

@@ -194,8 +194,8 @@ fn facets(c: &Convert, design: Design) -> Result<Received> {
         eprintln!("hull: {}: {face} has no facets: {why}", c.input.display());
     }
     if made.mesh.triangles.is_empty() {
-        let only_curves = made.failed.is_empty() && model.has_wires();
-        let why = if only_curves { "curves and no faces" } else { "no faces that could be made into facets" };
+        let only_lines = made.failed.is_empty() && model.parts.iter().any(|p| !p.shape.wires.is_empty());
+        let why = if only_lines { "lines and no faces" } else { "no faces that could be made into facets" };
         bail!("{}: the file holds {why}", c.input.display());
     }
     let mut received = Received::plain(Format::StlBinary, made.mesh);

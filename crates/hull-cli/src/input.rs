@@ -26,14 +26,11 @@ pub fn open(path: &Path) -> Result<Content> {
 /// Reads a geometry file as a body with a surface; design geometry gets facets that suit its size.
 ///
 /// # Errors
-/// With the file, the place and the reason; also if there are curves only.
+/// With the file, the place and the reason; also if there is no surface.
 pub fn body(path: &Path, reader: Reader) -> Result<Body> {
     let body = any_body(path, reader)?;
-    if !body.has_surface() && body.cloud().is_some() {
-        return Err(anyhow!("{}: the file holds points and no faces, so there is no surface", path.display()));
-    }
-    if body.is_only_curves() {
-        return Err(anyhow!("{}: the file holds curves and no faces, so there is no surface", path.display()));
+    if let Some(kinds) = body.instead_of_surface() {
+        return Err(anyhow!("{}: the file holds {kinds} and no faces, so there is no surface", path.display()));
     }
     Ok(body)
 }

@@ -5,9 +5,11 @@
 //! other way round is the outside of what hangs together: a hole in the region it lies in.
 
 use crate::frame::Frame;
+use crate::model::Model;
 use crate::shape::{Edge, Face, Loop, Lump, Shape, Shell, Use};
 use crate::surface::Surface;
 use hull_geometry::Point;
+use hull_geometry::mesh::Bounds;
 use hull_geometry::triangulate::goes_around;
 use hull_geometry::vector::{cross, distance, dot, norm, scale, sub, unit};
 use std::collections::HashMap;
@@ -17,7 +19,10 @@ const MOST: usize = 4000;
 
 /// The faces that the wires of a shape enclose, as one open surface; `None` if it has faces already, if its wires do not
 /// lie in one plane, or if they enclose nothing.
-pub fn regions(shape: &Shape) -> Option<Shape> {
+///
+/// Curves with a free end stay curves; with `free_ends` false they are no drawing, and nothing is made of the shape: a
+/// frame in space may have flat parts.
+pub fn regions(shape: &Shape, free_ends: bool) -> Option<Shape> {
     if !shape.faces.is_empty() || shape.wires.is_empty() || shape.wires.len() > MOST {
         return None;
     }
@@ -27,6 +32,9 @@ pub fn regions(shape: &Shape) -> Option<Shape> {
     let plane = drawing.plane(tolerance)?;
     drawing.split(tolerance);
     let loose = drawing.take_loose_ends();
+    if !free_ends && !loose.is_empty() {
+        return None;
+    }
     let runs = drawing.runs(&plane);
     let faces = nested(&runs);
     if faces.is_empty() {
@@ -61,6 +69,37 @@ pub fn regions(shape: &Shape) -> Option<Shape> {
         voids: Vec::new(),
     });
     Some(out)
+}
+
+/// The plane in which all points lie within ten tolerances, facing along the positive axis nearest to it.
+fn plane_of(all: &[Point], tolerance: f64) -> Option<Frame> {
+    let origin = *all.first()?;
+    let farthest = |measure: &dyn Fn(Point) -> f64| {
+        all.iter().copied().max_by(|a, b| measure(*a).total_cmp(&measure(*b))).unwrap_or(origin)
+    };
+    let x = unit(sub(farthest(&|p| distance(p, origin)), origin))?;
+    let aside = farthest(&|p| norm(cross(x, sub(p, origin))));
+    let mut normal = unit(cross(x, sub(aside, origin)))?;
+    let most = (0..3).fold(0, |m, k| if normal[k].abs() > normal[m].abs() { k } else { m });
+    if normal[most] < 0.0 {
+        normal = scale(normal, -1.0);
+    }
+    let flat = all.iter().all(|p| dot(sub(*p, origin), normal).abs() <= 10.0 * tolerance);
+    flat.then(|| Frame::new(origin, normal, None))
+}
+
+/// Whether the curves without a face of all places of a model lie in one plane.
+pub fn are_in_one_plane(model: &Model) -> bool {
+    let along = |edge: &Edge| {
+        let [a, b] = edge.range;
+        [0.0, 0.25, 0.5, 0.75, 1.0].map(|t| edge.curve.point(a + (b - a) * t))
+    };
+    let places = model.occurrences().flat_map(|(node, part)| {
+        let points = part.shape.wires.iter().flat_map(move |w| along(&part.shape.edges[*w as usize]));
+        points.map(|p| node.placement.point(p))
+    });
+    let all: Vec<Point> = places.collect();
+    plane_of(&all, 1e-6 * Bounds::of(all.iter().copied()).diagonal()).is_some()
 }
 
 /// One way along an edge.
@@ -176,19 +215,7 @@ impl Drawing {
     /// The plane in which all curves lie, facing along the positive axis nearest to it.
     fn plane(&self, tolerance: f64) -> Option<Frame> {
         let all: Vec<Point> = self.stretches.iter().flat_map(|s| self.along(&s.edge)).collect();
-        let origin = *all.first()?;
-        let farthest = |measure: &dyn Fn(Point) -> f64| {
-            all.iter().copied().max_by(|a, b| measure(*a).total_cmp(&measure(*b))).unwrap_or(origin)
-        };
-        let x = unit(sub(farthest(&|p| distance(p, origin)), origin))?;
-        let aside = farthest(&|p| norm(cross(x, sub(p, origin))));
-        let mut normal = unit(cross(x, sub(aside, origin)))?;
-        let most = (0..3).fold(0, |m, k| if normal[k].abs() > normal[m].abs() { k } else { m });
-        if normal[most] < 0.0 {
-            normal = scale(normal, -1.0);
-        }
-        let flat = all.iter().all(|p| dot(sub(*p, origin), normal).abs() <= 10.0 * tolerance);
-        flat.then(|| Frame::new(origin, normal, None))
+        plane_of(&all, tolerance)
     }
 
     fn start(&self, s: Side) -> u32 {

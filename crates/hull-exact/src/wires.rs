@@ -1,28 +1,135 @@
-//! Curves that bound no face, where the model's places put them.
+//! Lines in space: curves that bound no face, with their names, where the model's places put them.
+//!
+//! A file's model may have such curves beside faces. [`Model::split_wires`] takes them out, so that a body keeps them as
+//! geometry of their own, and [`Model::with_wires`] puts them back for a design file. They stay curves; points along them
+//! are made on demand.
 
+use crate::curve::Curve;
 use crate::fineness::Fineness;
 use crate::frame::Motion;
-use crate::model::Model;
-use crate::sample;
+use crate::model::{Model, Node, Part};
+use crate::shape::{Edge, Shape};
+use crate::{quadrature, sample};
 use hull_geometry::Point;
 use hull_geometry::mesh::Bounds;
+use serde::{Deserialize, Serialize};
+use std::collections::BTreeMap;
 
 /// The angle in degrees by which pieces of a drawn curve turn at most.
 const ANGLE: f64 = 10.0;
+/// The name of what stands under a part that has faces and curves: its curves.
+const BUNDLE: &str = "curves";
 
-impl Model {
-    /// Whether any place has curves that bound no face.
-    pub fn has_wires(&self) -> bool {
-        self.occurrences().any(|(_, part)| !part.shape.wires.is_empty())
+/// Lines in space: a model that has nothing but such curves, and where the body has put it.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Wires {
+    /// In its file's unit.
+    pub model: Model,
+    /// From the file's coordinates to the body's.
+    pub placed: Motion,
+}
+
+/// The shape of a curve, as engineers name it.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum CurveKind {
+    /// A straight line.
+    Straight,
+    /// A circle or a part of one.
+    Arc,
+    /// Ellipse, parabola or hyperbola.
+    Conic,
+    /// A free curve.
+    Spline,
+    /// Several curves end to end.
+    Chain,
+    /// A curve that is told through another curve or a surface.
+    Derived,
+}
+
+impl CurveKind {
+    /// What kind a curve is of.
+    pub fn of(curve: &Curve) -> CurveKind {
+        match curve {
+            Curve::Line { .. } => CurveKind::Straight,
+            Curve::Ellipse { a, b, .. } if a == b => CurveKind::Arc,
+            Curve::Ellipse { .. } | Curve::Hyperbola { .. } | Curve::Parabola { .. } => CurveKind::Conic,
+            Curve::Nurbs(_) if curve.is_straight() => CurveKind::Straight,
+            Curve::Nurbs(_) => CurveKind::Spline,
+            Curve::Chain(pieces) if pieces.len() == 1 => CurveKind::of(&pieces[0].curve),
+            Curve::Chain(_) => CurveKind::Chain,
+            Curve::Offset { .. } | Curve::OnSurface { .. } => CurveKind::Derived,
+        }
     }
 
-    /// The curves that bound no face as points along them, moved by `placed`: no curve is further than `deviation`
-    /// from them, in the unit that `placed` leads to.
-    pub fn wires(&self, deviation: f64, placed: &Motion) -> Vec<Vec<Point>> {
+    /// Its word for one of it.
+    pub fn name(self) -> &'static str {
+        match self {
+            CurveKind::Straight => "straight line",
+            CurveKind::Arc => "arc",
+            CurveKind::Conic => "conic",
+            CurveKind::Spline => "spline",
+            CurveKind::Chain => "chain",
+            CurveKind::Derived => "derived curve",
+        }
+    }
+}
+
+/// One line: lengths in the unit that `placed` leads to.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Line {
+    /// The path of names to where it stands.
+    pub bundle: String,
+    /// Its shape.
+    pub kind: CurveKind,
+    /// Along it.
+    pub length: f64,
+    /// Its middle.
+    pub at: Point,
+}
+
+impl Wires {
+    /// Every line in every place.
+    pub fn lines(&self) -> Vec<Line> {
         let mut out = Vec::new();
-        for (node, part) in self.occurrences() {
-            let motion = placed.after(&node.placement);
-            let deviation = deviation / motion.scale.abs();
+        for (node, part) in self.model.occurrences() {
+            let motion = self.placed.after(&node.placement);
+            let bundle = self.model.path(node);
+            out.extend(part.shape.wires.iter().map(|&w| {
+                let edge = &part.shape.edges[w as usize];
+                Line {
+                    bundle: bundle.clone(),
+                    kind: CurveKind::of(&edge.curve),
+                    length: quadrature::length(edge) * motion.scale.abs(),
+                    at: motion.point(edge.curve.point(0.5 * (edge.range[0] + edge.range[1]))),
+                }
+            }));
+        }
+        out
+    }
+
+    /// How many lines there are, in all places.
+    pub fn count(&self) -> usize {
+        self.model.occurrences().map(|(_, part)| part.shape.wires.len()).sum()
+    }
+
+    /// The paths of names under which lines stand, in order, each once.
+    pub fn bundles(&self) -> Vec<String> {
+        let mut out: Vec<String> = Vec::new();
+        for path in self.model.occurrences().map(|(node, _)| self.model.path(node)) {
+            if !out.contains(&path) {
+                out.push(path);
+            }
+        }
+        out
+    }
+
+    /// Points along each line: no curve is further than `deviation` from them, in the unit that `placed` leads to.
+    pub fn along(&self, deviation: f64) -> Vec<Vec<Point>> {
+        let mut out = Vec::new();
+        for (node, part) in self.model.occurrences() {
+            let motion = self.placed.after(&node.placement);
+            let deviation = (deviation / motion.scale.abs()).max(f64::MIN_POSITIVE);
             let fineness = Fineness { deviation, angle: ANGLE, largest: None, smallest: None, even: false };
             out.extend(part.shape.wires.iter().map(|&w| {
                 let points = sample::along(&part.shape.edges[w as usize], &fineness);
@@ -32,9 +139,151 @@ impl Model {
         out
     }
 
-    /// The box of the curves that bound no face, as points along them tell it.
-    pub fn bounds_of_wires(&self, placed: &Motion) -> Bounds {
-        let deviation = 1e-4 * self.rough_bounds().diagonal() * placed.scale;
-        Bounds::of(self.wires(deviation.max(f64::MIN_POSITIVE), placed).into_iter().flatten())
+    /// The box, as points along the lines tell it.
+    pub fn bounds(&self) -> Bounds {
+        let rough = self.model.rough_bounds().diagonal() * self.placed.scale.abs();
+        Bounds::of(self.along(1e-4 * rough).into_iter().flatten())
     }
+}
+
+impl Model {
+    /// The model without the curves that bound no face, and those by themselves: a part that has both leaves its curves in
+    /// a place below its own. Either may have no parts.
+    pub fn split_wires(self) -> (Model, Model) {
+        let mut rest = self;
+        let mut wires = Model { parts: Vec::new(), nodes: rest.nodes.clone(), unit: rest.unit.clone() };
+        if rest.parts.iter().all(|p| p.shape.wires.is_empty()) {
+            return (rest, Model { nodes: Vec::new(), ..wires });
+        }
+        let mut number: BTreeMap<usize, (u32, bool)> = BTreeMap::new();
+        for (i, part) in rest.parts.iter_mut().enumerate().filter(|(_, p)| !p.shape.wires.is_empty()) {
+            let alone = part.shape.faces.is_empty() && part.tessellated.is_empty();
+            let uses = part.shape.uses_of_edges();
+            let own: Vec<u32> = part.shape.wires.iter().copied().filter(|w| uses[*w as usize] == 0).collect();
+            wires.parts.push(Part {
+                name: part.name.clone(),
+                shape: of_edges(&part.shape, &own),
+                tessellated: Vec::new(),
+            });
+            number.insert(i, (wires.parts.len() as u32 - 1, alone));
+            part.shape = without_wires(&part.shape);
+        }
+        let mut below: Vec<Node> = Vec::new();
+        for (n, node) in wires.nodes.iter_mut().enumerate() {
+            let known = node.part.take().and_then(|p| number.get(&(p as usize)).copied());
+            match known {
+                Some((part, true)) => node.part = Some(part),
+                Some((part, false)) => below.push(Node {
+                    name: BUNDLE.into(),
+                    parent: Some(n as u32),
+                    part: Some(part),
+                    placement: node.placement,
+                    colour: node.colour,
+                }),
+                None => {}
+            }
+        }
+        wires.nodes.extend(below);
+        for node in &mut rest.nodes {
+            node.part = node.part.filter(|p| !number.get(&(*p as usize)).is_some_and(|known| known.1));
+        }
+        for model in [&mut rest, &mut wires] {
+            model.drop_empty_branches();
+            model.drop_unused_parts();
+        }
+        (rest, wires)
+    }
+
+    /// The model with lines that [`Model::split_wires`] took out: where they stood below a part that is still there in all
+    /// the same places, in that part again, else as parts of their own.
+    #[must_use]
+    pub fn with_wires(&self, wires: &Model) -> Model {
+        let mut out = self.clone();
+        let own_path = |node: &Node| {
+            let path = wires.path(node);
+            path.strip_suffix(BUNDLE).and_then(|p| p.strip_suffix(" / ")).map(str::to_string)
+        };
+        // For each part of lines the part that it belongs into, by path and place.
+        let places = |model: &Model, part: usize| -> Vec<(String, Motion)> {
+            let of = model.nodes.iter().filter(|n| n.part == Some(part as u32));
+            of.map(|n| (model.path(n), n.placement)).collect()
+        };
+        let homes: Vec<Option<usize>> = (0..wires.parts.len())
+            .map(|part| {
+                let of = wires.nodes.iter().filter(|n| n.part == Some(part as u32));
+                let mine: Option<Vec<(String, Motion)>> = of.map(|n| Some((own_path(n)?, n.placement))).collect();
+                let mine = mine?;
+                (0..self.parts.len()).find(|p| places(self, *p) == mine)
+            })
+            .collect();
+        for (part, home) in wires.parts.iter().zip(&homes) {
+            if let Some(home) = home {
+                out.parts[*home].shape.append(part.shape.clone());
+            }
+        }
+        // What has no home is put beside: with the branches that lead to it.
+        let mut rest = wires.clone();
+        for node in &mut rest.nodes {
+            node.part = node.part.filter(|p| homes[*p as usize].is_none());
+        }
+        rest.drop_empty_branches();
+        rest.drop_unused_parts();
+        out.append(rest);
+        out
+    }
+
+    /// Puts another model beside this one; branches of equal path and place become one.
+    fn append(&mut self, other: Model) {
+        let parts = self.parts.len() as u32;
+        let mut number: Vec<u32> = Vec::with_capacity(other.nodes.len());
+        for node in &other.nodes {
+            let parent = node.parent.map(|p| number[p as usize]);
+            let same = |n: &Node| (n.parent, &n.name, n.placement) == (parent, &node.name, node.placement);
+            let at = self.nodes.iter().position(|n| node.part.is_none() && same(n)).unwrap_or_else(|| {
+                self.nodes.push(Node { parent, part: node.part.map(|p| p + parts), ..node.clone() });
+                self.nodes.len() - 1
+            });
+            number.push(at as u32);
+        }
+        self.parts.extend(other.parts);
+        self.unit = self.unit.take().or(other.unit);
+    }
+}
+
+/// A shape of some edges as lines.
+fn of_edges(shape: &Shape, edges: &[u32]) -> Shape {
+    let mut out = Shape { tolerance: shape.tolerance, ..Shape::default() };
+    let mut vertex: BTreeMap<u32, u32> = BTreeMap::new();
+    for &e in edges {
+        let edge: &Edge = &shape.edges[e as usize];
+        let ends = edge.ends.map(|v| *vertex.entry(v).or_insert_with(|| out.add_vertex(shape.vertices[v as usize])));
+        let made = out.add_edge(edge.curve.clone(), edge.range, ends);
+        out.wires.push(made);
+        if let Some(name) = shape.edge_names.get(&e) {
+            out.edge_names.insert(made, name.clone());
+        }
+    }
+    out
+}
+
+/// The same shape without lines; edges that only they used go.
+fn without_wires(shape: &Shape) -> Shape {
+    let mut out = shape.clone();
+    out.wires.clear();
+    let uses = out.uses_of_edges();
+    let mut number = vec![0_u32; out.edges.len()];
+    let mut kept = Vec::with_capacity(out.edges.len());
+    for (e, edge) in std::mem::take(&mut out.edges).into_iter().enumerate() {
+        number[e] = kept.len() as u32;
+        if uses[e] > 0 {
+            kept.push(edge);
+        }
+    }
+    out.edges = kept;
+    for u in out.faces.iter_mut().flat_map(|f| &mut f.loops).flat_map(|l| &mut l.uses) {
+        u.edge = number[u.edge as usize];
+    }
+    let names = std::mem::take(&mut out.edge_names).into_iter();
+    out.edge_names = names.filter(|(e, _)| uses[*e as usize] > 0).map(|(e, n)| (number[e as usize], n)).collect();
+    out
 }

@@ -68,7 +68,7 @@ proptest! {
         let n = drawn.wires.len();
         drawn.wires.sort_by_key(|w| (u64::from(*w) + 1).wrapping_mul(order | 1) % 1009);
         let placed = drawn.moved(&Motion { frame: Frame::new([3.0, 1.0, -2.0], axis, None), scale: enlarged });
-        let found = regions(&placed).expect("regions");
+        let found = regions(&placed, true).expect("regions");
         prop_assert_eq!((found.faces.len(), found.wires.len()), (expected.len(), usize::from(loose)), "of {} curves", n);
         let (faces, doubts) = quadrature::of_faces(&found, Reader::Trusting);
         let mut areas: Vec<f64> = faces.iter().map(|f| f.area / (enlarged * enlarged)).collect();

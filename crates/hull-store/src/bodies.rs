@@ -275,7 +275,7 @@ impl Store {
     /// The body with its arrays.
     pub fn load(&self, revision: &Revision) -> Result<Body> {
         let b = &revision.blobs;
-        let body = Body {
+        let mut body = Body {
             facts: revision.facts.clone(),
             mesh: Mesh {
                 points: arrays_of_f64(&self.blob(&b.points)?),
@@ -293,6 +293,7 @@ impl Store {
             },
             pieces: b.pieces.iter().map(|p| self.piece(p)).collect::<Result<Vec<_>>>()?,
         };
+        body.lines_to_pieces();
         let points = body.mesh.points.len() as u32;
         if body.boundary_of.len() != body.mesh.triangles.len()
             || body.mesh.triangles.iter().flatten().any(|p| *p >= points)

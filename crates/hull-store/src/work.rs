@@ -297,7 +297,7 @@ pub struct ArrivalSummary {
     /// Exact solids.
     #[serde(default)]
     pub solids: Option<usize>,
-    /// Curves that bound no face.
+    /// Lines in space: curves that bound no face.
     #[serde(default)]
     pub curves: Option<usize>,
     /// What could not be used.

@@ -21,8 +21,6 @@ pub struct Group {
     pub size: String,
     pub solids: usize,
     pub faces: usize,
-    /// Curves without a face.
-    pub curves: usize,
     pub open_edges: usize,
     /// Of one of them.
     pub volume: f64,
@@ -45,7 +43,6 @@ pub fn groups(facts: &Facts) -> Vec<Group> {
         group.count += 1;
         group.solids += usize::from(body.solid);
         group.faces += body.faces;
-        group.curves += body.curves;
         group.open_edges += body.open_edges;
     }
     out
@@ -61,7 +58,6 @@ fn first(b: &BodyFigures, scale: f64) -> Group {
         size: size.map(|x| short(x * scale)).join(" × "),
         solids: 0,
         faces: 0,
-        curves: 0,
         open_edges: 0,
         volume: b.volume * scale.powi(3),
         colour: b.colour.map(colour_name),
@@ -86,7 +82,12 @@ pub async fn choose(store: web::Data<Store>, id: web::Path<i32>, fields: web::Fo
                 Some(head) => store.revision(head)?.facts,
                 None => Facts::default(),
             };
-            let all: BTreeSet<String> = groups(&facts).into_iter().map(|g| g.name).collect();
+            let lines = match row.head {
+                Some(head) => store.revision(head)?.survey.lines.bundles,
+                None => Vec::new(),
+            };
+            let names = groups(&facts).into_iter().map(|g| g.name).chain(lines.into_iter().map(|b| b.0));
+            let all: BTreeSet<String> = names.collect();
             Ok((row, all.into_iter().filter(|n| !ticked.contains(n)).collect::<Vec<_>>()))
         })
         .await??

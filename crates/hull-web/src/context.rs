@@ -3,12 +3,14 @@
 use crate::choosing::{Group, groups};
 use crate::error::{PageError, PageResult};
 use crate::show::Id;
+use crate::show::counted;
 use hull_geometry::Unit;
 use hull_store::Store;
 use hull_store::bodies::{BodyRow, LogEntry, Revision, line_of};
 use hull_store::jobs::Job;
 use hull_store::projects::Project;
 use hull_workshop::body::Scale;
+use hull_workshop::export::DesignForm;
 use hull_workshop::numbers::short;
 use hull_workshop::sentence::LengthUnit;
 use hull_workshop::steps::Seen;
@@ -160,9 +162,9 @@ impl<'a> Ctx<'a> {
         self.shown().facts.exact.as_ref().is_some_and(|e| !e.facets_changed)
     }
 
-    /// How many curves bound no face.
-    pub fn curves(&self) -> usize {
-        self.shown().facts.exact.as_ref().filter(|e| !e.facets_changed).map_or(0, |e| e.figures.curves)
+    /// Lines in space.
+    pub fn lines(&self) -> usize {
+        self.shown().survey.lines.lines
     }
 
     /// Points without facets.
@@ -170,14 +172,33 @@ impl<'a> Ctx<'a> {
         self.shown().survey.points.points
     }
 
-    /// Whether there is nothing but points.
-    pub fn is_only_points(&self) -> bool {
-        self.shown().survey.size.triangles == 0 && self.points() > 0
+    /// Whether there is a surface.
+    pub fn has_surface(&self) -> bool {
+        self.shown().survey.size.triangles > 0
     }
 
-    /// Whether there is nothing but curves.
-    pub fn is_only_curves(&self) -> bool {
-        self.shown().survey.size.triangles == 0 && self.curves() > 0
+    /// What there is instead of a surface, counted; `None` where there is one, or nothing.
+    pub fn instead_of_surface(&self) -> Option<String> {
+        let of = |n: usize, what: &str| Some(counted(n, what)).filter(|_| n > 0 && !self.has_surface());
+        match (of(self.points(), "point"), of(self.lines(), "line")) {
+            (Some(points), Some(lines)) => Some(format!("{points} and {lines}")),
+            (points, lines) => points.or(lines),
+        }
+    }
+
+    /// Whether points are handed over.
+    pub fn hands_over_points(&self) -> bool {
+        !self.has_surface() && self.points() > 0
+    }
+
+    /// Whether design files hold exact geometry: faces that the facets show, or lines alone.
+    pub fn writes_exactly(&self) -> bool {
+        self.is_exact() || (!self.has_surface() && self.lines() > 0)
+    }
+
+    /// The forms in which a design file can be written.
+    pub fn design_forms(&self) -> Vec<DesignForm> {
+        DesignForm::ALL.into_iter().filter(|f| self.writes_exactly() || *f != DesignForm::Iges).collect()
     }
 
     /// The box, as three lengths.

@@ -139,7 +139,7 @@ fn arrival(job: &Job) -> Option<String> {
     let skipped: Vec<String> = r.skipped.iter().map(|s| format!("{} × {}", s.count, s.what)).collect();
     let curves = match r.curves.unwrap_or(0) {
         0 => String::new(),
-        many => format!(", {} without a face", counted(many, "curve")),
+        many => format!(", {} in space", counted(many, "line")),
     };
     let skipped = if skipped.is_empty() { "nothing skipped".into() } else { format!("skipped {}", skipped.join(", ")) };
     Some(format!(

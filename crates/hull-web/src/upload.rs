@@ -97,6 +97,7 @@ fn fitting(file: &str) -> &'static str {
         "bow-fairing.igs" | "keel-fin-scan.stl" => "flow-around",
         "instrument-tray.obj" => "print",
         "quay-wall.ply" => "points",
+        "stern-gantry.step" => "lines",
         "pump-bed.step" | "winch-arm.obj" => "solid",
         _ => "fluid",
     }

@@ -14,6 +14,7 @@ use hull_workshop::combine::{Derivation, split, together};
 use hull_workshop::export::{DesignForm, export};
 use hull_workshop::handover::{Form, HandoverError, file_stem, hand_over};
 use hull_workshop::numbers::count;
+use hull_workshop::pieces::Piece;
 use hull_workshop::prepare::Prepared;
 use hull_workshop::steps::drop_bodies::DropBodies;
 use hull_workshop::survey::{first_look, survey_for, survey_telling};
@@ -215,13 +216,9 @@ fn receive(
     let mut letters = title.chars();
     let title: String =
         letters.next().map(|c| c.to_uppercase().collect::<String>()).unwrap_or_default() + letters.as_str();
-    let sentence = if body.is_only_curves() {
-        "Curves received, and no faces: no surface to make ready, but a design file to write.".into()
-    } else if let Some(cloud) = body.cloud().filter(|_| !body.has_surface()) {
-        format!("{} points received.", count(cloud.points.len()))
-    } else {
-        format!("{} facets received.", count(body.mesh.triangles.len()))
-    };
+    let facets = Some(count(body.mesh.triangles.len()) + " facets").filter(|_| body.has_surface());
+    let kinds: Vec<String> = facets.into_iter().chain(body.pieces.iter().map(Piece::counted)).collect();
+    let sentence = format!("{} received.", kinds.join(" and "));
     take_in(store, at, job, destination, vec![(title, body)], sentence, watch)
 }
 
@@ -315,7 +312,7 @@ fn take_in(
         size,
         unit: body.facts.length_unit().symbol().into(),
         solids: exact.map(|e| e.solids),
-        curves: exact.map(|e| e.curves),
+        curves: Some(survey.lines.lines),
         skipped: source.skipped.clone(),
     };
     let new: Vec<(String, NewRevision)> = bodies

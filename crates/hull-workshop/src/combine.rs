@@ -53,8 +53,8 @@ pub fn together(bodies: &[(String, Body)], how: Together, watch: &Watch) -> Resu
             first.0, other.0
         )));
     }
-    if let Some(bare) = bodies.iter().find(|b| b.1.mesh.triangles.is_empty()) {
-        return Err(refused(format!("“{}” has curves and no faces: there is nothing to put together.", bare.0)));
+    if let Some((name, kinds)) = bodies.iter().find_map(|b| Some((&b.0, b.1.instead_of_surface()?))) {
+        return Err(refused(format!("“{name}” has {kinds} and no faces: there is nothing to put together.")));
     }
     let (merged, body_of) = side_by_side(bodies);
     let rule = match how {
@@ -227,8 +227,8 @@ const MOST: usize = 200;
 /// # Errors
 /// If it falls in one piece or in too many, or with what cutting says.
 pub fn split(name: &str, body: &Body, how: &Apart, watch: &Watch) -> Result<Vec<(String, Body)>, StepError> {
-    if body.mesh.triangles.is_empty() {
-        return Err(refused(format!("“{name}” has curves and no faces: there is no surface to take apart.")));
+    if let Some(kinds) = body.instead_of_surface() {
+        return Err(refused(format!("“{name}” has {kinds} and no faces: there is no surface to take apart.")));
     }
     let pieces = match how {
         Apart::Shells => {

@@ -47,13 +47,14 @@ fn first() -> i32 {
 }
 
 /// The files of the destinations that ship with Ready Hull.
-const SHIPPED: [&str; 6] = [
+const SHIPPED: [&str; 7] = [
     include_str!("../../../destinations/fluid.toml"),
     include_str!("../../../destinations/flow-around.toml"),
     include_str!("../../../destinations/solid.toml"),
     include_str!("../../../destinations/surface.toml"),
     include_str!("../../../destinations/print.toml"),
     include_str!("../../../destinations/points.toml"),
+    include_str!("../../../destinations/lines.toml"),
 ];
 
 /// Characters in a name at most.

@@ -16,15 +16,13 @@ use hull_exact::join_plot::{JoinPlot, join_plot};
 use hull_exact::lift::Reader;
 use hull_exact::model::DeclaredUnit;
 use hull_exact::readings::Readings;
+use hull_exact::wires::Wires;
 use hull_exact::{Model, Motion};
 use hull_formats::{Design, Label};
 use hull_geometry::mesh::Bounds;
-use hull_geometry::{Cancelled, NONE, Point, Unit, Watch};
+use hull_geometry::{Cancelled, NONE, Unit, Watch};
 use serde::{Deserialize, Serialize};
 use std::sync::Arc;
-
-/// Curves are drawn within this part of the size.
-const CURVES_WITHIN: f64 = 1.0 / 5000.0;
 
 /// A model in its file's unit, and where the body has put it since.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -119,26 +117,30 @@ fn received(
     let placed = Motion::scaling(scale.map_or(1.0, Scale::millimetres));
     let size = design.model.rough_bounds().diagonal() * placed.scale;
     let fineness = fineness.unwrap_or_else(|| usual_fineness(size));
-    let exact = Exact { model: edges::connect_sheets(&design.model, watch)?, placed };
+    let (model, wires) = edges::connect_sheets(&design.model, watch)?.split_wires();
     let mut body = Body::default();
     body.facts.source =
         Source { file: file.into(), format: design.format, faces: design.faces, points: 0, skipped: design.skipped };
     body.facts.scale = scale;
-    body.facts.edge_names = edges::names_of(&exact);
-    take(&mut body, exact, fineness, reader, design.schema, offer, watch)?;
+    body.facts.edge_names = [&model, &wires].into_iter().flat_map(|m| edges::names_of((m, &placed))).collect();
+    let only_lines = model.parts.is_empty() && !wires.parts.is_empty();
+    body.set_wires(Wires { model: wires, placed });
+    if !only_lines {
+        take(&mut body, Exact { model, placed }, fineness, reader, design.schema, offer, watch)?;
+    }
     body.facts.source.points = body.mesh.points.len();
     Ok(body)
 }
 
-/// Why nothing of a body can be shown: it has neither facets nor curves.
+/// Why nothing of a body can be shown: it has neither facets nor pieces.
 pub fn nothing_in(body: &Body) -> Option<String> {
-    if !body.mesh.triangles.is_empty() || body.has_curves() {
+    if body.has_surface() || !body.pieces.is_empty() {
         return None;
     }
     let facts = body.facts.exact.as_ref()?;
     let file = &body.facts.source.file;
     Some(match facts.failed.len() {
-        0 => format!("{file}: the file holds neither faces nor curves"),
+        0 => format!("{file}: the file holds neither faces nor lines"),
         n => format!("{file}: none of the {} faces could be made into facets", count(n)),
     })
 }
@@ -188,7 +190,7 @@ fn take(
         by_deviation,
         join,
         features: widths,
-        edges: edges::listed(&exact),
+        edges: edges::listed((&exact.model, &exact.placed)),
         sheet: edges::is_sheet(&exact.model),
         facets_changed: false,
     };
@@ -359,30 +361,9 @@ pub(crate) fn facets_sentence(body: &Body) -> Sentence {
 }
 
 impl Body {
-    /// Whether the exact geometry, where it is what is shown, has curves that bound no face.
-    pub fn has_curves(&self) -> bool {
-        self.shown_exact().is_some_and(|e| e.model.has_wires())
-    }
-
-    /// Whether there is nothing but curves.
-    pub fn is_only_curves(&self) -> bool {
-        self.mesh.triangles.is_empty() && self.has_curves()
-    }
-
-    /// The curves that bound no face as points along them, each within a fraction of the size.
-    pub fn curves(&self) -> Vec<Vec<Point>> {
-        let Some(exact) = self.shown_exact().filter(|e| e.model.has_wires()) else { return Vec::new() };
-        let within = CURVES_WITHIN * exact.model.rough_bounds().diagonal() * exact.placed.scale;
-        exact.model.wires(within.max(f64::MIN_POSITIVE), &exact.placed)
-    }
-
-    /// The box of the facets and pieces; of a body of curves that of the curves.
+    /// The box of the facets and pieces.
     pub fn bounds(&self) -> Bounds {
-        let own = match self.shown_exact().filter(|_| self.mesh.triangles.is_empty()) {
-            Some(exact) => exact.model.bounds_of_wires(&exact.placed),
-            None => self.mesh.bounds(),
-        };
-        self.pieces.iter().map(Piece::bounds).fold(own, Bounds::and)
+        self.pieces.iter().map(Piece::bounds).fold(self.mesh.bounds(), Bounds::and)
     }
 
     /// The exact geometry, if no facets were changed since they were made of it.

@@ -79,12 +79,17 @@ pub struct Exported {
 /// What is to be written: a model with the motion that brings it to millimetres (or to file units, where the body's
 /// unit is not set), and whether it is exact.
 pub fn model_of(body: &Body) -> (Model, Motion, bool) {
-    match body.shown_exact() {
-        Some(exact) => {
-            let model = edges::with_names(exact, &body.facts.edge_names);
+    let names = &body.facts.edge_names;
+    match (body.shown_exact(), body.wires()) {
+        (Some(exact), wires) => {
+            let all = wires.map_or_else(|| exact.model.clone(), |w| exact.model.with_wires(&w.model));
+            let model = edges::with_names(all, &exact.placed, names);
             (named(&model, &FaceNames::of(body)), exact.placed, true)
         }
-        None => (of_facets(body), Motion::NONE, false),
+        (None, Some(wires)) if !body.has_surface() => {
+            (edges::with_names(wires.model.clone(), &wires.placed, names), wires.placed, true)
+        }
+        (None, _) => (of_facets(body), Motion::NONE, false),
     }
 }
 

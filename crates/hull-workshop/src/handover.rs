@@ -263,7 +263,7 @@ fn cannot_carry(body: &crate::Body, form: Form, of_points: bool) -> Option<&'sta
         (true, false, _) => Some("there are no points without facets: choose a form of surfaces"),
         (false, true, false) => Some("there are no facets: the body has points, which PLY and XYZ can carry"),
         (false, false, false) if form.design().is_none() => {
-            Some("there are no facets: the body has curves only, which STEP and IGES can carry")
+            Some("there are no facets: the body has lines only, which STEP and IGES can carry")
         }
         _ => None,
     }

@@ -1,7 +1,8 @@
-//! A small picture of a body as PNG: every facet in its boundary's colour, lit from the upper left, and
-//! curves that bound no face as lines.
+//! A small picture of a body as PNG: every facet in its boundary's colour, lit from the upper left, points and
+//! lines.
 
 use crate::Body;
+use crate::view::LINES_WITHIN;
 use hull_geometry::mesh::Bounds;
 use hull_geometry::vector::{add, dot, lerp, scale, unit};
 use hull_geometry::{NONE, Point};
@@ -16,7 +17,7 @@ pub const PALETTE: [[u8; 3]; 6] = [
     [0x6F, 0x7F, 0xA8],
 ];
 const UNNAMED: [u8; 3] = [0xE4, 0xDF, 0xD2];
-/// Curves that bound no face.
+/// Lines, and points without colours.
 const CURVE: [u8; 3] = [0x1C, 0x2B, 0x3A];
 /// Points of a cloud drawn at most.
 const MOST_POINTS: usize = 400_000;
@@ -35,7 +36,8 @@ pub fn picture(body: &Body) -> Vec<u8> {
     // Pixels to the right, pixels down, and nearness.
     let see = |p: &Point| [dot(*p, right), -dot(*p, up), dot(*p, toward)];
     let mut seen: Vec<Point> = body.mesh.points.iter().map(see).collect();
-    let mut curves: Vec<Vec<Point>> = body.curves().iter().map(|c| c.iter().map(see).collect()).collect();
+    let along = body.wires().map_or(Vec::new(), |w| w.along(LINES_WITHIN * body.bounds().diagonal()));
+    let mut curves: Vec<Vec<Point>> = along.iter().map(|c| c.iter().map(see).collect()).collect();
     let of_facets = body.mesh.triangles.iter().flatten().map(|&p| seen[p as usize]);
     let mut dots: Vec<(Point, [u8; 3])> = Vec::new();
     if let Some(cloud) = body.cloud() {

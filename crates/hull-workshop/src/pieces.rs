@@ -4,7 +4,11 @@
 //! is drawn. The surface with its columns stands in [`Body`] itself still.
 
 use crate::Body;
+use crate::body::Facts;
+use crate::exact::Exact;
+use crate::numbers::counted;
 use hull_exact::Motion;
+use hull_exact::wires::Wires;
 use hull_geometry::cloud::Cloud;
 use hull_geometry::mesh::Bounds;
 use hull_geometry::vector::sub;
@@ -15,6 +19,8 @@ use std::sync::Arc;
 pub enum Piece {
     /// Points without facets.
     Points(Arc<Cloud>),
+    /// Curves that bound no face.
+    Lines(Arc<Wires>),
 }
 
 /// A piece as bytes: its kind, and its arrays by name.
@@ -31,6 +37,15 @@ impl Piece {
     pub fn kind(&self) -> &'static str {
         match self {
             Piece::Points(_) => "points",
+            Piece::Lines(_) => "lines",
+        }
+    }
+
+    /// How much it holds, as in “3 lines”.
+    pub fn counted(&self) -> String {
+        match self {
+            Piece::Points(cloud) => counted(cloud.points.len(), "point"),
+            Piece::Lines(wires) => counted(wires.count(), "line"),
         }
     }
 
@@ -38,6 +53,7 @@ impl Piece {
     pub fn bounds(&self) -> Bounds {
         match self {
             Piece::Points(cloud) => cloud.bounds(),
+            Piece::Lines(wires) => wires.bounds(),
         }
     }
 
@@ -48,6 +64,10 @@ impl Piece {
                 let origin = by.point([0.0; 3]);
                 let turn = |v: [f64; 3]| sub(by.point(v), origin).map(|x| x / by.scale);
                 Arc::make_mut(cloud).move_by(|p| by.point(p), turn);
+            }
+            Piece::Lines(wires) => {
+                let wires = Arc::make_mut(wires);
+                wires.placed = by.after(&wires.placed);
             }
         }
     }
@@ -61,6 +81,11 @@ impl Piece {
                 let normals = cloud.normals.iter().flatten().flat_map(|x| x.to_le_bytes()).collect();
                 let arrays = vec![("points".into(), points), ("colours".into(), colours), ("normals".into(), normals)];
                 Encoded { kind: self.kind().into(), arrays }
+            }
+            Piece::Lines(wires) => {
+                // Curves and motions are plain data, so that writing them cannot fail.
+                let model = postcard::to_stdvec(wires.as_ref()).unwrap_or_default();
+                Encoded { kind: self.kind().into(), arrays: vec![("model".into(), model)] }
             }
         }
     }
@@ -89,6 +114,10 @@ impl Piece {
                 }
                 Ok(Piece::Points(Arc::new(cloud)))
             }
+            "lines" => {
+                let wires = postcard::from_bytes(array("model"));
+                Ok(Piece::Lines(Arc::new(wires.map_err(|e| format!("lines cannot be read: {e}"))?)))
+            }
             other => Err(format!("no piece is of the kind “{other}”")),
         }
     }
@@ -97,16 +126,66 @@ impl Piece {
 impl Body {
     /// The points without facets, where there are some.
     pub fn cloud(&self) -> Option<&Cloud> {
-        self.pieces.iter().map(|Piece::Points(cloud)| cloud.as_ref()).next()
+        self.pieces.iter().find_map(|piece| if let Piece::Points(cloud) = piece { Some(cloud.as_ref()) } else { None })
     }
 
     /// The same, to be changed.
     pub(crate) fn cloud_mut(&mut self) -> Option<&mut Cloud> {
-        self.pieces.iter_mut().map(|Piece::Points(cloud)| Arc::make_mut(cloud)).next()
+        let cloud =
+            |piece| if let &mut Piece::Points(ref mut cloud) = piece { Some(Arc::make_mut(cloud)) } else { None };
+        self.pieces.iter_mut().find_map(cloud)
+    }
+
+    /// The lines in space, where there are some.
+    pub fn wires(&self) -> Option<&Wires> {
+        self.pieces.iter().find_map(|piece| if let Piece::Lines(wires) = piece { Some(wires.as_ref()) } else { None })
+    }
+
+    /// Puts lines in the place of those that there were; a model without parts takes them away.
+    pub(crate) fn set_wires(&mut self, wires: Wires) {
+        self.pieces.retain(|piece| !matches!(piece, Piece::Lines(_)));
+        if !wires.model.parts.is_empty() {
+            self.pieces.push(Piece::Lines(Arc::new(wires)));
+        }
+    }
+
+    /// Lines of a body that was stored while they stood in its exact geometry become a piece.
+    pub fn lines_to_pieces(&mut self) {
+        let has = |e: &&mut Arc<Exact>| e.model.parts.iter().any(|p| !p.shape.wires.is_empty());
+        let Some(exact) = self.exact.as_mut().filter(has) else { return };
+        let exact = Arc::make_mut(exact);
+        let (model, wires) = std::mem::take(&mut exact.model).split_wires();
+        let (placed, none_left) = (exact.placed, model.parts.is_empty());
+        exact.model = model;
+        self.set_wires(Wires { model: wires, placed });
+        if none_left {
+            (self.exact, self.facts.exact) = (None, None);
+        }
+    }
+
+    /// Takes the surface away with all that is known of it, so that the pieces are left.
+    pub(crate) fn drop_surface(&mut self) {
+        let facts = std::mem::take(&mut self.facts);
+        let pieces = std::mem::take(&mut self.pieces);
+        *self = Body {
+            facts: Facts { exact: None, labels: Vec::new(), boundaries: Vec::new(), ..facts },
+            pieces,
+            ..Body::default()
+        };
     }
 
     /// Whether there is a surface.
     pub fn has_surface(&self) -> bool {
         !self.mesh.triangles.is_empty()
+    }
+
+    /// What there is instead of a surface: the kinds of the pieces in words; `None` where there is a surface.
+    pub fn instead_of_surface(&self) -> Option<String> {
+        let kinds: Vec<&str> = self.pieces.iter().map(Piece::kind).collect();
+        match kinds.as_slice() {
+            _ if self.has_surface() => None,
+            [] => Some("nothing".into()),
+            kinds => Some(kinds.join(" and ")),
+        }
     }
 }

@@ -1,11 +1,12 @@
 //! The binary geometry that the view draws.
 //!
 //! Little-endian. Header of 16 words of 4 bytes: magic `RHV1`, points, facets, boundary runs, open
-//! segments, overshared segments, misdirected segments, outline segments, then the box as six f32, segments
-//! of curves without a face, and the number of chunks behind all that. Then the points (8 bytes each: three 21-bit steps of the
-//! box; those of curves behind those of facets), the facets (three u32), the boundary runs (length, boundary:
+//! segments, overshared segments, misdirected segments, outline segments, then the box as six f32, a word that is 0,
+//! and the number of chunks behind all that. Then the points (8 bytes each: three 21-bit steps of the
+//! box), the facets (three u32), the boundary runs (length, boundary:
 //! two u32), and per segment two u32 point numbers. Then the chunks, one a piece: a tag of four letters, its length in words,
-//! and what `pieces` of that kind draws (`PNTS`: count, 1 if coloured, places as above, colours as one word each). A closed body takes about 16 bytes a facet.
+//! and what `pieces` of that kind draws (`PNTS`: count, 1 if coloured, places as above, colours as one word each; `LINE`: how many lines, points on each, places as
+//! above). A closed body takes about 16 bytes a facet.
 
 use crate::Body;
 use crate::pieces::Piece;
@@ -21,6 +22,8 @@ const STEPS: f64 = ((1u32 << 21) - 1) as f64;
 pub const MOVING_FACETS: usize = 50_000;
 /// Points of a cloud drawn at most while the camera moves.
 pub const MOVING_POINTS: usize = 200_000;
+/// Lines are drawn within this part of the size.
+pub(crate) const LINES_WITHIN: f64 = 1.0 / 5000.0;
 /// Degrees between facets from which their edge is drawn.
 const OUTLINE_ANGLE: f64 = 30.0;
 
@@ -31,14 +34,14 @@ pub fn full(body: &Body, lines: &Lines) -> Vec<u8> {
     // A rough scan has an outline at every other edge; they would outweigh the facets and show nothing.
     let outlines =
         if outlines.len() > 2000 && outlines.len() * 4 > body.mesh.triangles.len() { Vec::new() } else { outlines };
-    encode(&body.mesh, &body.boundary_of, lines, &outlines, &body.curves(), &body.pieces, usize::MAX)
+    encode(&body.mesh, &body.boundary_of, lines, &outlines, &body.pieces, usize::MAX)
 }
 
 /// A reduced body to draw while the camera moves.
 pub fn moving(body: &Body) -> Vec<u8> {
     let small = reduced(&body.mesh, MOVING_FACETS);
     let boundary: Vec<u32> = small.origin.iter().map(|&o| body.boundary_of[o as usize]).collect();
-    encode(&small.mesh, &boundary, &Lines::default(), &[], &body.curves(), &body.pieces, MOVING_POINTS)
+    encode(&small.mesh, &boundary, &Lines::default(), &[], &body.pieces, MOVING_POINTS)
 }
 
 fn encode(
@@ -46,26 +49,17 @@ fn encode(
     boundary_of: &[u32],
     lines: &Lines,
     outlines: &[[u32; 2]],
-    curves: &[Vec<Point>],
     pieces: &[Piece],
     most: usize,
 ) -> Vec<u8> {
-    let points = || mesh.points.iter().chain(curves.iter().flatten());
-    let bounds = pieces.iter().map(Piece::bounds).fold(Bounds::of(points().copied()), Bounds::and);
-    let mut first = mesh.points.len() as u32;
-    let mut along: Vec<[u32; 2]> = Vec::new();
-    for curve in curves {
-        let last = first + curve.len() as u32;
-        along.extend((first + 1..last).map(|p| [p - 1, p]));
-        first = last;
-    }
+    let bounds = pieces.iter().map(Piece::bounds).fold(Bounds::of(mesh.points.iter().copied()), Bounds::and);
     let bounds = if bounds.is_empty() { Bounds { min: [0.0; 3], max: [0.0; 3] } } else { bounds };
     let runs: Vec<(u32, u32)> = boundary_of.chunk_by(|a, b| a == b).map(|r| (r.len() as u32, r[0])).collect();
     let segments = [&lines.open, &lines.overshared, &lines.misdirected].map(Vec::as_slice);
-    let mut out = Vec::with_capacity(64 + first as usize * 8 + mesh.triangles.len() * 12);
+    let mut out = Vec::with_capacity(64 + mesh.points.len() * 8 + mesh.triangles.len() * 12);
     let mut word = |w: u32| out.extend_from_slice(&w.to_le_bytes());
     word(u32::from_le_bytes(*b"RHV1"));
-    for n in [first, mesh.triangles.len() as u32, runs.len() as u32] {
+    for n in [mesh.points.len() as u32, mesh.triangles.len() as u32, runs.len() as u32] {
         word(n);
     }
     for list in segments.iter().chain([&outlines]) {
@@ -74,7 +68,7 @@ fn encode(
     for x in bounds.min.into_iter().chain(bounds.max) {
         word((x as f32).to_bits());
     }
-    word(along.len() as u32);
+    word(0);
     word(pieces.len() as u32);
     let size = bounds.size();
     let packed = |p: &Point| {
@@ -82,16 +76,19 @@ fn encode(
         let packed = step(0) | step(1) << 21 | step(2) << 42;
         [packed as u32, (packed >> 32) as u32]
     };
-    points().flat_map(packed).for_each(&mut word);
+    mesh.points.iter().flat_map(packed).for_each(&mut word);
     mesh.triangles.iter().flatten().for_each(|&p| word(p));
     for (length, boundary) in runs {
         word(length);
         word(if boundary == NONE { NONE } else { boundary });
     }
-    segments.iter().chain([&outlines, &along.as_slice()]).flat_map(|list| list.iter().flatten()).for_each(|&p| word(p));
-    for Piece::Points(cloud) in pieces {
-        let chunk = drawn(cloud, most, packed);
-        word(u32::from_le_bytes(*b"PNTS"));
+    segments.iter().chain([&outlines]).flat_map(|list| list.iter().flatten()).for_each(|&p| word(p));
+    for piece in pieces {
+        let (tag, chunk) = match piece {
+            Piece::Points(cloud) => (b"PNTS", points_drawn(cloud, most, packed)),
+            Piece::Lines(wires) => (b"LINE", lines_drawn(&wires.along(LINES_WITHIN * bounds.diagonal()), packed)),
+        };
+        word(u32::from_le_bytes(*tag));
         word(chunk.len() as u32);
         chunk.into_iter().for_each(&mut word);
     }
@@ -99,10 +96,17 @@ fn encode(
 }
 
 /// The words of a cloud: every so many points, so that there are at most `most`.
-fn drawn(cloud: &Cloud, most: usize, packed: impl Fn(&Point) -> [u32; 2]) -> Vec<u32> {
+fn points_drawn(cloud: &Cloud, most: usize, packed: impl Fn(&Point) -> [u32; 2]) -> Vec<u32> {
     let every = cloud.points.len().div_ceil(most.max(1)).max(1);
     let places: Vec<[u32; 2]> = cloud.points.iter().step_by(every).map(packed).collect();
     let colours = cloud.colours.iter().step_by(every).map(|c| u32::from_le_bytes([c[0], c[1], c[2], 0]));
     let head = [places.len() as u32, u32::from(!cloud.colours.is_empty())];
     head.into_iter().chain(places.iter().flatten().copied()).chain(colours).collect()
+}
+
+/// The words of lines: points along each.
+fn lines_drawn(lines: &[Vec<Point>], packed: impl Fn(&Point) -> [u32; 2]) -> Vec<u32> {
+    let counts = lines.iter().map(|l| l.len() as u32);
+    let places = lines.iter().flatten().flat_map(packed);
+    std::iter::once(lines.len() as u32).chain(counts).chain(places).collect()
 }

@@ -1,5 +1,6 @@
 // The kinds of geometry that the view draws besides the surface.
 import type { Kind } from "./kind";
+import { lines } from "./lines";
 import { points } from "./points";
 
-export const KINDS: readonly Kind[] = [points];
+export const KINDS: readonly Kind[] = [points, lines];

@@ -6,7 +6,7 @@ mod open_edges;
 use crate::context::Ctx;
 use crate::error::PageResult;
 use crate::remedies;
-use crate::show::counted;
+use crate::show::has;
 use askama::Template;
 use hull_workshop::survey::Measure;
 use hull_workshop::{Row, Verdict};
@@ -36,7 +36,7 @@ struct Evidence<'a> {
 pub fn draw(cx: &Ctx) -> PageResult<Option<String>> {
     let Some(r) = &cx.open else { return Ok(None) };
     let measure = r.measure;
-    let no_surface = (cx.is_only_curves() || cx.is_only_points()) && measure.of_facets;
+    let no_surface = cx.instead_of_surface().is_some() && measure.of_facets;
     let own = OWN.iter().find(|o| o.0 == measure.key);
     let unit = cx.now.facts.length_unit();
     let evidence = Evidence {

@@ -41,6 +41,7 @@ panels! {
     moved,
     bodies,
     exact,
+    lines,
 }
 
 /// A tab that every body has.

@@ -127,6 +127,7 @@ pub fn forms(cx: &Ctx, ids: &[&str]) -> PageResult<Vec<String>> {
             Kinds::Any => true,
             Kinds::Surface => seen.survey.size.triangles > 0,
             Kinds::Exact => cx.is_exact(),
+            Kinds::Curves => cx.is_exact() || cx.lines() > 0,
             Kinds::Points => seen.survey.points.points > 0,
         };
         if !needed {

@@ -81,8 +81,10 @@ pub enum Kinds {
     Any,
     /// Facets.
     Surface,
-    /// Exact faces or curves.
+    /// Exact faces.
     Exact,
+    /// Exact faces, or lines in space.
+    Curves,
     /// Points without facets.
     Points,
 }
@@ -91,14 +93,16 @@ impl Kinds {
     /// Refuses a body that has no such geometry.
     pub(super) fn of(self, body: &Body) -> Result<(), Refusal> {
         match self {
-            Kinds::Surface if !body.has_surface() && body.cloud().is_some() => {
-                Err("The body has points and no faces: there is no surface to work on.".into())
-            }
+            Kinds::Surface => match body.instead_of_surface() {
+                Some(kinds) => {
+                    Err(format!("The body has {kinds} and no faces: there is no surface to work on.").into())
+                }
+                None => Ok(()),
+            },
             Kinds::Points if body.cloud().is_none() => Err("The body has no points without facets.".into()),
-            Kinds::Surface if body.is_only_curves() => {
-                Err("The body has curves and no faces: there is no surface to work on.".into())
-            }
-            Kinds::Exact if body.exact.is_none() => {
+            Kinds::Exact | Kinds::Curves
+                if body.exact.is_none() && (self == Kinds::Exact || body.wires().is_none()) =>
+            {
                 Err("The body has no exact geometry: its file held facets only.".into())
             }
             _ => Ok(()),

@@ -151,6 +151,7 @@ probes! {
     quality: Quality,
     names: Names,
     points: Points,
+    lines: Wireframe,
     gaps: Gaps,
     crossings: Crossings,
     doubles: Doubles,

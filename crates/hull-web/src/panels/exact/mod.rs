@@ -5,12 +5,11 @@ mod view;
 use super::{Panel, Tab};
 use crate::context::Ctx;
 use crate::error::PageResult;
-use crate::show::{count, counted, short};
+use crate::show::{count, short};
 use crate::writing;
 use askama::Template;
 use hull_store::bodies::Revision;
 use hull_store::work::Written;
-use hull_workshop::export::DesignForm;
 use view::ExactView;
 
 pub const PANEL: Panel = Panel { id: "exact", tab, render };
@@ -23,13 +22,6 @@ struct Exact<'a> {
     exact: Option<ExactView>,
     /// The design file that was last written of what is shown, with its job.
     written: Option<(i32, Written)>,
-}
-
-impl Exact<'_> {
-    fn design_forms(&self) -> Vec<DesignForm> {
-        let exact = self.cx.is_exact();
-        DesignForm::ALL.into_iter().filter(|f| exact || *f != DesignForm::Iges).collect()
-    }
 }
 
 fn tab(cx: &Ctx) -> Option<Tab> {

@@ -5,7 +5,7 @@ use hull_exact::lift::Reader;
 use hull_workshop::body::Facts;
 use hull_workshop::body::Scale;
 use hull_workshop::choices::Choice;
-use hull_workshop::edges::EdgeFigures;
+use hull_workshop::edges::{EdgeFigures, name_of};
 use hull_workshop::exact::ExactFacts;
 use hull_workshop::numbers::{count, short};
 
@@ -55,8 +55,6 @@ pub struct ExactView {
     pub by_deviation: Option<Curve>,
     pub join: Option<Curve>,
     pub open_before: usize,
-    /// Of curves without a face.
-    pub curve_length: f64,
     pub proposal: Option<f64>,
     pub edges: Vec<EdgeLine>,
     /// Diameter and centre, widest first.
@@ -98,9 +96,8 @@ pub fn view(facts: &Facts) -> Option<ExactView> {
         by_deviation: facets_curve(&counts(&exact.by_deviation, |f| f.deviation), exact.fineness.deviation),
         join: steps(&trials, proposal),
         open_before: exact.join.open_before,
-        curve_length: exact.figures.curve_length * scale,
         proposal,
-        edges: exact.edges.iter().map(|e| EdgeLine { name: name_of(facts, e), edge: e.clone() }).collect(),
+        edges: exact.edges.iter().map(|e| EdgeLine { name: name_of(&facts.edge_names, e).into(), edge: e.clone() }).collect(),
         features: exact.features.clone(),
         choices,
         facts: exact,
@@ -109,12 +106,6 @@ pub fn view(facts: &Facts) -> Option<ExactView> {
 
 fn counts(choices: &[Choice], of: impl Fn(&Fineness) -> f64) -> Vec<(f64, usize)> {
     choices.iter().map(|c| (of(&c.fineness), c.facets)).collect()
-}
-
-/// The name whose place is the middle of an edge, up to rounding.
-fn name_of(facts: &Facts, e: &EdgeFigures) -> String {
-    let near = |p: [f64; 3]| (0..3).all(|k| (p[k] - e.at[k]).abs() <= 1e-6 * e.length);
-    facts.edge_names.iter().find(|n| near(n.at)).map_or(String::new(), |n| n.name.clone())
 }
 
 fn title(reader: Reader) -> &'static str {

@@ -1,4 +1,4 @@
-//! A name for an exact edge.
+//! A name for an exact edge or a line.
 
 use crate::Body;
 use crate::edges;
@@ -8,7 +8,7 @@ use crate::steps::{At, Field, Kinds, Operation, Quantity, Refusal, Report, Touch
 use hull_geometry::Point;
 use serde::{Deserialize, Serialize};
 
-/// Names the exact edge whose middle is nearest to `at`; an empty name takes its name away.
+/// Names the exact edge or line whose middle is nearest to `at`; an empty name takes its name away.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct NameEdge {
     /// Its name, or nothing.
@@ -18,10 +18,10 @@ pub struct NameEdge {
 }
 
 impl Operation for NameEdge {
-    const NEEDS: Kinds = Kinds::Exact;
+    const NEEDS: Kinds = Kinds::Curves;
     const TOUCHES: Touches = Touches::Names;
     const VERB: &'static str = "Name";
-    const HELP: &'static str = "Names the exact edge whose middle is nearest to a place; an empty name takes its name away.";
+    const HELP: &'static str = "Names the exact edge or line whose middle is nearest to a place; an empty name takes its name away.";
 
     fn title(&self) -> Sentence {
         if self.name.is_empty() {
@@ -40,8 +40,7 @@ impl Operation for NameEdge {
 
     fn run(&self, body: &mut Body, _: &At) -> Result<Report, Refusal> {
         let name = self.name.trim();
-        let exact = body.exact.clone().ok_or("The body has no exact geometry.")?;
-        let found = edges::name_edge(&exact, &mut body.facts.edge_names, name, self.at);
+        let found = edges::name_edge(body, name, self.at);
         let long = found.ok_or("The body has no exact edges.")?;
         let now = format!(" long has {} now.", if name.is_empty() { "no name" } else { name });
         Ok(say!["An edge ", length(long), now].into())

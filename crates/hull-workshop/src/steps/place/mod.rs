@@ -77,10 +77,7 @@ fn anchored(body: &Body, anchor: Anchor) -> Result<Point, Cancelled> {
     Ok(match anchor {
         Anchor::MinimumCorner => bounds.min,
         Anchor::Centre => bounds.centre(),
-        Anchor::Centroid if body.is_only_curves() => bounds.centre(),
-        Anchor::Centroid if !body.has_surface() && body.cloud().is_some() => {
-            body.cloud().map_or(bounds.centre(), Cloud::mean)
-        }
+        Anchor::Centroid if !body.has_surface() => body.cloud().map_or(bounds.centre(), Cloud::mean),
         Anchor::Centroid => {
             let mass = measure::mass(&body.mesh, &bounds);
             let closed = Topology::of(&body.mesh, &Watch::default())?.is_closed() && mass.volume != 0.0;

@@ -23,10 +23,9 @@ impl Probe for Arrival {
             let line = |s: &hull_formats::Skipped| format!("{} × {}", crate::numbers::count(s.count), s.what).into();
             return source.skipped.iter().map(line).collect();
         }
-        let curves = seen.facts.exact.as_ref().map_or(0, |e| e.figures.curves);
-        let rest = match curves {
+        let rest = match seen.survey.lines.lines {
             0 => format!("and {}", counted(source.points, "point")),
-            n => format!("and {} that bound none", counted(n, "curve")),
+            n => format!("and {}", counted(n, "line")),
         };
         vec![format!("{}: {} {rest}, all read.", source.format, counted(source.faces, "face")).into()]
     })];

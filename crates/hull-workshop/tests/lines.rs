@@ -1,8 +1,9 @@
-//! Bodies of curves in space: what is told of them, what can be done with them, and what is written of them.
+//! Bodies of lines in space: what is told of them, what can be done with them, and what is written of them.
 
 use hull_exact::curve::Curve;
 use hull_exact::lift::Reader;
 use hull_exact::model::{Model, Node, Part};
+use hull_exact::wires::{CurveKind, Wires};
 use hull_exact::{Frame, Motion, Shape};
 use hull_formats::step::{self, Schema};
 use hull_geometry::holes::Wish;
@@ -70,12 +71,13 @@ fn near(a: &Bounds, min: [f64; 3], max: [f64; 3], within: f64) -> bool {
 #[test]
 fn curves_arrive_with_figures_and_are_never_ready_by_lack_of_facets() {
     let body = arrived(&gantry());
-    assert!(body.is_only_curves());
-    let figures = &body.facts.exact.as_ref().expect("exact").figures;
-    assert_eq!((figures.curves, figures.faces, figures.bodies.len()), (4, 0, 1));
-    let length = 2000.0 + 2000.0_f64.hypot(400.0) + 3000.0_f64.hypot(400.0) + PI * 1500.0;
-    assert!((figures.curve_length / length - 1.0).abs() < 1e-12, "{} for {length}", figures.curve_length);
+    assert_eq!((body.instead_of_surface().as_deref(), body.exact.is_none()), (Some("lines"), true));
     let (survey, _) = survey(&body, &Watch::default()).expect("not cancelled");
+    let figures = &survey.lines;
+    assert_eq!((figures.lines, &figures.kinds), (4, &vec![(CurveKind::Straight, 3), (CurveKind::Arc, 1)]));
+    let length = 2000.0 + 2000.0_f64.hypot(400.0) + 3000.0_f64.hypot(400.0) + PI * 1500.0;
+    assert!((figures.length / length - 1.0).abs() < 1e-12, "{} for {length}", figures.length);
+    assert_eq!(figures.bundles.iter().map(|b| (b.0.as_str(), b.1)).collect::<Vec<_>>(), [("gantry", 4)]);
     assert!(near(&survey.size.bbox, [0.0; 3], [3000.0, 400.0, 3500.0], 1.0), "{:?}", survey.size.bbox);
     let sheet = Sheet::of(&body.facts, &survey, &Destination::named("fluid").expect("shipped"));
     for row in &sheet.rows {
@@ -117,13 +119,13 @@ fn the_whole_can_be_moved_and_surfaces_cannot_be_mended() {
         Step::Orient(Orient { up: Axis::PlusY, forward: Axis::PlusZ }),
         Step::Place(Place { anchor: Anchor::MinimumCorner, at: [1.0, 2.0, 3.0] }),
         Step::Place(Place { anchor: Anchor::Centroid, at: [0.0; 3] }),
-        Step::NameEdge(NameEdge { name: "rail".into(), at: body.facts.exact.as_ref().expect("exact").edges[0].at }),
+        Step::NameEdge(NameEdge { name: "rail".into(), at: body.facts.edge_names[0].at }),
     ];
     for step in whole {
         let (after, _) = apply(&body, &step, &Destination::named("fluid").unwrap(), &watch)
             .unwrap_or_else(|e| panic!("{}: {e}", step.about().id));
-        let Some(exact) = &after.exact else { panic!("{}: exact geometry is lost", step.about().id) };
-        assert_eq!(exact.model, body.exact.as_ref().expect("exact").model, "{}", step.about().id);
+        let Some(wires) = after.wires() else { panic!("{}: lines are lost", step.about().id) };
+        assert_eq!(wires.model, body.wires().expect("lines").model, "{}", step.about().id);
         let of_edges = after.facts.edge_names.iter().map(|n| n.at);
         let inside = |p: [f64; 3]| after.bounds().contains(&Bounds { min: p, max: p });
         assert!(of_edges.clone().all(inside), "{}: names stay on the curves", step.about().id);
@@ -156,11 +158,11 @@ fn the_whole_can_be_moved_and_surfaces_cannot_be_mended() {
     ];
     for step in surfaces {
         let refused = apply(&body, &step, &Destination::named("fluid").unwrap(), &watch).expect_err(step.about().id);
-        assert!(refused.to_string().contains("curves and no faces"), "{}: {refused}", step.about().id);
+        assert!(refused.to_string().contains("lines and no faces"), "{}: {refused}", step.about().id);
     }
     let two = [("gantry".to_string(), body.clone()), ("again".to_string(), body.clone())];
     for how in [Together::Unite, Together::Subtract, Together::Intersect, Together::Merge] {
-        assert!(together(&two, how, &watch).is_err_and(|e| e.to_string().contains("curves and no faces")));
+        assert!(together(&two, how, &watch).is_err_and(|e| e.to_string().contains("lines and no faces")));
     }
     assert!(split("gantry", &body, &Apart::Shells, &watch).is_err());
     let fluid = Destination::named("fluid").expect("shipped");
@@ -208,33 +210,44 @@ fn curves_beside_faces_are_a_body_of_their_own_name() {
     shape.lumps.push(lump);
     model.parts[0].shape = shape;
     let body = arrived(&model);
-    let names = |b: &Body| {
-        let bodies = &b.facts.exact.as_ref().expect("exact").figures.bodies;
-        bodies.iter().map(|f| (f.name.clone(), f.faces, f.curves)).collect::<Vec<_>>()
-    };
-    let all = names(&body);
-    let (faces, curves) = (&all[0], &all[1]);
-    assert_eq!(((faces.1, faces.2), (curves.1, curves.2)), ((1, 0), (0, 4)), "{all:?}");
+    let of_faces: Vec<&str> =
+        body.facts.exact.as_ref().expect("exact").figures.bodies.iter().map(|b| b.name.as_str()).collect();
+    assert_eq!(
+        (of_faces.as_slice(), body.wires().expect("lines").bundles()),
+        (&["gantry"][..], vec!["gantry / curves".into()])
+    );
     let without = |name: &str| {
-        apply(
-            &body,
-            &Step::DropBodies(DropBodies { names: vec![name.into()] }),
-            &Destination::named("fluid").unwrap(),
-            &watch,
-        )
-        .expect("dropped")
-        .0
+        let step = Step::DropBodies(DropBodies { names: vec![name.into()] });
+        apply(&body, &step, &Destination::named("fluid").unwrap(), &watch).expect("dropped").0
     };
-    let (bare, pad) = (without(&faces.0), without(&curves.0));
-    assert!(bare.is_only_curves() && bare.curves().len() == 4);
-    assert!(!pad.has_curves() && pad.mesh == body.mesh);
-    // The view draws both: the last segments of what it gets are those of the curves.
-    let segments = |b: &Body| {
+    let (bare, pad) = (without("gantry"), without("gantry / curves"));
+    assert_eq!(bare.instead_of_surface().as_deref(), Some("lines"));
+    assert_eq!(bare.wires(), body.wires());
+    assert!(pad.wires().is_none() && pad.mesh == body.mesh && pad.pieces.is_empty());
+    // The view draws both: the last chunk has the lines, each with as many points as are drawn of it.
+    let chunks = |b: &Body| {
         let bytes = view::full(b, &hull_workshop::survey::Lines::default());
-        u32::from_le_bytes([bytes[56], bytes[57], bytes[58], bytes[59]])
+        u32::from_le_bytes([bytes[60], bytes[61], bytes[62], bytes[63]])
     };
-    let drawn: usize = body.curves().iter().map(|c| c.len() - 1).sum();
-    assert_eq!((segments(&body) as usize, segments(&bare) as usize, segments(&pad)), (drawn, drawn, 0));
+    assert_eq!((chunks(&body), chunks(&bare), chunks(&pad)), (1, 1, 0));
+    // A design file has both in one part again, as they came.
+    let made = export("gantry", &body, Unit::Mm, DesignForm::ALL[1], &watch).expect("written");
+    let hull_formats::Content::Exact(back) = hull_formats::open(&made.name, &made.bytes, &watch).expect("read") else {
+        panic!("exact geometry");
+    };
+    let shape = &back.model.parts[0].shape;
+    assert_eq!((back.model.parts.len(), shape.faces.len(), shape.wires.len()), (1, 1, 4));
+}
+
+/// Bodies of an earlier version kept lines in their exact geometry; they open as pieces.
+#[test]
+fn lines_that_were_stored_in_exact_geometry_become_a_piece() {
+    let now = arrived(&gantry());
+    let (wires, mut stored) = (now.wires().expect("lines").clone(), now.clone());
+    stored.pieces.clear();
+    stored.exact = Some(std::sync::Arc::new(exact::Exact { model: wires.model.clone(), placed: wires.placed }));
+    stored.lines_to_pieces();
+    assert_eq!(stored, now);
 }
 
 proptest! {
@@ -251,7 +264,7 @@ proptest! {
         shape.wires.push(edge);
         let placed = Motion { frame: Frame::new([10.0, 0.0, 0.0], [1.0, 0.3, 0.0], None), scale };
         let within = part * a.max(b) * scale;
-        let drawn = alone(shape).wires(within, &placed).remove(0);
+        let drawn = Wires { model: alone(shape), placed }.along(within).remove(0);
         for i in 0..=400 {
             let p = placed.point(arc.point(to * f64::from(i) / 400.0));
             let off = drawn.windows(2).map(|w| to_segment(p, w[0], w[1])).fold(f64::INFINITY, f64::min);

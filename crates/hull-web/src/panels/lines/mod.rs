@@ -1,0 +1,38 @@
+//! Lines in space: what they are, their names, and a design file of them.
+
+use super::{Panel, Tab};
+use crate::context::Ctx;
+use crate::error::PageResult;
+use crate::show::{count, counted, short};
+use crate::writing;
+use askama::Template;
+use hull_store::bodies::Revision;
+use hull_store::work::Written;
+use hull_workshop::edges::name_of;
+use hull_workshop::survey::lines::Wireframe;
+
+pub const PANEL: Panel = Panel { id: "lines", tab, render };
+
+#[derive(Template)]
+#[template(path = "panels/lines/panel.html")]
+struct Lines<'a> {
+    cx: &'a Ctx<'a>,
+    shown: &'a Revision,
+    of: &'a Wireframe,
+    /// Name, length and middle of the longest.
+    longest: Vec<(&'a str, f64, [f64; 3])>,
+    /// The design file that was last written of what is shown, with its job.
+    written: Option<(i32, Written)>,
+}
+
+fn tab(cx: &Ctx) -> Option<Tab> {
+    Some(Tab { title: "Lines", count: Some(cx.lines()) }).filter(|_| cx.lines() > 0)
+}
+
+fn render(cx: &Ctx) -> PageResult<String> {
+    let shown = cx.shown();
+    let of = &shown.survey.lines;
+    let longest = of.longest.iter().map(|e| (name_of(&shown.facts.edge_names, e), e.length, e.at)).collect();
+    let written = writing::last_of(cx.store, cx.body.id, shown.id)?;
+    Ok(Lines { cx, shown, of, longest, written }.render()?)
+}
