@@ -97,7 +97,11 @@ pub fn instrument_tray() -> Vec<u8> {
 
 fn plain(mesh: Mesh) -> hull_workshop::Body {
     let boundary_of = vec![hull_geometry::NONE; mesh.triangles.len()];
-    hull_workshop::Body { mesh, boundary_of, ..Default::default() }
+    hull_workshop::Body {
+        mesh,
+        columns: hull_workshop::body::Columns { boundary: boundary_of, ..Default::default() },
+        ..Default::default()
+    }
 }
 
 /// Four castings of the winch arm, each closed, run through each other as they were drawn.

@@ -21,7 +21,7 @@ pub fn write(body: &Body, path: &Path) -> Result<()> {
     if !body.facts.labels.is_empty() {
         received.labels.clone_from(&body.facts.labels);
     }
-    received.label_of.clone_from(&body.label_of);
-    received.cell_of.clone_from(&body.cell_of);
+    received.label_of.clone_from(&body.columns.label);
+    received.cell_of.clone_from(&body.columns.cell);
     std::fs::write(path, written(&received, format, false)?).with_context(|| format!("cannot write {}", path.display()))
 }

@@ -11,7 +11,8 @@ use diesel::expression::SqlLiteral;
 use diesel::prelude::*;
 use diesel::sql_types::{BigInt, Bool};
 use hull_geometry::Mesh;
-use hull_workshop::body::Facts;
+use hull_workshop::body::{Columns, Facts};
+
 use hull_workshop::pieces::{Encoded, Piece};
 use hull_workshop::routine::Routine;
 use hull_workshop::sentence::LengthUnit;
@@ -281,10 +282,12 @@ impl Store {
                 points: arrays_of_f64(&self.blob(&b.points)?),
                 triangles: arrays_of_u32(&self.blob(&b.triangles)?),
             },
-            cell_of: numbers(&self.blob(&b.cells)?),
-            label_of: numbers(&self.blob(&b.labels)?),
-            boundary_of: numbers(&self.blob(&b.boundaries)?),
-            face_of: numbers(&self.blob(&b.faces)?),
+            columns: Columns {
+                cell: numbers(&self.blob(&b.cells)?),
+                label: numbers(&self.blob(&b.labels)?),
+                boundary: numbers(&self.blob(&b.boundaries)?),
+                face: numbers(&self.blob(&b.faces)?),
+            },
             exact: match &b.exact {
                 Some(blob) => Some(Arc::new(
                     postcard::from_bytes(&self.blob(blob)?).map_err(|e| StoreError::Damaged(e.to_string()))?,
@@ -295,7 +298,7 @@ impl Store {
         };
         body.lines_to_pieces();
         let points = body.mesh.points.len() as u32;
-        if body.boundary_of.len() != body.mesh.triangles.len()
+        if body.columns.boundary.len() != body.mesh.triangles.len()
             || body.mesh.triangles.iter().flatten().any(|p| *p >= points)
         {
             return Err(StoreError::Damaged(format!("the arrays of state {} do not fit together", revision.id)));
@@ -322,10 +325,10 @@ impl Store {
         Ok(Blobs {
             points: self.put_blob(&points)?,
             triangles: self.put_blob(&bytes(mesh.triangles.as_flattened()))?,
-            cells: self.put_blob(&bytes(&new.body.cell_of))?,
-            labels: self.put_blob(&bytes(&new.body.label_of))?,
-            boundaries: self.put_blob(&bytes(&new.body.boundary_of))?,
-            faces: self.put_blob(&bytes(&new.body.face_of))?,
+            cells: self.put_blob(&bytes(&new.body.columns.cell))?,
+            labels: self.put_blob(&bytes(&new.body.columns.label))?,
+            boundaries: self.put_blob(&bytes(&new.body.columns.boundary))?,
+            faces: self.put_blob(&bytes(&new.body.columns.face))?,
             exact: match &new.body.exact {
                 Some(exact) => {
                     let bytes = postcard::to_stdvec(exact.as_ref()).map_err(|e| StoreError::Damaged(e.to_string()))?;

@@ -1,43 +1,145 @@
-//! Answers to forms: a step is queued, waited for a moment, and the page rendered again.
+//! Forms of a body's page: what is asked is queued, waited for a moment, and the page rendered again.
 
 use crate::context::Place;
-use crate::error::PageResult;
+use crate::error::{PageError, PageResult};
 use crate::workspace::render;
+use actix_web::dev::Payload;
+use actix_web::http::StatusCode;
 use actix_web::http::header::LOCATION;
-use actix_web::{HttpRequest, HttpResponse, rt, web};
+use actix_web::{FromRequest, HttpRequest, HttpResponse, rt, web};
 use hull_store::bodies::BodyRow;
 use hull_store::jobs::Job;
 use hull_store::work::{Applied, Work};
 use hull_store::{Store, StoreError};
 use hull_workshop::Step;
 use hull_workshop::sentence::{LengthUnit, Sentence};
+use std::future::{Ready, ready};
 use std::time::Duration;
 
 /// How long an answer waits for its job before it shows progress instead.
 const PATIENCE: Duration = Duration::from_millis(1500);
 
-/// Answers a form: htmx gets the page to swap parts of, a plain browser is sent to it.
-pub(crate) async fn answer(
-    store: web::Data<Store>,
-    request: &HttpRequest,
-    id: i32,
-    place: Place,
-    notice: Option<String>,
-) -> PageResult {
-    let url = format!(
-        "/bodies/{id}?row={}&tab={}",
-        place.row.as_deref().unwrap_or_default(),
-        place.tab.as_deref().unwrap_or_default()
-    );
-    if notice.is_none() && !request.headers().contains_key("HX-Request") {
-        return Ok(HttpResponse::SeeOther().insert_header((LOCATION, url)).finish());
+/// What a form of a body's page asks: of which body, and from which place of its page.
+pub struct Asked {
+    pub store: web::Data<Store>,
+    /// The body.
+    pub id: i32,
+    pub place: Place,
+    /// Whether htmx asks, which swaps parts of the page.
+    htmx: bool,
+}
+
+impl FromRequest for Asked {
+    type Error = PageError;
+    type Future = Ready<Result<Asked, PageError>>;
+
+    fn from_request(request: &HttpRequest, _: &mut Payload) -> Self::Future {
+        ready(Asked::of(request))
     }
-    let page = web::block(move || render(&store, id, &place, notice)).await??;
-    Ok(HttpResponse::Ok().content_type("text/html; charset=utf-8").insert_header(("HX-Push-Url", url)).body(page))
+}
+
+impl Asked {
+    fn of(request: &HttpRequest) -> Result<Asked, PageError> {
+        let missing = |sentence: &str| PageError { status: StatusCode::NOT_FOUND, sentence: sentence.into() };
+        let store = request.app_data::<web::Data<Store>>().cloned();
+        let id = request.match_info().get("body").and_then(|id| id.parse().ok());
+        let place = web::Query::<Place>::from_query(request.query_string());
+        Ok(Asked {
+            store: store.ok_or_else(|| missing("There is no database."))?,
+            id: id.ok_or_else(|| missing("There is no such body."))?,
+            place: place.map_err(|_| PageError::refused("The address cannot be read."))?.into_inner(),
+            htmx: request.headers().contains_key("HX-Request"),
+        })
+    }
+
+    /// Does something with the store and the body on a thread that may wait.
+    ///
+    /// # Errors
+    /// What `what` gives.
+    pub async fn with<T: Send + 'static, E: Send + 'static + Into<PageError>>(
+        &self,
+        what: impl FnOnce(&Store, i32) -> Result<T, E> + Send + 'static,
+    ) -> Result<T, PageError> {
+        let (store, id) = (self.store.clone(), self.id);
+        web::block(move || what(&store, id)).await?.map_err(Into::into)
+    }
+
+    /// Answers: htmx gets the page to swap parts of, a plain browser is sent to it.
+    ///
+    /// # Errors
+    /// If the page cannot be drawn.
+    pub async fn answer(self, notice: Option<String>) -> PageResult {
+        let Asked { store, id, place, htmx } = self;
+        let url = format!(
+            "/bodies/{id}?row={}&tab={}",
+            place.row.as_deref().unwrap_or_default(),
+            place.tab.as_deref().unwrap_or_default()
+        );
+        if notice.is_none() && !htmx {
+            return Ok(HttpResponse::SeeOther().insert_header((LOCATION, url)).finish());
+        }
+        let page = web::block(move || render(&store, id, &place, notice)).await??;
+        Ok(HttpResponse::Ok().content_type("text/html; charset=utf-8").insert_header(("HX-Push-Url", url)).body(page))
+    }
+
+    /// The same at another row of the sheet.
+    ///
+    /// # Errors
+    /// If the page cannot be drawn.
+    pub async fn answer_at(self, row: Option<String>) -> PageResult {
+        Asked { place: Place { row, ..self.place }, ..self }.answer(None).await
+    }
+
+    /// Queues what `work` makes of the body as it is, and waits a moment; gives why it failed, if it did so at once, and the
+    /// job, if it ended. Nothing is queued while a step is at work on the body.
+    ///
+    /// # Errors
+    /// If the database cannot be asked.
+    pub async fn queue(
+        &self,
+        work: impl FnOnce(&Store, &BodyRow, i32) -> hull_store::Result<Work> + Send + 'static,
+    ) -> PageResult<(Option<String>, Option<Job>)> {
+        let (store, id, on) = (self.store.clone(), self.id, self.place.on);
+        let job = web::block(move || {
+            if store.open_job_of_body(id)?.is_some() {
+                return Err(StoreError::Refused("A step is at work on this body; wait for it or cancel it.".into()));
+            }
+            let body = unmoved(&store, id, on)?;
+            let head = body.head.ok_or_else(|| StoreError::Refused("The body has not been read yet.".into()))?;
+            store.enqueue(&work(&store, &body, head)?, body.project_id, Some(id))
+        })
+        .await?;
+        match job {
+            Ok(job) => {
+                let ended = settled(&self.store, job).await?;
+                Ok((ended.as_ref().and_then(Job::sentence), ended))
+            }
+            Err(StoreError::Refused(sentence)) => Ok((Some(sentence), None)),
+            Err(other) => Err(other.into()),
+        }
+    }
+
+    /// Queues a step; gives why it failed, if it did so at once.
+    ///
+    /// # Errors
+    /// If the database cannot be asked.
+    pub async fn run(&self, kind: fn(Applied) -> Work, step: &Step) -> PageResult<Option<String>> {
+        let step = step.clone();
+        Ok(self.queue(move |_, _, on| Ok(kind(Applied { on, step }))).await?.0)
+    }
+
+    /// A refusal, said in the unit of the body as it is now.
+    ///
+    /// # Errors
+    /// If the database cannot be asked.
+    pub async fn in_its_unit(&self, why: Sentence) -> PageResult<String> {
+        let facts = self.with(|store, id| store.body(id)?.head.map(|head| store.revision(head)).transpose()).await?;
+        Ok(why.text(facts.map_or(LengthUnit::FileUnits, |r| r.facts.length_unit())))
+    }
 }
 
 /// Waits a moment for a job; `None` if it is still at work.
-pub(crate) async fn settled(store: &web::Data<Store>, job: i32) -> PageResult<Option<Job>> {
+async fn settled(store: &web::Data<Store>, job: i32) -> PageResult<Option<Job>> {
     let begun = std::time::Instant::now();
     loop {
         let store = store.clone();
@@ -52,15 +154,8 @@ pub(crate) async fn settled(store: &web::Data<Store>, job: i32) -> PageResult<Op
     }
 }
 
-/// A refusal, said in the unit of the body as it is now.
-pub(crate) async fn in_unit_of(store: &web::Data<Store>, id: i32, why: Sentence) -> PageResult<String> {
-    let store = store.clone();
-    let facts = web::block(move || store.body(id)?.head.map(|head| store.revision(head)).transpose()).await??;
-    Ok(why.text(facts.map_or(LengthUnit::FileUnits, |r| r.facts.length_unit())))
-}
-
 /// A body, unless it is at another state than the one that a form was drawn for.
-pub(crate) fn unmoved(store: &Store, id: i32, on: Option<i32>) -> hull_store::Result<BodyRow> {
+fn unmoved(store: &Store, id: i32, on: Option<i32>) -> hull_store::Result<BodyRow> {
     let body = store.body(id)?;
     if on.is_some() && on != body.head {
         return Err(StoreError::Refused(
@@ -70,29 +165,4 @@ pub(crate) fn unmoved(store: &Store, id: i32, on: Option<i32>) -> hull_store::Re
         ));
     }
     Ok(body)
-}
-
-/// Queues a step for the state `on`, or whichever the body is at; returns why it failed, if it did so at once.
-pub async fn run(
-    store: &web::Data<Store>,
-    kind: fn(Applied) -> Work,
-    id: i32,
-    step: &Step,
-    on: Option<i32>,
-) -> PageResult<Option<String>> {
-    let (queue, step) = (store.clone(), step.clone());
-    let job = web::block(move || {
-        if queue.open_job_of_body(id)?.is_some() {
-            return Err(StoreError::Refused("A step is at work on this body; wait for it or cancel it.".into()));
-        }
-        let body = unmoved(&queue, id, on)?;
-        let on = body.head.ok_or_else(|| StoreError::Refused("The body has not been read yet.".into()))?;
-        queue.enqueue(&kind(Applied { on, step }), body.project_id, Some(id))
-    })
-    .await?;
-    match job {
-        Ok(job) => Ok(settled(store, job).await?.and_then(|j| j.sentence())),
-        Err(StoreError::Refused(sentence)) => Ok(Some(sentence)),
-        Err(other) => Err(other.into()),
-    }
 }

@@ -1,12 +1,13 @@
 //! Choosing which bodies of a file go in.
 
-use crate::answer::run;
+use crate::answer::Asked;
 use crate::error::{PageError, PageResult};
 use crate::form::Fields;
 use actix_web::http::header::LOCATION;
 use actix_web::{HttpResponse, post, web};
 use hull_exact::bodies::BodyFigures;
 use hull_store::Store;
+use hull_store::bodies::BodyRow;
 use hull_store::work::{Arrival, Work};
 use hull_workshop::body::{Facts, Scale};
 use hull_workshop::exact::colour_name;
@@ -66,48 +67,60 @@ fn first(b: &BodyFigures, scale: f64) -> Group {
 
 /// What is done with the ticked bodies: `do` is `keep` (the others go), `drop` or `split` (a body of their own).
 #[post("/bodies/{body}/choose")]
-pub async fn choose(store: web::Data<Store>, id: web::Path<i32>, fields: web::Form<Fields>) -> PageResult {
-    let id = id.into_inner();
+pub async fn choose(asked: Asked, fields: web::Form<Fields>) -> PageResult {
     let of = |key: &str| fields.iter().filter(|f| f.0 == key).map(|f| f.1.clone()).collect::<Vec<_>>();
     let (ticked, what) = (of("body"), of("do").pop().unwrap_or_default());
     if ticked.is_empty() {
         return Err(PageError::refused("Tick at least one body."));
     }
-    let from = of("from").pop().filter(|u| u.starts_with('/') && !u.starts_with("//") && !u.contains('\\'));
-    let (row, others) = {
-        let (store, ticked) = (store.clone(), ticked.clone());
-        web::block(move || -> hull_store::Result<_> {
-            let row = store.body(id)?;
-            let facts = match row.head {
-                Some(head) => store.revision(head)?.facts,
-                None => Facts::default(),
-            };
-            let lines = match row.head {
-                Some(head) => store.revision(head)?.survey.lines.bundles,
-                None => Vec::new(),
-            };
-            let names = groups(&facts).into_iter().map(|g| g.name).chain(lines.into_iter().map(|b| b.0));
-            let all: BTreeSet<String> = names.collect();
-            Ok((row, all.into_iter().filter(|n| !ticked.contains(n)).collect::<Vec<_>>()))
-        })
-        .await??
+    let ticks = ticked.clone();
+    let find = move |store: &Store, id: i32| -> hull_store::Result<(BodyRow, Vec<String>)> {
+        let row = store.body(id)?;
+        let head = row.head.map(|head| store.revision(head)).transpose()?;
+        let all: BTreeSet<String> = head.map_or_else(BTreeSet::new, |r| {
+            let of_faces = groups(&r.facts).into_iter().map(|g| g.name);
+            of_faces.chain(r.survey.lines.bundles.into_iter().map(|b| b.0)).collect()
+        });
+        Ok((row, all.into_iter().filter(|n| !ticks.contains(n)).collect()))
     };
-    let back = from.unwrap_or_else(|| format!("/projects/{}", row.project_id));
+    let (row, others) = asked.with(find).await?;
+    let back = of("from").pop().filter(|u| is_own_address(u)).unwrap_or(format!("/projects/{}", row.project_id));
     let notice = match what.as_str() {
         "split" => {
-            let queue = store.clone();
             let on = row.head.ok_or_else(|| PageError::refused("The body has not been read yet."))?;
             let work = Work::Receive(Arrival::TakenOut { name: row.name, on, drop: others, keep: ticked });
-            web::block(move || queue.enqueue(&work, row.project_id, None)).await??;
+            asked.with(move |store, _| store.enqueue(&work, row.project_id, None)).await?;
             None
         }
         "keep" if others.is_empty() => None,
-        "keep" => run(&store, Work::Step, id, &DropBodies { names: others }.into(), None).await?,
-        "drop" => run(&store, Work::Step, id, &DropBodies { names: ticked }.into(), None).await?,
+        "keep" => asked.run(Work::Step, &DropBodies { names: others }.into()).await?,
+        "drop" => asked.run(Work::Step, &DropBodies { names: ticked }.into()).await?,
         other => return Err(PageError::refused(format!("“{other}” is nothing that can be done with bodies."))),
     };
     match notice {
         Some(sentence) => Err(PageError::refused(sentence)),
         None => Ok(HttpResponse::SeeOther().insert_header((LOCATION, back)).finish()),
+    }
+}
+
+/// Whether an address is one of this server's: a path of plain characters, so that no browser reads a host into it.
+fn is_own_address(u: &str) -> bool {
+    u.starts_with('/') && !u.starts_with("//") && u.bytes().all(|b| b.is_ascii_graphic() && b != b'\\')
+}
+
+#[cfg(test)]
+mod tests {
+    use super::is_own_address;
+
+    #[test]
+    fn only_paths_of_this_server_are_gone_back_to() {
+        for own in ["/", "/bodies/3?row=closed&tab=exact", "/projects/12"] {
+            assert!(is_own_address(own), "{own}");
+        }
+        for other in
+            ["", "x", "//host", "/\\host", "/\t/host", "/a\r\nSet-Cookie: b", "https://host/", "/\u{2028}/host"]
+        {
+            assert!(!is_own_address(other), "{other:?}");
+        }
     }
 }

@@ -1,13 +1,12 @@
 //! Destinations as people use them: listed, copied, edited, exported, taken in, and chosen for a body.
 
-use crate::answer::answer;
-use crate::context::Place;
+use crate::answer::Asked;
 use crate::error::{PageError, PageResult};
 use crate::form::{Fields, text};
 use crate::pages::attachment;
 use crate::show::{Real, short};
 use actix_web::http::header::LOCATION;
-use actix_web::{HttpRequest, HttpResponse, get, post, web};
+use actix_web::{HttpResponse, get, post, web};
 use askama::Template;
 use hull_geometry::Unit;
 use hull_store::Store;
@@ -207,27 +206,20 @@ fn number(typed: &str, what: &str) -> PageResult<Option<f64>> {
 
 /// Binds a body for a destination, in its newest version.
 #[post("/bodies/{body}/destination")]
-pub async fn bind(
-    store: web::Data<Store>,
-    request: HttpRequest,
-    id: web::Path<i32>,
-    place: web::Query<Place>,
-    fields: web::Form<Fields>,
-) -> PageResult {
-    let id = id.into_inner();
-    let bound = store.clone();
-    web::block(move || -> hull_store::Result<()> {
-        bound.bind(id, text(&fields, "destination"))?;
-        let row = bound.body(id)?;
-        let destination = bound.destination(&row.destination, row.destination_version)?;
+pub async fn bind(asked: Asked, fields: web::Form<Fields>) -> PageResult {
+    let name = text(&fields, "destination").to_string();
+    let bind = move |store: &Store, id: i32| -> hull_store::Result<()> {
+        store.bind(id, &name)?;
+        let row = store.body(id)?;
+        let destination = store.destination(&row.destination, row.destination_version)?;
         // What the new one asks for may not have been looked at.
         match row.head {
-            Some(head) if bound.revision(head)?.survey.is_unfinished(&destination) => {
-                bound.ask_for_survey(row.project_id, id, head)
+            Some(head) if store.revision(head)?.survey.is_unfinished(&destination) => {
+                store.ask_for_survey(row.project_id, id, head)
             }
             _ => Ok(()),
         }
-    })
-    .await??;
-    answer(store, &request, id, Place { row: None, ..place.into_inner() }, None).await
+    };
+    asked.with(bind).await?;
+    asked.answer_at(None).await
 }

@@ -218,7 +218,8 @@ async fn what_is_not_there_is_404_and_what_cannot_be_is_refused_with_a_sentence(
     let moved = site.get(&format!("/revisions/{here}/moved/{foreign}")).await;
     assert_eq!((moved.status, moved.says("not of one body")), (StatusCode::UNPROCESSABLE_ENTITY, true));
     // Forms: the address, what is sent, and what is said of it.
-    let refused: [(&str, &str, &str); 22] = [
+    let of_another = format!("on={foreign}&as=ap214&unit=mm");
+    let refused: [(&str, &str, &str); 23] = [
         ("steps", "step=bend", "“bend” is not a step"),
         ("steps", "step=set_unit&unit=furlong", "Unit must be one of"),
         ("steps", "step=set_unit", "it is missing"),
@@ -239,6 +240,7 @@ async fn what_is_not_there_is_404_and_what_cannot_be_is_refused_with_a_sentence(
         ("previews", "step=drop_shells&up_to=0.5", "No shell is smaller"),
         ("repairs/run", "go=1", "propose a repair again"),
         ("handovers", "form=ascii", "not ready"),
+        ("designs", &of_another, "another body"),
         ("steps?on=1", "step=set_unit&unit=mm", "moved on"),
         ("handovers?on=1", "form=ascii", "moved on"),
     ];
@@ -249,7 +251,7 @@ async fn what_is_not_there_is_404_and_what_cannot_be_is_refused_with_a_sentence(
         assert_eq!(state(site.get(&format!("/bodies/{id}")).await), here, "{form} changes nothing");
     }
     // Pages of their own: refused whole.
-    let whole: [(String, &str, &str); 14] = [
+    let whole: [(String, &str, &str); 13] = [
         (format!("/bodies/{id}/derive"), "do=unite", "Tick at least one"),
         (format!("/bodies/{id}/derive"), "do=melt", "nothing that can be done"),
         (format!("/bodies/{id}/derive"), &format!("do=unite&with={other}"), "other projects"),
@@ -258,7 +260,6 @@ async fn what_is_not_there_is_404_and_what_cannot_be_is_refused_with_a_sentence(
         (format!("/bodies/{id}/derive"), "do=split&by=pick&pick=", "Nothing is picked"),
         (format!("/bodies/{id}/choose"), "do=keep", "Tick at least one"),
         (format!("/bodies/{id}/choose"), "do=melt&body=a", "nothing that can be done"),
-        (format!("/bodies/{id}/designs"), &format!("on={foreign}&as=ap214&unit=mm"), "another body"),
         (format!("/bodies/{id}/designs"), &format!("on={here}&as=ap999&unit=mm"), "not a form"),
         (format!("/bodies/{id}/destination"), "destination=nowhere", "does not exist"),
         ("/projects".into(), "name=", "needs a name"),

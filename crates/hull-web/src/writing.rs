@@ -1,12 +1,12 @@
 //! Design files of a state: written as a job, read back, compared, and kept to be fetched.
 
-use crate::answer::{answer, settled};
-use crate::context::Place;
+use crate::answer::Asked;
 use crate::error::{PageError, PageResult};
 use crate::pages::attachment;
-use actix_web::{HttpRequest, HttpResponse, get, post, web};
-use hull_store::Store;
+use actix_web::{HttpResponse, get, post, web};
+use hull_store::bodies::BodyRow;
 use hull_store::work::{Kind, Order, Outcome, State, Work, Written};
+use hull_store::{Store, StoreError};
 use hull_workshop::export::DesignForm;
 
 /// The last file of a body, if it is of the state given, with the job that wrote it.
@@ -20,26 +20,17 @@ pub fn last_of(store: &Store, body: i32, state: i32) -> hull_store::Result<Optio
 
 /// Asks for a design file of a state.
 #[post("/bodies/{body}/designs")]
-pub async fn write(
-    store: web::Data<Store>,
-    request: HttpRequest,
-    id: web::Path<i32>,
-    place: web::Query<Place>,
-    order: web::Form<Order>,
-) -> PageResult {
-    let (id, order) = (id.into_inner(), order.into_inner());
+pub async fn write(asked: Asked, order: web::Form<Order>) -> PageResult {
+    let order = order.into_inner();
     form_of(&order)?;
-    let queue = store.clone();
-    let job = web::block(move || -> hull_store::Result<_> {
-        let body = queue.body(id)?;
-        if queue.revision(order.on)?.body_id != id {
-            return Err(hull_store::StoreError::Refused("That state is another body's.".into()));
+    let work = move |store: &Store, body: &BodyRow, _| {
+        if store.revision(order.on)?.body_id != body.id {
+            return Err(StoreError::Refused("That state is another body's.".into()));
         }
-        queue.enqueue(&Work::Write(order), body.project_id, Some(id))
-    })
-    .await??;
-    let failed = settled(&store, job).await?.and_then(|j| j.sentence());
-    answer(store, &request, id, place.into_inner(), failed).await
+        Ok(Work::Write(order))
+    };
+    let (notice, _) = asked.queue(work).await?;
+    asked.answer(notice).await
 }
 
 fn form_of(order: &Order) -> PageResult<DesignForm> {

@@ -12,7 +12,8 @@ use rayon::prelude::*;
 
 fn body(mesh: Mesh) -> Body {
     let facets = mesh.triangles.len();
-    Body { mesh, boundary_of: vec![NONE; facets], ..Default::default() }
+    let columns = hull_workshop::body::Columns { boundary: vec![NONE; facets], ..Default::default() };
+    Body { mesh, columns, ..Default::default() }
 }
 
 fn longest_edge(m: &Mesh) -> f64 {

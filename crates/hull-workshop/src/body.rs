@@ -178,19 +178,52 @@ impl Default for Facts {
     }
 }
 
+/// What is known of each facet: numbers, one a facet.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Columns {
+    /// Cell number; empty if every facet is its own cell.
+    pub cell: Vec<u32>,
+    /// Index into `facts.labels`; empty if all have label 0.
+    pub label: Vec<u32>,
+    /// Index into `facts.boundaries`; [`NONE`] where unnamed.
+    pub boundary: Vec<u32>,
+    /// Exact face ([`NONE`] for new facets); empty if there is no exact geometry.
+    pub face: Vec<u32>,
+}
+
+impl Columns {
+    /// The columns of facets that came from others: `origin` is what each was before, [`NONE`] for new ones, which get the
+    /// label `filled`, a cell each, no boundary and no exact face.
+    #[must_use]
+    pub fn follow(&self, origin: &[u32], filled: u32) -> Columns {
+        let fresh = origin.contains(&NONE);
+        let pick = |column: &[u32], new: u32| -> Vec<u32> {
+            let of = |&o: &u32| column.get(o as usize).copied().unwrap_or(if o == NONE { new } else { 0 });
+            origin.iter().map(of).collect()
+        };
+        let mut next = self.cell.iter().max().map_or(0, |m| m + 1);
+        let mut cell = |&o: &u32| {
+            if o != NONE {
+                return self.cell[o as usize];
+            }
+            next += 1;
+            next - 1
+        };
+        Columns {
+            cell: if self.cell.is_empty() { Vec::new() } else { origin.iter().map(&mut cell).collect() },
+            label: if fresh || !self.label.is_empty() { pick(&self.label, filled) } else { Vec::new() },
+            boundary: pick(&self.boundary, NONE),
+            face: if self.face.is_empty() { Vec::new() } else { pick(&self.face, NONE) },
+        }
+    }
+}
+
 /// One thing being prepared.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct Body {
     pub facts: Facts,
     pub mesh: Mesh,
-    /// Cell number of each facet; empty if every facet is its own cell.
-    pub cell_of: Vec<u32>,
-    /// Index into `facts.labels` of each facet; empty if all have label 0.
-    pub label_of: Vec<u32>,
-    /// Index into `facts.boundaries` of each facet; [`NONE`] where unnamed.
-    pub boundary_of: Vec<u32>,
-    /// Exact face of each facet ([`NONE`] for new ones); empty if there is no exact geometry.
-    pub face_of: Vec<u32>,
+    pub columns: Columns,
     pub exact: Option<Arc<Exact>>,
     /// Geometry of other kinds than the surface, each a piece.
     pub pieces: Vec<Piece>,
@@ -232,10 +265,12 @@ impl Body {
                 ..Default::default()
             },
             mesh: received.mesh,
-            cell_of: received.cell_of,
-            label_of: received.label_of,
-            boundary_of,
-            face_of: Vec::new(),
+            columns: Columns {
+                cell: received.cell_of,
+                label: received.label_of,
+                boundary: boundary_of,
+                face: Vec::new(),
+            },
             exact: None,
             pieces: Vec::new(),
         }
@@ -253,37 +288,14 @@ impl Body {
     }
 
     pub fn label(&self, facet: u32) -> u32 {
-        self.label_of.get(facet as usize).copied().unwrap_or(0)
+        self.columns.label.get(facet as usize).copied().unwrap_or(0)
     }
 
     /// Takes rebuilt facets; labels, boundaries and cells follow from their origins. New facets get the
     /// label `filled` and no boundary.
     pub fn follow(&mut self, rebuilt: Rebuilt) {
-        let origin = &rebuilt.origin;
-        let fresh = origin.contains(&NONE);
-        let filled = if fresh { self.label_named("filled") } else { 0 };
-        if fresh || !self.label_of.is_empty() {
-            self.label_of = origin.iter().map(|&o| if o == NONE { filled } else { self.label(o) }).collect();
-        }
-        self.boundary_of =
-            origin.iter().map(|&o| if o == NONE { NONE } else { self.boundary_of[o as usize] }).collect();
-        if !self.face_of.is_empty() {
-            let face = |o: u32| self.face_of.get(o as usize).copied().unwrap_or(NONE);
-            self.face_of = origin.iter().map(|&o| face(o)).collect();
-        }
-        if !self.cell_of.is_empty() {
-            let mut next = self.cell_of.iter().max().map_or(0, |m| m + 1);
-            self.cell_of = origin
-                .iter()
-                .map(|&o| {
-                    if o != NONE {
-                        return self.cell_of[o as usize];
-                    }
-                    next += 1;
-                    next - 1
-                })
-                .collect();
-        }
+        let filled = if rebuilt.origin.contains(&NONE) { self.label_named("filled") } else { 0 };
+        self.columns = self.columns.follow(&rebuilt.origin, filled);
         self.mesh = rebuilt.mesh;
     }
 
@@ -294,7 +306,7 @@ impl Body {
         (0..self.mesh.triangles.len())
             .map(|f| {
                 let next = number.len() as u32;
-                *number.entry((of(&self.label_of, f), of(&self.boundary_of, f))).or_insert(next)
+                *number.entry((of(&self.columns.label, f), of(&self.columns.boundary, f))).or_insert(next)
             })
             .collect()
     }
@@ -310,13 +322,13 @@ impl Body {
 
     /// The facets of boundary `number` ([`NONE`]: the unnamed ones), ascending.
     pub fn facets_of(&self, number: u32) -> Vec<u32> {
-        (0..self.boundary_of.len() as u32).filter(|&f| self.boundary_of[f as usize] == number).collect()
+        (0..self.columns.boundary.len() as u32).filter(|&f| self.columns.boundary[f as usize] == number).collect()
     }
 
     /// Forgets boundaries that have no facets.
     pub fn drop_empty_boundaries(&mut self) {
         let mut used = vec![false; self.facts.boundaries.len()];
-        for &b in self.boundary_of.iter().filter(|b| **b != NONE) {
+        for &b in self.columns.boundary.iter().filter(|b| **b != NONE) {
             used[b as usize] = true;
         }
         let mut number = vec![NONE; used.len()];
@@ -325,7 +337,7 @@ impl Body {
         }
         let mut keep = used.iter();
         self.facts.boundaries.retain(|_| *keep.next().unwrap_or(&true));
-        for b in self.boundary_of.iter_mut().filter(|b| **b != NONE) {
+        for b in self.columns.boundary.iter_mut().filter(|b| **b != NONE) {
             *b = number[*b as usize];
         }
     }

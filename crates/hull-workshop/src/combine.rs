@@ -1,7 +1,7 @@
 //! Several bodies into one, and one into several.
 
 use crate::Body;
-use crate::body::{Boundary, Facts, Seam};
+use crate::body::{Boundary, Columns, Facts, Seam};
 use crate::numbers::{count, counted, short};
 use crate::selection::Selection;
 use crate::steps::{Change, StepError};
@@ -182,8 +182,10 @@ fn side_by_side(bodies: &[(String, Body)]) -> (Body, Vec<u32>) {
             })
             .collect();
         let facets = body.mesh.triangles.len() as u32;
-        out.label_of.extend((0..facets).map(|f| label[if plain { 0 } else { body.label(f) as usize }]));
-        out.boundary_of.extend(body.boundary_of.iter().map(|&b| if b == NONE { NONE } else { boundary[b as usize] }));
+        out.columns.label.extend((0..facets).map(|f| label[if plain { 0 } else { body.label(f) as usize }]));
+        out.columns
+            .boundary
+            .extend(body.columns.boundary.iter().map(|&b| if b == NONE { NONE } else { boundary[b as usize] }));
         out.mesh.append(&body.mesh);
         body_of.resize(out.mesh.triangles.len(), number as u32);
     }
@@ -303,7 +305,7 @@ fn piece(body: &Body, keep: impl Fn(u32) -> bool) -> Body {
     let mut out = body.clone();
     out.exact = None;
     out.facts.exact = None;
-    out.face_of = Vec::new();
+    out.columns.face = Vec::new();
     out.follow(Rebuilt::keeping(&body.mesh, keep));
     out.drop_empty_boundaries();
     out
@@ -350,7 +352,7 @@ fn by_planes(body: &Body, planes: &[(Point, Point)], names: [String; 2]) -> Resu
     let mut body = body.clone();
     body.exact = None;
     body.facts.exact = None;
-    body.face_of = Vec::new();
+    body.columns.face = Vec::new();
     let ahead = |mesh: &Mesh, f: u32, planes: &[(Point, Point)]| {
         planes.iter().all(|(at, normal)| slice::is_ahead(mesh, f, *at, *normal))
     };
@@ -380,7 +382,8 @@ fn half_space(body: &Body, at: Point, normal: Point) -> Result<(Mesh, Point), St
 }
 
 fn by_knife(body: &Body, knife: &Mesh, names: [String; 2], watch: &Watch) -> Result<Vec<(String, Body)>, StepError> {
-    let knife = Body { boundary_of: vec![NONE; knife.triangles.len()], mesh: knife.clone(), ..Default::default() };
+    let columns = Columns { boundary: vec![NONE; knife.triangles.len()], ..Columns::default() };
+    let knife = Body { columns, mesh: knife.clone(), ..Default::default() };
     let mut out = Vec::new();
     for (rule, name) in [Rule::Intersect, Rule::Subtract].into_iter().zip(names) {
         let pair = [("the body".to_string(), body.clone()), ("cut".to_string(), knife.clone())];

@@ -204,8 +204,8 @@ pub(crate) fn put(body: &mut Body, exact: Exact, facts: ExactFacts, made: ModelF
         Some(ExactFacts { deviation: made.deviation, failed: made.failed, facets_changed: false, ..facts });
     set_names(body, &made.labels, &made.label_of);
     body.mesh = made.mesh;
-    body.cell_of = Vec::new();
-    body.face_of = made.face_of;
+    body.columns.cell = Vec::new();
+    body.columns.face = made.face_of;
     body.exact = Some(Arc::new(exact));
 }
 
@@ -312,10 +312,11 @@ fn set_names(body: &mut Body, labels: &[FaceLabel], label_of: &[u32]) {
             at as u32
         })
         .collect();
-    body.label_of = label_of.iter().map(|&l| number[l as usize]).collect();
+    body.columns.label = label_of.iter().map(|&l| number[l as usize]).collect();
     // One unnamed whole says nothing: it stays to be named.
     let says = boundaries.len() > 1;
-    body.boundary_of = body.label_of.iter().map(|&l| if says { boundary[l as usize] } else { NONE }).collect();
+    body.columns.boundary =
+        body.columns.label.iter().map(|&l| if says { boundary[l as usize] } else { NONE }).collect();
     body.facts.labels = kept;
     body.facts.boundaries = if says { boundaries } else { Vec::new() };
     body.drop_empty_boundaries();

@@ -126,7 +126,7 @@ fn of_facets(body: &Body) -> Model {
     let mut pieces: Vec<(u32, u32, Vec<[u32; 3]>)> = Vec::new();
     let mut known = std::collections::HashMap::new();
     for (f, t) in body.mesh.triangles.iter().enumerate() {
-        let boundary = body.boundary_of[f];
+        let boundary = body.columns.boundary[f];
         let label = if boundary == NONE { body.label(f as u32) } else { NONE };
         let at = *known.entry((boundary, label)).or_insert_with(|| {
             pieces.push((boundary, label, Vec::new()));

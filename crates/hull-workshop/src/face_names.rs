@@ -15,7 +15,7 @@ impl FaceNames {
     /// A face's name is the one that most of its facets have.
     pub fn of(body: &Body) -> FaceNames {
         let mut counts: Vec<std::collections::BTreeMap<u32, usize>> = Vec::new();
-        for (&face, &boundary) in body.face_of.iter().zip(&body.boundary_of) {
+        for (&face, &boundary) in body.columns.face.iter().zip(&body.columns.boundary) {
             if face != NONE {
                 let face = face as usize;
                 counts.resize_with(counts.len().max(face + 1), Default::default);
@@ -42,7 +42,7 @@ impl FaceNames {
             b.role = same.map_or(b.role, |x| x.role);
         }
         let names: Vec<Option<&Boundary>> =
-            body.face_of.iter().map(|&f| if f == NONE { None } else { self.given(old(f)?) }).collect();
+            body.columns.face.iter().map(|&f| if f == NONE { None } else { self.given(old(f)?) }).collect();
         for (facet, name) in names.into_iter().enumerate() {
             let Some(name) = name else { continue };
             let boundaries = &mut body.facts.boundaries;
@@ -50,7 +50,7 @@ impl FaceNames {
                 boundaries.push(name.clone());
                 boundaries.len() - 1
             });
-            body.boundary_of[facet] = at as u32;
+            body.columns.boundary[facet] = at as u32;
         }
         body.drop_empty_boundaries();
     }

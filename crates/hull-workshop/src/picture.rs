@@ -56,7 +56,7 @@ pub fn picture(body: &Body) -> Vec<u8> {
     let mut canvas = Canvas::new();
     for (f, t) in body.mesh.triangles.iter().enumerate() {
         let Some(normal) = unit(body.mesh.area_vector(f as u32)) else { continue };
-        let boundary = body.boundary_of.get(f).copied().unwrap_or(NONE);
+        let boundary = body.columns.boundary.get(f).copied().unwrap_or(NONE);
         let base = if boundary == NONE { UNNAMED } else { PALETTE[boundary as usize % PALETTE.len()] };
         let shade = 0.55 + 0.45 * dot(normal, light).abs();
         canvas.facet(t.map(|p| seen[p as usize]), base.map(|c| (f64::from(c) * shade) as u8));

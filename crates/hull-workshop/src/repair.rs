@@ -198,7 +198,7 @@ fn remedies(
         let tolerance = round_up(part * diagonal);
         // Wider than a fraction of a facet, what lies near is not the same surface.
         if seen.topology.shells > 1 && tolerance < 0.25 * typical.sqrt() {
-            let found = doubles(&body.mesh, topology, &body.label_of, tolerance, watch)?;
+            let found = doubles(&body.mesh, topology, &body.columns.label, tolerance, watch)?;
             if !found.spare.is_empty() {
                 list.push((Step::DropDoubles(DropDoubles { tolerance }), |_| 0));
             }

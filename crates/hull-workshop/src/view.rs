@@ -29,18 +29,18 @@ const OUTLINE_ANGLE: f64 = 30.0;
 
 /// The whole body for the view at rest.
 pub fn full(body: &Body, lines: &Lines) -> Vec<u8> {
-    let differ = |f: u32, g: u32| body.boundary_of[f as usize] != body.boundary_of[g as usize];
+    let differ = |f: u32, g: u32| body.columns.boundary[f as usize] != body.columns.boundary[g as usize];
     let outlines = Regions::new(&body.mesh).outlines(OUTLINE_ANGLE, differ);
     // A rough scan has an outline at every other edge; they would outweigh the facets and show nothing.
     let outlines =
         if outlines.len() > 2000 && outlines.len() * 4 > body.mesh.triangles.len() { Vec::new() } else { outlines };
-    encode(&body.mesh, &body.boundary_of, lines, &outlines, &body.pieces, usize::MAX)
+    encode(&body.mesh, &body.columns.boundary, lines, &outlines, &body.pieces, usize::MAX)
 }
 
 /// A reduced body to draw while the camera moves.
 pub fn moving(body: &Body) -> Vec<u8> {
     let small = reduced(&body.mesh, MOVING_FACETS);
-    let boundary: Vec<u32> = small.origin.iter().map(|&o| body.boundary_of[o as usize]).collect();
+    let boundary: Vec<u32> = small.origin.iter().map(|&o| body.columns.boundary[o as usize]).collect();
     encode(&small.mesh, &boundary, &Lines::default(), &[], &body.pieces, MOVING_POINTS)
 }
 

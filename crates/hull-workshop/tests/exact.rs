@@ -50,7 +50,7 @@ fn pick(at: [f64; 3]) -> Selection {
 
 fn facets_by_name(body: &Body) -> BTreeMap<String, usize> {
     let mut out = BTreeMap::new();
-    for b in &body.boundary_of {
+    for b in &body.columns.boundary {
         let name = body.facts.boundaries.get(*b as usize).map_or("", |b| b.name.as_str());
         *out.entry(name.to_string()).or_default() += 1;
     }

@@ -24,7 +24,8 @@ use proptest::prelude::*;
 use rayon::prelude::*;
 
 fn body(mesh: Mesh) -> Body {
-    Body { boundary_of: vec![NONE; mesh.triangles.len()], mesh, ..Default::default() }
+    let columns = hull_workshop::body::Columns { boundary: vec![NONE; mesh.triangles.len()], ..Default::default() };
+    Body { columns, mesh, ..Default::default() }
 }
 
 fn at(mut mesh: Mesh, by: [f64; 3]) -> Mesh {
@@ -99,7 +100,7 @@ fn united_bodies_keep_the_names_of_both_and_get_a_named_edge() {
     let named = |mesh: Mesh, name: &str| {
         let mut b = body(mesh);
         b.facts.boundaries = vec![Boundary { name: name.into(), role: None, from: "file".into() }];
-        b.boundary_of.fill(0);
+        b.columns.boundary.fill(0);
         (name.to_string(), b)
     };
     let arm = named(cuboid([10.0, 2.0, 2.0]), "arm");
@@ -108,7 +109,9 @@ fn united_bodies_keep_the_names_of_both_and_get_a_named_edge() {
     assert_clean(&one.mesh, "union");
     let names: Vec<&str> = one.facts.boundaries.iter().map(|b| b.name.as_str()).collect();
     assert_eq!(names, ["arm", "hub"]);
-    assert!(one.boundary_of.contains(&0) && one.boundary_of.contains(&1) && !one.boundary_of.contains(&NONE));
+    assert!(
+        one.columns.boundary.contains(&0) && one.columns.boundary.contains(&1) && !one.columns.boundary.contains(&NONE)
+    );
     let labels: Vec<&str> = one.facts.labels.iter().map(|l| l.name.as_str()).collect();
     assert_eq!(labels, ["arm", "hub"]);
     let [seam] = &one.facts.seams[..] else { panic!("{:?}", one.facts.seams) };
@@ -118,11 +121,11 @@ fn united_bodies_keep_the_names_of_both_and_get_a_named_edge() {
     assert!(change.sentence.contains("new edges in 1 loop,"), "{}", change.sentence);
     // Every facet of a name lies where that body was.
     let level = |f: usize| one.mesh.corners(f as u32).iter().all(|p| p[1] > -1e-9 && p[1] < 2.0 + 1e-9);
-    assert!((0..one.boundary_of.len()).all(|f| one.boundary_of[f] == 1 || level(f)));
+    assert!((0..one.columns.boundary.len()).all(|f| one.columns.boundary[f] == 1 || level(f)));
 
     let mut open = hub;
     open.1.mesh.triangles.pop();
-    open.1.boundary_of.pop();
+    open.1.columns.boundary.pop();
     let Err(StepError::Refused(why)) = together(&[arm, open], Together::Unite, &Watch::default()) else {
         panic!("an open body has no inside")
     };
@@ -147,7 +150,7 @@ fn pieces_of_a_body_add_up_to_it() {
     }
     let mut two = whole.clone();
     two.mesh.append(&at(sphere(2.0, 12, 8), [40.0, 0.0, 0.0]));
-    two.boundary_of.resize(two.mesh.triangles.len(), NONE);
+    two.columns.boundary.resize(two.mesh.triangles.len(), NONE);
     let shells = split("both", &two, &Apart::Shells, &watch).expect("two shells");
     assert_eq!(shells.iter().map(|s| s.1.mesh.triangles.len()).collect::<Vec<_>>(), [3600, 168]);
     assert!(split("ring", &whole, &Apart::Shells, &watch).is_err());
@@ -162,7 +165,7 @@ fn an_open_body_falls_apart_along_a_plane_or_a_box_and_loses_nothing() {
     let mut bowl = body(half);
     let colour = |c: Option<&str>, name: &str| Label { name: name.into(), material: c.map(str::to_string) };
     bowl.facts.labels = vec![colour(Some("red"), "a"), colour(None, "b"), colour(Some("red"), "c")];
-    bowl.label_of = (0..bowl.mesh.triangles.len() as u32).map(|f| f % 3).collect();
+    bowl.columns.label = (0..bowl.mesh.triangles.len() as u32).map(|f| f % 3).collect();
     let watch = Watch::default();
     let open_length = |m: &Mesh| {
         let t = Topology::of(m, &watch).expect("not cancelled");
@@ -241,7 +244,7 @@ proptest! {
         let watch = Watch::default();
         let mut plate = ("plate".to_string(), body(cuboid([60.0, 40.0, 10.0])));
         plate.1.facts.boundaries = vec![Boundary { name: "wall".into(), role: None, from: "file".into() }];
-        plate.1.boundary_of.fill(0);
+        plate.1.columns.boundary.fill(0);
         let mut large = 0;
         for (k, (kind, size)) in kinds.iter().zip(&sizes).enumerate() {
             let middle = [10.0 + 20.0 * (k % 3) as f64, 10.0 + 20.0 * (k / 3) as f64];
@@ -268,7 +271,7 @@ proptest! {
             let expected = 60.0 * 40.0 * 10.0 + large as f64 * 14.0 * 14.0 * 3.0;
             prop_assert!((volume(&plain.mesh) / expected - 1.0).abs() < 1e-9, "{}", change.sentence);
             // What stays of the tools has no name.
-            prop_assert!(large > 0 || !plain.boundary_of.contains(&NONE), "caps go with the face they lie in");
+            prop_assert!(large > 0 || !plain.columns.boundary.contains(&NONE), "caps go with the face they lie in");
         }
     }
 }
@@ -278,10 +281,10 @@ fn facets_get_larger_and_boundaries_stay_where_they_are() {
     let mut part = body(torus(10.0, 3.0, 200, 80));
     let outer = |m: &Mesh, f: usize| m.corners(f as u32).iter().all(|p| p[0].hypot(p[1]) > 9.999);
     let named: Vec<u32> = (0..part.mesh.triangles.len()).map(|f| if outer(&part.mesh, f) { 0 } else { NONE }).collect();
-    part.boundary_of = named;
+    part.columns.boundary = named;
     part.facts.boundaries.push(Boundary { name: "outside".into(), role: None, from: "picked".into() });
     let area = |b: &Body| -> f64 {
-        let of = |f: &u32| b.boundary_of[*f as usize] == 0;
+        let of = |f: &u32| b.columns.boundary[*f as usize] == 0;
         (0..b.mesh.triangles.len() as u32).filter(of).map(|f| norm(b.mesh.area_vector(f)) / 2.0).sum()
     };
     let watch = Watch::default();
@@ -327,7 +330,7 @@ fn every_remedy_says_how_far_the_surface_moved() {
     cavity.triangles.iter_mut().for_each(|t| t.swap(1, 2));
     hollow.mesh.append(&cavity);
     hollow.mesh.append(&at(cuboid([0.1; 3]), [0.4; 3]));
-    hollow.boundary_of.resize(hollow.mesh.triangles.len(), NONE);
+    hollow.columns.boundary.resize(hollow.mesh.triangles.len(), NONE);
     let (outside, _) =
         apply(&hollow, &Step::KeepOutside(KeepOutside {}), &Destination::named("fluid").unwrap(), &watch)
             .expect("it is closed");

@@ -70,7 +70,11 @@ fn every_operation_is_read_from_what_is_typed_and_comes_back_the_same() {
 fn a_value_that_cannot_be_is_refused_by_one_rule_wherever_it_comes_from() {
     let destination = Destination::named("fluid").unwrap();
     let mesh = cuboid([1.0; 3]);
-    let body = Body { boundary_of: vec![hull_geometry::NONE; mesh.triangles.len()], mesh, ..Default::default() };
+    let columns = hull_workshop::body::Columns {
+        boundary: vec![hull_geometry::NONE; mesh.triangles.len()],
+        ..Default::default()
+    };
+    let body = Body { columns, mesh, ..Default::default() };
     let mut tried = 0;
     for about in OPERATIONS {
         let fields = (about.fields)();
@@ -155,7 +159,11 @@ fn the_guide_lists_every_step_as_it_is() {
 fn flipping_everything_twice_changes_nothing_and_once_turns_the_volume_around() {
     let destination = Destination::asking_nothing();
     let mesh = cuboid([1.0, 2.0, 3.0]);
-    let body = Body { boundary_of: vec![hull_geometry::NONE; mesh.triangles.len()], mesh, ..Default::default() };
+    let columns = hull_workshop::body::Columns {
+        boundary: vec![hull_geometry::NONE; mesh.triangles.len()],
+        ..Default::default()
+    };
+    let body = Body { columns, mesh, ..Default::default() };
     let all = steps::read("flip_facets", &[("pick".into(), "unnamed".into())], None).unwrap();
     let volume = |b: &Body| hull_geometry::measure::mass(&b.mesh, &b.mesh.bounds()).volume;
     let (once, change) = apply(&body, &all, &destination, &Watch::default()).unwrap();

@@ -107,7 +107,7 @@ fn names_of_the_file_arrive_as_boundaries() {
     let body = Body::from_received("a.stl", got);
     let named: Vec<_> = body.facts.boundaries.iter().map(|b| (b.name.as_str(), b.role)).collect();
     assert_eq!(named, [("cooling_inlet", Some(Role::Inlet)), ("Wall", Some(Role::Wall))]);
-    assert_eq!(body.boundary_of, [0, 0, 0, 0, NONE, NONE, NONE, NONE, 1, 1, 1, 1]);
+    assert_eq!(body.columns.boundary, [0, 0, 0, 0, NONE, NONE, NONE, NONE, 1, 1, 1, 1]);
 }
 
 /// Whether each pixel of a body's picture shows something.

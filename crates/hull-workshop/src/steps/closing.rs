@@ -21,7 +21,7 @@ pub(super) fn follow_closed(body: &mut Body, rebuilt: Rebuilt) {
         for g in across[f as usize].into_iter().filter(|g| *g != NONE) {
             match is_new(g) {
                 Some(j) => sets.unite(i as u32, j as u32),
-                None => around[i].push(body.boundary_of[g as usize]),
+                None => around[i].push(body.columns.boundary[g as usize]),
             }
         }
     }
@@ -33,7 +33,7 @@ pub(super) fn follow_closed(body: &mut Body, rebuilt: Rebuilt) {
         }
     }
     for (i, &f) in new.iter().enumerate() {
-        body.boundary_of[f as usize] = one.get(&sets.root(i as u32)).copied().flatten().unwrap_or(NONE);
+        body.columns.boundary[f as usize] = one.get(&sets.root(i as u32)).copied().flatten().unwrap_or(NONE);
     }
 }
 

@@ -35,7 +35,7 @@ impl Operation for DropBoundary {
         let number = number.ok_or_else(|| format!("There is no boundary “{name}”."))? as u32;
         let facets = body.facets_of(number);
         for &f in &facets {
-            body.boundary_of[f as usize] = NONE;
+            body.columns.boundary[f as usize] = NONE;
         }
         body.drop_empty_boundaries();
         Ok(format!("Without a name now: {}.", counted(facets.len(), "facet")).into())

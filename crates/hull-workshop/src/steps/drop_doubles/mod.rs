@@ -46,7 +46,7 @@ impl Operation for DropDoubles {
 
     fn run(&self, body: &mut Body, at: &At) -> Result<Report, Refusal> {
         let topology = Topology::of(&body.mesh, at.watch)?;
-        let found = doubles::doubles(&body.mesh, &topology, &body.label_of, self.tolerance, at.watch)?;
+        let found = doubles::doubles(&body.mesh, &topology, &body.columns.label, self.tolerance, at.watch)?;
         if found.spare.is_empty() {
             let within = length(self.tolerance);
             return Err(say!["No facet lies on another shell within ", within, ", or on another name."].into());

@@ -59,7 +59,7 @@ impl Operation for DropFaces {
 fn drop_exact(body: &mut Body, facets: &[u32], at: &At) -> Result<Report, Refusal> {
     let (exact, facts) = kept(body).ok_or("The body has no exact geometry.")?;
     let picked: BTreeSet<u32> =
-        facets.iter().filter_map(|f| body.face_of.get(*f as usize).copied()).filter(|f| *f != NONE).collect();
+        facets.iter().filter_map(|f| body.columns.face.get(*f as usize).copied()).filter(|f| *f != NONE).collect();
     let mut gone: Vec<BTreeSet<u32>> = vec![BTreeSet::new(); exact.model.parts.len()];
     let mut first = 0;
     for part in exact.model.nodes.iter().filter_map(|n| n.part) {

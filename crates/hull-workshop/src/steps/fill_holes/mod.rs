@@ -97,7 +97,7 @@ impl Operation for FillHoles {
             let names = (1..=chosen.len()).map(|i| if i == 1 { name.to_string() } else { format!("{name} {i}") });
             let numbers: Vec<u32> = names.map(|name| boundary_called(body, &name, None, "a cap")).collect();
             for (i, &hole) in filled.hole_of.iter().enumerate() {
-                body.boundary_of[first + i] = numbers[hole as usize];
+                body.columns.boundary[first + i] = numbers[hole as usize];
             }
         }
         body.drop_empty_boundaries();

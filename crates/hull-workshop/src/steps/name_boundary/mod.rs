@@ -61,7 +61,7 @@ impl Operation for NameBoundary {
         let rest = self.pick.include.iter().all(|p| matches!(p, Pick::Unnamed));
         let number = boundary_called(body, name, self.role, if rest { "the rest" } else { "picked" });
         for &f in &facets {
-            body.boundary_of[f as usize] = number;
+            body.columns.boundary[f as usize] = number;
         }
         body.drop_empty_boundaries();
         Ok(format!("“{name}” has {} more.", counted(facets.len(), "facet")).into())

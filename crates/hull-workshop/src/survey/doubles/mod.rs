@@ -53,7 +53,7 @@ impl Probe for Doubles {
     ];
 
     fn look(cx: &Context, watch: &Watch) -> Result<(Doubles, Vec<Finding>), Cancelled> {
-        let labels = &cx.body.label_of;
+        let labels = &cx.body.columns.label;
         let doubles::Doubles { on, spare, .. } =
             doubles::doubles(cx.mesh(), &cx.topology, labels, ON * cx.diagonal, watch)?;
         let touching = |f: &u32| on[*f as usize] != NONE && spare.binary_search(f).is_err();

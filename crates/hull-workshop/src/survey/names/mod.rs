@@ -81,7 +81,7 @@ fn boundaries(cx: &Context) -> Vec<BoundaryFigures> {
     let body = cx.body;
     let named = body.facts.boundaries.len();
     let mut sums = vec![(0usize, 0.0, [0.0; 3], [0.0; 3]); named + 1];
-    for (f, &b) in body.boundary_of.iter().enumerate() {
+    for (f, &b) in body.columns.boundary.iter().enumerate() {
         let sum = &mut sums[if b == NONE { named } else { b as usize }];
         let vector = scale(body.mesh.area_vector(f as u32), 0.5);
         let area = norm(vector);
