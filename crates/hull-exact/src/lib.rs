@@ -3,40 +3,21 @@
 //! A [`shape::Shape`] is the exact geometry of one part; [`lift`] brings a face's bounds into its surface's
 //! parameters, on which [`quadrature`] integrates and [`facet`] makes facets. Nothing here knows of files.
 
-pub mod arc_length;
-pub mod assembly;
-pub mod bodies;
-pub mod bounds;
-pub mod chart;
-pub mod curve;
-pub mod ease;
-pub mod edit;
-pub mod explicit;
+mod brep;
+mod carrier;
+mod exchange;
 pub mod facet;
-pub mod fineness;
-pub mod fit;
-pub mod frame;
-pub mod isoline;
-pub mod join;
-pub mod join_plot;
-pub mod lift;
-pub mod locate;
-pub mod model;
-pub mod nurbs;
-pub mod outlines;
-pub mod patch;
-pub mod quadrature;
-pub mod readings;
-mod recognise;
-pub mod refine;
-mod remesh;
-pub mod rigid;
-pub mod sample;
-pub mod shape;
-pub mod sheets;
-pub mod simplify;
-pub mod surface;
-pub mod wires;
+mod heal;
+mod planar;
+
+// What the crate offers, by the folder it stands in.
+pub use brep::{assembly, bodies, bounds, lift, model, quadrature, readings, shape, wires};
+pub use carrier::{arc_length, curve, fit, frame, isoline, locate, nurbs, surface};
+pub use exchange::{explicit, rigid};
+pub use facet::{chart, ease, fineness, patch, refine, sample};
+pub(crate) use heal::recognise;
+pub use heal::{edit, join, join_plot, join_report, simplify};
+pub use planar::{outlines, sheets};
 
 pub use curve::Curve;
 pub use frame::{Frame, Motion};

@@ -4,46 +4,25 @@
 //! rebuild the facets say where each new facet came from ([`mesh::Rebuilt`]), so that whatever a caller
 //! keeps per facet (labels, boundaries, cells) can follow.
 
-pub mod apart;
-pub mod bumps;
-pub mod cells;
-pub mod cleanup;
-pub mod cloud;
-pub mod coarsen;
-pub mod corners;
-pub mod crossings;
-pub mod dirt;
-pub mod doubles;
-pub mod folds;
-pub mod handles;
+mod base;
+mod find;
 pub mod holes;
-pub mod islands;
-pub mod join;
-pub mod measure;
+mod mend;
 pub mod mesh;
-pub mod nearest;
-pub mod nesting;
-pub mod orient;
-pub mod plot;
-pub mod reduce;
-pub mod regions;
-pub mod sets;
-pub mod shapes;
-pub mod sheet;
-pub mod slice;
-pub mod smooth_patch;
-pub mod spikes;
-pub mod stitch;
-pub mod swells;
-pub mod thin;
-pub mod topology;
-pub mod transform;
-pub mod tree;
-pub mod triangulate;
-pub mod units;
-pub mod vector;
-pub mod walls;
-pub mod watch;
+mod samples;
+mod search;
+mod simplify;
+
+// What the crate offers, by the folder it stands in.
+pub use base::{sets, transform, units, vector, watch};
+pub use find::{doubles, folds, nesting, spikes, walls};
+pub(crate) use holes::hole;
+pub use holes::{islands, smooth_patch, triangulate};
+pub use mend::{cleanup, handles, orient, plot, stitch, thin};
+pub use mesh::{cells, cloud, corners, join, measure, regions, topology};
+pub use samples::{dirt, shapes};
+pub use search::{apart, crossings, nearest, sheet, tree};
+pub use simplify::{bumps, coarsen, reduce, slice, swells};
 
 pub use mesh::{Mesh, NONE, Point, Rebuilt};
 pub use units::Unit;

@@ -8,6 +8,7 @@ use crate::cutting::{Cut, Stretch, Task};
 use crate::distinct::{Distinct, distinct};
 use crate::meeting::{End, Ends, meeting};
 use crate::place::{Grid, Place};
+pub use crate::source::Source;
 use hashbrown::HashTable;
 use hashbrown::hash_table::Entry;
 use hull_geometry::corners::Corners;
@@ -18,13 +19,6 @@ use hull_geometry::tree::FacetTree;
 use hull_geometry::{Cancelled, Mesh, NONE, Watch};
 use rayon::prelude::*;
 use smallvec::SmallVec;
-
-/// A facet of the input that a face is part of, and whether the face runs as it does.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Source {
-    pub facet: u32,
-    pub same_way: bool,
-}
 
 /// A mesh cut along its crossings.
 pub struct Arrangement {

@@ -1,8 +1,8 @@
 //! Facets of one plane triangulated again with what must stand in them.
 
-use crate::arrangement::Source;
 use crate::flat::Flat;
 use crate::place::{Grid, Place, flattest, turn};
+use crate::source::Source;
 use hull_geometry::{Mesh, NONE, Point};
 use smallvec::{SmallVec, smallvec};
 

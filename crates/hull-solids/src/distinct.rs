@@ -1,7 +1,7 @@
 //! A mesh with equal points joined and every facet once, and which of its points are plain.
 
-use crate::arrangement::Source;
 use crate::place::flattest;
+use crate::source::Source;
 use hull_geometry::Mesh;
 use hull_geometry::corners::{ClosedFan, Corners};
 use hull_geometry::join::Joiner;

@@ -13,4 +13,5 @@ mod flat;
 mod meeting;
 pub mod place;
 mod rounded;
+mod source;
 pub mod wrap;

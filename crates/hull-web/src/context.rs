@@ -1,6 +1,6 @@
 //! What a page of a body shows: read once, and only what is asked for.
 
-use crate::choosing::{Group, groups};
+use crate::by_name::{Group, groups};
 use crate::error::{PageError, PageResult};
 use crate::show::Id;
 use crate::show::counted;

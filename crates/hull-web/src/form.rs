@@ -1,11 +1,7 @@
-//! Forms into steps.
+//! Fields of a posted form.
 
 use crate::error::PageError;
-use crate::remedies;
-use hull_workshop::Step;
 use hull_workshop::selection::{Pick, Selection};
-use hull_workshop::sentence::Sentence;
-use hull_workshop::steps;
 
 /// The fields of a posted form, in order.
 pub type Fields = Vec<(String, String)>;
@@ -21,16 +17,6 @@ pub fn number(fields: &Fields, name: &str, what: &str) -> Result<f64, PageError>
         .ok()
         .filter(|x: &f64| x.is_finite())
         .ok_or_else(|| PageError::refused(format!("{what} must be a number; “{}” is not.", text(fields, name))))
-}
-
-/// The step that a form asks for.
-///
-/// # Errors
-/// A sentence that says which field is wrong.
-pub fn step(fields: &Fields) -> Result<Step, Sentence> {
-    let id = text(fields, "step");
-    let typed = remedies::typed(id, fields)?;
-    steps::read(id, &typed, None)
 }
 
 pub fn selection(fields: &Fields) -> Result<Selection, PageError> {

@@ -3,7 +3,8 @@
 use crate::answer::Asked;
 use crate::context::Place;
 use crate::error::PageResult;
-use crate::form::{self, Fields};
+use crate::form::Fields;
+use crate::remedies;
 use crate::workspace::render;
 use actix_web::http::header::LOCATION;
 use actix_web::{HttpResponse, get, post, web};
@@ -38,7 +39,7 @@ pub async fn show(store: web::Data<Store>, id: web::Path<i32>, place: web::Query
 
 #[post("/bodies/{body}/steps")]
 pub async fn apply_step(asked: Asked, fields: web::Form<Fields>) -> PageResult {
-    let step = match form::step(&fields) {
+    let step = match remedies::step(&fields) {
         Ok(step) => step,
         Err(why) => {
             let notice = asked.in_its_unit(why).await?;
@@ -59,7 +60,7 @@ pub async fn apply_step(asked: Asked, fields: web::Form<Fields>) -> PageResult {
 
 #[post("/bodies/{body}/previews")]
 pub async fn preview_step(asked: Asked, fields: web::Form<Fields>) -> PageResult {
-    let notice = match form::step(&fields) {
+    let notice = match remedies::step(&fields) {
         Ok(step) => asked.run(Work::Preview, &step).await?,
         Err(why) => Some(asked.in_its_unit(why).await?),
     };

@@ -2,6 +2,7 @@
 
 mod answer;
 mod assets;
+mod by_name;
 mod choosing;
 mod context;
 mod deriving;

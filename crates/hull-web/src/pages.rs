@@ -1,6 +1,6 @@
 //! The pages around the workspace: projects, manifest, destination, handover; and plain data.
 
-use crate::choosing::{Group, groups};
+use crate::by_name::{Group, groups};
 use crate::error::{PageError, PageResult};
 use crate::show::{count, counted, short, two};
 use actix_web::http::StatusCode;

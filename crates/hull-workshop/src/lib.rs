@@ -4,27 +4,21 @@
 //! changes; the page, the shell and a routine all go through it.
 
 pub mod body;
-pub mod choices;
 pub mod combine;
 pub mod destination;
-pub mod edges;
-pub mod exact;
-pub mod export;
-pub mod face_names;
 pub mod handover;
-pub mod numbers;
-pub mod picture;
-pub mod pieces;
 pub mod prepare;
 pub mod repair;
 pub mod routine;
-pub mod selection;
-pub mod sentence;
-pub mod sheet;
-pub mod size;
+mod show;
 pub mod steps;
 pub mod survey;
-pub mod view;
+
+// What the crate offers, by the folder it stands in.
+pub use body::{choices, edges, exact, exact_facts, face_names, pieces, selection, size};
+pub use destination::sheet;
+pub use handover::{comparison, export};
+pub use show::{numbers, picture, sentence, view};
 
 pub use body::{Body, Boundary, Role};
 pub use destination::Destination;

@@ -63,16 +63,16 @@ impl Builder<'_, '_> {
             return None;
         }
         let n = numbers(&p);
-        let count = super::splines::count(*n.get(1)?, n.len())?;
+        let count = super::counting::count(*n.get(1)?, n.len())?;
         let mut at = 2;
         let mut uses = Vec::new();
         for _ in 0..count {
             let (kind, list, index) = (*n.get(at)? as i64, *n.get(at + 1)? as i64, *n.get(at + 2)?);
             let forward = *n.get(at + 3)? as i64 != 0;
-            let curves = super::splines::count(*n.get(at + 4)?, n.len())?;
+            let curves = super::counting::count(*n.get(at + 4)?, n.len())?;
             at += 5 + 2 * curves;
             if kind == 0
-                && let Some(edge) = self.brep_edge(list, super::splines::count(index, usize::MAX >> 1)?)
+                && let Some(edge) = self.brep_edge(list, super::counting::count(index, usize::MAX >> 1)?)
             {
                 uses.push(Use { edge, forward, hint: None });
             }

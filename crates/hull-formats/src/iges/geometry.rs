@@ -132,7 +132,7 @@ impl<'f> Reader<'f> {
                     .then_some(Piece { curve: Curve::Ellipse { frame, a: radius, b: radius }, range: [from, to] })
             }
             102 => {
-                let count = super::splines::count(at(1)?, n.len())?;
+                let count = super::counting::count(at(1)?, n.len())?;
                 let mut pieces = Vec::new();
                 for i in 0..count {
                     let member = at(2 + i)? as i64;
@@ -152,7 +152,7 @@ impl<'f> Reader<'f> {
             104 => conic(n),
             106 => {
                 let tuple = at(1)? as i64;
-                let count = super::splines::count(at(2)?, n.len())?;
+                let count = super::counting::count(at(2)?, n.len())?;
                 let mut points = Vec::with_capacity(count);
                 let (start, step) = match tuple {
                     1 => (4, 2),

@@ -3,6 +3,7 @@
 use crate::Content;
 use crate::format::{Carries, FileFormat};
 mod brep;
+mod counting;
 mod geometry;
 mod record;
 mod splines;

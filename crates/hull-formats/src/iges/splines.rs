@@ -1,5 +1,6 @@
 //! IGES spline entities as B-splines: 112, 114 (power basis, pieces), 126 and 128.
 
+use super::counting::count;
 use super::geometry::Reader;
 use hull_exact::nurbs::{NurbsCurve, NurbsSurface};
 use hull_geometry::vector::V3;
@@ -115,9 +116,4 @@ impl Reader<'_> {
         };
         Some((surface, sides))
     }
-}
-
-/// A number that counts something, at most `most`.
-pub fn count(x: f64, most: usize) -> Option<usize> {
-    (x >= 0.0 && x.fract() == 0.0 && x <= most as f64).then_some(x as usize)
 }

@@ -336,12 +336,12 @@ impl<'r, 'f> Builder<'r, 'f> {
         if entry.kind != 141 {
             return None;
         }
-        let count = super::splines::count(*n.get(4)?, n.len())?;
+        let count = super::counting::count(*n.get(4)?, n.len())?;
         let mut at = 5;
         let mut out = Vec::new();
         for _ in 0..count {
             let (curve, sense) = (*n.get(at)? as i64, *n.get(at + 1)? as i64);
-            let planes = super::splines::count(*n.get(at + 2)?, n.len())?;
+            let planes = super::counting::count(*n.get(at + 2)?, n.len())?;
             let piece = self.reader.curve(curve).or_else(|| {
                 let plane = *n.get(at + 3).filter(|_| planes > 0)? as i64;
                 self.reader.curve_on_surface(surface, plane)

@@ -9,7 +9,7 @@ mod set_unit;
 
 use crate::context::Ctx;
 use crate::error::PageResult;
-use crate::form::Fields;
+use crate::form::{Fields, text};
 use askama::Template;
 use hull_workshop::Step;
 use hull_workshop::sentence::Sentence;
@@ -168,4 +168,14 @@ fn remedy(
         fields: (about.fields)().iter().map(|f| Shown::of(f, step.as_ref())).collect(),
         step,
     })
+}
+
+/// The step that a form asks for.
+///
+/// # Errors
+/// A sentence that says which field is wrong.
+pub fn step(fields: &Fields) -> Result<Step, Sentence> {
+    let id = text(fields, "step");
+    let typed = typed(id, fields)?;
+    steps::read(id, &typed, None)
 }

@@ -1,7 +1,8 @@
 //! Facets made again from exact geometry.
 
 use crate::Body;
-use crate::exact::{ExactFacts, facets_sentence, in_file_unit, kept, put, renew};
+use crate::exact::{ExactFacts, facets_sentence, kept, put, renew};
+use crate::exact_facts::in_file_unit;
 use crate::face_names::FaceNames;
 use crate::numbers::short;
 use crate::say;

@@ -7,7 +7,8 @@ use crate::numbers::{count, counted};
 use crate::say;
 use crate::sentence::{Sentence, length};
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
-use hull_exact::join::{JoinReport, join};
+use hull_exact::join::join;
+use hull_exact::join_report::JoinReport;
 use hull_geometry::Cancelled;
 use serde::{Deserialize, Serialize};
 

@@ -1,74 +1,28 @@
 //! The exact geometry that a body keeps beside its facets.
 
 use crate::body::{Boundary, Scale, Source};
-use crate::choices::{Choice, Counter};
-use crate::edges::{self, EdgeFigures};
+use crate::choices::Counter;
+use crate::edges;
+use crate::exact_facts::in_file_unit;
+pub use crate::exact_facts::{Exact, ExactFacts};
 use crate::face_names::FaceNames;
 use crate::numbers::{count, short};
 use crate::pieces::Piece;
 use crate::say;
 use crate::sentence::{Sentence, length};
 use crate::{Body, Role};
-use hull_exact::assembly::{FaceLabel, ModelFacets, ModelFigures, usual_fineness};
+use hull_exact::assembly::{FaceLabel, ModelFacets, usual_fineness};
 use hull_exact::edit::{Feature, features};
 use hull_exact::fineness::Fineness;
 use hull_exact::join_plot::{JoinPlot, join_plot};
 use hull_exact::lift::Reader;
-use hull_exact::model::DeclaredUnit;
 use hull_exact::readings::Readings;
 use hull_exact::wires::Wires;
 use hull_exact::{Model, Motion};
 use hull_formats::{Design, Label};
 use hull_geometry::mesh::Bounds;
 use hull_geometry::{Cancelled, NONE, Unit, Watch};
-use serde::{Deserialize, Serialize};
 use std::sync::Arc;
-
-/// A model in its file's unit, and where the body has put it since.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub struct Exact {
-    pub model: Model,
-    /// From the file's coordinates to the body's.
-    pub placed: Motion,
-}
-
-/// What is known of a body's exact geometry. Lengths, areas and volumes are in the file's unit.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub struct ExactFacts {
-    pub schema: String,
-    pub declared: Option<DeclaredUnit>,
-    pub figures: ModelFigures,
-    #[serde(default)]
-    pub readings: Readings,
-    pub reader: Reader,
-    /// How the facets were made; lengths in the body's unit.
-    pub fineness: Fineness,
-    /// The largest measured distance of the exact surface from the facets, in the body's unit.
-    pub deviation: f64,
-    /// Faces without facets, with why.
-    pub failed: Vec<(String, String)>,
-    /// The facets that some finenesses would make.
-    pub choices: Vec<Choice>,
-    /// Facets against the angle where the deviation does not bind.
-    #[serde(default)]
-    pub by_angle: Vec<Choice>,
-    /// Facets against the deviation where the angle does not bind.
-    #[serde(default)]
-    pub by_deviation: Vec<Choice>,
-    /// Open edges left against joining tolerance, where edges are open.
-    pub join: JoinPlot,
-    /// Holes, pockets and raised features, widest first: diameter and centre, in the body's unit and place.
-    pub features: Vec<(f64, [f64; 3])>,
-    /// Edges that only one face has, longest first; of regions in a plane all edges; at most [`edges::MOST`].
-    #[serde(default)]
-    pub edges: Vec<EdgeFigures>,
-    /// Whether there is nothing but regions in a plane.
-    #[serde(default)]
-    pub sheet: bool,
-    /// Whether facets were changed since they were made: the exact geometry no longer is what they show.
-    #[serde(default)]
-    pub facets_changed: bool,
-}
 
 /// The body of a design file, with facets of the fineness given or of one that suits its size.
 ///
@@ -207,15 +161,6 @@ pub(crate) fn put(body: &mut Body, exact: Exact, facts: ExactFacts, made: ModelF
     body.columns.cell = Vec::new();
     body.columns.face = made.face_of;
     body.exact = Some(Arc::new(exact));
-}
-
-pub(crate) fn in_file_unit(f: &Fineness, scale: f64) -> Fineness {
-    Fineness {
-        deviation: f.deviation / scale,
-        largest: f.largest.map(|x| x / scale),
-        smallest: f.smallest.map(|x| x / scale),
-        ..*f
-    }
 }
 
 /// Each place's open edges joined at each tolerance; the proposal of the part with most.

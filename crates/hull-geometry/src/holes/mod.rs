@@ -1,5 +1,12 @@
 //! Finding holes and filling them.
 
+pub(crate) mod hole;
+pub mod islands;
+pub mod smooth_patch;
+pub mod triangulate;
+
+use crate::hole::FLATNESS;
+pub use crate::hole::{Filling, Hole, LARGEST_UNEVEN_HOLE, Wish};
 use crate::islands::{adopt, keyhole};
 use crate::mesh::{Bounds, Mesh, NONE, Point, Rebuilt};
 use crate::smooth_patch::smooth_patch;
@@ -7,80 +14,7 @@ use crate::topology::OpenEdge;
 use crate::triangulate::{flat_between, least_area, out_of_plane, polygon_normal};
 use crate::vector::{add, distance, norm, scale};
 use crate::watch::{Cancelled, Watch};
-use serde::{Deserialize, Serialize};
 use std::collections::{HashMap, HashSet};
-
-/// A hole with more edges than this is filled only if it is flat: the least-area search grows with the cube.
-pub const LARGEST_UNEVEN_HOLE: usize = 1200;
-/// A hole with so many edges is closed without new points: there is no room for a bulge.
-const SMALL: usize = 8;
-/// A hole counts as flat if no corner is further from its mean plane than this part of its extent.
-pub(crate) const FLATNESS: f64 = 2e-3;
-
-/// One simple loop of open edges.
-#[derive(Clone, Debug)]
-pub struct Hole {
-    /// The corners in the order in which a filling runs them (against the facets around).
-    pub points: Vec<u32>,
-    /// The rims of pieces of surface that lie loose within, in the same order.
-    pub islands: Vec<Vec<u32>>,
-    pub perimeter: f64,
-    /// Area enclosed by the loop in its mean plane, without islands.
-    pub area: f64,
-    pub flat: bool,
-    pub centre: Point,
-    pub bounds: Bounds,
-}
-
-/// How a hole was filled.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(rename_all = "snake_case")]
-pub enum Filling {
-    /// Constrained triangulation in the mean plane.
-    Flat,
-    /// Least total area.
-    LeastArea,
-    /// As dense and bent as the surface around it.
-    Smooth,
-    /// Left open: too many edges, or no triangulation without an edge shared by three.
-    NotFilled,
-}
-
-/// Which fillings are asked for.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(rename_all = "snake_case")]
-pub enum Wish {
-    /// For each hole what suits it: see [`Hole::proposal`].
-    #[default]
-    Proposed,
-    /// In the mean plane where it is flat, the least area elsewhere; no new points.
-    Plain,
-    /// Smooth wherever a hole is not flat.
-    Smooth,
-}
-
-impl Hole {
-    /// The corners of the loop and then those of the islands in it.
-    pub fn rim(&self) -> Vec<u32> {
-        self.points.iter().chain(self.islands.iter().flatten()).copied().collect()
-    }
-
-    /// How many open edges the hole has.
-    pub fn edges(&self) -> usize {
-        self.points.len() + self.islands.iter().map(Vec::len).sum::<usize>()
-    }
-
-    /// The filling that suits a hole: flat if it is flat; small ones with the least area; large ones smooth, since a
-    /// stretched sheet would cut off what bulges there.
-    pub fn proposal(&self) -> Filling {
-        match self.edges() {
-            _ if self.flat => Filling::Flat,
-            n if n > LARGEST_UNEVEN_HOLE => Filling::NotFilled,
-            n if n <= SMALL => Filling::LeastArea,
-            _ => Filling::Smooth,
-        }
-    }
-}
 
 /// The simple loops among open edges, the longest first, each with the islands that lie in it. Where loops touch at a
 /// point they are taken apart there; chains that do not close are left out.

@@ -1,8 +1,8 @@
 //! A body as a STEP or IGES file, read back and compared.
 
+use crate::comparison::{Comparison, HandoverError};
 use crate::edges;
 use crate::face_names::FaceNames;
-use crate::handover::{Comparison, HandoverError};
 use crate::numbers::{count, fixed, long};
 use crate::{Body, body::Scale};
 use hull_exact::assembly::{ModelFigures, usual_fineness};

@@ -1,5 +1,7 @@
 //! Destinations: what a kind of solver asks of a body, read from TOML.
 
+pub mod sheet;
+
 use crate::survey::Measure;
 use hull_geometry::Unit;
 use serde::{Deserialize, Serialize};
@@ -48,13 +50,13 @@ fn first() -> i32 {
 
 /// The files of the destinations that ship with Ready Hull.
 const SHIPPED: [&str; 7] = [
-    include_str!("../../../destinations/fluid.toml"),
-    include_str!("../../../destinations/flow-around.toml"),
-    include_str!("../../../destinations/solid.toml"),
-    include_str!("../../../destinations/surface.toml"),
-    include_str!("../../../destinations/print.toml"),
-    include_str!("../../../destinations/points.toml"),
-    include_str!("../../../destinations/lines.toml"),
+    include_str!("../../../../destinations/fluid.toml"),
+    include_str!("../../../../destinations/flow-around.toml"),
+    include_str!("../../../../destinations/solid.toml"),
+    include_str!("../../../../destinations/surface.toml"),
+    include_str!("../../../../destinations/print.toml"),
+    include_str!("../../../../destinations/points.toml"),
+    include_str!("../../../../destinations/lines.toml"),
 ];
 
 /// Characters in a name at most.

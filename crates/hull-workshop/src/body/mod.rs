@@ -1,6 +1,16 @@
 //! The body: geometry with everything that is known about its facets.
 
-use crate::exact::{Exact, ExactFacts};
+pub mod choices;
+pub mod edges;
+pub mod exact;
+pub mod exact_facts;
+pub mod face_names;
+mod held;
+pub mod pieces;
+pub mod selection;
+pub mod size;
+
+use crate::exact_facts::{Exact, ExactFacts};
 use crate::pieces::Piece;
 use crate::sentence::LengthUnit;
 use hull_formats::{Label, Received, ReceivedPoints, Skipped};

@@ -2,23 +2,13 @@
 
 use crate::Body;
 use crate::body::EdgeName;
+pub use crate::exact_facts::EdgeFigures;
 use hull_exact::{Model, Motion, Shape, outlines, quadrature, sheets};
 use hull_geometry::vector::distance;
 use hull_geometry::{Cancelled, Point, Watch};
-use serde::{Deserialize, Serialize};
 
 /// Edges that are listed at most.
 pub const MOST: usize = 400;
-
-/// An exact edge; lengths in the body's unit.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub struct EdgeFigures {
-    pub length: f64,
-    /// The middle.
-    pub at: Point,
-    /// How many faces use it; none if it is a curve of its own.
-    pub faces: u32,
-}
 
 fn length_and_middle(shape: &Shape, edge: u32) -> (f64, Point) {
     let e = &shape.edges[edge as usize];

@@ -1,6 +1,10 @@
 //! The handover: files for the solver, read back and compared, with a manifest and the sheet as a page.
 
+pub mod comparison;
+pub mod export;
+
 use crate::body::Seam;
+pub use crate::comparison::{Comparison, HandoverError};
 use crate::export::{DesignForm, Exported, export};
 use crate::numbers::{count, fixed, long, short};
 use crate::prepare::Prepared;
@@ -69,15 +73,6 @@ pub struct BoundaryEntry {
     pub normal: Option<Point>,
 }
 
-/// One figure as it was sent and as it was read back from the files.
-#[derive(Clone, Debug, Serialize, Deserialize, PartialEq)]
-pub struct Comparison {
-    pub figure: String,
-    pub sent: String,
-    pub read_back: String,
-    pub same: bool,
-}
-
 impl Manifest {
     /// What the numbers of a comparison are in; nothing for counts and names.
     pub fn unit_of(&self, comparison: &Comparison) -> String {
@@ -131,17 +126,6 @@ pub struct Handover {
     pub files: Vec<(String, Vec<u8>)>,
     /// The package.
     pub zip: Vec<u8>,
-}
-
-#[derive(Debug, thiserror::Error)]
-pub enum HandoverError {
-    /// The phrases of the requirements that are short.
-    #[error("not ready: {}", .0.join("; "))]
-    Short(Vec<String>),
-    #[error("the files read back differently: {0}")]
-    Different(String),
-    #[error("{0}")]
-    Failed(String),
 }
 
 #[derive(Template)]

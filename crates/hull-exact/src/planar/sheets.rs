@@ -1,6 +1,7 @@
 //! Regions drawn in one plane: faces that touch become one connected surface.
 
-use crate::join::{JoinReport, join};
+use crate::join::join;
+use crate::join_report::JoinReport;
 use crate::shape::Shape;
 use crate::surface::Surface;
 use hull_geometry::vector::{dot, sub};

@@ -6,29 +6,13 @@
 //! solids, those within others cavities.
 
 use crate::curve::Piece;
+use crate::join_report::JoinReport;
 use crate::recognise::recognise;
 use crate::shape::{Shape, Use};
 use hull_geometry::vector::{add, distance, dot, scale};
 use hull_geometry::{Cancelled, Point, Watch, mesh::Bounds};
 use rayon::prelude::*;
-use serde::{Deserialize, Serialize};
 use std::collections::HashMap;
-
-/// What a join did.
-#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
-pub struct JoinReport {
-    pub open_before: usize,
-    pub open_after: usize,
-    pub edges_joined: usize,
-    pub edges_split: usize,
-    pub vertices_joined: usize,
-    pub faces_turned: usize,
-    /// The largest distance between two curves that became one edge, or two points that became one vertex.
-    pub largest_gap: f64,
-    pub solids: usize,
-    pub cavities: usize,
-    pub open_shells: usize,
-}
 
 /// Points along an edge, for comparing.
 const ALONG: usize = 12;
@@ -361,20 +345,9 @@ fn runs_along(shape: &Shape, a: u32, b: u32) -> bool {
     dot(d, eb.curve.at(s)[1]) > 0.0
 }
 
-/// The faces of each edge, with how they use it.
-pub(crate) fn neighbours(shape: &Shape) -> Vec<Vec<(u32, bool)>> {
-    let mut out = vec![Vec::new(); shape.edges.len()];
-    for (f, face) in shape.faces.iter().enumerate() {
-        for u in face.loops.iter().flat_map(|l| &l.uses) {
-            out[u.edge as usize].push((f as u32, u.forward));
-        }
-    }
-    out
-}
-
 /// Turns faces so that neighbours use their common edge in opposite directions.
 fn turn_to_one_side(shape: &mut Shape, report: &mut JoinReport) {
-    let near = neighbours(shape);
+    let near = shape.faces_of_edges();
     let mut side: Vec<Option<bool>> = vec![None; shape.faces.len()];
     for start in 0..shape.faces.len() {
         if side[start].is_some() {

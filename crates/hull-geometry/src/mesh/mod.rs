@@ -1,5 +1,13 @@
 //! The triangle mesh: flat arrays of points and facets.
 
+pub mod cells;
+pub mod cloud;
+pub mod corners;
+pub mod join;
+pub mod measure;
+pub mod regions;
+pub mod topology;
+
 use crate::vector::{V3, area_vector, dot, norm, sub};
 use rayon::prelude::*;
 

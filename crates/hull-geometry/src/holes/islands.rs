@@ -3,7 +3,7 @@
 //! The rim of an island runs the other way around than the hole it lies in. One filling closes the ring between both:
 //! in a plane with two loops as its bounds, elsewhere as one loop that goes over to the island and back (a keyhole).
 
-use crate::holes::{FLATNESS, Hole};
+use crate::hole::{FLATNESS, Hole};
 use crate::mesh::{Mesh, Point};
 use crate::sets::Sets;
 use crate::triangulate::{goes_around, plane_axes, polygon_normal};

@@ -1,7 +1,7 @@
 //! Shells from faces that hang together: closed ones are solids, those within others cavities.
 
 use crate::fineness::Fineness;
-use crate::join::{JoinReport, neighbours};
+use crate::join_report::JoinReport;
 use crate::lift::Reader;
 use crate::shape::{Lump, Shape, Shell};
 use crate::{facet, quadrature};
@@ -11,7 +11,7 @@ use std::collections::HashMap;
 
 /// Shells from faces that hang together; closed ones outward as solids, those within others as cavities.
 pub(crate) fn recognise(shape: &mut Shape, report: &mut JoinReport, watch: &Watch) -> Result<(), Cancelled> {
-    let near = neighbours(shape);
+    let near = shape.faces_of_edges();
     let mut of = vec![u32::MAX; shape.faces.len()];
     let mut shells: Vec<Vec<u32>> = Vec::new();
     for start in 0..shape.faces.len() as u32 {

@@ -134,6 +134,17 @@ impl Shape {
         count
     }
 
+    /// The faces of each edge, with how they use it.
+    pub(crate) fn faces_of_edges(&self) -> Vec<Vec<(u32, bool)>> {
+        let mut out = vec![Vec::new(); self.edges.len()];
+        for (f, face) in self.faces.iter().enumerate() {
+            for u in face.loops.iter().flat_map(|l| &l.uses) {
+                out[u.edge as usize].push((f as u32, u.forward));
+            }
+        }
+        out
+    }
+
     /// Edges that only one face uses, once.
     pub fn open_edges(&self) -> Vec<u32> {
         let uses = self.uses_of_edges();

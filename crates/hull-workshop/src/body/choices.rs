@@ -1,11 +1,11 @@
 //! What finenesses would make of a body, counted before one is chosen.
 
-use crate::exact::{Exact, in_file_unit};
+pub use crate::exact_facts::Choice;
+use crate::exact_facts::{Exact, in_file_unit};
 use hull_exact::assembly::usual_fineness;
 use hull_exact::fineness::Fineness;
 use hull_exact::lift::Reader;
 use hull_geometry::{Cancelled, Watch};
-use serde::{Deserialize, Serialize};
 
 /// Above this many faces the choices are told from the middle one alone, and there are no curves.
 const FACES_FOR_CHOICES: usize = 3000;
@@ -14,14 +14,6 @@ const FACES_FOR_CURVES: usize = 600;
 const FACETS_FOR_CHOICES: usize = 60_000;
 /// A curve ends where a count passes this.
 const FACETS_FOR_CURVES: usize = 40_000;
-
-/// A fineness and what it would make.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub struct Choice {
-    pub name: String,
-    pub fineness: Fineness,
-    pub facets: usize,
-}
 
 /// Counts the facets of finenesses for a body whose facets are `facets` at fineness `now`.
 pub struct Counter<'a> {

@@ -1,6 +1,15 @@
 //! Facets of a shape: every edge is sampled once for all faces that use it, so that facets of neighbours share
 //! their points and a joined solid's are closed by construction.
 
+pub mod chart;
+pub mod ease;
+pub mod fineness;
+pub mod patch;
+pub mod refine;
+mod remesh;
+pub mod sample;
+
+use self::remesh::{count_slivers, remesh};
 use crate::chart::Chart;
 use crate::ease::ease;
 use crate::fineness::{Fineness, sagitta};
@@ -10,8 +19,6 @@ use crate::patch::{Crossing, Node, Patch};
 use crate::refine::{
     Heights, cut_chords, cut_doubles, cut_longer, cut_slivers, is_better, measure, refine, turn_flattened,
 };
-use crate::remesh::{self, count_slivers, remesh};
-use crate::sample;
 use crate::shape::{Face, Shape};
 use crate::surface::Surface;
 use hull_geometry::crossings::crossings_if_few;

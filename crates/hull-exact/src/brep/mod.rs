@@ -1,0 +1,11 @@
+//! The B-rep: what bounds curves and surfaces, parts, and their places.
+
+pub mod assembly;
+pub mod bodies;
+pub mod bounds;
+pub mod lift;
+pub mod model;
+pub mod quadrature;
+pub mod readings;
+pub mod shape;
+pub mod wires;

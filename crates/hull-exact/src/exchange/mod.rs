@@ -1,0 +1,4 @@
+//! Shapes as exchange formats can say them.
+
+pub mod explicit;
+pub mod rigid;

@@ -1,0 +1,4 @@
+//! What is drawn in one plane.
+
+pub mod outlines;
+pub mod sheets;

@@ -1,0 +1,7 @@
+//! Numbers and motions that everything stands on.
+
+pub mod sets;
+pub mod transform;
+pub mod units;
+pub mod vector;
+pub mod watch;

@@ -1,0 +1,7 @@
+//! Finding what is wrong with a surface.
+
+pub mod doubles;
+pub mod folds;
+pub mod nesting;
+pub mod spikes;
+pub mod walls;

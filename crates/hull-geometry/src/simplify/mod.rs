@@ -1,0 +1,7 @@
+//! Less of a surface: details away, fewer facets, slices.
+
+pub mod bumps;
+pub mod coarsen;
+pub mod reduce;
+pub mod slice;
+pub mod swells;

@@ -1,0 +1,6 @@
+//! What is shown: the view, pictures, words and numbers.
+
+pub mod numbers;
+pub mod picture;
+pub mod sentence;
+pub mod view;
