@@ -111,7 +111,9 @@ enum RoutineCommand {
 /// How exact faces are read.
 #[derive(Clone, Copy, Debug, clap::ValueEnum)]
 pub enum Way {
+    /// With the directions of the file.
     Trusting,
+    /// With bounds made anew from surfaces and edges.
     Rebuilding,
 }
 
@@ -126,7 +128,9 @@ impl From<Way> for Reader {
 
 /// How a command ended without an error.
 pub enum End {
+    /// What was asked for is met.
     Ready,
+    /// It is not, as was said.
     Short,
 }
 

@@ -10,6 +10,7 @@ pub struct Design {
     pub format: String,
     /// The schema or version that the file names.
     pub schema: String,
+    /// What was read.
     pub model: Model,
     /// Entities in the file.
     pub entities: usize,
@@ -17,5 +18,6 @@ pub struct Design {
     pub faces: usize,
     /// Faces that could not be used.
     pub faces_given_up: usize,
+    /// What was not.
     pub skipped: Vec<Skipped>,
 }

@@ -6,8 +6,11 @@ use std::fmt;
 /// Where in a file.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Place {
+    /// A line of a text file, from 1.
     Line(usize),
+    /// A byte, from 0.
     Byte(usize),
+    /// The file as a whole.
     Whole,
 }
 
@@ -24,17 +27,28 @@ impl fmt::Display for Place {
 /// Why a file cannot be used.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 pub enum ReadError {
+    /// The file cannot be used.
     #[error("{file}{place}: {reason}")]
-    Unusable { file: String, place: Place, reason: String },
+    Unusable {
+        /// The file.
+        file: String,
+        /// Where in it.
+        place: Place,
+        /// Why.
+        reason: String,
+    },
+    /// Somebody cancelled.
     #[error(transparent)]
     Cancelled(#[from] Cancelled),
 }
 
 impl ReadError {
+    /// An error at a place.
     pub fn at(file: &str, place: Place, reason: impl Into<String>) -> ReadError {
         ReadError::Unusable { file: file.into(), place, reason: reason.into() }
     }
 
+    /// An error of the file as a whole.
     pub fn whole(file: &str, reason: impl Into<String>) -> ReadError {
         ReadError::at(file, Place::Whole, reason)
     }

@@ -42,11 +42,17 @@ use std::fmt;
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 pub enum Format {
+    /// STL as text.
     StlAscii,
+    /// STL in single precision.
     StlBinary,
+    /// OBJ.
     Obj,
+    /// PLY as text.
     PlyAscii,
+    /// PLY with the least significant byte first.
     PlyBinaryLittle,
+    /// PLY with the most significant byte first.
     PlyBinaryBig,
 }
 
@@ -68,13 +74,16 @@ impl fmt::Display for Format {
 pub struct Label {
     /// Solid, object or group name; empty if the file gives none.
     pub name: String,
+    /// A material or a colour.
     pub material: Option<String>,
 }
 
 /// Something in the file that the reader could not use.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Skipped {
+    /// What it is.
     pub what: String,
+    /// How often it was there.
     pub count: usize,
 }
 
@@ -89,17 +98,21 @@ impl Skipped {
 /// The geometry of one file, in file units, with exactly equal points joined.
 #[derive(Clone, Debug)]
 pub struct Received {
+    /// Which one it is.
     pub format: Format,
+    /// The surface.
     pub mesh: Mesh,
     /// Cell number of each facet, where the file has faces of more than three corners; else empty.
     pub cell_of: Vec<u32>,
     /// Index into `labels` of each facet; empty if all have label 0.
     pub label_of: Vec<u32>,
+    /// Names and colours, by the numbers in `label_of`.
     pub labels: Vec<Label>,
     /// Faces as the file counts them (a quad is one).
     pub faces_in_file: usize,
     /// Points as the file counts them.
     pub points_in_file: usize,
+    /// What could not be used.
     pub skipped: Vec<Skipped>,
 }
 
@@ -134,8 +147,11 @@ pub struct ReceivedPoints {
 /// What a file holds.
 #[derive(Clone, Debug)]
 pub enum Content {
+    /// A surface of facets.
     Facets(Received),
+    /// Design geometry.
     Exact(Box<Design>),
+    /// Points without facets.
     Points(ReceivedPoints),
 }
 
@@ -194,6 +210,8 @@ impl Labels {
 
 /// Named facets of a mesh, for writing.
 pub struct Part<'a> {
+    /// Its name in the file.
     pub name: &'a str,
+    /// Which facets it has.
     pub facets: &'a [u32],
 }

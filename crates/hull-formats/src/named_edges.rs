@@ -9,7 +9,9 @@ use std::io::Write;
 /// A name and the straight pieces it stands for.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct NamedEdges {
+    /// The loop's name.
     pub name: String,
+    /// Its straight pieces.
     pub lines: Vec<[Point; 2]>,
 }
 

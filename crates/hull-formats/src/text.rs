@@ -4,12 +4,16 @@ use crate::{Place, ReadError};
 
 /// A position in text that knows the file's name.
 pub struct Words<'a> {
+    /// Named in errors.
     pub file: &'a str,
+    /// The text.
     pub bytes: &'a [u8],
+    /// How far it was read.
     pub at: usize,
 }
 
 impl<'a> Words<'a> {
+    /// Starts at the beginning.
     pub fn new(file: &'a str, bytes: &'a [u8]) -> Words<'a> {
         Words { file, bytes, at: 0 }
     }
@@ -56,12 +60,14 @@ impl<'a> Words<'a> {
         }
     }
 
+    /// The line that is being read, from 1.
     pub fn line(&self) -> usize {
         // The word just read ends at `at`; a newline directly before it belongs to an earlier line.
         let upto = self.at.min(self.bytes.len());
         memchr::memchr_iter(b'\n', &self.bytes[..upto]).count() + 1
     }
 
+    /// An error at this line.
     pub fn error(&self, reason: impl Into<String>) -> ReadError {
         ReadError::at(self.file, Place::Line(self.line()), reason)
     }

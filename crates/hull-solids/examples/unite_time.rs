@@ -1,3 +1,5 @@
+//! Times the union of spheres, for comparisons between processes.
+
 use hull_geometry::shapes::sphere;
 use hull_geometry::{Mesh, Watch};
 use hull_solids::combine::{Rule, combine};

@@ -22,6 +22,7 @@ use smallvec::SmallVec;
 
 /// A mesh cut along its crossings.
 pub struct Arrangement {
+    /// In whole numbers of which places are known.
     pub grid: Grid,
     /// The points of the input come first.
     pub places: Vec<Place>,

@@ -20,7 +20,9 @@ use std::collections::VecDeque;
 /// A face at a side line, which it may run against the order of the line's ends.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
 pub struct Spoke {
+    /// Its points.
     pub ends: [u32; 2],
+    /// The face on it.
     pub face: u32,
     /// Whether the face runs from the lower-numbered end to the higher one.
     pub forward: bool,
@@ -35,6 +37,7 @@ pub struct Cells {
     patch_of: Vec<u32>,
     /// For each patch the cell in front of it (where normals point to) and the one behind.
     of_patch: Vec<[u32; 2]>,
+    /// How many cells there are.
     pub count: usize,
     /// How often body `b` winds around cell `c`: number `c * bodies + b`.
     windings: Vec<i32>,
@@ -98,6 +101,7 @@ impl Cells {
         self.of_patch[self.patch_of[face as usize] as usize]
     }
 
+    /// How often each input winds around a cell.
     pub fn windings(&self, cell: u32) -> &[i32] {
         &self.windings[cell as usize * self.bodies..][..self.bodies]
     }

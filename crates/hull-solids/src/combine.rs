@@ -34,11 +34,13 @@ impl Rule {
 /// Why bodies cannot be combined.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 pub enum CombineError {
+    /// Somebody cancelled.
     #[error(transparent)]
     Cancelled(#[from] Cancelled),
     /// Inside and outside cannot be told apart.
     #[error("The surface is open or its facets face different ways; close it and turn its facets first.")]
     Open,
+    /// Nothing is left.
     #[error("Nothing would be left.")]
     Nothing,
 }

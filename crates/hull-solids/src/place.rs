@@ -116,6 +116,7 @@ enum Crossed {
 }
 
 impl Place {
+    /// A point of the input.
     pub fn given(p: Point) -> Place {
         Place { near: p.map(|x| x + 0.0), made: None }
     }
@@ -135,6 +136,7 @@ impl Place {
         Place { near, made: Some(Arc::new(made)) }
     }
 
+    /// Whether it is a point of the input.
     pub fn is_given(&self) -> bool {
         self.made.is_none()
     }

@@ -31,13 +31,16 @@ const LONGEST: f64 = 10.0;
 /// Why a wrap cannot be made.
 #[derive(Clone, Debug, PartialEq, thiserror::Error)]
 pub enum WrapError {
+    /// Somebody cancelled.
     #[error(transparent)]
     Cancelled(#[from] Cancelled),
+    /// Offset or gap is not a length.
     #[error("The offset must be a length greater than zero, the gap one of at least zero.")]
     NotALength,
     /// Holds the smallest offset that is possible.
     #[error("The offset is too small for this body: it must be at least {0}.")]
     TooFine(f64),
+    /// There is nothing to wrap.
     #[error("There are no facets to wrap.")]
     Nothing,
 }

@@ -15,7 +15,9 @@ const LEVEL: i32 = 1;
 /// A stored byte string: its length and the hashes of its chunks.
 #[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Blob {
+    /// In bytes.
     pub size: u64,
+    /// SHA-256 of each chunk, in order.
     pub chunks: Vec<String>,
 }
 
@@ -49,6 +51,7 @@ impl Store {
         Ok(name)
     }
 
+    /// Stores bytes as chunks; those that are there already are not stored again.
     pub fn put_blob(&self, bytes: &[u8]) -> Result<Blob> {
         let chunks = bytes.chunks(CHUNK).map(|c| self.put_chunk(c)).collect::<Result<_>>()?;
         Ok(Blob { size: bytes.len() as u64, chunks })

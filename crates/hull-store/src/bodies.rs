@@ -22,16 +22,23 @@ use serde::{Deserialize, Serialize};
 use serde_json::Value;
 use std::sync::Arc;
 
+/// A body's row.
 #[derive(Clone, Debug, Queryable, Selectable)]
 #[diesel(table_name = bodies)]
 pub struct BodyRow {
+    /// Its number.
     pub id: i32,
+    /// The project it is of.
     pub project_id: i32,
+    /// As people call it.
     pub name: String,
+    /// What it is bound for.
     pub destination: String,
     /// The version that its sheet is made with.
     pub destination_version: i32,
+    /// The state that people are at.
     pub head: Option<i32>,
+    /// The end of its line.
     pub tip: Option<i32>,
 }
 
@@ -53,16 +60,25 @@ struct RevisionRow {
 /// One state of a body, without its arrays.
 #[derive(Clone, Debug)]
 pub struct Revision {
+    /// Its number.
     pub id: i32,
+    /// The body it is of.
     pub body_id: i32,
+    /// The state it was made from.
     pub parent: Option<i32>,
     /// `None`: as received.
     pub step: Option<Step>,
+    /// What the step did.
     pub change: Change,
+    /// What is known besides arrays.
     pub facts: Facts,
+    /// What is true of it.
     pub survey: Survey,
+    /// Where its arrays are.
     pub blobs: Blobs,
+    /// Whether it is only a preview.
     pub preview: bool,
+    /// When it was stored.
     pub created_at: DateTime<Utc>,
 }
 
@@ -110,11 +126,17 @@ fn figure(probe: &str, key: &str) -> SqlLiteral<BigInt> {
 /// Where a revision's arrays are.
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub struct Blobs {
+    /// Of the surface.
     pub points: Blob,
+    /// Corners of facets.
     pub triangles: Blob,
+    /// Cell numbers.
     pub cells: Blob,
+    /// Label numbers.
     pub labels: Blob,
+    /// Boundary numbers.
     pub boundaries: Blob,
+    /// Exact faces.
     #[serde(default)]
     pub faces: Blob,
     /// The exact geometry, where there is some.
@@ -125,6 +147,7 @@ pub struct Blobs {
     pub pieces: Vec<(String, Vec<(String, Blob)>)>,
     /// What the view draws at rest and while it moves.
     pub view: Blob,
+    /// What is drawn while the camera moves.
     pub moving: Blob,
 }
 
@@ -147,14 +170,20 @@ impl RevisionRow {
 
 /// A computed state, ready to be written.
 pub struct NewRevision<'a> {
+    /// What it was made by; `None` as received.
     pub step: Option<&'a Step>,
+    /// What the step did.
     pub change: &'a Change,
+    /// The body.
     pub body: &'a Body,
+    /// What is true of it.
     pub survey: &'a Survey,
+    /// What is drawn over it.
     pub lines: &'a Lines,
 }
 
 impl Store {
+    /// The bodies of a project, in the order of their names.
     pub fn bodies(&self, project: i32) -> Result<Vec<BodyRow>> {
         Ok(bodies::table
             .filter(bodies::project_id.eq(project))
@@ -163,17 +192,20 @@ impl Store {
             .load(&mut self.connection()?)?)
     }
 
+    /// A body's row.
     pub fn body(&self, id: i32) -> Result<BodyRow> {
         let found = bodies::table.find(id).select(BodyRow::as_select()).first(&mut self.connection()?).optional()?;
         found.ok_or_else(|| StoreError::Missing(format!("Body {id}")))
     }
 
+    /// A state without its arrays.
     pub fn revision(&self, id: i32) -> Result<Revision> {
         let found =
             revisions::table.find(id).select(RevisionRow::as_select()).first(&mut self.connection()?).optional()?;
         found.ok_or_else(|| StoreError::Missing(format!("State {id}")))?.read()
     }
 
+    /// A state's picture as PNG.
     pub fn picture(&self, revision: i32) -> Result<Vec<u8>> {
         let found =
             revisions::table.find(revision).select(revisions::picture).first(&mut self.connection()?).optional()?;
@@ -438,6 +470,7 @@ impl Store {
         })
     }
 
+    /// Forgets the preview of a body.
     pub fn drop_preview(&self, body: i32) -> Result<()> {
         diesel::delete(revisions::table.filter(revisions::body_id.eq(body).and(revisions::preview.eq(true))))
             .execute(&mut self.connection()?)?;

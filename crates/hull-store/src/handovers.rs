@@ -22,15 +22,22 @@ struct Row {
     created_at: DateTime<Utc>,
 }
 
+/// What was handed over.
 #[derive(Clone, Debug)]
 pub struct HandoverRecord {
+    /// Its number.
     pub id: i32,
+    /// The body it is of.
     pub body_id: i32,
+    /// The state that was handed over.
     pub revision_id: i32,
     /// Name of the zip.
     pub name: String,
+    /// What is in it.
     pub manifest: Manifest,
+    /// The files, packed.
     pub zip: Blob,
+    /// When it was made.
     pub created_at: DateTime<Utc>,
 }
 
@@ -76,6 +83,7 @@ impl Store {
         })
     }
 
+    /// A handover.
     pub fn handover(&self, id: i32) -> Result<HandoverRecord> {
         let row = handovers::table.find(id).select(Row::as_select()).first(&mut self.connection()?).optional()?;
         row.ok_or_else(|| StoreError::Missing(format!("Handover {id}")))?.read()

@@ -99,6 +99,7 @@ impl Store {
         queue(&mut *self.connection()?, work, project, body)
     }
 
+    /// A job.
     pub fn job(&self, id: i32) -> Result<Job> {
         let found = jobs::table.find(id).select(Row::as_select()).first(&mut self.connection()?).optional()?;
         found.ok_or_else(|| StoreError::Missing(format!("Job {id}")))?.read()

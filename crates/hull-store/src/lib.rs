@@ -25,15 +25,19 @@ const MIGRATING: i64 = 0x4855_4c4c;
 /// Why the store could not do something.
 #[derive(Debug, thiserror::Error)]
 pub enum StoreError {
+    /// Something is not there.
     #[error("{0} does not exist (any more)")]
     Missing(String),
     /// What people can mend themselves, as a sentence.
     #[error("{0}")]
     Refused(String),
+    /// The database refuses.
     #[error("the database: {0}")]
     Database(#[from] diesel::result::Error),
+    /// The database does not answer.
     #[error("the database cannot be reached: {0}")]
     Unreachable(#[from] diesel::r2d2::PoolError),
+    /// What is stored cannot be read.
     #[error("stored data is damaged: {0}")]
     Damaged(String),
 }
@@ -44,6 +48,7 @@ impl From<serde_json::Error> for StoreError {
     }
 }
 
+/// What the store answers.
 pub type Result<T> = std::result::Result<T, StoreError>;
 
 /// Destinations by name and version.

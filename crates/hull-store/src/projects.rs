@@ -5,18 +5,24 @@ use crate::{Result, Store, StoreError};
 use chrono::{DateTime, Utc};
 use diesel::prelude::*;
 
+/// A project.
 #[derive(Clone, Debug, Queryable, Selectable)]
 pub struct Project {
+    /// Its number.
     pub id: i32,
+    /// As people call it.
     pub name: String,
+    /// When it was made.
     pub created_at: DateTime<Utc>,
 }
 
 impl Store {
+    /// All projects, the newest first.
     pub fn projects(&self) -> Result<Vec<Project>> {
         Ok(projects::table.order(projects::id.desc()).select(Project::as_select()).load(&mut self.connection()?)?)
     }
 
+    /// A project.
     pub fn project(&self, id: i32) -> Result<Project> {
         let found = projects::table.find(id).select(Project::as_select()).first(&mut self.connection()?).optional()?;
         found.ok_or_else(|| StoreError::Missing(format!("Project {id}")))

@@ -203,20 +203,49 @@ pub enum Apart {
     /// What the file gives one colour, whatever it is called.
     Colours,
     /// The two sides of a plane, closed along it if the body is closed.
-    Plane { at: Point, normal: Point },
+    Plane {
+        /// A place on it.
+        at: Point,
+        /// Across it.
+        normal: Point,
+    },
     /// What lies in a box and what does not, closed along it if the body is closed.
-    Box { min: Point, max: Point },
+    Box {
+        /// The corner with the smallest coordinates.
+        min: Point,
+        /// The opposite corner.
+        max: Point,
+    },
     /// The picked facets and the rest, open where they part.
-    Pick { pick: Selection },
+    Pick {
+        /// What is picked.
+        pick: Selection,
+    },
 }
 
 /// What new bodies are made of, by the numbers of states.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(tag = "make", rename_all = "snake_case")]
 pub enum Derivation {
-    Together { how: Together, of: Vec<i32> },
-    Apart { how: Apart, of: i32 },
-    Copy { of: i32 },
+    /// Put together.
+    Together {
+        /// In which way.
+        how: Together,
+        /// States, the first one's name is kept.
+        of: Vec<i32>,
+    },
+    /// Taken apart.
+    Apart {
+        /// In which way.
+        how: Apart,
+        /// A state.
+        of: i32,
+    },
+    /// The same again.
+    Copy {
+        /// A state.
+        of: i32,
+    },
 }
 
 /// A seam of more edges is kept in figures only: it stands in every later state.

@@ -6,9 +6,13 @@ use hull_geometry::Watch;
 
 /// A prepared body with its survey and sheet.
 pub struct Prepared {
+    /// As it is now.
     pub body: Body,
+    /// What is true of it.
     pub survey: Survey,
+    /// What is asked of it.
     pub sheet: Sheet,
+    /// What was done, in order.
     pub log: Vec<(Step, Change)>,
 }
 

@@ -30,16 +30,27 @@ const WRAP: f64 = 1.0 / 250.0;
 /// What keeps a surface from being clean, in numbers.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Defects {
+    /// Facets without area.
     pub zero_area: usize,
+    /// Facets that are there twice.
     pub duplicates: usize,
+    /// Points that stick out.
     pub spikes: usize,
+    /// Crumbs.
     pub tiny_shells: usize,
+    /// Edges of one facet.
     pub open_edges: usize,
+    /// Edges of three facets and more.
     pub overshared_edges: usize,
+    /// Edges between facets that face opposite ways.
     pub misdirected_edges: usize,
+    /// Points where fans meet.
     pub pinched_points: usize,
+    /// Facets that face the wrong way.
     pub to_turn: usize,
+    /// Pairs of facets that run through each other.
     pub crossings: usize,
+    /// Pairs of facets that lie on each other.
     pub overlaps: usize,
 }
 
@@ -86,17 +97,25 @@ impl Defects {
 /// One step of a repair, with what it did when it was tried.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Planned {
+    /// What is done.
     pub step: Step,
+    /// What it did.
     pub change: Change,
+    /// Before it.
     pub before: Defects,
+    /// After it.
     pub after: Defects,
 }
 
 /// A repair: the body after it and the way there.
 pub struct Repair {
+    /// As the repair leaves it.
     pub body: Body,
+    /// What it does, in order.
     pub steps: Vec<Planned>,
+    /// As it was.
     pub before: Defects,
+    /// As the repair leaves it.
     pub after: Defects,
 }
 

@@ -7,10 +7,12 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct Routine {
+    /// As people call it.
     pub name: String,
     /// The file whose logbook the steps were taken from.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub made_from: Option<String>,
+    /// In order.
     #[serde(default)]
     pub steps: Vec<Step>,
 }

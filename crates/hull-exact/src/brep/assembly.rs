@@ -16,17 +16,22 @@ use serde::{Deserialize, Serialize};
 pub struct FaceLabel {
     /// The body's name: the path in the assembly and, where a part has several, the solid.
     pub body: String,
+    /// Its name; empty if it has none.
     pub face: String,
+    /// Red, green, blue.
     pub colour: Option<Colour>,
+    /// Its layer.
     pub layer: Option<String>,
 }
 
 /// A model as facets.
 #[derive(Clone, Debug, Default)]
 pub struct ModelFacets {
+    /// All facets, in the places of their parts.
     pub mesh: Mesh,
     /// Number of the face of each facet, counted through all places.
     pub face_of: Vec<u32>,
+    /// The labels, by the numbers in `label_of`.
     pub labels: Vec<FaceLabel>,
     /// Index into `labels` of each facet.
     pub label_of: Vec<u32>,
@@ -162,17 +167,25 @@ impl Model {
 /// Figures of a model, in its unit.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct ModelFigures {
+    /// Closed bodies.
     pub solids: usize,
+    /// Faces, once for every place.
     pub faces: usize,
+    /// Edges that only one face uses.
     pub open_edges: usize,
+    /// Faces whose bounds could not be read as they stand.
     pub faces_in_doubt: usize,
     /// Curves that bound no face.
     #[serde(default)]
     pub curves: usize,
+    /// Of those curves together.
     #[serde(default)]
     pub curve_length: f64,
+    /// Of closed bodies.
     pub volume: f64,
+    /// Of all faces.
     pub area: f64,
+    /// Each body in each place.
     pub bodies: Vec<BodyFigures>,
 }
 

@@ -14,15 +14,21 @@ use std::collections::{BTreeMap, BTreeSet};
 /// One body of a model; lengths in the model's unit.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct BodyFigures {
+    /// The path of names to where it stands.
     pub name: String,
+    /// Red, green, blue.
     pub colour: Option<Colour>,
+    /// Zero if it is not closed.
     pub volume: f64,
     /// Bodies of one part have the same number.
     pub part: u32,
+    /// Whether it is closed.
     #[serde(default)]
     pub solid: bool,
+    /// How many it has.
     #[serde(default)]
     pub faces: usize,
+    /// Edges that only one face uses.
     #[serde(default)]
     pub open_edges: usize,
     /// Curves that bound no face; a body has either these or faces.
@@ -31,6 +37,7 @@ pub struct BodyFigures {
     /// The length of those curves.
     #[serde(default)]
     pub length: f64,
+    /// Of its faces.
     #[serde(default)]
     pub area: f64,
     /// Of the box of its edges.
@@ -72,7 +79,9 @@ pub fn face_bodies(part: &Part, path: &str) -> Vec<Option<(String, Option<Colour
 
 /// Figures of a part where it is at home.
 pub struct PartFigures {
+    /// Faces whose bounds could not be read as they stand.
     pub faces_in_doubt: usize,
+    /// Edges that only one face uses.
     pub open_edges: usize,
     bodies: Vec<BodyFigures>,
     /// Points on the edges of each, or its points.
@@ -80,6 +89,7 @@ pub struct PartFigures {
 }
 
 impl PartFigures {
+    /// Measures a part.
     pub fn of(part: &Part, reader: Reader) -> PartFigures {
         let shape = &part.shape;
         let (faces, faces_in_doubt) = quadrature::of_faces(shape, reader);

@@ -14,7 +14,9 @@ use hull_geometry::vector::{add, distance, norm, scale};
 /// Points of one edge, ends included, in the order of its parameter.
 #[derive(Clone, Debug, Default)]
 pub struct Sampled {
+    /// Parameters of the edge's curve.
     pub t: Vec<f64>,
+    /// Points at them.
     pub p: Vec<Point>,
 }
 
@@ -32,9 +34,11 @@ pub enum At {
 /// A corner of the polygon and the side that follows it.
 #[derive(Clone, Copy, Debug)]
 pub struct Corner {
+    /// Parameters of the surface.
     pub uv: [f64; 2],
     /// Where the side ends; the next corner's `uv` but for rounding.
     pub to: [f64; 2],
+    /// Where on its edge it stands.
     pub at: At,
     /// The stretch of an edge's parameter that the side follows; `None` at poles and cuts.
     pub along: Option<(u32, [f64; 2])>,

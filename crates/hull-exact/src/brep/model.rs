@@ -8,33 +8,44 @@ use serde::{Deserialize, Serialize};
 /// Facets that came as facets, beside or instead of exact geometry.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct Tessellated {
+    /// As the file names it.
     pub name: String,
+    /// Red, green, blue.
     pub colour: Option<Colour>,
+    /// The facets.
     pub mesh: Mesh,
 }
 
 /// One part, stored once however often it stands in the assembly.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct Part {
+    /// As the file names it.
     pub name: String,
+    /// Its exact geometry.
     pub shape: Shape,
+    /// What came as facets.
     pub tessellated: Vec<Tessellated>,
 }
 
 /// A place in the assembly.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Node {
+    /// Of this place.
     pub name: String,
+    /// The place above.
     pub parent: Option<u32>,
+    /// The part that stands here.
     pub part: Option<u32>,
     /// From the part's coordinates to those of the whole.
     pub placement: Motion,
+    /// For what has none of its own here.
     pub colour: Option<Colour>,
 }
 
 /// A length unit that a file declares.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct DeclaredUnit {
+    /// As the file has it.
     pub name: String,
     /// Millimetres in one of it.
     pub millimetres: f64,
@@ -43,9 +54,11 @@ pub struct DeclaredUnit {
 /// The exact content of a file, in the unit it declares.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct Model {
+    /// Each once, however often it stands somewhere.
     pub parts: Vec<Part>,
     /// Parents before their children.
     pub nodes: Vec<Node>,
+    /// What the file's numbers are.
     pub unit: Option<DeclaredUnit>,
 }
 

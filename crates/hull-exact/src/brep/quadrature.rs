@@ -32,6 +32,7 @@ pub(crate) fn gauss(a: f64, b: f64) -> impl Iterator<Item = (f64, f64)> {
 /// Integrals over a face, seen along its surface's normal.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct Integrals {
+    /// Of the face.
     pub area: f64,
     /// Signed volume towards the origin it was taken about.
     pub volume: f64,
@@ -56,6 +57,7 @@ impl Integrals {
 /// Area, volume and centroid of a shape.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct Figures {
+    /// Of all its faces.
     pub area: f64,
     /// Volume inside the closed shells, cavities taken out.
     pub volume: f64,

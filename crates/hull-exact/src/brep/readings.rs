@@ -11,11 +11,17 @@ use serde::{Deserialize, Serialize};
 /// What one way of reading finds; lengths in the model's unit.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct Reading {
+    /// How many arrived.
     pub faces: usize,
+    /// Faces whose bounds could not be read as they stand.
     pub faces_in_doubt: usize,
+    /// Edges that only one face uses.
     pub open_edges: usize,
+    /// Closed bodies.
     pub solids: usize,
+    /// Of closed bodies.
     pub volume: f64,
+    /// Of all faces.
     pub area: f64,
     /// Of the box of all edges.
     pub size: [f64; 3],
@@ -24,11 +30,15 @@ pub struct Reading {
 /// Both readings, with the better one and why it is that.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct Readings {
+    /// With the file's directions.
     pub trusting: Reading,
+    /// With bounds made anew.
     pub rebuilding: Reading,
     /// The largest distance between an edge and the file's own parameter curve for it, seen in space.
     pub bounds_off: f64,
+    /// The better one.
     pub proposal: Reader,
+    /// Why it is proposed.
     pub reason: String,
 }
 

@@ -14,7 +14,9 @@ pub type Colour = [f32; 3];
 /// A stretch of a curve between two vertices. It runs with the curve's parameter.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Edge {
+    /// The curve.
     pub curve: Curve,
+    /// Of the curve's parameter.
     pub range: [f64; 2],
     /// Vertices at `range[0]` and `range[1]`.
     pub ends: [u32; 2],
@@ -23,7 +25,9 @@ pub struct Edge {
 /// A face's use of an edge.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Use {
+    /// Which edge.
     pub edge: u32,
+    /// Whether it runs with the edge.
     pub forward: bool,
     /// The file's own curve in the face's parameters, from the edge's start to its end: a hint for the place.
     pub hint: Option<crate::curve::Piece>,
@@ -33,18 +37,24 @@ pub struct Use {
 /// bare vertex of a whole closed surface.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct Loop {
+    /// In the order in which they are run.
     pub uses: Vec<Use>,
 }
 
 /// A bounded piece of a surface.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Face {
+    /// Which surface.
     pub surface: u32,
     /// Whether the face's normal is that of its surface.
     pub same_sense: bool,
+    /// The outer one and those of its holes, in any order.
     pub loops: Vec<Loop>,
+    /// As the file names it.
     pub name: String,
+    /// Red, green, blue.
     pub colour: Option<Colour>,
+    /// As the file names it.
     pub layer: Option<String>,
 }
 
@@ -62,25 +72,35 @@ impl Face {
 /// Faces, each with whether the shell uses it as it stands.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct Shell {
+    /// Each with whether it is used as it stands.
     pub faces: Vec<(u32, bool)>,
 }
 
 /// A closed outer shell with cavities, or an open shell (`closed` false).
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Lump {
+    /// As the file names it.
     pub name: String,
+    /// Red, green, blue.
     pub colour: Option<Colour>,
+    /// Whether it encloses something.
     pub closed: bool,
+    /// Around it.
     pub outer: Shell,
+    /// Cavities.
     pub voids: Vec<Shell>,
 }
 
 /// The exact geometry of one part.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct Shape {
+    /// Points.
     pub vertices: Vec<Point>,
+    /// Stretches of curves.
     pub edges: Vec<Edge>,
+    /// Surfaces without bounds.
     pub surfaces: Vec<Surface>,
+    /// Bounded pieces of them.
     pub faces: Vec<Face>,
     /// Solids and open shells.
     pub lumps: Vec<Lump>,
@@ -94,16 +114,19 @@ pub struct Shape {
 }
 
 impl Shape {
+    /// Adds a vertex; gives its number.
     pub fn add_vertex(&mut self, p: Point) -> u32 {
         self.vertices.push(p);
         self.vertices.len() as u32 - 1
     }
 
+    /// Adds an edge; gives its number.
     pub fn add_edge(&mut self, curve: Curve, range: [f64; 2], ends: [u32; 2]) -> u32 {
         self.edges.push(Edge { curve, range, ends });
         self.edges.len() as u32 - 1
     }
 
+    /// Adds a surface; gives its number.
     pub fn add_surface(&mut self, surface: Surface) -> u32 {
         self.surfaces.push(surface);
         self.surfaces.len() as u32 - 1

@@ -12,39 +12,56 @@ use std::f64::consts::TAU;
 pub enum Curve {
     /// `origin + t · along`.
     Line {
+        /// The point at 0.
         origin: V3,
+        /// The way from 0 to 1.
         along: V3,
     },
     /// `a cos t · x + b sin t · y`; a circle where `a` = `b`.
     Ellipse {
+        /// Its centre and axes.
         frame: Frame,
+        /// Half axis along x.
         a: f64,
+        /// Half axis along y.
         b: f64,
     },
     /// `a cosh t · x + b sinh t · y`.
     Hyperbola {
+        /// Its centre and axes.
         frame: Frame,
+        /// Half axis along x.
         a: f64,
+        /// Half axis along y.
         b: f64,
     },
     /// `f t² · x + 2 f t · y`.
     Parabola {
+        /// Its vertex and axes.
         frame: Frame,
+        /// The focal distance.
         focal: f64,
     },
+    /// A B-spline, rational or not.
     Nurbs(Box<NurbsCurve>),
     /// Pieces one after the other; piece `i` has the parameters `i ..= i + 1`.
     Chain(Vec<Piece>),
     /// `base` moved by `by + growth · t` along `base' × normal`.
     Offset {
+        /// What is offset.
         base: Box<Curve>,
+        /// At parameter 0.
         by: f64,
+        /// What a unit of the parameter adds.
         growth: f64,
+        /// Across the plane of the offset.
         normal: V3,
     },
     /// A curve in the parameter plane of a surface, seen in space.
     OnSurface {
+        /// On which it lies.
         surface: Box<Surface>,
+        /// In its parameters.
         plane: Box<Curve>,
     },
 }
@@ -52,7 +69,9 @@ pub enum Curve {
 /// A stretch of a curve, run from `range[0]` to `range[1]` (backwards if that is less).
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Piece {
+    /// The curve.
     pub curve: Curve,
+    /// Run from the first to the second.
     pub range: [f64; 2],
 }
 
@@ -120,6 +139,7 @@ impl Curve {
         }
     }
 
+    /// The point at `t`.
     pub fn point(&self, t: f64) -> V3 {
         match self {
             Curve::Line { origin, along } => add(*origin, scale(*along, t)),

@@ -7,13 +7,18 @@ use serde::{Deserialize, Serialize};
 /// An origin with three perpendicular axes of length one, right-handed unless it was mirrored.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Frame {
+    /// Where it stands.
     pub origin: Point,
+    /// First axis, of length one.
     pub x: V3,
+    /// Second axis.
     pub y: V3,
+    /// Third axis.
     pub z: V3,
 }
 
 impl Frame {
+    /// At the origin, along the coordinate axes.
     pub const WORLD: Frame = Frame { origin: [0.0; 3], x: [1.0, 0.0, 0.0], y: [0.0, 1.0, 0.0], z: [0.0, 0.0, 1.0] };
 
     /// The frame whose z axis is `axis` and whose x axis is `towards` made perpendicular to it. A missing or
@@ -72,17 +77,22 @@ impl Frame {
 /// A rigid motion with a uniform scale: `p ↦ frame.place(scale · p)`.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Motion {
+    /// Turns, mirrors and moves.
     pub frame: Frame,
+    /// Scales first.
     pub scale: f64,
 }
 
 impl Motion {
+    /// Leaves everything where it is.
     pub const NONE: Motion = Motion { frame: Frame::WORLD, scale: 1.0 };
 
+    /// Scales about the origin.
     pub fn scaling(scale: f64) -> Motion {
         Motion { frame: Frame::WORLD, scale }
     }
 
+    /// Where a point comes to.
     #[inline]
     pub fn point(&self, p: Point) -> Point {
         self.frame.place(scale(p, self.scale))
@@ -94,6 +104,7 @@ impl Motion {
         self.frame.turn(v)
     }
 
+    /// Where a frame comes to.
     pub fn frame(&self, f: &Frame) -> Frame {
         Frame { origin: self.point(f.origin), x: self.direction(f.x), y: self.direction(f.y), z: self.direction(f.z) }
     }

@@ -9,8 +9,11 @@ use std::sync::OnceLock;
 
 /// Finds u and v of points on one surface; keeps what many questions share.
 pub struct Locator<'a> {
+    /// On which points are located.
     pub surface: &'a Surface,
+    /// Of u and v, where they repeat.
     pub periods: [Option<f64>; 2],
+    /// Places where one parameter does not matter.
     pub poles: Vec<Pole>,
     seeds: OnceLock<Vec<Seed>>,
 }
@@ -22,6 +25,7 @@ struct Seed {
 }
 
 impl<'a> Locator<'a> {
+    /// Makes ready to locate points.
     pub fn new(surface: &'a Surface) -> Locator<'a> {
         Locator { surface, periods: surface.periods(), poles: surface.poles(), seeds: OnceLock::new() }
     }

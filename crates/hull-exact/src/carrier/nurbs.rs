@@ -19,14 +19,19 @@ const MOST: usize = MAX_DEGREE + 1;
 /// Why control points and knots do not make a curve or surface.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
 pub enum NurbsError {
+    /// The degree is zero or too high.
     #[error("the degree must be 1 to 25")]
     Degree,
+    /// Points and knots do not fit in number.
     #[error("there must be as many knots as control points plus the degree plus one")]
     Count,
+    /// Knots fall, or stand too often in one place.
     #[error("the knots must not decrease, and must span something")]
     Knots,
+    /// A weight is not greater than zero.
     #[error("the weights must be greater than zero")]
     Weights,
+    /// A number is not finite.
     #[error("a coordinate is not a number")]
     NotANumber,
 }
@@ -34,7 +39,9 @@ pub enum NurbsError {
 /// A degree with its knot vector.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Knots {
+    /// Of the pieces.
     pub degree: usize,
+    /// In order, each as often as it stands.
     pub values: Vec<f64>,
 }
 
@@ -62,6 +69,7 @@ impl Knots {
         values.iter().zip(multiplicities).flat_map(|(&v, &m)| std::iter::repeat_n(v, m)).collect()
     }
 
+    /// From where to where points are defined.
     pub fn domain(&self) -> [f64; 2] {
         [self.values[self.degree], self.values[self.values.len() - 1 - self.degree]]
     }
@@ -215,8 +223,11 @@ fn project(a: &[Homogeneous; 3]) -> [V3; 3] {
 /// A B-spline curve, rational or not.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct NurbsCurve {
+    /// Of the parameter.
     pub knots: Knots,
+    /// Control points with weights.
     pub points: Vec<Homogeneous>,
+    /// Whether weights differ.
     pub rational: bool,
 }
 
@@ -262,10 +273,12 @@ impl NurbsCurve {
         project(&sum)
     }
 
+    /// Control points without weights.
     pub fn control_points(&self) -> impl Iterator<Item = V3> + '_ {
         self.points.iter().map(|h| [h[0] / h[3], h[1] / h[3], h[2] / h[3]])
     }
 
+    /// The weights.
     pub fn weights(&self) -> impl Iterator<Item = f64> + '_ {
         self.points.iter().map(|h| h[3])
     }
@@ -289,22 +302,32 @@ fn map_homogeneous(points: &mut [Homogeneous], map: impl Fn(V3) -> V3) {
 /// Point and partial derivatives of a surface at one parameter pair.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Jet {
+    /// The point.
     pub p: V3,
+    /// First derivative along u.
     pub u: V3,
+    /// First derivative along v.
     pub v: V3,
+    /// Second derivative along u.
     pub uu: V3,
+    /// Mixed derivative.
     pub uv: V3,
+    /// Second derivative along v.
     pub vv: V3,
 }
 
 /// A tensor-product B-spline surface, rational or not.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct NurbsSurface {
+    /// Along u.
     pub u: Knots,
+    /// Along v.
     pub v: Knots,
     /// Control points, `points[i * columns + j]` for row `i` along u and column `j` along v.
     pub points: Vec<Homogeneous>,
+    /// Control points along v.
     pub columns: usize,
+    /// Whether weights differ.
     pub rational: bool,
     /// Whether the surface closes on itself along u and v.
     pub closed: [bool; 2],
@@ -510,10 +533,12 @@ impl NurbsSurface {
         Some(NurbsCurve { knots: along.clone(), points, rational: self.rational })
     }
 
+    /// Control points along u.
     pub fn rows(&self) -> usize {
         self.points.len() / self.columns
     }
 
+    /// The surface with control points moved by `map`, which must be affine.
     pub fn mapped(&self, map: impl Fn(V3) -> V3) -> NurbsSurface {
         let mut out = self.clone();
         map_homogeneous(&mut out.points, map);

@@ -10,48 +10,68 @@ use std::f64::consts::{FRAC_PI_2, TAU};
 /// A surface with its own parameters u and v.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub enum Surface {
+    /// The plane of a frame's x and y.
     Plane(Frame),
     /// u: angle, v: length along the axis.
     Cylinder {
+        /// Axis z, angle from x.
         frame: Frame,
+        /// Around the axis.
         radius: f64,
     },
     /// Radius `radius + v tan(half_angle)` at height v.
     Cone {
+        /// Axis z, angle from x.
         frame: Frame,
+        /// At the frame's origin.
         radius: f64,
+        /// Between axis and surface, in radians.
         half_angle: f64,
     },
     /// u: longitude, v: latitude.
     Sphere {
+        /// Centre and axes.
         frame: Frame,
+        /// Of the sphere.
         radius: f64,
     },
     /// u: about the axis, v: about the tube.
     Torus {
+        /// Centre and axes.
         frame: Frame,
+        /// From the axis to the middle of the tube.
         major: f64,
+        /// Of the tube.
         minor: f64,
     },
     /// `profile(u) + v · along`.
     Extrusion {
+        /// What is drawn along.
         profile: Curve,
+        /// The way of parameter 1.
         along: V3,
     },
     /// `profile(v)` turned by u about z of `axis`.
     Revolution {
+        /// What is turned.
         profile: Curve,
+        /// Around its z.
         axis: Frame,
     },
     /// `(1 - v) · curves[0](u) + v · curves[1](u)`, each run over its range for u from 0 to 1.
     Ruled {
+        /// On either side.
         curves: Box<[Curve; 2]>,
+        /// The part of each that is used.
         ranges: [[f64; 2]; 2],
     },
+    /// A B-spline, rational or not.
     Nurbs(Box<NurbsSurface>),
     /// Another surface moved along its normal.
     Offset {
+        /// What is offset.
         base: Box<Surface>,
+        /// Along its normal.
         by: f64,
     },
 }
@@ -61,7 +81,9 @@ pub enum Surface {
 pub struct Pole {
     /// The parameter that is constant: 0 for u, 1 for v.
     pub axis: usize,
+    /// Of the parameter that does matter.
     pub value: f64,
+    /// Where all points of it are.
     pub at: V3,
     /// Whether the surface lies at smaller values of that parameter.
     pub at_end: bool,
@@ -75,6 +97,7 @@ fn ring(frame: &Frame, u: f64) -> (V3, V3) {
 }
 
 impl Surface {
+    /// The point at u and v.
     pub fn point(&self, u: f64, v: f64) -> V3 {
         match self {
             Surface::Plane(f) => f.place([u, v, 0.0]),

@@ -18,6 +18,7 @@ pub struct Chart {
 }
 
 impl Chart {
+    /// The chart of a face.
     pub fn of(lifted: &Lifted, locator: &Locator, fineness: &Fineness) -> Chart {
         let mut low = [f64::INFINITY; 2];
         let mut high = [f64::NEG_INFINITY; 2];
@@ -148,10 +149,12 @@ impl Chart {
         stride
     }
 
+    /// Into the plane of the chart.
     pub fn to_plane(&self, uv: [f64; 2]) -> [f64; 2] {
         [0, 1].map(|axis| place(&self.lines[axis], uv[axis]) * self.stretch[axis])
     }
 
+    /// Back into the parameters.
     pub fn to_uv(&self, xy: [f64; 2]) -> [f64; 2] {
         [0, 1].map(|axis| value(&self.lines[axis], xy[axis] / self.stretch[axis]))
     }

@@ -30,6 +30,7 @@ use std::collections::{BTreeSet, HashMap, HashSet};
 /// The facets of a shape.
 #[derive(Clone, Debug, Default)]
 pub struct Facetted {
+    /// The facets.
     pub mesh: Mesh,
     /// The face of each facet.
     pub face_of: Vec<u32>,

@@ -15,6 +15,7 @@ use std::collections::HashMap;
 pub struct Node {
     /// Place in the plane in which the patch is triangulated.
     pub xy: [f64; 2],
+    /// In space.
     pub p: V3,
     /// What it is outside the patch: points with one key are one point. [`NONE`] for inner points.
     pub key: u32,
@@ -23,7 +24,9 @@ pub struct Node {
 /// Triangles with their neighbours.
 #[derive(Clone, Debug, Default)]
 pub struct Patch {
+    /// Points of the patch.
     pub nodes: Vec<Node>,
+    /// Numbers of nodes.
     pub triangles: Vec<[u32; 3]>,
     /// The triangle across the side from corner k to corner k + 1; [`NONE`] at the polygon.
     pub across: Vec<[u32; 3]>,
@@ -130,11 +133,13 @@ impl Patch {
         }
     }
 
+    /// The corners of a triangle in space.
     #[inline]
     pub fn corners(&self, t: u32) -> [V3; 3] {
         self.triangles[t as usize].map(|n| self.nodes[n as usize].p)
     }
 
+    /// The corners of a triangle in the plane of the chart.
     #[inline]
     pub fn plane(&self, t: u32) -> [[f64; 2]; 3] {
         self.triangles[t as usize].map(|n| self.nodes[n as usize].xy)
@@ -298,6 +303,7 @@ impl Patch {
         self.nodes.len() as u32 - 1
     }
 
+    /// Whether a triangle runs as the plane does.
     pub fn is_upright(&self, t: u32) -> bool {
         let [a, b, c] = self.plane(t);
         area2(a, b, c) > 0.0

@@ -60,7 +60,9 @@ const TILT_EVEN: f64 = 1.0;
 
 /// Heights of the surface over the sides of a patch, and its normals at the points, each worked out once.
 pub struct Heights<'a> {
+    /// The plane of the face.
     pub plane: &'a Chart,
+    /// Finds points on the surface.
     pub locator: &'a Locator<'a>,
     known: RefCell<HashMap<(u32, u32), f64>>,
     normals: RefCell<Vec<Option<V3>>>,
@@ -68,6 +70,7 @@ pub struct Heights<'a> {
 }
 
 impl<'a> Heights<'a> {
+    /// Makes ready to measure.
     pub fn new(plane: &'a Chart, locator: &'a Locator<'a>, watch: &'a Watch) -> Heights<'a> {
         Heights { plane, locator, known: RefCell::default(), normals: RefCell::default(), watch }
     }

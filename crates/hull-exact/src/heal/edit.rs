@@ -15,6 +15,7 @@ pub struct Feature {
     pub loops: Vec<(u32, usize)>,
     /// Across the largest of the loops.
     pub diameter: f64,
+    /// Its centre.
     pub centre: Point,
 }
 

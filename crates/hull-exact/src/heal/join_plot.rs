@@ -9,16 +9,22 @@ use serde::{Deserialize, Serialize};
 /// One tolerance that was tried.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Trial {
+    /// That was tried.
     pub tolerance: f64,
+    /// Edges that were left open.
     pub open: usize,
+    /// That was closed.
     pub largest_gap: f64,
 }
 
 /// Open edges left at each of a range of tolerances, and the one to propose: where they stop falling.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct JoinPlot {
+    /// Edges open as they came.
     pub open_before: usize,
+    /// Each tolerance that was tried, the smallest first.
     pub trials: Vec<Trial>,
+    /// Where open edges stop falling.
     pub proposal: Option<f64>,
 }
 

@@ -12,6 +12,7 @@ use std::collections::{BTreeMap, HashMap};
 
 /// Looks geometry up in a file and remembers what it could not use.
 pub struct Geometry<'a> {
+    /// The file.
     pub file: &'a File<'a>,
     /// Radians in one plane-angle unit of the representation being read.
     pub radians: std::cell::Cell<f64>,
@@ -22,6 +23,7 @@ pub struct Geometry<'a> {
 }
 
 impl<'a> Geometry<'a> {
+    /// Reads geometry of a file.
     pub fn new(file: &'a File<'a>) -> Geometry<'a> {
         Geometry {
             file,
@@ -47,14 +49,17 @@ impl<'a> Geometry<'a> {
         }
     }
 
+    /// The entity that a value refers to.
     pub fn follow(&self, value: Option<&Value<'a>>) -> Option<Entity<'a>> {
         self.entity(value?.reference()?)
     }
 
+    /// Counts something that could not be used.
     pub fn skip(&self, what: &str) {
         *self.skipped.borrow_mut().entry(what.to_string()).or_default() += 1;
     }
 
+    /// What could not be used, with how often.
     pub fn take_skipped(&self) -> BTreeMap<String, usize> {
         self.skipped.take()
     }
@@ -64,6 +69,7 @@ impl<'a> Geometry<'a> {
         self.depth.deeper(|| self.skip("entities that lead back to themselves"), work)
     }
 
+    /// A cartesian point.
     pub fn point(&self, value: Option<&Value<'a>>) -> Option<Point> {
         let id = value?.reference()?;
         if let Some(known) = self.points.borrow().get(&id) {
@@ -78,6 +84,7 @@ impl<'a> Geometry<'a> {
         found
     }
 
+    /// A direction, of length one.
     pub fn direction(&self, value: Option<&Value<'a>>) -> Option<V3> {
         let e = self.follow(value)?;
         triple(e.part("DIRECTION")?.iter().find_map(|v| v.list())?)

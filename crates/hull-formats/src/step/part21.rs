@@ -16,12 +16,15 @@ const DEEPEST: usize = 48;
 pub enum Value<'a> {
     /// `#12`
     Ref(u64),
+    /// A whole number.
     Integer(i64),
+    /// A number with a point.
     Real(f64),
     /// As it stands between the apostrophes; see [`decoded`].
     Text(&'a [u8]),
     /// `.NAME.` without the dots.
     Enum(&'a str),
+    /// Values in brackets.
     List(Vec<Value<'a>>),
     /// `NAME(…)`
     Typed(&'a str, Vec<Value<'a>>),
@@ -32,6 +35,7 @@ pub enum Value<'a> {
 }
 
 impl<'a> Value<'a> {
+    /// The number of the entity that is referred to.
     pub fn reference(&self) -> Option<u64> {
         if let Value::Ref(id) = self { Some(*id) } else { None }
     }
@@ -46,6 +50,7 @@ impl<'a> Value<'a> {
         }
     }
 
+    /// The whole number that this is.
     pub fn integer(&self) -> Option<i64> {
         match self {
             Value::Integer(i) => Some(*i),
@@ -54,6 +59,7 @@ impl<'a> Value<'a> {
         }
     }
 
+    /// The values in brackets that this is.
     pub fn list(&self) -> Option<&[Value<'a>]> {
         match self {
             Value::List(items) => Some(items),
@@ -62,6 +68,7 @@ impl<'a> Value<'a> {
         }
     }
 
+    /// The text that this is, decoded.
     pub fn text(&self) -> Option<Cow<'a, str>> {
         if let Value::Text(bytes) = self { Some(decoded(bytes)) } else { None }
     }
@@ -79,7 +86,9 @@ impl<'a> Value<'a> {
 /// A record with its parameters: one part, or several for a complex entity.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Entity<'a> {
+    /// Its number, behind `#`.
     pub id: u64,
+    /// Its types with their values; several for a complex entity.
     pub parts: Vec<(&'a str, Vec<Value<'a>>)>,
 }
 
@@ -89,6 +98,7 @@ impl<'a> Entity<'a> {
         self.parts.iter().find(|(n, _)| n.eq_ignore_ascii_case(name)).map(|(_, v)| v.as_slice())
     }
 
+    /// Whether it is of a type.
     pub fn is(&self, name: &str) -> bool {
         self.part(name).is_some()
     }
@@ -215,10 +225,12 @@ impl<'a> File<'a> {
         }
     }
 
+    /// How many entities there are.
     pub fn len(&self) -> usize {
         self.records.len()
     }
 
+    /// Whether there are none.
     pub fn is_empty(&self) -> bool {
         self.records.is_empty()
     }
@@ -256,6 +268,7 @@ impl<'a> File<'a> {
         self.records.iter().map(|&(id, start)| (id, Names::of(self.bytes, start)))
     }
 
+    /// The numbers of all entities.
     pub fn numbers(&self) -> impl Iterator<Item = u64> + '_ {
         self.records.iter().map(|r| r.0)
     }
@@ -263,7 +276,9 @@ impl<'a> File<'a> {
 
 /// The name of a record, or of the parts of a complex one.
 pub enum Names<'a> {
+    /// One type.
     One(&'a str),
+    /// The types of a complex entity.
     Several(Vec<&'a str>),
 }
 
@@ -287,6 +302,7 @@ impl<'a> Names<'a> {
         Names::Several(names)
     }
 
+    /// Whether a type is among them.
     pub fn has(&self, name: &str) -> bool {
         match self {
             Names::One(n) => n.eq_ignore_ascii_case(name),

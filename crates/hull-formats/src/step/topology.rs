@@ -13,18 +13,24 @@ use std::collections::{BTreeMap, HashMap};
 /// What a file says of the looks of its items, by entity.
 #[derive(Default)]
 pub struct Looks {
+    /// Colours by the number of what is styled.
     pub colours: HashMap<u64, Colour>,
     /// Of parts in one place only, by the relation or the usage that puts them there; and whether over a colour that
     /// they have.
     pub places: HashMap<u64, (Colour, bool)>,
+    /// Layers by the number of what lies on them.
     pub layers: HashMap<u64, String>,
 }
 
 /// Builds one part's shape; entities used twice become one.
 pub struct Builder<'g, 'a> {
+    /// Reads curves and surfaces.
     pub geometry: &'g Geometry<'a>,
+    /// Colours and layers.
     pub looks: &'g Looks,
+    /// What was built.
     pub shape: Shape,
+    /// What came as facets.
     pub tessellated: Vec<Tessellated>,
     vertices: HashMap<u64, u32>,
     /// Edge, and whether EDGE_CURVE runs with the curve.
@@ -40,6 +46,7 @@ pub struct Builder<'g, 'a> {
 }
 
 impl<'g, 'a> Builder<'g, 'a> {
+    /// Builds a shape.
     pub fn new(geometry: &'g Geometry<'a>, looks: &'g Looks, tolerance: f64) -> Builder<'g, 'a> {
         Builder {
             geometry,

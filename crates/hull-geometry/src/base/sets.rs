@@ -7,10 +7,12 @@ use std::sync::atomic::{AtomicU32, Ordering::Relaxed};
 pub struct Sets(Vec<AtomicU32>);
 
 impl Sets {
+    /// So many sets of one.
     pub fn new(n: usize) -> Sets {
         Sets((0..n as u32).map(AtomicU32::new).collect())
     }
 
+    /// The number that stands for a set.
     pub fn root(&self, mut x: u32) -> u32 {
         loop {
             let parent = self.0[x as usize].load(Relaxed);
@@ -26,6 +28,7 @@ impl Sets {
         }
     }
 
+    /// Makes the sets of two one.
     pub fn unite(&self, a: u32, b: u32) {
         let (mut a, mut b) = (self.root(a), self.root(b));
         while a != b {

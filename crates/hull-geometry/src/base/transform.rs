@@ -8,23 +8,31 @@ use serde::{Deserialize, Serialize};
 /// One of the six signed coordinate axes.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub enum Axis {
+    /// Along x.
     #[serde(rename = "+x")]
     PlusX,
+    /// Against x.
     #[serde(rename = "-x")]
     MinusX,
+    /// Along y.
     #[serde(rename = "+y")]
     PlusY,
+    /// Against y.
     #[serde(rename = "-y")]
     MinusY,
+    /// Along z.
     #[serde(rename = "+z")]
     PlusZ,
+    /// Against z.
     #[serde(rename = "-z")]
     MinusZ,
 }
 
 impl Axis {
+    /// All six.
     pub const ALL: [Axis; 6] = [Axis::PlusX, Axis::MinusX, Axis::PlusY, Axis::MinusY, Axis::PlusZ, Axis::MinusZ];
 
+    /// Of length one.
     pub fn direction(self) -> V3 {
         match self {
             Axis::PlusX => [1.0, 0.0, 0.0],
@@ -36,6 +44,7 @@ impl Axis {
         }
     }
 
+    /// As it is written: `+x`.
     pub fn symbol(self) -> &'static str {
         match self {
             Axis::PlusX => "+x",
@@ -58,6 +67,7 @@ pub fn rotation(up: Axis, forward: Axis) -> Option<Matrix> {
     (dot(z, x) == 0.0).then(|| [x, cross(z, x), z])
 }
 
+/// A matrix times a point.
 pub fn apply(m: &Matrix, p: Point) -> Point {
     // Adding 0 turns -0 into 0, so that equal points stay equal bit by bit.
     [dot(m[0], p) + 0.0, dot(m[1], p) + 0.0, dot(m[2], p) + 0.0]

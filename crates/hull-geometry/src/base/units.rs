@@ -8,14 +8,20 @@ use std::{fmt, str::FromStr};
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
 pub enum Unit {
+    /// Millimetre.
     Mm,
+    /// Centimetre.
     Cm,
+    /// Metre.
     M,
+    /// Inch, 25.4 mm.
     In,
+    /// Foot, 304.8 mm.
     Ft,
 }
 
 impl Unit {
+    /// All of them, the metric ones first.
     pub const ALL: [Unit; 5] = [Unit::Mm, Unit::Cm, Unit::M, Unit::In, Unit::Ft];
 
     /// Millimetres in one of this unit.
@@ -29,6 +35,7 @@ impl Unit {
         }
     }
 
+    /// As it is written: `mm`.
     pub fn symbol(self) -> &'static str {
         match self {
             Unit::Mm => "mm",
@@ -39,6 +46,7 @@ impl Unit {
         }
     }
 
+    /// As it is said: “millimetre”.
     pub fn name(self) -> &'static str {
         match self {
             Unit::Mm => "millimetre",

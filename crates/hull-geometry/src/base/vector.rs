@@ -3,41 +3,49 @@
 /// A point or a vector.
 pub type V3 = [f64; 3];
 
+/// a + b.
 #[inline]
 pub fn add(a: V3, b: V3) -> V3 {
     [a[0] + b[0], a[1] + b[1], a[2] + b[2]]
 }
 
+/// a − b.
 #[inline]
 pub fn sub(a: V3, b: V3) -> V3 {
     [a[0] - b[0], a[1] - b[1], a[2] - b[2]]
 }
 
+/// a times s.
 #[inline]
 pub fn scale(a: V3, s: f64) -> V3 {
     [a[0] * s, a[1] * s, a[2] * s]
 }
 
+/// The scalar product.
 #[inline]
 pub fn dot(a: V3, b: V3) -> f64 {
     a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
 }
 
+/// The vector product.
 #[inline]
 pub fn cross(a: V3, b: V3) -> V3 {
     [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]]
 }
 
+/// The length.
 #[inline]
 pub fn norm(a: V3) -> f64 {
     dot(a, a).sqrt()
 }
 
+/// The distance.
 #[inline]
 pub fn distance(a: V3, b: V3) -> f64 {
     norm(sub(a, b))
 }
 
+/// The point at `t` of the way from a to b.
 #[inline]
 pub fn lerp(a: V3, b: V3, t: f64) -> V3 {
     add(a, scale(sub(b, a), t))

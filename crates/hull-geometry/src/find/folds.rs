@@ -8,6 +8,7 @@ use rayon::prelude::*;
 /// A facet is a needle if its shortest edge is this part of its longest at most, and a cap if its widest angle is more
 /// than [`CAP`] degrees.
 pub const NEEDLE: f64 = 0.01;
+/// Degrees from which the widest angle makes a cap.
 pub const CAP: f64 = 178.0;
 /// Neighbours are folded back on each other if their normals are at least this many degrees apart.
 pub const FOLD: f64 = 170.0;
@@ -15,7 +16,9 @@ pub const FOLD: f64 = 170.0;
 /// Facets of bad shape, ascending.
 #[derive(Clone, Debug, Default)]
 pub struct BadShapes {
+    /// Facets with one very short side.
     pub needles: Vec<u32>,
+    /// Facets with one very wide angle.
     pub caps: Vec<u32>,
 }
 

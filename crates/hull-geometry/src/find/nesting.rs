@@ -11,10 +11,13 @@ use std::collections::HashMap;
 /// One shell.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct ShellPlace {
+    /// How many it has.
     pub facets: usize,
+    /// Its box.
     pub bounds: Bounds,
     /// One of its facets.
     pub first: u32,
+    /// Whether it has no open edge.
     pub closed: bool,
     /// Signed; of a closed one.
     pub volume: f64,

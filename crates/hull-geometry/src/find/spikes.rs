@@ -11,6 +11,7 @@ const STEEP: f64 = 2.5;
 /// A point that stands far off the ring of points around it.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Spike {
+    /// The tip.
     pub point: u32,
     /// How far it stands off the middle of its ring.
     pub height: f64,

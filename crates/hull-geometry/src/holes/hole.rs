@@ -17,11 +17,15 @@ pub struct Hole {
     pub points: Vec<u32>,
     /// The rims of pieces of surface that lie loose within, in the same order.
     pub islands: Vec<Vec<u32>>,
+    /// Around it.
     pub perimeter: f64,
     /// Area enclosed by the loop in its mean plane, without islands.
     pub area: f64,
+    /// Whether its corners lie in one plane, nearly.
     pub flat: bool,
+    /// The mean of its corners.
     pub centre: Point,
+    /// Their box.
     pub bounds: Bounds,
 }
 

@@ -137,6 +137,7 @@ fn stretched(hole: &Hole, places: &[Point], edges: &HashSet<[u32; 2]>) -> Option
 /// A mesh with holes filled: the new facets stand last and have no origin.
 #[derive(Debug)]
 pub struct Filled {
+    /// The surface with its fillings.
     pub rebuilt: Rebuilt,
     /// For each hole how it was filled, and how many facets that took.
     pub fillings: Vec<(Filling, usize)>,

@@ -14,7 +14,9 @@ const MOST: usize = 60_000;
 /// New points and facets; a corner below the rim's length is a point of the rim, the others count on from there.
 #[derive(Debug)]
 pub struct Patch {
+    /// New points.
     pub points: Vec<Point>,
+    /// Numbers of rim points, then of new ones.
     pub triangles: Vec<[u32; 3]>,
 }
 

@@ -18,7 +18,9 @@ use std::collections::{BinaryHeap, HashMap, HashSet};
 pub struct Loop {
     /// Points in turn, the last joined to the first.
     pub points: Vec<u32>,
+    /// Of the shortest way around.
     pub length: f64,
+    /// The shell that it is of.
     pub shell: u32,
 }
 

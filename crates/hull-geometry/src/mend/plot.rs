@@ -13,7 +13,9 @@ const LONG: f64 = 4.0;
 /// One tolerance that was tried on the rim.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Trial {
+    /// That was tried.
     pub tolerance: f64,
+    /// What stitching at it does.
     pub report: StitchReport,
 }
 

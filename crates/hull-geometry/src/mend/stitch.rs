@@ -23,12 +23,16 @@ const SMALL_LOOP: usize = 8;
 /// What a stitch did, in figures (lengths in the unit of the mesh).
 #[derive(Clone, Copy, Debug, Default, PartialEq, serde::Serialize, serde::Deserialize)]
 pub struct StitchReport {
+    /// Open edges as they came.
     pub open_before: usize,
+    /// Open edges that are left.
     pub open_after: usize,
     /// Those of them in loops of more than eight edges: seams and large openings, not small holes.
     #[serde(default)]
     pub long_after: usize,
+    /// Points that became one with others.
     pub points_joined: usize,
+    /// Edges that were cut where points of others lie.
     pub edges_split: usize,
     /// Joins refused because a facet would collapse or turn over.
     pub refused_collapse: usize,
@@ -489,7 +493,9 @@ impl<'a> Clusters<'a> {
 
 /// A stitched mesh and what was done to it.
 pub struct Stitched {
+    /// The stitched surface.
     pub rebuilt: Rebuilt,
+    /// What was done.
     pub report: StitchReport,
 }
 

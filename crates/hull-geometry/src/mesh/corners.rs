@@ -13,9 +13,13 @@ pub struct Corners {
 /// from the point, and the facet's third corner.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
 pub struct Spoke {
+    /// The other end.
     pub other: u32,
+    /// The facet that has it.
     pub facet: u32,
+    /// Whether the facet runs it from this point.
     pub outgoing: bool,
+    /// The facet's third point.
     pub third: u32,
 }
 
@@ -58,6 +62,7 @@ impl Corners {
         Corners { starts, facets }
     }
 
+    /// The facets at a point.
     pub fn at(&self, point: u32) -> &[u32] {
         &self.facets[self.starts[point as usize] as usize..self.starts[point as usize + 1] as usize]
     }
@@ -96,7 +101,9 @@ pub struct ClosedFan {
 
 /// An edge from the middle of a fan, and its facets: the one that runs it outward first.
 pub struct FanEdge {
+    /// The other end.
     pub other: u32,
+    /// The two facets.
     pub facets: [u32; 2],
 }
 

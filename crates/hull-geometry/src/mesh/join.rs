@@ -11,8 +11,11 @@ use rayon::prelude::*;
 pub trait Coordinates: Copy + Send + Sync {
     /// The coordinates with -0 turned into 0.
     fn settled(self) -> Self;
+    /// Whether the two are one point.
     fn same(self, other: Self) -> bool;
+    /// A number that equal points share.
     fn hash(self) -> u64;
+    /// In double precision.
     fn widened(self) -> Point;
 }
 
@@ -191,7 +194,9 @@ impl<P: Coordinates + Default> Joiner<P> {
 
 /// Facets of one part of an input, with points numbered within the part.
 pub struct Part<P> {
+    /// Points so far.
     pub points: Joiner<P>,
+    /// Facets so far.
     pub triangles: Vec<[u32; 3]>,
 }
 

@@ -13,6 +13,7 @@ const CHUNK: usize = 1 << 14;
 /// Figures of a set of facets. Volume and what follows from it mean something for closed surfaces only.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
 pub struct Mass {
+    /// Of all facets.
     pub area: f64,
     /// Signed: positive where facets face outward.
     pub volume: f64,
@@ -87,7 +88,9 @@ pub fn mass(mesh: &Mesh, bounds: &Bounds) -> Mass {
 /// Figures of one group of facets.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
 pub struct GroupFigures {
+    /// How many.
     pub facets: usize,
+    /// Of them together.
     pub area: f64,
     /// Signed; taken about the given origin, so that for an open group it is only a share.
     pub volume: f64,

@@ -11,6 +11,7 @@ pub mod topology;
 use crate::vector::{V3, area_vector, dot, norm, sub};
 use rayon::prelude::*;
 
+/// A place in space.
 pub type Point = V3;
 
 /// "No facet", "no point": the index that stands for nothing.
@@ -19,6 +20,7 @@ pub const NONE: u32 = u32::MAX;
 /// Points and facets in flat arrays: 24 bytes a point, 12 bytes a facet.
 #[derive(Clone, Debug, Default, PartialEq, serde::Serialize, serde::Deserialize)]
 pub struct Mesh {
+    /// Each once where facets share it.
     pub points: Vec<Point>,
     /// Corner indices into `points`, anticlockwise seen from outside.
     pub triangles: Vec<[u32; 3]>,
@@ -27,6 +29,7 @@ pub struct Mesh {
 /// The result of an operation that rebuilds facets.
 #[derive(Clone, Debug, Default)]
 pub struct Rebuilt {
+    /// The facets.
     pub mesh: Mesh,
     /// For each facet of `mesh` the facet it came from, or [`NONE`] if it is new.
     pub origin: Vec<u32>,
@@ -35,11 +38,14 @@ pub struct Rebuilt {
 /// An axis-aligned box.
 #[derive(Clone, Copy, Debug, PartialEq, serde::Serialize, serde::Deserialize)]
 pub struct Bounds {
+    /// The smallest coordinates.
     pub min: Point,
+    /// The largest coordinates.
     pub max: Point,
 }
 
 impl Bounds {
+    /// The box of nothing.
     pub const EMPTY: Bounds = Bounds { min: [f64::INFINITY; 3], max: [f64::NEG_INFINITY; 3] };
 
     /// The box around this one and another.
@@ -51,6 +57,7 @@ impl Bounds {
         }
     }
 
+    /// The box that holds a point too.
     pub fn including(self, p: Point) -> Bounds {
         let mut b = self;
         for (k, x) in p.into_iter().enumerate() {
@@ -60,14 +67,17 @@ impl Bounds {
         b
     }
 
+    /// The box that holds both.
     pub fn union(self, other: Bounds) -> Bounds {
         self.including(other.min).including(other.max)
     }
 
+    /// The box of points.
     pub fn of(points: impl IntoIterator<Item = Point>) -> Bounds {
         points.into_iter().fold(Bounds::EMPTY, Bounds::including)
     }
 
+    /// Whether it holds nothing.
     pub fn is_empty(&self) -> bool {
         self.min[0] > self.max[0]
     }
@@ -77,14 +87,17 @@ impl Bounds {
         if self.is_empty() { [0.0; 3] } else { crate::vector::sub(self.max, self.min) }
     }
 
+    /// From corner to corner; zero if it is empty.
     pub fn diagonal(&self) -> f64 {
         norm(self.size())
     }
 
+    /// Its middle.
     pub fn centre(&self) -> Point {
         if self.is_empty() { [0.0; 3] } else { crate::vector::lerp(self.min, self.max, 0.5) }
     }
 
+    /// Whether another box lies in it.
     pub fn contains(&self, other: &Bounds) -> bool {
         (0..3).all(|k| self.min[k] <= other.min[k] && other.max[k] <= self.max[k])
     }
@@ -102,6 +115,7 @@ pub fn spans_no_area([a, b, c]: [Point; 3]) -> bool {
 }
 
 impl Mesh {
+    /// The corners of a facet.
     #[inline]
     pub fn corners(&self, facet: u32) -> [Point; 3] {
         self.triangles[facet as usize].map(|p| self.points[p as usize])

@@ -14,6 +14,7 @@ pub struct Regions<'a> {
 }
 
 impl<'a> Regions<'a> {
+    /// Makes ready to tell regions.
     pub fn new(mesh: &'a Mesh) -> Regions<'a> {
         Regions { mesh, across: neighbours(mesh) }
     }

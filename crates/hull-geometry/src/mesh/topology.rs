@@ -15,22 +15,29 @@ use std::sync::atomic::{AtomicU32, Ordering::Relaxed};
 /// An edge with one facet, in the direction in which that facet runs it.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct OpenEdge {
+    /// Where the facet runs it from.
     pub from: u32,
+    /// Where to.
     pub to: u32,
+    /// The facet that has it.
     pub facet: u32,
 }
 
 /// An edge with three or more facets.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct OversharedEdge {
+    /// Its points.
     pub ends: [u32; 2],
+    /// How many have it.
     pub facets: u32,
 }
 
 /// The topology of a mesh.
 #[derive(Clone, Debug, Default)]
 pub struct Topology {
+    /// Edges of one facet.
     pub open: Vec<OpenEdge>,
+    /// Edges of three facets and more.
     pub overshared: Vec<OversharedEdge>,
     /// Edges whose two facets run them the same way.
     pub misdirected: Vec<[u32; 2]>,
@@ -38,9 +45,11 @@ pub struct Topology {
     pub pinched: Vec<u32>,
     /// Facets with the same three points as a facet of a lower number, whatever their direction.
     pub duplicates: Vec<u32>,
+    /// Facets without area.
     pub zero_area: Vec<u32>,
     /// For each facet the number of its shell ([`NONE`] for facets without area).
     pub shell_of: Vec<u32>,
+    /// Pieces that hang together.
     pub shells: usize,
     /// Points that at least one facet uses.
     pub used_points: usize,
@@ -208,7 +217,9 @@ impl Fans {
 pub struct OpenLoop {
     /// Indices into the list of open edges, ascending.
     pub edges: Vec<u32>,
+    /// Around it.
     pub length: f64,
+    /// Its box.
     pub bounds: Bounds,
 }
 

@@ -11,27 +11,68 @@ use std::collections::{HashMap, HashSet};
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub enum Dirt {
     /// The surface falls apart in patches that stand off each other.
-    Gaps { patches: usize, gap: f64 },
+    Gaps {
+        /// How many.
+        patches: usize,
+        /// How wide.
+        gap: f64,
+    },
     /// Edges that have a point in the middle on one side only.
-    Junctions { edges: usize },
+    Junctions {
+        /// How many.
+        edges: usize,
+    },
     /// Patches that reach over their neighbours.
-    Overlaps { patches: usize, gap: f64 },
+    Overlaps {
+        /// How many.
+        patches: usize,
+        /// How far apart.
+        gap: f64,
+    },
     /// Facets turned over.
-    Flips { facets: usize },
+    Flips {
+        /// How many.
+        facets: usize,
+    },
     /// Facets that are there twice.
-    Duplicates { facets: usize },
+    Duplicates {
+        /// How many.
+        facets: usize,
+    },
     /// Holes, of a facet and those around it.
-    Holes { holes: usize },
+    Holes {
+        /// How many.
+        holes: usize,
+    },
     /// Points drawn sideways over their neighbours, so that facets run through each other.
-    Crossings { points: usize },
+    Crossings {
+        /// How many.
+        points: usize,
+    },
     /// Points drawn out by this much.
-    Spikes { points: usize, height: f64 },
+    Spikes {
+        /// How many.
+        points: usize,
+        /// How high.
+        height: f64,
+    },
     /// The whole surface a second time, off by this much.
-    Skin { gap: f64 },
+    Skin {
+        /// How far off.
+        gap: f64,
+    },
     /// Every point off by this much at most.
-    Noise { size: f64 },
+    Noise {
+        /// How much points move.
+        size: f64,
+    },
     /// Small bodies adrift near the surface.
-    Islands { islands: usize, size: f64 },
+    Islands {
+        /// How many.
+        islands: usize,
+        /// How large.
+        size: f64,
+    },
 }
 
 impl Dirt {
@@ -58,6 +99,7 @@ impl Dirt {
         }
     }
 
+    /// As it is said.
     pub fn name(&self) -> &'static str {
         match self {
             Dirt::Gaps { .. } => "gaps",
@@ -80,6 +122,7 @@ impl Dirt {
 pub struct Dice(pub u64);
 
 impl Dice {
+    /// The next number.
     pub fn roll(&mut self) -> u64 {
         self.0 = self.0.wrapping_add(0x9e37_79b9_7f4a_7c15);
         let z = (self.0 ^ (self.0 >> 30)).wrapping_mul(0xbf58_476d_1ce4_e5b9);

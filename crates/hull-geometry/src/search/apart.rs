@@ -12,10 +12,13 @@ use serde::{Deserialize, Serialize};
 /// the mean square and the 95 % value weigh each facet's middle by its area.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct Apart {
+    /// Of all distances.
     pub largest: f64,
     /// Where on the first surface that is.
     pub largest_at: Point,
+    /// By area.
     pub mean: f64,
+    /// Root of the mean square, by area.
     pub rms: f64,
     /// 95 % of the area is no further than this.
     pub within_95: f64,
@@ -63,6 +66,7 @@ pub fn apart(from: &Mesh, to: &Mesh, watch: &Watch) -> Result<Apart, Cancelled> 
 pub struct Moved {
     /// From the first to the second.
     pub there: Apart,
+    /// From the second to the first.
     pub back: Apart,
 }
 

@@ -16,7 +16,9 @@ use std::cmp::Ordering;
 /// A facet, by the numbers of its points and by their places.
 #[derive(Clone, Copy)]
 pub struct Patch {
+    /// Its points by number.
     pub points: [u32; 3],
+    /// And in space.
     pub corners: [Point; 3],
 }
 

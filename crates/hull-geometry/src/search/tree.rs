@@ -106,6 +106,7 @@ fn hits(from: Point, direction: Point, [a, b, c]: [Point; 3]) -> Option<f64> {
 }
 
 impl FacetTree {
+    /// A tree over all facets of a mesh.
     pub fn of(mesh: &Mesh) -> FacetTree {
         let bounds = mesh.bounds();
         let extent = bounds.size().into_iter().fold(0.0, f64::max);

@@ -22,6 +22,7 @@ const BULGE: f64 = 2e-3;
 /// A region that stands out of the surface, or into it.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Bump {
+    /// The facets of it.
     pub facets: Vec<u32>,
     /// The diagonal of its box.
     pub size: f64,
@@ -94,8 +95,11 @@ fn bump(mesh: &Mesh, across: &[[u32; 3]], out: bool, size: f64, facets: Vec<u32>
 /// What taking bumps away did.
 #[derive(Debug)]
 pub struct Smoothed {
+    /// The surface without them.
     pub rebuilt: Rebuilt,
+    /// How many bumps went.
     pub bumps: usize,
+    /// How many dents went.
     pub dents: usize,
 }
 

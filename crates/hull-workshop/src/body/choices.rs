@@ -17,10 +17,15 @@ const FACETS_FOR_CURVES: usize = 40_000;
 
 /// Counts the facets of finenesses for a body whose facets are `facets` at fineness `now`.
 pub struct Counter<'a> {
+    /// What facets are made of.
     pub exact: &'a Exact,
+    /// How bounds are read.
     pub reader: Reader,
+    /// The fineness of the facets as they are.
     pub now: Fineness,
+    /// How many they are.
     pub facets: usize,
+    /// Progress and cancelling.
     pub watch: &'a Watch,
 }
 

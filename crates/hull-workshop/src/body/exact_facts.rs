@@ -13,6 +13,7 @@ use serde::{Deserialize, Serialize};
 /// A model in its file's unit, and where the body has put it since.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Exact {
+    /// In its file's unit.
     pub model: Model,
     /// From the file's coordinates to the body's.
     pub placed: Motion,
@@ -21,11 +22,16 @@ pub struct Exact {
 /// What is known of a body's exact geometry. Lengths, areas and volumes are in the file's unit.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct ExactFacts {
+    /// As the file names it.
     pub schema: String,
+    /// What the file says its numbers are.
     pub declared: Option<DeclaredUnit>,
+    /// Solids, faces, volume, area, and each body.
     pub figures: ModelFigures,
+    /// What either reading says.
     #[serde(default)]
     pub readings: Readings,
+    /// How bounds are read.
     pub reader: Reader,
     /// How the facets were made; lengths in the body's unit.
     pub fineness: Fineness,
@@ -59,14 +65,18 @@ pub struct ExactFacts {
 /// A fineness and what it would make.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Choice {
+    /// As people call it.
     pub name: String,
+    /// What it is.
     pub fineness: Fineness,
+    /// What it would make.
     pub facets: usize,
 }
 
 /// An exact edge; lengths in the body's unit.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct EdgeFigures {
+    /// Along it.
     pub length: f64,
     /// The middle.
     pub at: Point,

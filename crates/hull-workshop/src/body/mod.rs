@@ -25,19 +25,28 @@ use std::sync::Arc;
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 pub enum Role {
+    /// Flow comes in.
     Inlet,
+    /// Flow goes out.
     Outlet,
+    /// Nothing passes.
     Wall,
+    /// The other half is alike.
     Symmetry,
+    /// Held.
     Support,
+    /// Pushed or pulled.
     Load,
+    /// Touches another body.
     Contact,
 }
 
 impl Role {
+    /// All of them.
     pub const ALL: [Role; 7] =
         [Role::Inlet, Role::Outlet, Role::Wall, Role::Symmetry, Role::Support, Role::Load, Role::Contact];
 
+    /// As it is written.
     pub fn name(self) -> &'static str {
         match self {
             Role::Inlet => "inlet",
@@ -69,7 +78,9 @@ impl FromStr for Role {
 /// A named region of a body.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Boundary {
+    /// As people call it.
     pub name: String,
+    /// What it is to the solver.
     pub role: Option<Role>,
     /// Where it came from: “file”, “picked”, “rest”.
     pub from: String,
@@ -78,10 +89,15 @@ pub struct Boundary {
 /// What is known about the file a body came from.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct Source {
+    /// Its name.
     pub file: String,
+    /// Its format, as people call it.
     pub format: String,
+    /// As the file counts them.
     pub faces: usize,
+    /// As the file counts them.
     pub points: usize,
+    /// What could not be used.
     pub skipped: Vec<Skipped>,
 }
 
@@ -89,12 +105,14 @@ pub struct Source {
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 pub enum Scale {
+    /// The file was made in it.
     Unit(Unit),
     /// Millimetres in one file unit, from a measured distance.
     Factor(f64),
 }
 
 impl Scale {
+    /// In one file unit.
     pub fn millimetres(self) -> f64 {
         match self {
             Scale::Unit(unit) => unit.millimetres(),
@@ -106,14 +124,18 @@ impl Scale {
 /// A requirement that somebody decided to let pass.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Waiver {
+    /// Its id in the destination.
     pub requirement: String,
+    /// Why it may pass.
     pub reason: String,
+    /// Who decided.
     pub by: String,
 }
 
 /// The name of the exact edge whose middle is nearest to a place.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct EdgeName {
+    /// As people call it.
     pub name: String,
     /// In the body's unit and place.
     pub at: Point,
@@ -122,8 +144,11 @@ pub struct EdgeName {
 /// A loop of edges along which bodies that were made one meet.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Seam {
+    /// From the names of both sides.
     pub name: String,
+    /// How many.
     pub edges: usize,
+    /// Along it.
     pub length: f64,
     /// One of its points.
     pub at: Point,
@@ -135,6 +160,7 @@ pub struct Seam {
 /// What is known of a body besides its arrays.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Facts {
+    /// Where the body came from.
     pub source: Source,
     /// `None` until the unit is set: geometry is in file units until then, in millimetres afterwards.
     pub scale: Option<Scale>,
@@ -145,8 +171,11 @@ pub struct Facts {
     pub rotation: Matrix,
     /// How far the body was moved, summed, in millimetres.
     pub moved: [f64; 3],
+    /// Names and colours of the file.
     pub labels: Vec<Label>,
+    /// Named regions.
     pub boundaries: Vec<Boundary>,
+    /// Requirements that were let pass.
     pub waivers: Vec<Waiver>,
     /// Names of exact edges.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
@@ -231,9 +260,13 @@ impl Columns {
 /// One thing being prepared.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct Body {
+    /// What is known besides the arrays.
     pub facts: Facts,
+    /// The surface.
     pub mesh: Mesh,
+    /// What is known of each facet.
     pub columns: Columns,
+    /// Exact geometry, where the file had some.
     pub exact: Option<Arc<Exact>>,
     /// Geometry of other kinds than the surface, each a piece.
     pub pieces: Vec<Piece>,
@@ -297,6 +330,7 @@ impl Body {
         }
     }
 
+    /// A facet's label.
     pub fn label(&self, facet: u32) -> u32 {
         self.columns.label.get(facet as usize).copied().unwrap_or(0)
     }

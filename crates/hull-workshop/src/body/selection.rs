@@ -13,18 +13,24 @@ pub enum Pick {
     /// All facets reached from the facet nearest to `at` over edges of at most `angle` degrees. An angle
     /// of 0 still crosses flat edges; the single facet is [`Pick::Facet`].
     Grow {
+        /// A place on it.
         at: Point,
+        /// Degrees up to which neighbours belong to it.
         angle: f64,
     },
+    /// One facet.
     Facet {
+        /// A place on it.
         at: Point,
     },
     /// Everything that the file calls so.
     Label {
+        /// Of the label.
         name: String,
     },
     /// Everything in a boundary.
     Boundary {
+        /// Of the boundary.
         name: String,
     },
     /// Everything that has no name yet.
@@ -34,7 +40,9 @@ pub enum Pick {
 /// Facets picked and facets taken out again, in that order.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct Selection {
+    /// What is picked.
     pub include: Vec<Pick>,
+    /// What is not, though it is picked.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub exclude: Vec<Pick>,
 }

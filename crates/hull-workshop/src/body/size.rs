@@ -8,9 +8,11 @@ use serde::{Deserialize, Serialize};
 /// One unit the file may be in.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Candidate {
+    /// The unit.
     pub unit: Unit,
     /// Box edges in millimetres if this is the unit.
     pub size: [f64; 3],
+    /// What speaks for it, and against it.
     pub reasons: Vec<String>,
     /// The sum of the reasons' weights; only the order means anything.
     pub weight: f64,

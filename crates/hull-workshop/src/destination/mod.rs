@@ -11,15 +11,21 @@ use std::sync::OnceLock;
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct Requirement {
+    /// Never changes once shipped.
     pub id: String,
     /// Its place in the order of work.
     pub group: String,
+    /// As the sheet says it.
     pub phrase: String,
+    /// What is measured.
     pub measure: Measure,
+    /// The least that is met.
     #[serde(default)]
     pub at_least: Option<f64>,
+    /// The most that is met.
     #[serde(default)]
     pub at_most: Option<f64>,
+    /// A sentence for people.
     pub why: String,
 }
 
@@ -40,6 +46,7 @@ pub struct Destination {
     pub unit: Unit,
     /// Shortest and longest usual length, mm.
     pub usual_length: [f64; 2],
+    /// In the order of the sheet.
     #[serde(rename = "requirement")]
     pub requirements: Vec<Requirement>,
 }

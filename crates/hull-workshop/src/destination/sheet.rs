@@ -6,16 +6,22 @@ use crate::numbers::short;
 use crate::survey::{Measure, Measured, Survey};
 use serde::{Deserialize, Serialize};
 
+/// What comes of a requirement.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 pub enum Verdict {
+    /// It is as asked.
     Met,
+    /// It is not as asked.
     Short,
+    /// Somebody let it pass.
     Waived,
+    /// It cannot be told yet.
     NotYet,
 }
 
 impl Verdict {
+    /// As the page says it.
     pub fn word(self) -> &'static str {
         match self {
             Verdict::Met => "met",
@@ -25,6 +31,7 @@ impl Verdict {
         }
     }
 
+    /// For style sheets.
     pub fn class(self) -> &'static str {
         match self {
             Verdict::NotYet => "notyet",
@@ -36,13 +43,21 @@ impl Verdict {
 /// One requirement, measured.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Row {
+    /// Of the requirement.
     pub id: String,
+    /// The heading it stands under.
     pub group: String,
+    /// As the sheet says it.
     pub phrase: String,
+    /// A sentence for people.
     pub why: String,
+    /// What is measured.
     pub measure: Measure,
+    /// What came of it.
     pub verdict: Verdict,
+    /// The figure, as text.
     pub measured: String,
+    /// What is asked, as text.
     pub limit: String,
     /// Reason and name, where waived.
     pub waiver: Option<[String; 2]>,
@@ -51,16 +66,20 @@ pub struct Row {
 /// All requirements of one body.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Sheet {
+    /// Its title.
     pub destination: String,
+    /// A row for each requirement.
     pub rows: Vec<Row>,
 }
 
 impl Sheet {
+    /// Holds what was measured against what is asked.
     pub fn of(facts: &Facts, survey: &Survey, destination: &Destination) -> Sheet {
         let rows = destination.requirements.iter().map(|r| row(facts, survey, r)).collect();
         Sheet { destination: destination.title.clone(), rows }
     }
 
+    /// How many rows have a verdict.
     pub fn number(&self, verdict: Verdict) -> usize {
         self.rows.iter().filter(|r| r.verdict == verdict).count()
     }
@@ -70,6 +89,7 @@ impl Sheet {
         self.rows.iter().filter(|r| matches!(r.verdict, Verdict::Short | Verdict::NotYet))
     }
 
+    /// Whether nothing is short or still to be told.
     pub fn is_ready(&self) -> bool {
         self.short().next().is_none()
     }

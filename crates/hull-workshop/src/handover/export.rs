@@ -21,11 +21,14 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
 pub enum DesignForm {
+    /// ISO 10303.
     Step(Schema),
+    /// IGES 5.3.
     Iges,
 }
 
 impl DesignForm {
+    /// All of them, the oldest STEP first.
     pub const ALL: [DesignForm; 4] = [
         DesignForm::Step(Schema::Ap203),
         DesignForm::Step(Schema::Ap214),
@@ -41,10 +44,12 @@ impl DesignForm {
         }
     }
 
+    /// The form of a key.
     pub fn named(key: &str) -> Option<DesignForm> {
         DesignForm::ALL.into_iter().find(|f| f.key() == key)
     }
 
+    /// As people call it.
     pub fn title(self) -> String {
         match self {
             DesignForm::Step(s) => format!("STEP {}", s.name()),
@@ -68,11 +73,15 @@ impl DesignForm {
 /// A file that was written and read back.
 #[derive(Clone, Debug)]
 pub struct Exported {
+    /// Its file's name.
     pub name: String,
+    /// The file.
     pub bytes: Vec<u8>,
     /// Whether exact geometry was written; else facets.
     pub exact: bool,
+    /// What the form has no place for.
     pub left_out: Vec<Skipped>,
+    /// What was sent against what was read back.
     pub comparison: Vec<Comparison>,
 }
 

@@ -35,9 +35,13 @@ pub enum Form {
     Ply,
     /// Points without facets, as text.
     Xyz,
+    /// STEP AP203.
     Ap203,
+    /// STEP AP214.
     Ap214,
+    /// STEP AP242.
     Ap242,
+    /// IGES 5.3.
     Iges,
 }
 
@@ -57,19 +61,28 @@ impl Form {
 /// One written file.
 #[derive(Clone, Debug, Serialize, Deserialize, PartialEq)]
 pub struct FileEntry {
+    /// In the zip.
     pub name: String,
+    /// Its size.
     pub bytes: usize,
+    /// Of the file, in hexadecimal.
     pub sha256: String,
+    /// The names of those in it.
     pub boundaries: Vec<String>,
 }
 
+/// A boundary as it was handed over.
 #[derive(Clone, Debug, Serialize, Deserialize, PartialEq)]
 pub struct BoundaryEntry {
+    /// Its name in the files.
     pub name: String,
+    /// What it is to the solver.
     pub role: Option<Role>,
+    /// How many.
     pub facets: usize,
     /// In the solver's unit, squared.
     pub area: f64,
+    /// Area-weighted, where it means something.
     pub normal: Option<Point>,
 }
 
@@ -85,23 +98,35 @@ impl Manifest {
     }
 }
 
+/// What was handed over, and how it came to be so.
 #[derive(Clone, Debug, Serialize, Deserialize, PartialEq)]
 pub struct Manifest {
+    /// Name and version of this program.
     pub made_by: String,
+    /// The body's name.
     pub body: String,
+    /// The file it came from.
     pub source: String,
+    /// What it was bound for.
     pub destination: String,
+    /// Of the files.
     pub unit: Unit,
     /// The file's axes that became up (+z) and forward (+x).
     pub axes: Option<[String; 2]>,
+    /// Whether nothing was short.
     pub ready: bool,
+    /// Each file.
     pub files: Vec<FileEntry>,
+    /// Each boundary.
     pub boundaries: Vec<BoundaryEntry>,
+    /// What was sent against what was read back.
     pub comparison: Vec<Comparison>,
     /// What the files do not carry.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub left_out: Vec<Skipped>,
+    /// The sheet.
     pub requirements: Vec<crate::Row>,
+    /// What was done, in order.
     pub steps: Vec<LogEntry>,
 }
 
@@ -111,16 +136,21 @@ impl BoundaryEntry {
     }
 }
 
+/// A step as the manifest tells it.
 #[derive(Clone, Debug, Serialize, Deserialize, PartialEq)]
 pub struct LogEntry {
+    /// As the logbook says it.
     pub title: String,
+    /// As a routine has it.
     pub step: crate::Step,
+    /// What it did.
     pub changed: String,
 }
 
 /// A finished handover.
 #[derive(Clone, Debug)]
 pub struct Handover {
+    /// What is in it.
     pub manifest: Manifest,
     /// Every file of the package, in order, with its bytes.
     pub files: Vec<(String, Vec<u8>)>,

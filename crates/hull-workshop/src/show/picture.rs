@@ -23,7 +23,9 @@ const CURVE: [u8; 3] = [0x1C, 0x2B, 0x3A];
 const MOST_POINTS: usize = 400_000;
 /// Pixels across their lines.
 const LINE: f64 = 5.0;
+/// Pixels across.
 pub const WIDTH: usize = 960;
+/// Pixels down.
 pub const HEIGHT: usize = 600;
 /// Part of the picture that the body fills in the direction in which it fills more.
 const FILLED: f64 = 0.9;

@@ -27,14 +27,19 @@ use std::str::FromStr;
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
 pub enum Schema {
+    /// Configuration controlled design.
     Ap203,
+    /// Automotive design.
     Ap214,
+    /// Managed model based engineering.
     Ap242,
 }
 
 impl Schema {
+    /// All of them, the oldest first.
     pub const ALL: [Schema; 3] = [Schema::Ap203, Schema::Ap214, Schema::Ap242];
 
+    /// As people write it.
     pub fn name(self) -> &'static str {
         match self {
             Schema::Ap203 => "AP203",
@@ -77,7 +82,9 @@ impl FromStr for Schema {
 /// A written file, and what of the model it does not carry.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Written {
+    /// The file.
     pub bytes: Vec<u8>,
+    /// What the schema has no place for.
     pub left_out: Vec<Skipped>,
 }
 
