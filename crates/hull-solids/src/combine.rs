@@ -2,12 +2,16 @@
 
 use crate::arrangement::Arrangement;
 use crate::cells::{Cells, Spoke};
+use crate::snap::{snap, without_backs};
+use crate::thin_cells;
 use hull_geometry::crossings::any_crosses;
+use hull_geometry::join::join_equal_points;
 use hull_geometry::sets::Sets;
 use hull_geometry::thin::{height, mend_thin};
-use hull_geometry::vector::{add, distance, lerp, scale, sub, unit};
+use hull_geometry::vector::{add, cross, dot, lerp, norm, scale, sub, unit};
 use hull_geometry::{Cancelled, Mesh, NONE, Point, Rebuilt, Watch};
-use std::collections::{HashMap, HashSet};
+use rayon::prelude::*;
+use std::collections::{BTreeMap, BTreeSet, HashMap, HashSet};
 
 /// What is kept of several bodies.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -56,16 +60,19 @@ pub struct Combined {
     pub seam: Vec<[u32; 2]>,
     /// Points that stood where another fan of facets stands, pulled apart by a millionth of the body's size.
     pub pulled: usize,
-    /// Facets with a corner that was rounded or pulled.
+    /// Facets with a corner that was rounded.
     suspects: Vec<u32>,
+    /// Whether points of several fans stand in one place.
+    touches: bool,
     /// How often the result had to be cut again, since rounding its new points let facets cross anew.
     pub again: usize,
 }
 
-/// How far points that share a place are pulled, in parts of the body's diagonal: some steps of single precision.
-const APART: f64 = 1e-6;
+/// How far points that share a place are pulled, in parts of the body's diagonal: some steps of single precision, or what
+/// there is room for.
+const APART: [f64; 5] = [1e-6, 3e-7, 1e-7, 1e-8, 1e-10];
 /// Rounding is looked after this often at most.
-const ROUNDS: usize = 4;
+const ROUNDS: usize = 8;
 
 /// Combines bodies, given one behind the other in one mesh; `body_of` gives the body of each facet.
 ///
@@ -74,26 +81,23 @@ const ROUNDS: usize = 4;
 pub fn combine(mesh: &Mesh, body_of: &[u32], rule: Rule, watch: &Watch) -> Result<Combined, CombineError> {
     let bodies = body_of.iter().max().map_or(0, |b| *b as usize + 1);
     let mut done = once(mesh, &|f| body_of[f as usize], bodies, rule, watch)?;
-    // Places between doubles are rounded in the end; where that makes facets cross, they are cut once more.
-    for round in 1..ROUNDS {
-        if done.suspects.is_empty() {
-            break;
-        }
+    // Places between doubles are rounded in the end, and what touches is pulled apart; where that makes facets cross, they
+    // are cut once more.
+    for round in 1..=ROUNDS {
         watch.report(0.95, "looking after rounded places")?;
-        settle(&mut done, watch)?;
-        if !any_crosses(&done.rebuilt.mesh, &done.suspects, watch)? {
-            break;
+        // In the end what is thin is mended as far as it goes, though something may still cross by next to nothing.
+        let last = round == ROUNDS;
+        let snapped = settle(&mut done, watch)?;
+        if last || (!snapped && !runs_through_itself(&done, watch)?) {
+            let apart = pull_apart(&mut done, last, watch)?;
+            if last || apart {
+                break;
+            }
         }
         let next = once(&done.rebuilt.mesh, &|_| 0, 1, Rule::Unite, watch)?;
         let origin = next.rebuilt.origin.iter().map(|&f| done.rebuilt.origin[f as usize]).collect();
-        done = Combined {
-            rebuilt: Rebuilt { mesh: next.rebuilt.mesh, origin },
-            seam: Vec::new(),
-            meetings: done.meetings,
-            again: round,
-            pulled: done.pulled + next.pulled,
-            suspects: next.suspects,
-        };
+        let rebuilt = Rebuilt { mesh: next.rebuilt.mesh, origin };
+        done = Combined { rebuilt, meetings: done.meetings, again: round, pulled: done.pulled, ..next };
     }
     if done.rebuilt.mesh.triangles.is_empty() {
         return Err(CombineError::Nothing);
@@ -111,22 +115,41 @@ pub fn resolve(mesh: &Mesh, watch: &Watch) -> Result<Combined, CombineError> {
     combine(mesh, &vec![0; mesh.triangles.len()], Rule::Unite, watch)
 }
 
-/// Takes out facets that rounding has left without area.
-fn settle(done: &mut Combined, watch: &Watch) -> Result<(), Cancelled> {
+/// Takes out facets that rounding has left without area; whether sides may have more than two facets since.
+fn settle(done: &mut Combined, watch: &Watch) -> Result<bool, Cancelled> {
     let mesh = &done.rebuilt.mesh;
     let largest = mesh.points.iter().flatten().fold(0.0_f64, |m, x| m.max(x.abs()));
     let tolerance = 8.0 * f64::EPSILON * largest;
-    if !done.suspects.iter().any(|&f| height(mesh.corners(f)) <= tolerance) {
-        return Ok(());
+    let thin = |mesh: &Mesh, of: &[u32]| -> Vec<u32> {
+        of.iter().copied().filter(|&f| height(mesh.corners(f)) <= tolerance).collect()
+    };
+    if thin(mesh, &done.suspects).is_empty() {
+        return Ok(false);
     }
-    let suspect: HashSet<u32> = done.suspects.iter().copied().collect();
     let (mended, _) = mend_thin(mesh, tolerance, |_| true, watch)?;
-    // What stands where a suspect stood is one.
-    let fresh = mended.origin.iter().enumerate().filter(|(_, f)| suspect.contains(f)).map(|(i, _)| i as u32);
-    done.suspects = fresh.collect();
+    // What was thin all over is two facets back to back now.
+    let facets = mended.mesh.triangles.into_iter().zip(mended.origin);
+    let mended = without_backs(mended.mesh.points, facets);
+    take(done, mended);
+    let left = thin(&done.rebuilt.mesh, &done.suspects);
+    if left.is_empty() {
+        return Ok(false);
+    }
+    take(done, snap(&done.rebuilt.mesh, &left, tolerance));
+    Ok(true)
+}
+
+/// Takes a mended mesh in; what stands where a suspect stood is one, and so is what does not stand as it stood.
+fn take(done: &mut Combined, mended: Rebuilt) {
+    let suspect: HashSet<u32> = done.suspects.iter().copied().collect();
+    let before = &done.rebuilt.mesh;
+    let fresh = |f: &u32| {
+        let origin = mended.origin[*f as usize];
+        suspect.contains(&origin) || mended.mesh.corners(*f) != before.corners(origin)
+    };
+    done.suspects = (0..mended.mesh.triangles.len() as u32).filter(fresh).collect();
     let origin = mended.origin.iter().map(|&f| done.rebuilt.origin[f as usize]).collect();
     done.rebuilt = Rebuilt { mesh: mended.mesh, origin };
-    Ok(())
 }
 
 fn once(
@@ -143,25 +166,28 @@ fn once(
     }
     watch.report(0.9, "keeping what bounds the result")?;
     let inside: Vec<bool> = (0..cells.count as u32).map(|c| rule.keeps(cells.windings(c))).collect();
+    let inside = thin_cells::settled(&arrangement, &cells, inside);
     let kept = |f: u32| cells.of_face(f).map(|c| inside[c as usize]);
-    let (mut rebuilt, places, whole) = surface(&arrangement, &cells, &kept);
-    let plain = |place: u32| arrangement.plain.get(place as usize).is_some_and(|plain| *plain);
-    let pulled = pull_apart(&mut rebuilt.mesh, &places, plain);
-    // Facets of the input that were not cut stand as they stood, unless a corner was pulled.
-    let moved = |p: u32| {
-        let place = places[p as usize] as usize;
-        arrangement.places.get(place).is_none_or(|x| x.near != rebuilt.mesh.points[p as usize])
-    };
-    let facets = 0..rebuilt.mesh.triangles.len();
-    let suspect = |f: &usize| *f >= whole || rebuilt.mesh.triangles[*f].iter().any(|p| moved(*p));
-    let suspects = facets.filter(suspect).map(|f| f as u32).collect();
-    Ok(Combined { rebuilt, meetings: arrangement.meetings, seam: Vec::new(), again: 0, pulled, suspects })
+    let (rebuilt, touches, whole) = surface(&arrangement, &cells, &kept);
+    // Facets of the input that were not cut stand as they stood.
+    let suspects = (whole as u32..rebuilt.mesh.triangles.len() as u32).collect();
+    Ok(Combined { rebuilt, meetings: arrangement.meetings, seam: Vec::new(), again: 0, pulled: 0, suspects, touches })
+}
+
+/// Whether facets with rounded corners cross others. Points in one place are one for that: what touches there does not cross.
+fn runs_through_itself(done: &Combined, watch: &Watch) -> Result<bool, Cancelled> {
+    if !done.touches {
+        return any_crosses(&done.rebuilt.mesh, &done.suspects, watch);
+    }
+    let mut joined = done.rebuilt.mesh.clone();
+    join_equal_points(&mut joined);
+    any_crosses(&joined, &done.suspects, watch)
 }
 
 /// The faces between inside and outside, facing out. Where more than two meet in a side, those around one piece of the
-/// inside go together, and points are there once for every fan of facets. Gives for each point the place it stands on,
+/// inside go together, and points are there once for every fan of facets. Tells whether several of those stand in one place,
 /// and how many facets come first that are as they were.
-fn surface(a: &Arrangement, cells: &Cells, kept: &impl Fn(u32) -> [bool; 2]) -> (Rebuilt, Vec<u32>, usize) {
+fn surface(a: &Arrangement, cells: &Cells, kept: &impl Fn(u32) -> [bool; 2]) -> (Rebuilt, bool, usize) {
     let mut number = vec![NONE; a.faces.len()];
     let mut chosen = Vec::new();
     for f in 0..a.faces.len() as u32 {
@@ -198,9 +224,10 @@ fn surface(a: &Arrangement, cells: &Cells, kept: &impl Fn(u32) -> [bool; 2]) -> 
     }
     let (fan_of, count) = numbered(a, &chosen, &fans);
     let mut points = vec![[0.0; 3]; count];
-    let mut places = vec![NONE; count];
+    let mut stands = vec![false; a.places.len()];
+    let mut touches = false;
+    let mut placed = vec![false; count];
     // Pieces that touch in a side and hang together at both its ends get points of their own on it.
-    let mut middle_of: HashMap<[u32; 2], u32> = HashMap::new();
     let mut middles: HashMap<(u32, [u32; 2]), u32> = HashMap::new();
     for (i, [s, n]) in pairs.iter().enumerate() {
         let ends = |s: &Spoke| s.ends.map(|p| fan_of[corner(s.face, p) as usize]);
@@ -213,9 +240,7 @@ fn surface(a: &Arrangement, cells: &Cells, kept: &impl Fn(u32) -> [bool; 2]) -> 
                 middles.insert((number[face as usize], s.ends), points.len() as u32);
             }
             points.push(lerp(p, q, 0.5));
-            // One place for all that share the side.
-            let same = *middle_of.entry(s.ends).or_insert(a.places.len() as u32 + i as u32);
-            places.push(same);
+            touches = true;
         }
     }
     let mut triangles = Vec::with_capacity(chosen.len());
@@ -226,7 +251,9 @@ fn surface(a: &Arrangement, cells: &Cells, kept: &impl Fn(u32) -> [bool; 2]) -> 
         for k in 0..3 {
             let place = a.faces[f as usize][k];
             points[t[k] as usize] = a.places[place as usize].near;
-            places[t[k] as usize] = place;
+            if !std::mem::replace(&mut placed[t[k] as usize], true) {
+                touches |= std::mem::replace(&mut stands[place as usize], true);
+            }
         }
         let corners = a.faces[f as usize];
         let mut middle = [0, 1, 2].map(|k| {
@@ -246,7 +273,7 @@ fn surface(a: &Arrangement, cells: &Cells, kept: &impl Fn(u32) -> [bool; 2]) -> 
         let from = sources.iter().find(|s| s.same_way != turned).unwrap_or(&sources[0]).facet;
         origin.resize(triangles.len(), from);
     }
-    (Rebuilt { mesh: Mesh { points, triangles }, origin }, places, whole)
+    (Rebuilt { mesh: Mesh { points, triangles }, origin }, touches, whole)
 }
 
 /// Numbers the fans of chosen faces in the order of their first corners: all faces at a plain place are one, others are
@@ -272,46 +299,65 @@ fn numbered(a: &Arrangement, chosen: &[(u32, bool)], fans: &Sets) -> (Vec<u32>, 
     (number, count as usize)
 }
 
-/// Pulls points that stand in one place, each of a fan of facets of its own, a little towards the ring around them, so
-/// that what only touched is apart, also once it is written in single precision. At `plain` places there is one only.
-fn pull_apart(mesh: &mut Mesh, places: &[u32], plain: impl Fn(u32) -> bool) -> usize {
-    let rough = places.iter().zip(0..).filter(|(place, _)| !plain(**place));
-    let mut fans: Vec<(u32, u32)> = rough.map(|(place, p)| (*place, p)).collect();
-    fans.sort_unstable();
-    let shared: Vec<u32> =
-        fans.chunk_by(|a, b| a.0 == b.0).filter(|run| run.len() > 1).flatten().map(|x| x.1).collect();
-    if shared.is_empty() {
-        return 0;
+/// Pulls points that stand in one place, each of a fan of facets of its own, a little away from the others, so that what only
+/// touched is apart, also once it is written in single precision: towards the ring around them, or into what they bound, and
+/// less far where that lets facets cross. Whether none does in the end.
+fn pull_apart(done: &mut Combined, last: bool, watch: &Watch) -> Result<bool, Cancelled> {
+    if !done.touches {
+        return Ok(true);
     }
-    let far = APART * mesh.bounds().diagonal();
-    // For each shared point the sum and number of the points around it, and the nearest of them.
-    let mut rings: HashMap<u32, (Point, f64, f64)> =
-        shared.iter().map(|p| (*p, ([0.0; 3], 0.0, f64::INFINITY))).collect();
-    for t in &mesh.triangles {
+    let mesh = &mut done.rebuilt.mesh;
+    let mut order: Vec<u32> = (0..mesh.points.len() as u32).collect();
+    let key = |p: &u32| mesh.points[*p as usize].map(|x| (x + 0.0).to_bits());
+    order.par_sort_unstable_by_key(key);
+    let shared: BTreeSet<u32> =
+        order.chunk_by(|p, q| key(p) == key(q)).filter(|run| run.len() > 1).flatten().copied().collect();
+    done.pulled += shared.len();
+    let at_them = |t: &[u32; 3]| t.iter().any(|p| shared.contains(p));
+    let near: Vec<u32> = (0..).zip(&mesh.triangles).filter(|(_, t)| at_them(t)).map(|(f, _)| f).collect();
+    let diagonal = mesh.bounds().diagonal();
+    let still = mesh.points.clone();
+    let [to_ring, inwards] = ways(mesh, &shared);
+    let tries = APART.iter().flat_map(|part| [(part, &to_ring), (part, &inwards)]);
+    // If nothing helps, what crosses when it is pulled as far as it should is cut; in the last round it is pulled least.
+    let [far, .., near_by] = &APART;
+    for (part, ways) in tries.chain([(if last { near_by } else { far }, &to_ring)]) {
+        for &(p, way, most) in ways {
+            mesh.points[p as usize] = add(still[p as usize], scale(way, (part * diagonal).min(most)));
+        }
+        if !any_crosses(mesh, &near, watch)? {
+            return Ok(true);
+        }
+    }
+    Ok(false)
+}
+
+/// Points with the direction in which they are pulled, and how far they may go at most.
+type Ways = Vec<(u32, Point, f64)>;
+
+/// For each point the direction to the middle of the ring around it, and that into what its fan bounds, against the mean of
+/// the normals by angle (J. A. Bærentzen and H. Aanæs, *Signed distance computation using the angle weighted pseudonormal*,
+/// 2005).
+fn ways(mesh: &Mesh, points: &BTreeSet<u32>) -> [Ways; 2] {
+    // For each the sums of the ways to the points around it and of normals, and the distance of the nearest point.
+    let nothing = ([0.0; 3], [0.0; 3], f64::INFINITY);
+    let mut fans: BTreeMap<u32, (Point, Point, f64)> = points.iter().map(|p| (*p, nothing)).collect();
+    for (t, f) in mesh.triangles.iter().zip(0..) {
         for k in 0..3 {
-            if let Some(ring) = rings.get_mut(&t[k]) {
-                for q in [t[(k + 1) % 3], t[(k + 2) % 3]] {
-                    let place = mesh.points[q as usize];
-                    ring.0 = add(ring.0, place);
-                    ring.1 += 1.0;
-                    ring.2 = ring.2.min(distance(place, mesh.points[t[k] as usize]));
-                }
+            let Some((ring, normals, nearest)) = fans.get_mut(&t[k]) else { continue };
+            let here = mesh.points[t[k] as usize];
+            let [a, b] = [1, 2].map(|d| sub(mesh.points[t[(k + d) % 3] as usize], here));
+            *nearest = nearest.min(norm(a)).min(norm(b));
+            *ring = add(*ring, add(a, b));
+            if let Some(normal) = unit(mesh.area_vector(f)) {
+                *normals = add(*normals, scale(normal, -norm(cross(a, b)).atan2(dot(a, b))));
             }
         }
     }
-    let moved: Vec<(u32, Point)> = rings
-        .into_iter()
-        .filter_map(|(p, (sum, n, nearest))| {
-            let from = mesh.points[p as usize];
-            let way = unit(sub(scale(sum, 1.0 / n), from))?;
-            Some((p, add(from, scale(way, far.min(0.05 * nearest)))))
-        })
-        .collect();
-    let count = moved.len();
-    for (p, place) in moved {
-        mesh.points[p as usize] = place;
-    }
-    count
+    let of = |pick: fn(&(Point, Point, f64)) -> Point| -> Ways {
+        fans.iter().filter_map(|(p, fan)| Some((*p, unit(pick(fan))?, 0.05 * fan.2))).collect()
+    };
+    [of(|fan| fan.0), of(|fan| fan.1)]
 }
 
 /// Splits a facet at points in the middle of its sides.

@@ -13,5 +13,7 @@ mod flat;
 mod meeting;
 pub mod place;
 mod rounded;
+mod snap;
 mod source;
+mod thin_cells;
 pub mod wrap;

@@ -1,0 +1,61 @@
+//! Cells thinner than rounding: between faces that were meant to be one and are a few roundings apart.
+//!
+//! What a rule says of such a cell means nothing, and keeping or dropping it would leave sheets without thickness on the
+//! result. It goes with the cells around it that have thickness, by the area that it shares with either kind.
+
+use crate::arrangement::Arrangement;
+use crate::cells::Cells;
+use hull_geometry::vector::{area_vector, dot, norm, sub};
+use rayon::prelude::*;
+
+/// A cell is thin if its volume is less than its area times so many steps of the largest coordinate.
+const STEPS: f64 = 16.0;
+
+/// What is said of cells, thin ones following the others around them.
+pub fn settled(a: &Arrangement, cells: &Cells, mut inside: Vec<bool>) -> Vec<bool> {
+    let bounds = a.mesh.bounds();
+    let (centre, reach) = (bounds.centre(), bounds.min.iter().chain(&bounds.max).fold(0.0_f64, |m, x| m.max(x.abs())));
+    // Six times the volume behind each face as seen from the middle, and twice the area.
+    let measures: Vec<(f64, f64)> = a
+        .faces
+        .par_iter()
+        .map(|t| {
+            let [p, q, r] = t.map(|p| sub(a.places[p as usize].near, centre));
+            let area = area_vector(p, q, r);
+            (dot(area, p), norm(area))
+        })
+        .collect();
+    let mut volume = vec![0.0; cells.count];
+    let mut area = vec![0.0; cells.count];
+    for (f, (v, s)) in measures.iter().enumerate() {
+        let [front, back] = cells.of_face(f as u32).map(|c| c as usize);
+        volume[back] += v;
+        volume[front] -= v;
+        area[back] += s;
+        area[front] += s;
+    }
+    let least = 3.0 * STEPS * f64::EPSILON * reach;
+    let mut thin: Vec<bool> = volume.iter().zip(&area).map(|(v, s)| v.abs() <= least * s).collect();
+    if !thin.contains(&true) || thin.iter().all(|t| *t) {
+        return inside;
+    }
+    // From the cells with thickness inwards, where thin ones lie side by side.
+    loop {
+        let mut shared = vec![[0.0; 2]; cells.count];
+        for (f, (_, s)) in measures.iter().enumerate() {
+            let [front, back] = cells.of_face(f as u32).map(|c| c as usize);
+            for (own, other) in [(front, back), (back, front)] {
+                if thin[own] && !thin[other] {
+                    shared[own][usize::from(inside[other])] += s;
+                }
+            }
+        }
+        let mut found = false;
+        for (c, [out, within]) in shared.into_iter().enumerate().filter(|(_, s)| *s != [0.0; 2]) {
+            (inside[c], thin[c], found) = (within > out, false, true);
+        }
+        if !found {
+            return inside;
+        }
+    }
+}
