@@ -212,45 +212,29 @@ impl Store {
         found.ok_or_else(|| StoreError::Missing(format!("State {revision}")))
     }
 
-    /// The bodies of a project, each with the state it is at, by one query.
-    pub fn heads(&self, project: i32) -> Result<Vec<(BodyRow, Option<Revision>)>> {
+    /// The bodies of a project, each with the state it is at, by one query. One that cannot be read does not hide the others.
+    pub fn heads(&self, project: i32) -> Result<Vec<(BodyRow, Option<Result<Revision>>)>> {
         let rows: Vec<(BodyRow, Option<RevisionRow>)> = bodies::table
             .left_join(revisions::table.on(bodies::head.eq(revisions::id.nullable())))
             .filter(bodies::project_id.eq(project))
             .order(bodies::id.asc())
             .select((BodyRow::as_select(), Option::<RevisionRow>::as_select()))
             .load(&mut self.connection()?)?;
-        rows.into_iter().map(|(body, row)| Ok((body, row.map(RevisionRow::read).transpose()?))).collect()
+        Ok(rows.into_iter().map(|(body, row)| (body, row.map(RevisionRow::read))).collect())
+    }
+
+    /// Deletes a body with all its states, previews, jobs and handovers.
+    pub fn delete_body(&self, body: i32) -> Result<()> {
+        self.connection()?.transaction(|c| {
+            lock(c, body)?;
+            diesel::delete(bodies::table.find(body)).execute(c)?;
+            Ok(())
+        })
     }
 
     /// Every state of a body that is in its logbook, oldest first, as the logbook lists it.
     pub fn log(&self, body: i32) -> Result<Vec<LogEntry>> {
-        type Row = (i32, Option<i32>, Option<Value>, Value, bool, i64, i64);
-        let rows: Vec<Row> = revisions::table
-            .filter(revisions::body_id.eq(body).and(revisions::preview.eq(false)))
-            .order(revisions::id.asc())
-            .select((
-                revisions::id,
-                revisions::parent,
-                revisions::step,
-                revisions::change,
-                sql::<Bool>("COALESCE(jsonb_typeof(facts->'scale') <> 'null', false)"),
-                figure("topology", "open_edges"),
-                figure("size", "triangles"),
-            ))
-            .load(&mut self.connection()?)?;
-        let read = |(id, parent, step, change, in_mm, open_edges, triangles): Row| {
-            Ok(LogEntry {
-                id,
-                parent,
-                step: step.map(serde_json::from_value).transpose()?,
-                change: serde_json::from_value(change)?,
-                unit: if in_mm { LengthUnit::Millimetres } else { LengthUnit::FileUnits },
-                open_edges: open_edges as usize,
-                triangles: triangles as usize,
-            })
-        };
-        rows.into_iter().map(read).collect()
+        log_of(&mut *self.connection()?, body)
     }
 
     /// Every state of a body that is in its logbook, oldest first.
@@ -350,6 +334,20 @@ impl Store {
         Ok((kind, arrays.into_iter().map(put).collect::<Result<Vec<_>>>()?))
     }
 
+    /// Stores the arrays of a state and draws its picture, before anything is locked.
+    pub fn made_ready(&self, new: &NewRevision) -> Result<Ready> {
+        let facts = readable::<Facts>(serde_json::to_value(&new.body.facts)?)?;
+        let survey = readable::<Survey>(serde_json::to_value(new.survey)?)?;
+        Ok(Ready {
+            step: new.step.map(serde_json::to_value).transpose()?,
+            change: readable::<Change>(serde_json::to_value(new.change)?)?,
+            facts,
+            survey,
+            blobs: serde_json::to_value(self.store_arrays(new)?)?,
+            picture: picture::picture(new.body),
+        })
+    }
+
     fn store_arrays(&self, new: &NewRevision) -> Result<Blobs> {
         let bytes = |n: &[u32]| n.iter().flat_map(|x| x.to_le_bytes()).collect::<Vec<u8>>();
         let mesh = &new.body.mesh;
@@ -379,7 +377,7 @@ impl Store {
         self.connection()?.transaction(|c| {
             still_at(c, job.0, job.1)?;
             diesel::update(revisions::table.find(revision))
-                .set(revisions::survey.eq(serde_json::to_value(survey)?))
+                .set(revisions::survey.eq(readable::<Survey>(serde_json::to_value(survey)?)?))
                 .execute(c)?;
             Ok(())
         })
@@ -395,11 +393,11 @@ impl Store {
         new: &[(String, NewRevision)],
         summary: ArrivalSummary,
     ) -> Result<Vec<i32>> {
-        let blobs = new.iter().map(|(_, n)| self.store_arrays(n)).collect::<Result<Vec<_>>>()?;
+        let made = new.iter().map(|(_, n)| self.made_ready(n)).collect::<Result<Vec<_>>>()?;
         let version = self.newest(destination)?;
         self.connection()?.transaction(|c| {
-            let mut made = Vec::new();
-            for ((name, new), blobs) in new.iter().zip(&blobs) {
+            let mut bodies_made = Vec::new();
+            for ((name, new), ready) in new.iter().zip(made) {
                 let body: i32 = diesel::insert_into(bodies::table)
                     .values((
                         bodies::project_id.eq(project),
@@ -409,27 +407,28 @@ impl Store {
                     ))
                     .returning(bodies::id)
                     .get_result(c)?;
-                let id = insert(c, body, None, new, blobs, false)?;
+                let id = insert(c, body, None, ready, false)?;
                 diesel::update(bodies::table.find(body)).set((bodies::head.eq(id), bodies::tip.eq(id))).execute(c)?;
                 if !new.survey.awaited.is_empty() {
                     queue(c, &Work::Survey(On { on: id }), project, Some(body))?;
                 }
-                made.push(body);
+                bodies_made.push(body);
             }
-            let summary = ArrivalSummary { body: made.first().copied(), ..summary };
+            let summary = ArrivalSummary { body: bodies_made.first().copied(), ..summary };
             finish(c, job.0, job.1, &State::Done(Outcome::Received(Box::new(summary))))?;
-            Ok(made)
+            Ok(bodies_made)
         })
     }
 
     /// Writes the states after several steps, one on the other, and ends the job that computed them with what it says,
     /// in one transaction.
     pub fn add_line(&self, job: (i32, &str), parent: &Revision, new: &[NewRevision], said: Repaired) -> Result<()> {
-        let blobs = new.iter().map(|n| self.store_arrays(n)).collect::<Result<Vec<_>>>()?;
+        let made = new.iter().map(|n| self.made_ready(n)).collect::<Result<Vec<_>>>()?;
         self.connection()?.transaction(|c| {
+            lock(c, parent.body_id)?;
             let mut at = parent.id;
-            for (new, blobs) in new.iter().zip(&blobs) {
-                let id = insert(c, parent.body_id, Some(at), new, blobs, false)?;
+            for ready in made {
+                let id = insert(c, parent.body_id, Some(at), ready, false)?;
                 advance(c, parent.body_id, at, id)?;
                 at = id;
             }
@@ -441,13 +440,15 @@ impl Store {
     /// the place of the last one and moves nothing; otherwise the body goes to the new state, if it is
     /// still at the state the step was applied to.
     pub fn add_revision(&self, job: (i32, &str), parent: &Revision, new: &NewRevision, preview: bool) -> Result<i32> {
-        let blobs = self.store_arrays(new)?;
+        self.add_ready(job, parent, self.made_ready(new)?, preview)
+    }
+
+    /// The same with a state that was made ready before.
+    pub fn add_ready(&self, job: (i32, &str), parent: &Revision, ready: Ready, preview: bool) -> Result<i32> {
         self.connection()?.transaction(|c| {
-            diesel::delete(
-                revisions::table.filter(revisions::body_id.eq(parent.body_id).and(revisions::preview.eq(true))),
-            )
-            .execute(c)?;
-            let id = insert(c, parent.body_id, Some(parent.id), new, &blobs, preview)?;
+            lock(c, parent.body_id)?;
+            forget_previews(c, parent.body_id)?;
+            let id = insert(c, parent.body_id, Some(parent.id), ready, preview)?;
             if !preview {
                 advance(c, parent.body_id, parent.id, id)?;
             }
@@ -458,13 +459,23 @@ impl Store {
 
     /// Makes the preview part of the logbook, if it is the given step on the state the body is at.
     pub fn keep_preview(&self, body: i32, step: &Step) -> Result<Option<i32>> {
-        let Some(found) = self.preview(body)? else { return Ok(None) };
-        let (Some(parent), true) = (found.parent, found.step.as_ref() == Some(step)) else { return Ok(None) };
-        if self.body(body)?.head != Some(parent) {
-            return Ok(None);
-        }
         self.connection()?.transaction(|c| {
-            diesel::update(revisions::table.find(found.id)).set(revisions::preview.eq(false)).execute(c)?;
+            let head = lock(c, body)?.0;
+            let row: Option<RevisionRow> = revisions::table
+                .filter(revisions::body_id.eq(body).and(revisions::preview.eq(true)))
+                .order(revisions::id.desc())
+                .select(RevisionRow::as_select())
+                .first(c)
+                .optional()?;
+            let Some(found) = row.map(RevisionRow::read).transpose()? else { return Ok(None) };
+            let (Some(parent), true) = (found.parent, found.step.as_ref() == Some(step)) else { return Ok(None) };
+            if head != Some(parent) {
+                return Ok(None);
+            }
+            let kept = diesel::update(revisions::table.find(found.id)).set(revisions::preview.eq(false)).execute(c)?;
+            if kept != 1 {
+                return Ok(None);
+            }
             advance(c, body, parent, found.id)?;
             Ok(Some(found.id))
         })
@@ -472,30 +483,73 @@ impl Store {
 
     /// Forgets the preview of a body.
     pub fn drop_preview(&self, body: i32) -> Result<()> {
-        diesel::delete(revisions::table.filter(revisions::body_id.eq(body).and(revisions::preview.eq(true))))
-            .execute(&mut self.connection()?)?;
-        Ok(())
+        self.connection()?.transaction(|c| {
+            lock(c, body)?;
+            forget_previews(c, body)
+        })
     }
 
     /// Goes to a state of the logbook. Going to one that is not on the present line makes its line the
     /// present one.
     pub fn go_to(&self, body: i32, revision: i32) -> Result<()> {
-        let row = self.body(body)?;
-        let log = self.log(body)?;
-        let on_line = match row.tip {
-            Some(tip) => line_of(&log, tip)?.iter().any(|r| r.id == revision),
-            None => false,
-        };
-        line_of(&log, revision)?;
-        let target = diesel::update(bodies::table.find(body));
-        let connection = &mut self.connection()?;
-        if on_line {
-            target.set(bodies::head.eq(revision)).execute(connection)?;
-        } else {
-            target.set((bodies::head.eq(revision), bodies::tip.eq(revision))).execute(connection)?;
-        }
-        Ok(())
+        self.connection()?.transaction(|c| {
+            let (_, tip) = lock(c, body)?;
+            let log = log_of(c, body)?;
+            let on_line = match tip {
+                Some(tip) => line_of(&log, tip)?.iter().any(|r| r.id == revision),
+                None => false,
+            };
+            line_of(&log, revision)?;
+            let target = diesel::update(bodies::table.find(body));
+            if on_line {
+                target.set(bodies::head.eq(revision)).execute(c)?;
+            } else {
+                target.set((bodies::head.eq(revision), bodies::tip.eq(revision))).execute(c)?;
+            }
+            Ok(())
+        })
     }
+}
+
+fn log_of(c: &mut diesel::PgConnection, body: i32) -> Result<Vec<LogEntry>> {
+    type Row = (i32, Option<i32>, Option<Value>, Value, bool, i64, i64);
+    let rows: Vec<Row> = revisions::table
+        .filter(revisions::body_id.eq(body).and(revisions::preview.eq(false)))
+        .order(revisions::id.asc())
+        .select((
+            revisions::id,
+            revisions::parent,
+            revisions::step,
+            revisions::change,
+            sql::<Bool>("COALESCE(jsonb_typeof(facts->'scale') <> 'null', false)"),
+            figure("topology", "open_edges"),
+            figure("size", "triangles"),
+        ))
+        .load(c)?;
+    let read = |(id, parent, step, change, in_mm, open_edges, triangles): Row| {
+        Ok(LogEntry {
+            id,
+            parent,
+            step: step.map(serde_json::from_value).transpose()?,
+            change: serde_json::from_value(change)?,
+            unit: if in_mm { LengthUnit::Millimetres } else { LengthUnit::FileUnits },
+            open_edges: open_edges as usize,
+            triangles: triangles as usize,
+        })
+    };
+    rows.into_iter().map(read).collect()
+}
+
+/// Locks a body's row until the transaction ends, so that nothing else changes its line meanwhile; gives its head and tip.
+fn lock(c: &mut diesel::PgConnection, body: i32) -> Result<(Option<i32>, Option<i32>)> {
+    let found = bodies::table.find(body).select((bodies::head, bodies::tip)).for_update().first(c).optional()?;
+    found.ok_or_else(|| StoreError::Missing(format!("Body {body}")))
+}
+
+/// Forgets the previews of a body, whose row is locked.
+fn forget_previews(c: &mut diesel::PgConnection, body: i32) -> Result<()> {
+    diesel::delete(revisions::table.filter(revisions::body_id.eq(body).and(revisions::preview.eq(true)))).execute(c)?;
+    Ok(())
 }
 
 fn advance(c: &mut diesel::PgConnection, body: i32, from: i32, to: i32) -> Result<()> {
@@ -508,24 +562,39 @@ fn advance(c: &mut diesel::PgConnection, body: i32, from: i32, to: i32) -> Resul
     Err(StoreError::Refused("The body has changed meanwhile; look at it again and repeat the step.".into()))
 }
 
-fn insert(
-    c: &mut diesel::PgConnection,
-    body: i32,
-    parent: Option<i32>,
-    new: &NewRevision,
-    blobs: &Blobs,
-    preview: bool,
-) -> Result<i32> {
+/// A state as it goes into its table, made before anything is locked.
+#[derive(Clone)]
+pub struct Ready {
+    step: Option<serde_json::Value>,
+    change: serde_json::Value,
+    facts: serde_json::Value,
+    survey: serde_json::Value,
+    blobs: serde_json::Value,
+    picture: Vec<u8>,
+}
+
+/// Refuses figures that would not be read again: JSON has no numbers beyond the finite ones.
+fn readable<T: serde::de::DeserializeOwned>(value: serde_json::Value) -> Result<serde_json::Value> {
+    match serde_json::from_value::<T>(value.clone()) {
+        Ok(_) => Ok(value),
+        Err(_) => Err(StoreError::Refused(
+            "A figure of the body is beyond what numbers can hold: its coordinates are too large or too far apart. Nothing was stored; check the unit and the values."
+                .into(),
+        )),
+    }
+}
+
+fn insert(c: &mut diesel::PgConnection, body: i32, parent: Option<i32>, ready: Ready, preview: bool) -> Result<i32> {
     Ok(diesel::insert_into(revisions::table)
         .values((
             revisions::body_id.eq(body),
             revisions::parent.eq(parent),
-            revisions::step.eq(new.step.map(serde_json::to_value).transpose()?),
-            revisions::change.eq(serde_json::to_value(new.change)?),
-            revisions::facts.eq(serde_json::to_value(&new.body.facts)?),
-            revisions::survey.eq(serde_json::to_value(new.survey)?),
-            revisions::blobs.eq(serde_json::to_value(blobs)?),
-            revisions::picture.eq(picture::picture(new.body)),
+            revisions::step.eq(ready.step),
+            revisions::change.eq(ready.change),
+            revisions::facts.eq(ready.facts),
+            revisions::survey.eq(ready.survey),
+            revisions::blobs.eq(ready.blobs),
+            revisions::picture.eq(ready.picture),
             revisions::preview.eq(preview),
         ))
         .returning(revisions::id)

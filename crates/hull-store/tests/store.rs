@@ -1,7 +1,8 @@
 //! The store against a real PostgreSQL. `scripts/test` starts one and sets HULL_TEST_DATABASE_URL.
 
+use diesel::{Connection, RunQueryDsl};
 use hull_formats::{Format, Received};
-use hull_geometry::shapes::torus;
+use hull_geometry::shapes::{cuboid, torus};
 use hull_geometry::{Unit, Watch};
 use hull_store::Store;
 use hull_store::blobs::{Blob, CHUNK};
@@ -308,7 +309,7 @@ fn the_logbook_is_listed_as_its_states_are_and_heads_come_by_one_query() {
     assert_eq!(line.iter().map(|r| r.id).collect::<Vec<_>>(), whole.iter().map(|r| r.id).collect::<Vec<_>>());
     assert!(line_of(&log, now + 1000).is_err());
     let heads: Vec<(i32, Option<i32>)> =
-        store.heads(project.id).unwrap().into_iter().map(|(b, r)| (b.id, r.map(|r| r.id))).collect();
+        store.heads(project.id).unwrap().into_iter().map(|(b, r)| (b.id, r.map(|r| r.unwrap().id))).collect();
     assert_eq!(heads, [(id, Some(now)), (other, store.body(other).unwrap().head)]);
 }
 
@@ -336,4 +337,95 @@ fn destinations_are_kept_by_version_and_bodies_keep_theirs() {
     assert_eq!((mine.destination.version, mine.shipped, mine.bodies), (2, false, 1));
     assert!(listed.iter().take(5).all(|l| l.shipped));
     assert!(store.destination(&own, 3).is_err() && store.bind(id, "nowhere").is_err());
+}
+
+/// Previews are computed, kept and dropped at once, as a double click does it; whatever comes of it, the body is at a state
+/// that is there, and what was kept is kept.
+#[test]
+fn previews_that_are_kept_and_dropped_at_once_never_lose_the_body() {
+    let _alone = alone();
+    let store = store();
+    let project = store.create_project(&name("races")).unwrap();
+    let small = Body::from_received("cube.stl", Received::plain(Format::StlBinary, cuboid([1.0; 3])));
+    let id = stored(&store, project.id, &small);
+    let (surveyed, lines) = survey(&small, &Watch::default()).unwrap();
+    let change = Change::default();
+    let steps = [Unit::Mm, Unit::In].map(|unit| Step::SetUnit(SetUnit { unit }));
+    let new = |step| NewRevision { step: Some(step), change: &change, body: &small, survey: &surveyed, lines: &lines };
+    let ready = [0, 1].map(|i| store.made_ready(&new(&steps[i])).unwrap());
+    let (mut kept, mut dropped) = (0, 0);
+    for round in 0..1000 {
+        let head = store.revision(store.body(id).unwrap().head.unwrap()).unwrap();
+        let job = claimed(&store, project.id, Some(id), "w");
+        store.add_ready((job, "w"), &head, ready[0].clone(), true).unwrap();
+        let next = claimed(&store, project.id, Some(id), "w");
+        let (store, steps) = (&store, &steps);
+        let won = std::thread::scope(|threads| {
+            let keep = threads.spawn(|| store.keep_preview(id, &steps[0]));
+            let drop = threads.spawn(|| store.drop_preview(id));
+            // A worker that began before any of that: every other time with a step to be kept.
+            let (head, other) = (&head, ready[1].clone());
+            let add = threads.spawn(move || store.add_ready((next, "w"), head, other, round % 2 == 0));
+            drop.join().unwrap().unwrap();
+            let added = add.join().unwrap();
+            (keep.join().unwrap().unwrap(), added)
+        });
+        let row = store.body(id).unwrap();
+        let now = store.revision(row.head.unwrap()).expect("the state that the body is at is there");
+        assert!(store.revision(row.tip.unwrap()).is_ok(), "round {round}");
+        match won {
+            (Some(id), _) => {
+                assert_eq!((now.id, now.preview), (id, false), "what was kept is where the body is");
+                kept += 1;
+            }
+            (None, Ok(added)) if round % 2 == 1 => assert_eq!(now.id, added, "a step applied is where the body is"),
+            (None, _) => {
+                assert_eq!(now.id, head.id, "nothing was kept");
+                dropped += 1;
+            }
+        }
+        // An odd round's step may have lost to what was kept: its job is open still.
+        store.end_job(next, "w", &State::Cancelled).ok();
+    }
+    let row = store.body(id).unwrap();
+    assert!(line_of(&store.log(id).unwrap(), row.tip.unwrap()).unwrap().len() > kept);
+    assert!(kept > 20 && dropped > 20, "both happen: {kept} kept, {dropped} dropped");
+}
+
+/// A figure that JSON has no number for is refused before anything is stored, and a state that cannot be read hides no other.
+#[test]
+fn figures_beyond_numbers_are_refused_and_a_broken_state_hides_no_other() {
+    let _alone = alone();
+    let store = store();
+    let project = store.create_project(&name("beyond")).unwrap();
+    let fine = stored(&store, project.id, &body());
+    let (mut surveyed, lines) = survey(&body(), &Watch::default()).unwrap();
+    surveyed.size.volume = f64::INFINITY;
+    let change = Change::default();
+    let whole = body();
+    let new = NewRevision { step: None, change: &change, body: &whole, survey: &surveyed, lines: &lines };
+    let job = claimed(&store, project.id, None, "w");
+    let refused = store.add_bodies((job, "w"), project.id, "fluid", &[("Far".into(), new)], ArrivalSummary::default());
+    assert!(refused.is_err_and(|e| e.to_string().contains("too large")));
+    store.end_job(job, "w", &State::Cancelled).unwrap();
+    assert_eq!(store.heads(project.id).unwrap().len(), 1);
+    let broken = stored(&store, project.id, &body());
+    let head = store.body(broken).unwrap().head.unwrap();
+    let url = std::env::var("HULL_TEST_DATABASE_URL").unwrap();
+    let mut c = diesel::PgConnection::establish(&url).unwrap();
+    diesel::sql_query(format!(
+        "UPDATE revisions SET survey = jsonb_set(survey, '{{size,volume}}', 'null') WHERE id = {head}"
+    ))
+    .execute(&mut c)
+    .unwrap();
+    let heads = store.heads(project.id).unwrap();
+    assert_eq!(
+        heads.iter().map(|(b, r)| (b.id, r.as_ref().is_some_and(Result::is_ok))).collect::<Vec<_>>(),
+        [(fine, true), (broken, false)]
+    );
+    // A head that is no state of the body is refused by the table itself.
+    let stray = diesel::sql_query(format!("UPDATE bodies SET head = {head} WHERE id = {fine}")).execute(&mut c);
+    assert!(stray.is_err());
+    store.delete_body(broken).unwrap();
+    assert_eq!(store.heads(project.id).unwrap().len(), 1);
 }

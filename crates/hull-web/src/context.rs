@@ -82,7 +82,11 @@ impl<'a> Ctx<'a> {
         let mut own = None;
         let mut siblings = Vec::new();
         for (row, head) in store.heads(project.id)? {
-            let Some(revision) = head else { continue };
+            let revision = match head {
+                Some(Ok(revision)) => revision,
+                Some(Err(why)) if row.id == id => return Err(why.into()),
+                _ => continue,
+            };
             let destination = store.destination(&row.destination, row.destination_version)?;
             let sheet = Sheet::of(&revision.facts, &revision.survey, &destination);
             let size = match revision.facts.scale {

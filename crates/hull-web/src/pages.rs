@@ -109,6 +109,8 @@ impl Line {
 struct ProjectPage {
     project: Project,
     lines: Vec<Line>,
+    /// Bodies of which what is stored cannot be read: number, name, why.
+    unreadable: Vec<(i32, String, String)>,
     jobs: Vec<Job>,
     destinations: Vec<Listed>,
 }
@@ -161,9 +163,16 @@ pub async fn manifest(store: web::Data<Store>, id: web::Path<i32>) -> PageResult
         let project = store.project(*id)?;
         // Before the bodies: a job that ends in between is still shown, and the page asks again.
         let jobs = store.jobs_of_project(project.id, Kind::Receive)?;
-        let mut lines = Vec::new();
+        let (mut lines, mut unreadable) = (Vec::new(), Vec::new());
         for (body, head) in store.heads(project.id)? {
-            let Some(revision) = head else { continue };
+            let revision = match head {
+                Some(Ok(revision)) => revision,
+                Some(Err(why)) => {
+                    unreadable.push((body.id, body.name, why.to_string()));
+                    continue;
+                }
+                None => continue,
+            };
             let work = store.open_job_of_body(body.id)?;
             let surveyed_now = store.open_survey(body.id, revision.id)?.is_some();
             let failed = store.failed_job_of_body(body.id)?;
@@ -171,10 +180,22 @@ pub async fn manifest(store: web::Data<Store>, id: web::Path<i32>) -> PageResult
             let sheet = Sheet::of(&revision.facts, &revision.survey, &destination);
             lines.push(Line { id: body.id, name: body.name, revision, sheet, destination, surveyed_now, work, failed });
         }
-        Ok(ProjectPage { project, lines, jobs, destinations: store.destinations()? })
+        Ok(ProjectPage { project, lines, unreadable, jobs, destinations: store.destinations()? })
     })
     .await??;
     html(&page)
+}
+
+/// Deletes a body, and goes back to the manifest.
+#[post("/bodies/{body}/delete")]
+pub async fn delete_body(store: web::Data<Store>, id: web::Path<i32>) -> PageResult {
+    let project = web::block(move || -> hull_store::Result<i32> {
+        let project = store.body(*id)?.project_id;
+        store.delete_body(*id)?;
+        Ok(project)
+    })
+    .await??;
+    Ok(HttpResponse::SeeOther().insert_header((LOCATION, format!("/projects/{project}"))).finish())
 }
 
 #[get("/pictures/{revision}.png")]

@@ -36,6 +36,7 @@ pub fn routes(config: &mut web::ServiceConfig) {
         .service(pages::projects_page)
         .service(pages::create_project)
         .service(pages::manifest)
+        .service(pages::delete_body)
         .service(destinations::list)
         .service(destinations::toml)
         .service(destinations::show)

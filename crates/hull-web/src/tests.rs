@@ -98,7 +98,7 @@ impl Site {
         let until = Instant::now() + Duration::from_secs(60);
         loop {
             // Read, and surveyed to the end: pages do not change by themselves then.
-            if let Some((body, Some(head))) = self.store.heads(project).unwrap().first()
+            if let Some((body, Some(Ok(head)))) = self.store.heads(project).unwrap().first()
                 && !head.survey.is_unfinished(Destination::shipped().first().unwrap())
             {
                 return (project, body.id);
