@@ -466,3 +466,51 @@ fn tessellated_forms_are_the_same_tetrahedron() {
         close(set, "volume", volume(&d.model.parts[0].tessellated[0].mesh), 1.0 / 6.0, 1e-12);
     }
 }
+
+/// Writers say what properties and annotations are of in representations that have items of the shape once more. A file of
+/// another system gets such statements, in the three ways that are usual; it stays what it was.
+#[test]
+fn what_is_said_of_a_shape_is_no_geometry_of_its_own() {
+    use hull_formats::step;
+    let path = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/reference/step/pump-bed-assembly-ap214-mm.step");
+    let text = std::fs::read_to_string(path).unwrap();
+    let read = |text: &str| step::read("bed.step", text.as_bytes(), &hull_geometry::Watch::default()).unwrap();
+    let numbers = |kind: &str| -> Vec<u64> {
+        let stated = text.lines().filter_map(|l| l.split_once(&format!(" = {kind}(")));
+        stated.filter_map(|(id, _)| id.trim().strip_prefix('#')?.parse().ok()).collect()
+    };
+    let (solids, faces, shapes) =
+        (numbers("MANIFOLD_SOLID_BREP"), numbers("ADVANCED_FACE"), numbers("PRODUCT_DEFINITION_SHAPE"));
+    let context = text.lines().find(|l| l.contains("GEOMETRIC_REPRESENTATION_CONTEXT(3)")).unwrap();
+    let context = context.split(' ').next().unwrap();
+    assert!(solids.len() > 1 && !faces.is_empty() && !shapes.is_empty());
+    let mut aspects = String::new();
+    for (i, solid) in solids.iter().enumerate() {
+        let n = 900_000 + 10 * i as u64;
+        aspects += &format!(
+            "#{n}=SHAPE_ASPECT('','',#{},.F.);\n#{}=PROPERTY_DEFINITION('shape with properties','',#{n});\n\
+             #{}=SHAPE_REPRESENTATION('',(#{solid}),{context});\n#{}=SHAPE_DEFINITION_REPRESENTATION(#{},#{});\n",
+            shapes[0],
+            n + 1,
+            n + 2,
+            n + 3,
+            n + 1,
+            n + 2
+        );
+    }
+    let definition = format!(
+        "#910001=PROPERTY_DEFINITION('geometric validation property','',#{});\n\
+         #910002=SHAPE_REPRESENTATION('',(#{}),{context});\n#910003=PROPERTY_DEFINITION_REPRESENTATION(#910001,#910002);\n",
+        shapes[0], solids[0]
+    );
+    let annotation = format!("#920001=SHAPE_REPRESENTATION('',(#{},#{}),{context});\n", solids[1], solids[0]);
+    let plain = read(&text);
+    let figures_of = |d: &hull_formats::Design| d.model.figures(Reader::Trusting);
+    for (how, said) in [("aspects", aspects), ("a definition", definition), ("an annotation", annotation)] {
+        let at = text.rfind("ENDSEC;").unwrap();
+        let told = read(&format!("{}{said}{}", &text[..at], &text[at..]));
+        assert_eq!(told.model.nodes, plain.model.nodes, "{how}");
+        assert_eq!(told.model.parts.len(), plain.model.parts.len(), "{how}");
+        assert_eq!(figures_of(&told), figures_of(&plain), "{how}");
+    }
+}

@@ -79,6 +79,10 @@ fn short_schema(schema: &str) -> Option<&'static str> {
         ("AP214", "AP214"),
         ("AP242", "AP242"),
     ];
+    // The second edition of AP203 has a schema of another name.
+    if upper.contains("AP203_CONFIGURATION_CONTROLLED_3D_DESIGN") {
+        return Some("AP203 edition 2");
+    }
     known.into_iter().find(|(part, _)| upper.contains(part)).map(|(_, short)| short)
 }
 
@@ -87,8 +91,9 @@ struct Index {
     by_kind: HashMap<&'static str, Vec<u64>>,
 }
 
-const KINDS: [&str; 16] = [
+const KINDS: [&str; 17] = [
     "SHAPE_DEFINITION_REPRESENTATION",
+    "PROPERTY_DEFINITION_REPRESENTATION",
     "CONTEXT_DEPENDENT_SHAPE_REPRESENTATION",
     "REPRESENTATION_RELATIONSHIP",
     "NEXT_ASSEMBLY_USAGE_OCCURRENCE",
@@ -165,7 +170,12 @@ struct Child {
 
 impl<'a> Reader<'_, 'a> {
     fn model(&mut self, watch: &Watch) -> Result<Model, ReadError> {
-        let representations: Vec<u64> = self.index.all("SHAPE_REPRESENTATION").to_vec();
+        let of_properties = self.representations_of_properties();
+        let all = || self.index.all("SHAPE_REPRESENTATION").iter().copied();
+        let representations: Vec<u64> = match all().any(|r| !of_properties.contains(&r)) {
+            true => all().filter(|r| !of_properties.contains(r)).collect(),
+            false => all().collect(),
+        };
         let named = self.names_of_representations();
         let (same, children) = self.relations();
         // Representations that only say the same again are read as one.
@@ -175,12 +185,6 @@ impl<'a> Reader<'_, 'a> {
         }
         let unit = self.main_unit(&group);
         let mut model = Model { unit: unit.clone(), ..Default::default() };
-        let total = group.len().max(1);
-        for (i, (root, members)) in group.iter().enumerate() {
-            watch.report(0.25 + 0.7 * i as f64 / total as f64, "reading the parts")?;
-            let name = members.iter().find_map(|m| named.get(m).cloned()).unwrap_or_default();
-            self.read_part(*root, members, name, unit.as_ref(), watch)?;
-        }
         let mut placed: BTreeMap<u64, Vec<Child>> = BTreeMap::new();
         let mut is_child = HashSet::new();
         for (parent, child) in children {
@@ -191,6 +195,25 @@ impl<'a> Reader<'_, 'a> {
             }
         }
         self.mapped_items(&group, &same, &named, &mut placed, &mut is_child);
+        // What stands in the shape of a product, or in what is placed, is read there; a representation of nothing that has the
+        // same item again, as for an annotation, adds nothing.
+        let is_used = |root: &u64, members: &[u64]| {
+            is_child.contains(root) || placed.contains_key(root) || members.iter().any(|m| named.contains_key(m))
+        };
+        let used = group.iter().filter(|(root, members)| is_used(root, members));
+        let taken: HashSet<u64> = used
+            .flat_map(|(_, members)| members)
+            .filter_map(|m| self.geometry.entity(*m))
+            .flat_map(|e| items(&e))
+            .collect();
+        let nothing = HashSet::new();
+        let total = group.len().max(1);
+        for (i, (root, members)) in group.iter().enumerate() {
+            let taken = if is_used(root, members) { &nothing } else { &taken };
+            watch.report(0.25 + 0.7 * i as f64 / total as f64, "reading the parts")?;
+            let name = members.iter().find_map(|m| named.get(m).cloned()).unwrap_or_default();
+            self.read_part(*root, members, name, unit.as_ref(), taken, watch)?;
+        }
         let names: HashMap<u64, String> = group
             .iter()
             .filter_map(|(root, members)| Some((*root, members.iter().find_map(|m| named.get(m))?.clone())))
@@ -221,6 +244,26 @@ impl<'a> Reader<'_, 'a> {
             }
         }
         Ok(model)
+    }
+
+    /// Representations of what is said of a product or of a part of its shape, as validation properties and annotations are:
+    /// they show items of the shape again, and are no geometry of their own.
+    fn representations_of_properties(&self) -> HashSet<u64> {
+        let (mut shapes, mut properties) = (HashSet::new(), HashSet::new());
+        for kind in ["SHAPE_DEFINITION_REPRESENTATION", "PROPERTY_DEFINITION_REPRESENTATION"] {
+            for &id in self.index.all(kind) {
+                let Some(e) = self.geometry.entity(id) else { continue };
+                let (Some(of), Some(used)) = (self.geometry.follow(e.get(0)), e.get(1).and_then(Value::reference)) else {
+                    continue;
+                };
+                // The shape of a product, or of a place in an assembly; not that of an aspect of a shape.
+                let is_shape = of.is("PRODUCT_DEFINITION_SHAPE")
+                    && self.geometry.follow(of.get(2)).is_none_or(|d| !d.is("SHAPE_ASPECT"));
+                if is_shape { shapes.insert(used) } else { properties.insert(used) };
+            }
+        }
+        properties.retain(|r| !shapes.contains(r));
+        properties
     }
 
     /// Product names, by representation.
@@ -398,8 +441,11 @@ impl<'a> Reader<'_, 'a> {
         members: &[u64],
         name: String,
         unit: Option<&DeclaredUnit>,
+        taken: &HashSet<u64>,
         watch: &Watch,
     ) -> Result<(), ReadError> {
+        // Representations that say the same again may name an item more than once.
+        let mut seen = HashSet::new();
         let mut part = Part { name, ..Default::default() };
         for &member in members {
             watch.check()?;
@@ -408,8 +454,10 @@ impl<'a> Reader<'_, 'a> {
             self.geometry.radians.set(units.radians);
             let mut builder = Builder::new(self.geometry, self.looks, units.tolerance);
             let inherited = self.looks.colours.get(&member).copied();
-            for item in items(&e) {
-                builder.item(item);
+            for item in items(&e).into_iter().filter(|i| !taken.contains(i)) {
+                if seen.insert(item) {
+                    builder.item(item);
+                }
             }
             self.faces += builder.shape.faces.len();
             self.given_up += builder.given_up;
