@@ -329,3 +329,26 @@ fn outlines_without_faces_become_the_regions_they_enclose() {
         assert!(hull_exact::outlines::regions(&lifted.parts[0].shape, true).is_none(), "{which}");
     }
 }
+
+/// Values that would make more facets than there is room for are refused at once, with what would do.
+#[test]
+fn facets_beyond_all_room_are_refused_before_they_are_made() {
+    use hull_workshop::steps::facet::Facet;
+    let ball = body("step/sphere-ap214-mm.step");
+    let fluid = Destination::named("fluid").unwrap();
+    let with = |deviation: f64, largest: Option<f64>| {
+        let fineness = hull_exact::fineness::Fineness { deviation, angle: 10.0, largest, smallest: None, even: true };
+        apply(&ball, &Step::Facet(Facet { fineness }), &fluid, &Watch::default())
+            .map(|made| made.0.mesh.triangles.len())
+    };
+    let size = ball.bounds().diagonal();
+    for (deviation, largest, words) in [
+        (1e-308_f64.max(2e-18), None, "finer than a millionth"),
+        (1e-7 * size, None, "finer than a millionth"),
+        (0.1, Some(1e-4 * size), "the longest side must be"),
+    ] {
+        let refused = with(deviation, largest).expect_err("too many");
+        assert!(refused.to_string().contains(words), "{deviation:e} {largest:?}: {refused}");
+    }
+    assert!(with(1e-4 * size, Some(0.02 * size)).expect("made") > 1000);
+}

@@ -4,12 +4,31 @@ use crate::Body;
 use crate::exact::{ExactFacts, facets_sentence, kept, put, renew};
 use crate::exact_facts::in_file_unit;
 use crate::face_names::FaceNames;
-use crate::numbers::short;
+use crate::numbers::{count, short};
 use crate::say;
 use crate::sentence::{Sentence, length};
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
 use hull_exact::fineness::Fineness;
 use serde::{Deserialize, Serialize};
+
+/// Facets that are made at most, as far as it can be told beforehand.
+const MOST: f64 = 2e7;
+/// The finest deviation, as a part of the size: a sphere of the whole size has about a million facets then.
+const FINEST: f64 = 1e-6;
+
+/// Refuses what would make more facets than there is room for: by the area that facets of the longest side cover, and by
+/// how fine the deviation is for the size.
+fn bounded(fineness: &Fineness, size: f64, area: f64) -> Result<(), Refusal> {
+    if fineness.deviation < FINEST * size {
+        let least = length(FINEST * size);
+        return Err(say!["The deviation is finer than a millionth of the size: ", least, " is the least here."].into());
+    }
+    // An even-sided triangle of side s has the area 0.433 s².
+    let Some(side) = fineness.largest.filter(|s| area > 0.433 * s * s * MOST) else { return Ok(()) };
+    let least = length((area / (0.433 * MOST)).sqrt());
+    let many = count((area / (0.433 * side * side)).min(1e15) as usize);
+    Err(say![format!("Sides that short would make about {many} facets; the longest side must be "), least, " or more."].into())
+}
 
 /// Makes the facets again from the exact geometry.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -68,6 +87,7 @@ impl Operation for Facet {
     fn run(&self, body: &mut Body, at: &At) -> Result<Report, Refusal> {
         let fineness = self.fineness;
         let (exact, facts) = kept(body).ok_or("The body has no exact geometry.")?;
+        bounded(&fineness, body.bounds().diagonal(), facts.figures.area * exact.placed.scale.powi(2))?;
         if fineness.even != facts.fineness.even {
             // What other finenesses make is another matter then.
             renew(body, exact, ExactFacts { fineness, ..facts }, Some, at.watch)?;
