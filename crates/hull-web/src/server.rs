@@ -17,7 +17,7 @@ pub async fn run(store: Store, listen: SocketAddr) -> std::io::Result<()> {
     let server = HttpServer::new(move || {
         App::new()
             .app_data(store.clone())
-            .wrap(middleware::DefaultHeaders::new().add(("X-Content-Type-Options", "nosniff")))
+            .wrap(guard::HEADERS.into_iter().fold(middleware::DefaultHeaders::new(), middleware::DefaultHeaders::add))
             .wrap(middleware::from_fn(guard::only_from_here))
             .configure(routes)
     })
