@@ -3,7 +3,7 @@ import { execFileSync } from "node:child_process";
 import { mkdtempSync, readFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { dirname, join } from "node:path";
-import { bodyOf, drawn, expect, test } from "./pages";
+import { bodyOf, drawn, expect, pixels, test } from "./pages";
 import { gantry } from "./parts";
 
 const hull = join(process.env.HULL_BINARIES!, "hull");
@@ -18,18 +18,7 @@ test("a wireframe is drawn, named and handed over as curves", async ({ page, req
   await expect(kinds).toContainText("straight line15");
   await expect(kinds).toContainText("arc2");
   // The lines are what is drawn: dark on the ground, and gone where they are dropped.
-  const ink = async () => {
-    const picture = (await page.locator("#view canvas").screenshot()).toString("base64");
-    return page.evaluate(async (data) => {
-      const image = await createImageBitmap(await (await fetch(`data:image/png;base64,${data}`)).blob());
-      const pen = new OffscreenCanvas(image.width, image.height).getContext("2d")!;
-      pen.drawImage(image, 0, 0);
-      const { data: p } = pen.getImageData(0, 0, image.width, image.height);
-      let found = 0;
-      for (let i = 0; i < p.length; i += 4) if (p[i] < 60 && p[i + 1] < 80 && p[i + 2] < 100) found++;
-      return found;
-    }, picture);
-  };
+  const ink = () => pixels(page, [0, 0, 0], [60, 80, 100]);
   await expect.poll(ink).toBeGreaterThan(1500);
   const whole = await ink();
 
@@ -37,6 +26,8 @@ test("a wireframe is drawn, named and handed over as curves", async ({ page, req
   await expect(rail).toHaveValue("rail");
   await rail.fill("stern rail");
   await rail.press("Enter");
+  // What stands in the field was typed; that it is a step now, the logbook says.
+  await expect(page.locator("#step-back")).toBeEnabled();
   await expect(page.locator("#row-lines_there .v")).toHaveText("18");
   await expect(page.getByLabel("Name of the line").first()).toHaveValue("stern rail");
 
@@ -89,15 +80,7 @@ test("a frame is never ready by lack of facets, and each line is written under i
   await expect(page.locator("#row-closed")).toContainText("not yet");
   // Lines of the frame's colour stand in the view, and the first picture has gone from behind them.
   await expect(page.locator("#first-picture")).toBeHidden();
-  const picture = (await page.locator("#view canvas").screenshot()).toString("base64");
-  const dark = await page.evaluate(async (data) => {
-    const image = await createImageBitmap(await (await fetch(`data:image/png;base64,${data}`)).blob());
-    const pen = new OffscreenCanvas(image.width, image.height).getContext("2d")!;
-    pen.drawImage(image, 0, 0);
-    // Below the buttons, above the scale.
-    const { data: pixels } = pen.getImageData(0, 80, image.width, image.height - 140);
-    return pixels.filter((red, i) => i % 4 === 0 && red < 60).length;
-  }, picture);
+  const dark = await pixels(page, [0, 0, 0], [60, 255, 255]);
   expect(dark).toBeGreaterThan(500);
   const longest = page.locator(".of-lines form", { has: page.getByLabel("Name of the line") }).first();
   await expect(longest.getByLabel("Name of the line")).toHaveValue("arch");

@@ -101,3 +101,23 @@ export async function nameIt(page: Page, name: string): Promise<void> {
   await expect.poll(state).not.toBe(before);
   await drawn(page);
 }
+
+type Colour = [number, number, number];
+
+/** How many pixels of the view have a colour from `least` to `most`, below the buttons and above the scale. */
+export async function pixels(page: Page, least: Colour, most: Colour): Promise<number> {
+  const picture = (await page.locator("#view canvas").screenshot()).toString("base64");
+  return page.evaluate(
+    async ({ picture, least, most }) => {
+      const image = await createImageBitmap(await (await fetch(`data:image/png;base64,${picture}`)).blob());
+      const pen = new OffscreenCanvas(image.width, image.height).getContext("2d")!;
+      pen.drawImage(image, 0, 0);
+      const { data } = pen.getImageData(0, 80, image.width, image.height - 140);
+      let found = 0;
+      for (let i = 0; i < data.length; i += 4)
+        if ([0, 1, 2].every((k) => data[i + k] >= least[k] && data[i + k] <= most[k])) found++;
+      return found;
+    },
+    { picture, least, most },
+  );
+}

@@ -3,7 +3,7 @@ import { execFileSync } from "node:child_process";
 import { mkdtempSync, readFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { dirname, join } from "node:path";
-import { bodyOf, drawn, expect, test } from "./pages";
+import { bodyOf, drawn, expect, pixels, test } from "./pages";
 
 const hull = join(process.env.HULL_BINARIES!, "hull");
 const capture = () => readFileSync(join(dirname(process.env.HULL_DEMO_PART!), "quay-wall.ply"));
@@ -14,18 +14,7 @@ test("a capture is drawn in its colours, cropped to the wall and handed over as 
   await drawn(page);
   await expect(page.locator("#figures")).toContainText("33\u2009000 points");
   // The crane stands apart in its own colour, to the right and above.
-  const orange = async () => {
-    const picture = (await page.locator("#view canvas").screenshot()).toString("base64");
-    return page.evaluate(async (data) => {
-      const image = await createImageBitmap(await (await fetch(`data:image/png;base64,${data}`)).blob());
-      const pen = new OffscreenCanvas(image.width, image.height).getContext("2d")!;
-      pen.drawImage(image, 0, 0);
-      const { data: p } = pen.getImageData(0, 0, image.width, image.height);
-      let found = 0;
-      for (let i = 0; i < p.length; i += 4) if (p[i] > 140 && p[i + 2] < 90 && p[i] - p[i + 2] > 70) found++;
-      return found;
-    }, picture);
-  };
+  const orange = () => pixels(page, [160, 0, 0], [255, 255, 90]);
   await expect.poll(orange).toBeGreaterThan(300);
   await page.locator(".units button[value=m]").click();
   await expect(page.locator("#figures")).toContainText("mm");
