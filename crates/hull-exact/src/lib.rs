@@ -11,7 +11,9 @@ mod heal;
 mod planar;
 
 // What the crate offers, by the folder it stands in.
+pub(crate) use brep::face_integral;
 pub use brep::{assembly, bodies, bounds, lift, model, quadrature, readings, shape, wires};
+pub(crate) use carrier::gauss;
 pub use carrier::{arc_length, curve, fit, frame, isoline, locate, nurbs, surface};
 pub use exchange::{explicit, rigid};
 pub use facet::{chart, ease, fineness, patch, refine, sample};

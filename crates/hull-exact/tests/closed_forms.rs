@@ -34,7 +34,9 @@ fn circle() -> NurbsCurve {
 
 /// A profile of control points (x = radius, z = height) turned about z: a surface of revolution as a NURBS
 /// (The NURBS Book, 8.5).
-fn revolved(profile: &[[f64; 2]], weights: &[f64], knots: Vec<f64>) -> NurbsSurface {
+///
+/// `exchanged`: u runs along the profile and v about the axis.
+fn revolved(profile: &[[f64; 2]], weights: &[f64], knots: Vec<f64>, exchanged: bool) -> NurbsSurface {
     let ring = circle();
     let mut points = Vec::new();
     let mut all = Vec::new();
@@ -45,14 +47,21 @@ fn revolved(profile: &[[f64; 2]], weights: &[f64], knots: Vec<f64>) -> NurbsSurf
         }
     }
     let ring_knots = ring.knots.values.clone();
+    if exchanged {
+        let (n, m) = (profile.len(), points.len() / profile.len());
+        let order = || (0..n * m).map(|k| (k % m) * n + k / m);
+        let points: Vec<_> = order().map(|k| points[k]).collect();
+        let all: Vec<_> = order().map(|k| all[k]).collect();
+        return NurbsSurface::new([2, 2], [knots, ring_knots], m, &points, Some(&all)).expect("a surface");
+    }
     NurbsSurface::new([2, 2], [ring_knots, knots], profile.len(), &points, Some(&all)).expect("a surface")
 }
 
 /// A sphere of radius one: half a circle turned.
-fn nurbs_sphere() -> NurbsSurface {
+fn nurbs_sphere(exchanged: bool) -> NurbsSurface {
     let profile = [[0.0, -1.0], [1.0, -1.0], [1.0, 0.0], [1.0, 1.0], [0.0, 1.0]];
     let w = [1.0, FRAC_1_SQRT_2, 1.0, FRAC_1_SQRT_2, 1.0];
-    revolved(&profile, &w, vec![0.0, 0.0, 0.0, 0.5, 0.5, 1.0, 1.0, 1.0])
+    revolved(&profile, &w, vec![0.0, 0.0, 0.0, 0.5, 0.5, 1.0, 1.0, 1.0], exchanged)
 }
 
 /// A torus of radii three and one.
@@ -60,14 +69,14 @@ fn nurbs_torus() -> NurbsSurface {
     let ring = circle();
     let profile: Vec<[f64; 2]> = ring.control_points().map(|p| [3.0 + p[0], p[1]]).collect();
     let w: Vec<f64> = ring.weights().collect();
-    revolved(&profile, &w, ring.knots.values.clone())
+    revolved(&profile, &w, ring.knots.values.clone(), false)
 }
 
 proptest! {
     #[test]
     fn rational_circles_spheres_and_tori_are_round(u in 0.0..1.0f64, v in 0.0..1.0f64) {
         prop_assert!((norm(circle().at(u)[0]) - 1.0).abs() < 1e-14);
-        prop_assert!((norm(nurbs_sphere().first(u, v)[0]) - 1.0).abs() < 1e-14);
+        prop_assert!((norm(nurbs_sphere(false).first(u, v)[0]) - 1.0).abs() < 1e-14);
         let p = nurbs_torus().first(u, v)[0];
         let tube = (p[0].hypot(p[1]) - 3.0).hypot(p[2]);
         prop_assert!((tube - 1.0).abs() < 1e-13);
@@ -101,7 +110,7 @@ proptest! {
     /// A point of a surface is found again from its place in space, whatever the hint.
     #[test]
     fn points_are_located_where_they_came_from(u in 0.02..0.98f64, v in 0.02..0.98f64, a in 0.0..1.0f64, b in 0.0..1.0f64) {
-        for surface in [nurbs_torus(), nurbs_sphere()] {
+        for surface in [nurbs_torus(), nurbs_sphere(false)] {
             let surface = Surface::Nurbs(Box::new(surface));
             let p = surface.point(u, v);
             let locator = Locator::new(&surface);
@@ -181,6 +190,15 @@ fn cap(side: Surface, z: f64, radius: f64) -> Shape {
     solid(shape)
 }
 
+/// A piece that ends in a pole below: one whole circle bounds it.
+fn cup(side: Surface, z: f64, radius: f64) -> Shape {
+    let mut shape = Shape::default();
+    let rim = full_circle(&mut shape, at_height(z), radius, 1.1);
+    face(&mut shape, side, true, &[(rim, false)]);
+    face(&mut shape, Surface::Plane(at_height(z)), true, &[(rim, true)]);
+    solid(shape)
+}
+
 /// Bodies without seams, with their exact volume and area.
 fn bodies() -> Vec<(&'static str, Shape, f64, f64)> {
     let cylinder = drum(Surface::Cylinder { frame: Frame::WORLD, radius: 2.0 }, (1.0, 2.0), (6.0, 2.0));
@@ -188,7 +206,16 @@ fn bodies() -> Vec<(&'static str, Shape, f64, f64)> {
     let cone = Surface::Cone { frame: at_height(0.0), radius: 3.0, half_angle: -slope.atan() };
     let frustum = drum(cone.clone(), (0.0, 3.0), (8.0, 1.0));
     let slant = (1.0 + slope * slope).sqrt();
-    let tip = cap(cone, 4.0, 2.0);
+    let tip = cap(cone.clone(), 4.0, 2.0);
+    // The cone's other nappe begins at its apex, at height 12.
+    let beyond = cup(cone.clone(), 16.0, 1.0);
+    let ring_beyond = drum(cone, (16.0, 1.0), (20.0, 2.0));
+    // A tube wider than its ring: the sheet without, and the one within, each down to its equator.
+    let (root, third) = (3f64.sqrt(), PI / 3.0);
+    let torus = Surface::Torus { frame: Frame::WORLD, major: 1.0, minor: 2.0 };
+    let apple = cap(torus.clone(), 0.0, 3.0);
+    let mut lemon = cap(torus, 0.0, 1.0);
+    lemon.faces[0].same_sense = false;
     let ball = Surface::Sphere { frame: Frame::WORLD, radius: 5.0 };
     let dome = cap(ball.clone(), 3.0, 4.0);
     let most_of_it = cap(ball, -3.0, 4.0);
@@ -202,6 +229,11 @@ fn bodies() -> Vec<(&'static str, Shape, f64, f64)> {
         ("most of a ball", most_of_it, PI * 64.0 * 7.0 / 3.0, PI * (80.0 + 16.0)),
         // V = π h (3 a² + 3 b² + h²) / 6
         ("zone of a ball", zone, PI * 7.0 * (48.0 + 27.0 + 49.0) / 6.0, PI * (70.0 + 16.0 + 9.0)),
+        ("beyond the apex", beyond, PI * 4.0 / 3.0, PI * (4.0 * slant + 1.0)),
+        ("a ring beyond the apex", ring_beyond, PI * 4.0 / 3.0 * 7.0, PI * (3.0 * 4.0 * slant + 5.0)),
+        // V = π ∫ r² dz with r = √(4 - z²) ± 1 (without: up to 2, less what lies within from √3 on); A = 4 π ∫ |1 + 2 cos v| dv
+        ("apple", apple, PI * (3.0 * root + 8.0 * third), 4.0 * PI * (2.0 * third + root) + 9.0 * PI),
+        ("lemon", lemon, PI * (3.0 * root - 4.0 * third), 4.0 * PI * (root - third) + PI),
     ]
 }
 
@@ -234,7 +266,7 @@ proptest! {
 
     /// Moving and scaling changes figures as it must, and nothing else.
     #[test]
-    fn figures_follow_motions(which in 0..6usize, s in 0.01..200.0f64, x in -5.0..5.0f64, z in -1.0..1.0f64) {
+    fn figures_follow_motions(which in 0..10usize, s in 0.01..200.0f64, x in -5.0..5.0f64, z in -1.0..1.0f64) {
         let (name, shape, volume, area) = bodies().swap_remove(which);
         let frame = Frame::new([x * s, s, -x], [0.3, z, 1.0], Some([1.0, x, 0.0]));
         let moved = shape.moved(&Motion { frame, scale: s });
@@ -245,13 +277,59 @@ proptest! {
 
     /// Whatever the fineness: closed, and never further from the surface than asked.
     #[test]
-    fn facets_keep_their_promise(which in 0..6usize, d in 0.002..0.5f64, angle in 3.0..40.0f64, even in any::<bool>()) {
+    fn facets_keep_their_promise(which in 0..10usize, d in 0.002..0.5f64, angle in 3.0..40.0f64, even in any::<bool>()) {
         let (name, shape, _, _) = bodies().swap_remove(which);
         let asked = Fineness { deviation: d, angle, largest: None, smallest: None, even };
         let made = facet(&shape, &asked, Reader::Trusting, &Watch::default()).expect("not cancelled");
         let topology = Topology::of(&made.mesh, &Watch::default()).expect("not cancelled");
         prop_assert!(topology.is_closed() && topology.misdirected.is_empty(), "{} {:?}: {:?} {:?} {:?} of {}", name, asked, topology.open.len(), topology.overshared.len(), topology.zero_area.len(), made.mesh.triangles.len());
         prop_assert!(made.deviation <= d, "{} {:?}: {}", name, asked, made.deviation);
+    }
+}
+
+/// Spheres as splines, with the poles along either parameter and at either end; whole, and the part on one side of
+/// the equator. The bound of the error holds, and is small.
+#[test]
+fn poles_of_spline_surfaces_do_not_disturb_the_figures() {
+    for (name, surface, axis) in [("as made", nurbs_sphere(false), 1), ("exchanged", nurbs_sphere(true), 0)] {
+        for (part, [low, high]) in [("whole", [0.0, 1.0]), ("start", [0.0, 0.5]), ("end", [0.5, 1.0])] {
+            let mut shape = Shape::default();
+            let surface = Surface::Nurbs(Box::new(surface.clone()));
+            let sides = if axis == 1 { [[0.0, 1.0], [low, high]] } else { [[low, high], [0.0, 1.0]] };
+            let bound = shape.rectangle_loop(&surface, sides).expect("a bound");
+            let surface = shape.add_surface(surface);
+            let loops = vec![bound];
+            shape.faces.push(Face { surface, same_sense: true, loops, name: String::new(), colour: None, layer: None });
+            if axis == 0 {
+                // Exchanging the parameters turned the normal.
+                shape.faces[0].turn();
+            }
+            if high - low < 1.0 {
+                let rim = shape.faces[0].loops[0].uses.iter().find(|u| {
+                    let e = &shape.edges[u.edge as usize];
+                    e.ends[0] == e.ends[1] && e.curve.point(0.3)[2].abs() < 1e-9
+                });
+                let rim = rim.map(|u| (u.edge, !u.forward)).expect("the equator");
+                let lid = if low == 0.0 { Surface::Plane(at_height(0.0)) } else { facing_down(0.0) };
+                // Its direction follows from the rim's.
+                face(&mut shape, lid, true, &[rim]);
+            }
+            let share = high - low;
+            let found = quadrature::figures(&solid(shape.clone()), Reader::Rebuilding);
+            let (volume, area) = (4.0 / 3.0 * PI * share, 4.0 * PI * share + if share < 1.0 { PI } else { 0.0 });
+            assert!((found.volume - volume).abs() < 1e-9, "{name}, {part}: {} for {volume}", found.volume);
+            assert!((found.area - area).abs() < 1e-9, "{name}, {part}: {} for {area}", found.area);
+            let sum = quadrature::of_lump(
+                &shape,
+                &quadrature::of_faces(&shape, Reader::Rebuilding).0,
+                &solid(shape.clone()).lumps[0],
+            );
+            assert!((sum.volume - volume).abs() <= sum.volume_error + 1e-13, "{name}, {part}: {sum:?}");
+            assert!(
+                (sum.area - area).abs() <= sum.area_error + 1e-12 && sum.volume_error < 1e-6,
+                "{name}, {part}: {sum:?}"
+            );
+        }
     }
 }
 

@@ -138,6 +138,8 @@ impl Model {
                 out.faces += body.faces;
                 out.volume += body.volume;
                 out.area += body.area;
+                out.volume_error += body.volume_error;
+                out.area_error += body.area_error;
                 out.curves += body.curves;
                 out.curve_length += body.length;
                 out.bodies.push(body);
@@ -185,6 +187,12 @@ pub struct ModelFigures {
     pub volume: f64,
     /// Of all faces.
     pub area: f64,
+    /// How far the volume may be off.
+    #[serde(default)]
+    pub volume_error: f64,
+    /// How far the area may be off.
+    #[serde(default)]
+    pub area_error: f64,
     /// Each body in each place.
     pub bodies: Vec<BodyFigures>,
 }

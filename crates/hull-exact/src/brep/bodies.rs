@@ -40,6 +40,15 @@ pub struct BodyFigures {
     /// Of its faces.
     #[serde(default)]
     pub area: f64,
+    /// How far the volume may be off.
+    #[serde(default)]
+    pub volume_error: f64,
+    /// How far the area may be off.
+    #[serde(default)]
+    pub area_error: f64,
+    /// Of its volume; the origin if there is none.
+    #[serde(default)]
+    pub centroid: Point,
     /// Of the box of its edges.
     #[serde(default)]
     pub size: [f64; 3],
@@ -111,6 +120,9 @@ impl PartFigures {
                 faces: own.len(),
                 open_edges: edges.iter().filter(|&&e| uses[e as usize] == 1).count(),
                 area: sum.area,
+                volume_error: sum.volume_error,
+                area_error: sum.area_error,
+                centroid: quadrature::centroid(shape, &sum),
                 ..BodyFigures::default()
             });
             out.outlines.push(points_along(shape, edges));
@@ -149,6 +161,9 @@ impl PartFigures {
             colour: body.colour.or(node.colour),
             volume: body.volume * s.powi(3),
             area: body.area * s * s,
+            volume_error: body.volume_error * s.abs().powi(3),
+            area_error: body.area_error * s * s,
+            centroid: if body.volume == 0.0 { [0.0; 3] } else { node.placement.point(body.centroid) },
             length: body.length * s,
             part: number,
             size: Bounds::of(outline.iter().map(|p| node.placement.point(*p))).size(),

@@ -8,6 +8,7 @@
 use crate::fineness::{Fineness, spread};
 use crate::locate::Locator;
 use crate::shape::{Face, Loop, Shape, Use};
+use crate::surface::Pole;
 use hull_geometry::Point;
 use hull_geometry::vector::{add, distance, norm, scale};
 
@@ -230,7 +231,7 @@ impl<'a> Lift<'a> {
                 let vertex = chain[0].uv;
                 match self.pole_of(self.samples[u.edge as usize].p[self.first_index(u)]) {
                     Some(pole) => {
-                        let to = self.across_pole(pole, last.to, vertex, previous == Some(u.edge));
+                        let to = self.across_pole(pole, last, vertex, previous == Some(u.edge));
                         let shift = [to[0] - vertex[0], to[1] - vertex[1]];
                         move_by(&mut chain, shift);
                         out.push(Corner { uv: last.to, to, at: At::Pole(pole as u32), along: None });
@@ -249,7 +250,7 @@ impl<'a> Lift<'a> {
             && let Some(pole) = self.pole_of(self.samples[u.edge as usize].p[self.first_index(u)])
         {
             let same = previous == Some(u.edge);
-            let to = self.across_pole(pole, last.to, first.uv, same && l.uses.len() > 1);
+            let to = self.across_pole(pole, last, first.uv, same && l.uses.len() > 1);
             out.push(Corner { uv: last.to, to, at: At::Pole(pole as u32), along: None });
         }
         out
@@ -265,15 +266,18 @@ impl<'a> Lift<'a> {
 
     /// Where a run along a pole ends: the next edge's start moved by whole periods, so that the face stays on
     /// its side.
-    fn across_pole(&self, pole: usize, from: [f64; 2], to: [f64; 2], seam: bool) -> [f64; 2] {
+    fn across_pole(&self, pole: usize, last: Corner, to: [f64; 2], seam: bool) -> [f64; 2] {
         let pole = &self.locator.poles[pole];
-        let free = 1 - pole.axis;
+        let (free, from) = (1 - pole.axis, last.to);
         let mut to = to;
+        // The face lies where its side comes from: a cone has a nappe on either side of its apex.
+        let risen = from[pole.axis] - last.uv[pole.axis];
+        let at_end = if risen == 0.0 { pole.at_end } else { risen > 0.0 };
         to[pole.axis] = from[pole.axis];
         let Some(period) = self.locator.periods[free] else { return to };
         // With the face on the left, a run along the end of v goes towards smaller u, along the end of u
         // towards greater v, and so on.
-        let rising = (pole.at_end == (pole.axis == 0)) == self.left;
+        let rising = (at_end == (pole.axis == 0)) == self.left;
         let gap = if rising {
             (to[free] - from[free]).rem_euclid(period)
         } else {
@@ -310,8 +314,9 @@ impl<'a> Lift<'a> {
             }
             if let Some(pole) = self.pole_of(p) {
                 let pole = &self.locator.poles[pole];
-                let mut uv: [f64; 2] = last.unwrap_or_default();
-                uv[pole.axis] = pole.value;
+                let before: [f64; 2] = last.unwrap_or_default();
+                let mut uv = before;
+                uv[pole.axis] = self.nearest_value(pole, before[pole.axis]);
                 poles.push(i);
                 uvs.push(uv);
                 continue;
@@ -392,10 +397,9 @@ impl<'a> Lift<'a> {
                 polygons.push(self.bridge(bottom, other, axis, period, holes));
                 continue;
             }
-            let pole =
-                self.locator.poles.iter().position(|p| p.axis == 1 - axis && self.on_side(p, &bottom, axis, above));
-            let Some(number) = pole else { return Err("a bound goes round its surface and nothing closes the face") };
-            let value = self.locator.poles[number].value;
+            let Some((number, value)) = self.pole_beyond(&bottom, axis, above) else {
+                return Err("a bound goes round its surface and nothing closes the face");
+            };
             let at = |t: f64| if axis == 0 { [t, value] } else { [value, t] };
             let t = bottom[0].uv[axis];
             let step = -f64::from(w[axis]) * period;
@@ -405,9 +409,23 @@ impl<'a> Lift<'a> {
         Ok(polygons)
     }
 
-    fn on_side(&self, pole: &crate::surface::Pole, corners: &[Corner], axis: usize, above: bool) -> bool {
+    /// The value of a pole's parameter, a whole number of periods on, that is nearest to `t`.
+    fn nearest_value(&self, pole: &Pole, t: f64) -> f64 {
+        let period = self.locator.periods[pole.axis];
+        period.map_or(pole.value, |p| pole.value + ((t - pole.value) / p).round() * p)
+    }
+
+    /// The nearest pole above or below a bound that goes round along `axis`, and its value.
+    fn pole_beyond(&self, corners: &[Corner], axis: usize, above: bool) -> Option<(usize, f64)> {
         let at = corners.iter().map(|c| c.uv[1 - axis]).sum::<f64>() / corners.len() as f64;
-        if above { pole.value > at } else { pole.value < at }
+        let height = |pole: &Pole| match self.locator.periods[1 - axis] {
+            Some(p) if above => at + (pole.value - at).rem_euclid(p),
+            Some(p) => at - (at - pole.value).rem_euclid(p),
+            None => pole.value,
+        };
+        let poles = self.locator.poles.iter().enumerate().filter(|(_, p)| p.axis == 1 - axis);
+        let beyond = poles.map(|(i, p)| (i, height(p))).filter(|(_, v)| if above { *v > at } else { *v < at });
+        beyond.min_by(|a, b| (a.1 - at).abs().total_cmp(&(b.1 - at).abs()))
     }
 
     /// One polygon from two bounds that go round in opposite directions, along a cut run both ways.

@@ -3,6 +3,7 @@
 pub mod assembly;
 pub mod bodies;
 pub mod bounds;
+pub(crate) mod face_integral;
 pub mod lift;
 pub mod model;
 pub mod quadrature;

@@ -1,7 +1,7 @@
 //! Curves run evenly: by the length that lies behind instead of by their own parameter.
 
 use crate::curve::Piece;
-use crate::quadrature::gauss;
+use crate::gauss::gauss;
 use hull_geometry::vector::{V3, dot, norm, scale, sub};
 
 /// Stretches between two breaks of the curve, each short enough for ten Gauss points.

@@ -4,7 +4,7 @@ use crate::frame::Frame;
 use crate::surface::{Pole, Surface};
 use hull_geometry::Point;
 use hull_geometry::vector::{dot, norm, sub};
-use std::f64::consts::TAU;
+use std::f64::consts::{PI, TAU};
 use std::sync::OnceLock;
 
 /// Finds u and v of points on one surface; keeps what many questions share.
@@ -213,6 +213,18 @@ fn closed_form(surface: &Surface, p: Point, near: Option<[f64; 2]>) -> Option<[f
         if a < 0.0 { a + TAU } else { a }
     };
     let local = |f: &Frame| f.local(p);
+    // Where the radius may be negative the surface has a second sheet, on the other side of its axis.
+    let opposite = |u: f64| (u + PI).rem_euclid(TAU);
+    let nearer = |a: [f64; 2], b: [f64; 2]| {
+        let off = |uv: [f64; 2]| norm(sub(surface.point(uv[0], uv[1]), p));
+        let (off_a, off_b, small) = (off(a), off(b), 1e-12 * norm(p));
+        if (off_a - off_b).abs() > small {
+            return if off_a < off_b { a } else { b };
+        }
+        // Both sheets meet there: the one on which the neighbour lies.
+        let apart = |uv: [f64; 2]| near.map_or(0.0, |n| (uv[1] - n[1]).abs());
+        if apart(b) < apart(a) { b } else { a }
+    };
     match surface {
         Surface::Plane(f) => {
             let q = local(f);
@@ -226,8 +238,9 @@ fn closed_form(surface: &Surface, p: Point, near: Option<[f64; 2]>) -> Option<[f
             let q = local(frame);
             let slope = half_angle.tan();
             let r = q[0].hypot(q[1]);
-            let v = ((r - radius) * slope + q[2]) / (1.0 + slope * slope);
-            Some([angle(q[1], q[0], 0, radius.abs().max(v.abs())), v])
+            let foot = |r: f64| ((r - radius) * slope + q[2]) / (1.0 + slope * slope);
+            let u = angle(q[1], q[0], 0, radius.abs().max(foot(r).abs()));
+            Some(nearer([u, foot(r)], [opposite(u), foot(-r)]))
         }
         Surface::Sphere { frame, radius } => {
             let q = local(frame);
@@ -238,7 +251,11 @@ fn closed_form(surface: &Surface, p: Point, near: Option<[f64; 2]>) -> Option<[f
             let q = local(frame);
             let r = q[0].hypot(q[1]);
             let u = angle(q[1], q[0], 0, *major);
-            Some([u, angle(q[2], r - major, 1, *minor)])
+            let here = [u, angle(q[2], r - major, 1, *minor)];
+            if minor <= major {
+                return Some(here);
+            }
+            Some(nearer(here, [opposite(u), angle(q[2], -r - major, 1, *minor)]))
         }
         _ => None,
     }

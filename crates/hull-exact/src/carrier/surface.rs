@@ -85,7 +85,7 @@ pub struct Pole {
     pub value: f64,
     /// Where all points of it are.
     pub at: V3,
-    /// Whether the surface lies at smaller values of that parameter.
+    /// Whether the surface lies at smaller values of that parameter; where it lies on both sides, one of them.
     pub at_end: bool,
 }
 
@@ -244,7 +244,7 @@ impl Surface {
                 }
                 let value = -radius / slope;
                 let at = frame.place([0.0, 0.0, value]);
-                // Both nappes end there; the one that starts at v = 0 counts.
+                // Both nappes end there; the one that starts at v = 0 is said.
                 vec![Pole { axis: 1, value, at, at_end: value > 0.0 }]
             }
             Surface::Sphere { frame, radius } => [-1.0, 1.0]
@@ -255,6 +255,14 @@ impl Surface {
                     at_end: s > 0.0,
                 })
                 .to_vec(),
+            Surface::Torus { frame, major, minor } if minor > major && *minor > 0.0 => {
+                // Where the tube crosses the axis; the sheets within and without end there.
+                let value = (-major / minor).acos();
+                let height = minor * value.sin();
+                [(value, height, true), (TAU - value, -height, false)]
+                    .map(|(value, z, at_end)| Pole { axis: 1, value, at: frame.place([0.0, 0.0, z]), at_end })
+                    .to_vec()
+            }
             Surface::Plane(_) | Surface::Cylinder { .. } | Surface::Torus { .. } | Surface::Extrusion { .. } => {
                 Vec::new()
             }
