@@ -31,7 +31,7 @@ const DEEPER: [&str; 5] = ["doubles", "shells", "walls", "shapes", "tunnels"];
 impl Look {
     fn asks(self, probe: &str) -> bool {
         match self {
-            Look::Quick => ["size", "topology", "quality", "points", "lines"].contains(&probe),
+            Look::Quick => ["size", "topology", "quality", "points", "lines", "exactness"].contains(&probe),
             Look::Usual => probe == "crossings" || Look::Quick.asks(probe),
             Look::Deep => DEEPER.contains(&probe) || Look::Usual.asks(probe),
         }
@@ -127,6 +127,9 @@ fn figures(s: &Survey, unit: Option<Unit>, look: Look) -> Result<Value> {
     all["unit"] = serde_json::to_value(unit)?;
     all["facets_to_turn"] = s.direction.facets_to_turn.into();
     add(&mut all, serde_json::to_value(&s.crossings))?;
+    if s.exactness != Default::default() {
+        all["exactness"] = serde_json::to_value(&s.exactness)?;
+    }
     if s.points.points > 0 {
         all["cloud"] = serde_json::to_value(&s.points)?;
     }
@@ -176,6 +179,8 @@ fn add_exact(object: &mut serde_json::Value, e: &ExactFacts, scale: f64) {
     object["open_exact_edges"] = f.open_edges.into();
     object["exact_volume"] = (f.volume * scale.powi(3)).into();
     object["exact_area"] = (f.area * scale * scale).into();
+    object["exact_volume_error"] = (f.volume_error * scale.powi(3)).into();
+    object["exact_area_error"] = (f.area_error * scale * scale).into();
     object["deviation"] = e.deviation.into();
     let body = |b: &hull_exact::bodies::BodyFigures| {
         json!({
@@ -233,7 +238,8 @@ fn print(path: &Path, body: &Body, s: &Survey, unit: Option<Unit>, look: Look, w
         let (x, scale) = (&e.figures, facts.scale.map_or(1.0, Scale::millimetres));
         if x.faces > 0 {
             println!(
-                "  exact: {}, {}, {}, area {} {unit}², volume {} {unit}³; facets within {} {unit}",
+                "  exact{}: {}, {}, {}, area {} {unit}², volume {} {unit}³; facets within {} {unit}",
+                if s.exactness.doubtful.is_empty() { "" } else { " surfaces, their figures in doubt" },
                 counted(x.solids, "solid"),
                 counted(x.faces, "face"),
                 counted(x.open_edges, "open edge"),
@@ -251,6 +257,22 @@ fn print(path: &Path, body: &Body, s: &Survey, unit: Option<Unit>, look: Look, w
     }
     if !known {
         println!("  no unit: the file does not say what its numbers are (--unit mm, cm, m, in or ft)");
+    }
+    for d in &s.exactness.doubtful {
+        println!(
+            "  in doubt: the exact {} of {} is {}, that of its facets {}",
+            d.what,
+            d.body,
+            short(d.exact),
+            short(d.facets)
+        );
+    }
+    for x in &s.exactness.stated {
+        let verdict = if x.is_told() { "differs from" } else { "agrees with" };
+        println!("  the {} of {} {verdict} what the file states ({} % apart)", x.what, x.path, short(100.0 * x.off));
+    }
+    for a in &facts.source.annotations {
+        println!("  no geometry: {} {}", count(a.count), a.what);
     }
     for skipped in &facts.source.skipped {
         println!("  skipped: {} × {}", count(skipped.count), skipped.what);

@@ -2,6 +2,8 @@
 
 use crate::Skipped;
 use hull_exact::Model;
+use hull_geometry::Point;
+use serde::{Deserialize, Serialize};
 
 /// The content of a STEP or IGES file, in the unit that it declares.
 #[derive(Clone, Debug, Default)]
@@ -20,4 +22,21 @@ pub struct Design {
     pub faces_given_up: usize,
     /// What was not.
     pub skipped: Vec<Skipped>,
+    /// Volumes, areas and centroids that the file states itself.
+    pub stated: Vec<StatedFigures>,
+    /// What it says to people about the shape, as dimensions and tolerances: counted, no geometry.
+    pub annotations: Vec<Skipped>,
+}
+
+/// What a file states of a product (validation properties), in its length unit.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
+pub struct StatedFigures {
+    /// The names from the root to where the product stands first, joined.
+    pub path: String,
+    /// Of all that it holds.
+    pub volume: Option<f64>,
+    /// Of all that it holds.
+    pub area: Option<f64>,
+    /// Of its volume, where it stands.
+    pub centroid: Option<Point>,
 }

@@ -10,7 +10,7 @@ pub mod format;
 pub mod named_edges;
 pub mod text;
 
-pub use design::Design;
+pub use design::{Design, StatedFigures};
 pub use error::{Place, ReadError};
 pub use format::{Carries, FileFormat};
 

@@ -69,6 +69,7 @@ pub fn read(name: &str, bytes: &[u8], watch: &Watch) -> Result<Design, ReadError
         faces,
         faces_given_up: given_up,
         skipped,
+        ..Design::default()
     })
 }
 

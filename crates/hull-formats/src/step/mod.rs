@@ -4,6 +4,7 @@ use crate::Content;
 use crate::format::{Carries, FileFormat};
 pub mod geometry;
 mod looks;
+mod stated;
 pub mod part21;
 pub mod structure;
 pub mod topology;

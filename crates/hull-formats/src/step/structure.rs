@@ -2,10 +2,11 @@
 
 use super::geometry::Geometry;
 use super::looks;
+use super::stated;
 use super::part21::{Entity, File, Names, Value};
 use super::topology::{Builder, Looks};
 use super::units::{self, Units};
-use crate::design::Design;
+use crate::design::{Design, StatedFigures};
 use crate::{ReadError, Skipped};
 use hull_exact::Motion;
 use hull_exact::model::{DeclaredUnit, Model, Node, Part};
@@ -38,10 +39,14 @@ pub fn read(name: &str, bytes: &[u8], watch: &Watch) -> Result<Design, ReadError
         given_up: 0,
         part_of: HashMap::new(),
         overridden: BTreeSet::new(),
+        stated: Vec::new(),
     };
     let mut design = Design { schema: schema(&file), entities: file.len(), ..Default::default() };
     design.format = format!("STEP{}", short_schema(&design.schema).map_or(String::new(), |s| format!(" {s}")));
     design.model = reader.model(watch)?;
+    design.stated = std::mem::take(&mut reader.stated);
+    let annotations = index.annotations.iter();
+    design.annotations = annotations.map(|(what, count)| Skipped { what: (*what).into(), count: *count }).collect();
     design.faces = reader.faces;
     design.faces_given_up = reader.given_up;
     let mut skipped = geometry.take_skipped();
@@ -89,6 +94,8 @@ fn short_schema(schema: &str) -> Option<&'static str> {
 /// The entities that structure hangs on, by kind.
 struct Index {
     by_kind: HashMap<&'static str, Vec<u64>>,
+    /// What is said to people about the shape, counted.
+    annotations: BTreeMap<&'static str, usize>,
 }
 
 const KINDS: [&str; 17] = [
@@ -117,7 +124,11 @@ const RELATIONSHIPS: [&str; 2] =
 impl Index {
     fn of(file: &File) -> Index {
         let mut by_kind: HashMap<&'static str, Vec<u64>> = HashMap::new();
+        let mut annotations = BTreeMap::new();
         for (id, names) in file.names() {
+            if let Some(what) = stated::annotation(&names) {
+                *annotations.entry(what).or_default() += 1;
+            }
             // Every kind of shape representation counts as one.
             let is_shape =
                 |n: &str| n.to_ascii_uppercase().ends_with("SHAPE_REPRESENTATION") && !n.starts_with("CONTEXT");
@@ -137,7 +148,7 @@ impl Index {
                 }
             }
         }
-        Index { by_kind }
+        Index { by_kind, annotations }
     }
 
     fn all(&self, kind: &str) -> &[u64] {
@@ -157,6 +168,8 @@ struct Reader<'g, 'a> {
     overridden: BTreeSet<u64>,
     faces: usize,
     given_up: usize,
+    /// What the file says of its products' volumes and areas.
+    stated: Vec<StatedFigures>,
 }
 
 /// A child of a representation: another one, placed.
@@ -229,6 +242,7 @@ impl<'a> Reader<'_, 'a> {
         if model.nodes.iter().all(|n| n.part.is_none()) {
             self.read_without_structure(&mut model, watch)?;
         }
+        self.take_stated(&model, &same, &names);
         model.drop_empty_branches();
         // Placements were gathered in millimetres; parts are in the file's unit.
         let unit = model.unit.as_ref().map_or(1.0, |u| u.millimetres);
@@ -244,6 +258,30 @@ impl<'a> Reader<'_, 'a> {
             }
         }
         Ok(model)
+    }
+
+    /// Takes the validation properties of products, by the path to where they stand first.
+    fn take_stated(&mut self, model: &Model, same: &HashMap<u64, u64>, names: &HashMap<u64, String>) {
+        let unit = model.unit.as_ref().map_or(1e-3, |u| u.millimetres * 1e-3);
+        let stated = stated::of_products(self.geometry, self.index.all("PROPERTY_DEFINITION_REPRESENTATION"), unit);
+        let representation_of: HashMap<u64, u64> = self.shapes_of_products().map(|(r, d)| (d, r)).collect();
+        for (definition, figures) in stated {
+            let Some(root) = representation_of.get(&definition).map(|r| root_of(same, *r)) else { continue };
+            let part = self.part_of.get(&root).copied().flatten();
+            let is_it = |n: &&Node| match part {
+                Some(_) => n.part == part,
+                None => n.part.is_none() && names.get(&root) == Some(&n.name),
+            };
+            let Some(node) = model.nodes.iter().find(is_it) else { continue };
+            // Centroids are stated where the product is at home.
+            let at_home = node.placement == Motion::NONE;
+            self.stated.push(StatedFigures {
+                path: model.path(node),
+                volume: figures.volume.map(|v| v / unit.powi(3)),
+                area: figures.area.map(|a| a / unit.powi(2)),
+                centroid: figures.centroid.filter(|_| at_home).map(|c| c.map(|x| x / unit)),
+            });
+        }
     }
 
     /// Representations of what is said of a product or of a part of its shape, as validation properties and annotations are:
@@ -311,7 +349,8 @@ impl<'a> Reader<'_, 'a> {
             let related = usage.as_ref().and_then(|u| u.get(4)?.reference());
             let child = related.and_then(|d| representation_of.get(&d).copied());
             // Products may share one shape under names of their own.
-            let name = related.and_then(|d| self.product_name(d));
+            let own = usage.as_ref().and_then(|u| u.get(1)?.text()).unwrap_or_default();
+            let name = related.and_then(|d| self.product_name(d)).map(|product| with_occurrence(product, &own));
             let known_as = [Some(id), Some(relation.id), usage.as_ref().map(|u| u.id)];
             let look = known_as.into_iter().flatten().find_map(|i| self.looks.places.get(&i).copied());
             let placed = self.placed_relation(&relation, child);
@@ -540,6 +579,18 @@ impl<'a> Reader<'_, 'a> {
     }
 }
 
+/// The name of a product in one place: its own, with that of the place beside it where that says more. Numbers and names
+/// that programs make up say nothing.
+fn with_occurrence(product: String, occurrence: &str) -> String {
+    let own = occurrence.trim();
+    let made_up = own.is_empty()
+        || own.contains("=>[")
+        || own.trim_start_matches("NAUO").chars().all(|c| c.is_ascii_digit())
+        || product == own
+        || product.ends_with(&format!(" ({own})"));
+    if made_up { product } else { format!("{product} ({own})") }
+}
+
 fn in_millimetres(m: &Motion, millimetres: f64) -> Motion {
     let mut out = *m;
     out.frame.origin = m.frame.origin.map(|x| x * millimetres);
@@ -567,7 +618,7 @@ fn ends(e: &Entity) -> Option<(u64, u64)> {
 }
 
 /// The items of a representation.
-fn items(e: &Entity) -> Vec<u64> {
+pub(super) fn items(e: &Entity) -> Vec<u64> {
     let list = e.parts.iter().flat_map(|(_, p)| p).find_map(Value::list).unwrap_or(&[]);
     list.iter().filter_map(Value::reference).collect()
 }

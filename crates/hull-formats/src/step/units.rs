@@ -89,6 +89,18 @@ fn factor(geometry: &Geometry, e: &Entity, depth: usize) -> Option<f64> {
     (factor > 0.0 && factor.is_finite()).then_some(factor)
 }
 
+/// A unit of area or volume in square or cubic metres: its elements, each with its exponent.
+pub fn derived_factor(geometry: &Geometry, unit: &Entity) -> Option<f64> {
+    let elements = unit.parts.iter().flat_map(|(_, p)| p).find_map(Value::list)?;
+    let mut out = 1.0;
+    for element in elements {
+        let e = geometry.follow(Some(element))?;
+        let base = geometry.follow(e.get(0))?;
+        out *= factor(geometry, &base, 0)?.powf(e.get(1)?.number()?);
+    }
+    (out > 0.0 && out.is_finite()).then_some(out)
+}
+
 /// Units written as 25.3999999… are meant exactly.
 fn tidy(millimetres: f64) -> f64 {
     let known = [1.0, 10.0, 1000.0, 25.4, 304.8, 0.001, 914.4, 0.0254, 1_000_000.0, 100.0];

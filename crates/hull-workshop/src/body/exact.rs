@@ -73,14 +73,23 @@ fn received(
     let fineness = fineness.unwrap_or_else(|| usual_fineness(size));
     let (model, wires) = edges::connect_sheets(&design.model, watch)?.split_wires();
     let mut body = Body::default();
-    body.facts.source =
-        Source { file: file.into(), format: design.format, faces: design.faces, points: 0, skipped: design.skipped };
+    body.facts.source = Source {
+        file: file.into(),
+        format: design.format,
+        faces: design.faces,
+        points: 0,
+        skipped: design.skipped,
+        annotations: design.annotations,
+    };
     body.facts.scale = scale;
     body.facts.edge_names = [&model, &wires].into_iter().flat_map(|m| edges::names_of((m, &placed))).collect();
     let only_lines = model.parts.is_empty() && !wires.parts.is_empty();
     body.set_wires(Wires { model: wires, placed });
     if !only_lines {
         take(&mut body, Exact { model, placed }, fineness, reader, design.schema, offer, watch)?;
+        if let Some(facts) = &mut body.facts.exact {
+            facts.stated = design.stated;
+        }
     }
     body.facts.source.points = body.mesh.points.len();
     Ok(body)
@@ -146,6 +155,7 @@ fn take(
         features: widths,
         edges: edges::listed((&exact.model, &exact.placed)),
         sheet: edges::is_sheet(&exact.model),
+        stated: Vec::new(),
         facets_changed: false,
     };
     put(body, exact, facts, made);

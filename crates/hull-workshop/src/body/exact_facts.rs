@@ -7,6 +7,7 @@ use hull_exact::lift::Reader;
 use hull_exact::model::DeclaredUnit;
 use hull_exact::readings::Readings;
 use hull_exact::{Model, Motion};
+use hull_formats::StatedFigures;
 use hull_geometry::Point;
 use serde::{Deserialize, Serialize};
 
@@ -57,6 +58,9 @@ pub struct ExactFacts {
     /// Whether there is nothing but regions in a plane.
     #[serde(default)]
     pub sheet: bool,
+    /// What the file states of its products itself, until the exact geometry is changed.
+    #[serde(default)]
+    pub stated: Vec<StatedFigures>,
     /// Whether facets were changed since they were made: the exact geometry no longer is what they show.
     #[serde(default)]
     pub facets_changed: bool,

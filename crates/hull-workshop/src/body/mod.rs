@@ -99,6 +99,9 @@ pub struct Source {
     pub points: usize,
     /// What could not be used.
     pub skipped: Vec<Skipped>,
+    /// What the file says to people about the shape, as dimensions and tolerances: no geometry.
+    #[serde(default)]
+    pub annotations: Vec<Skipped>,
 }
 
 /// How file units became millimetres.
@@ -302,6 +305,7 @@ impl Body {
                     faces: received.faces_in_file,
                     points: received.points_in_file,
                     skipped: received.skipped,
+                    annotations: Vec::new(),
                 },
                 labels: received.labels,
                 boundaries,
@@ -322,7 +326,8 @@ impl Body {
     /// A body of points without facets.
     pub fn from_points(file: &str, received: ReceivedPoints) -> Body {
         let points = received.cloud.points.len();
-        let source = Source { file: file.into(), format: received.format, faces: 0, points, skipped: received.skipped };
+        let (file, skipped) = (file.into(), received.skipped);
+        let source = Source { file, format: received.format, faces: 0, points, skipped, annotations: Vec::new() };
         Body {
             facts: Facts { source, ..Default::default() },
             pieces: vec![Piece::Points(Arc::new(received.cloud))],

@@ -148,6 +148,7 @@ probes! {
     size: Size,
     topology: Edges,
     direction: Direction,
+    exactness: Exactness,
     quality: Quality,
     names: Names,
     points: Points,

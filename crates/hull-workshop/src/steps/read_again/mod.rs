@@ -49,7 +49,11 @@ impl Operation for ReadAgain {
 
     fn run(&self, body: &mut Body, at: &At) -> Result<Report, Refusal> {
         let (exact, facts) = kept(body).ok_or("The body has no exact geometry.")?;
+        let stated = facts.stated.clone();
         renew(body, exact, ExactFacts { reader: self.reader, ..facts }, Some, at.watch)?;
+        if let Some(facts) = &mut body.facts.exact {
+            facts.stated = stated;
+        }
         Ok(facets_sentence(body).into())
     }
 }

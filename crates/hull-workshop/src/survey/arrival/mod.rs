@@ -19,15 +19,22 @@ impl Probe for Arrival {
     .of_any()
     .words(|seen| {
         let source = &seen.facts.source;
+        let mut said = Vec::new();
+        if !source.annotations.is_empty() {
+            let all: Vec<String> =
+                source.annotations.iter().map(|a| format!("{} {}", crate::numbers::count(a.count), a.what)).collect();
+            said.push(format!("Besides, for people to read: {}; they are no geometry and are left out.", all.join(", ")).into());
+        }
         if !source.skipped.is_empty() {
             let line = |s: &hull_formats::Skipped| format!("{} × {}", crate::numbers::count(s.count), s.what).into();
-            return source.skipped.iter().map(line).collect();
+            return source.skipped.iter().map(line).chain(said).collect();
         }
         let rest = match seen.survey.lines.lines {
             0 => format!("and {}", counted(source.points, "point")),
             n => format!("and {}", counted(n, "line")),
         };
-        vec![format!("{}: {} {rest}, all read.", source.format, counted(source.faces, "face")).into()]
+        said.insert(0, format!("{}: {} {rest}, all read.", source.format, counted(source.faces, "face")).into());
+        said
     })];
 
     fn look(_: &Context, _: &Watch) -> Result<(Arrival, Vec<Finding>), Cancelled> {
