@@ -10,8 +10,8 @@ const address = `127.0.0.1:${process.env.HULL_RESTART_PORT}`;
 const cache = mkdtempSync(join(tmpdir(), "hull-restart-"));
 let server: ChildProcess;
 
-async function start(): Promise<void> {
-  server = spawn(join(process.env.HULL_BINARIES!, "ready-hull"), ["serve", "--listen", address], {
+async function start(...more: string[]): Promise<void> {
+  server = spawn(join(process.env.HULL_BINARIES!, "ready-hull"), ["serve", "--listen", address, ...more], {
     env: { ...process.env, HULL_DATABASE_URL: process.env.HULL_RESTART_DATABASE_URL, HULL_CACHE: cache },
     stdio: "ignore",
   });
@@ -88,4 +88,17 @@ test("steps that were answered are there after a kill, and can be gone back over
   const states = [...after.matchAll(/\/goto\/(\d+)/g)].map((m) => Number(m[1]));
   await request.post(`${body}/goto/${Math.min(...states)}`);
   expect(await logbook()).toContain("4 × 3 × 2");
+});
+
+test("a job that needs more memory than it may have is told, and takes nothing with it", async ({ request }) => {
+  await kill();
+  await start("--memory", "0.1", "--workers", "1");
+  const made = await request.post("/projects", { form: { name: "short of memory" } });
+  const project = new URL(made.url()).pathname;
+  await request.put(`${project}/files?name=ring.stl&destination=fluid`, { data: ring(500, 300) });
+  await request.put(`${project}/files?name=box.stl&destination=fluid`, { data: looseBox([4, 3, 2], 0) });
+  await expect
+    .poll(async () => (await request.get(project)).text())
+    .toContain("needs more memory than a job may use here");
+  await firstBody(request, project);
 });

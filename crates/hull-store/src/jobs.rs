@@ -84,6 +84,17 @@ impl Job {
     }
 }
 
+/// How a worker left the job that it had; a job that was cancelled is cancelled, whichever it is.
+#[derive(Clone, Copy, Debug)]
+pub enum Left<'a> {
+    /// The job has come to this end.
+    Ended(&'a State),
+    /// Something ended the worker: the job is begun again, a few times at most.
+    Killed,
+    /// The worker had to go for a reason of its own: the job goes back as if it had not been begun.
+    Innocent,
+}
+
 /// States of jobs that have not ended.
 const OPEN: [&str; 2] = ["queued", "running"];
 /// States of jobs that ended with a sentence.
@@ -191,6 +202,9 @@ impl Store {
         let connection = &mut self.connection()?;
         connection.transaction(|c| {
             let waiting = jobs::state.eq("queued").or(jobs::state.eq("running").and(jobs::lease_until.lt(now)));
+            // A worker that went silent in a job that was cancelled has ended it.
+            let silent = jobs::state.eq("running").and(jobs::lease_until.lt(now)).and(jobs::cancel.eq(true));
+            diesel::update(jobs::table.filter(silent)).set(jobs::state.eq("cancelled")).execute(c)?;
             let found: Option<(i32, i32)> = jobs::table
                 .filter(waiting)
                 .order((jobs::kind.eq(Kind::Survey.word()).asc(), jobs::id.asc()))
@@ -250,6 +264,29 @@ impl Store {
             .set(jobs::state.eq("cancelled"))
             .execute(connection)?;
         Ok(())
+    }
+
+    /// Settles the job that a worker had when it ended; gives its number, if it had one.
+    pub fn worker_is_gone(&self, worker: &str, left: Left) -> Result<Option<i32>> {
+        self.connection()?.transaction(|c| {
+            let held: Option<(i32, bool, i32)> = jobs::table
+                .filter(jobs::worker.eq(worker).and(jobs::state.eq("running")))
+                .select((jobs::id, jobs::cancel, jobs::attempts))
+                .for_update()
+                .first(c)
+                .optional()?;
+            let Some((id, cancelled, attempts)) = held else { return Ok(None) };
+            let attempts = match left {
+                _ if cancelled => return finish(c, id, worker, &State::Cancelled).map(|()| Some(id)),
+                Left::Ended(end) => return finish(c, id, worker, end).map(|()| Some(id)),
+                Left::Killed => attempts,
+                Left::Innocent => attempts - 1,
+            };
+            let none = None::<chrono::DateTime<chrono::Utc>>;
+            let back = (jobs::state.eq("queued"), jobs::lease_until.eq(none), jobs::attempts.eq(attempts));
+            diesel::update(jobs::table.find(id)).set(back).execute(c)?;
+            Ok(Some(id))
+        })
     }
 
     /// Ends a job that changed nothing.

@@ -42,6 +42,26 @@ pub enum StoreError {
     Damaged(String),
 }
 
+impl StoreError {
+    /// Whether the database went away, which passes.
+    pub fn is_outage(&self) -> bool {
+        use diesel::result::DatabaseErrorKind::ClosedConnection;
+        use diesel::result::Error::{BrokenTransactionManager, DatabaseError};
+        match self {
+            StoreError::Unreachable(_) => true,
+            StoreError::Database(DatabaseError(ClosedConnection, _) | BrokenTransactionManager) => true,
+            // What the server says while it stops or starts has no kind of its own.
+            StoreError::Database(DatabaseError(_, about)) => {
+                let said = about.message();
+                ["terminating connection", "server closed", "shutting down", "starting up", "connection to server"]
+                    .iter()
+                    .any(|words| said.contains(words))
+            }
+            _ => false,
+        }
+    }
+}
+
 impl From<serde_json::Error> for StoreError {
     fn from(e: serde_json::Error) -> StoreError {
         StoreError::Damaged(e.to_string())
@@ -71,7 +91,7 @@ impl Store {
     pub fn open(url: &str, cache: PathBuf) -> Result<Store> {
         let pool = Pool::builder()
             .max_size(12)
-            .connection_timeout(std::time::Duration::from_secs(10))
+            .connection_timeout(std::time::Duration::from_secs(5))
             .build(ConnectionManager::new(url))?;
         let store = Store { pool, cache, destinations: Arc::default() };
         let mut connection = store.connection()?;

@@ -3,10 +3,12 @@
 
 use diesel::connection::SimpleConnection;
 use diesel::{Connection, PgConnection};
+use hull_exact::bodies::BodyFigures;
 use hull_geometry::Watch;
 use hull_store::Store;
 use hull_store::bodies::Revision;
 use hull_store::work::{Kind, Outcome};
+use hull_workshop::body::Facts;
 use hull_workshop::handover::{Form, hand_over};
 use hull_workshop::prepare::Prepared;
 use hull_workshop::survey::survey;
@@ -42,12 +44,37 @@ impl Drop for Kept {
     }
 }
 
+/// Facts without what exact figures did not have in November 2026, their values to nine figures: integrals are taken
+/// otherwise since.
+fn as_told_then(facts: &Facts) -> Facts {
+    let mut facts = facts.clone();
+    let Some(exact) = &mut facts.exact else { return facts };
+    let to_nine = |x: f64| format!("{x:.8e}").parse::<f64>().unwrap();
+    let f = &mut exact.figures;
+    (f.volume_error, f.area_error) = (0.0, 0.0);
+    (f.volume, f.area) = (to_nine(f.volume), to_nine(f.area));
+    for b in &mut f.bodies {
+        *b = BodyFigures {
+            volume: to_nine(b.volume),
+            area: to_nine(b.area),
+            volume_error: 0.0,
+            area_error: 0.0,
+            centroid: [0.0; 3],
+            ..b.clone()
+        };
+    }
+    for r in [&mut exact.readings.trusting, &mut exact.readings.rebuilding] {
+        (r.volume, r.area) = (to_nine(r.volume), to_nine(r.area));
+    }
+    facts
+}
+
 /// Points, facets and every number that goes with facets.
 fn same(a: &Body, b: &Body, what: &str) {
     assert_eq!(a.mesh.points, b.mesh.points, "{what}: points");
     assert_eq!(a.mesh.triangles, b.mesh.triangles, "{what}: facets");
     assert_eq!(&a.columns, &b.columns, "{what}: numbers of facets");
-    assert_eq!(a.facts, b.facts, "{what}: facts");
+    assert_eq!(as_told_then(&a.facts), as_told_then(&b.facts), "{what}: facts");
     assert_eq!(a.exact, b.exact, "{what}: exact geometry");
 }
 

@@ -7,6 +7,7 @@ use hull_geometry::{Unit, Watch};
 use hull_store::Store;
 use hull_store::blobs::{Blob, CHUNK};
 use hull_store::bodies::{NewRevision, line_of};
+use hull_store::jobs::Left;
 use hull_store::work::{Applied, Arrival, ArrivalSummary, On, Order, Outcome, Repaired, State, Work};
 use hull_workshop::combine::Derivation;
 use hull_workshop::handover::Form;
@@ -215,6 +216,34 @@ fn many_workers_take_every_job_once() {
     let ours: Vec<i32> = taken.into_iter().filter(|id| jobs.contains(id)).collect();
     assert_eq!(ours.len(), 60);
     assert_eq!(ours.into_iter().collect::<HashSet<_>>(), jobs);
+}
+
+#[test]
+fn a_worker_that_goes_leaves_its_job_as_it_ought_to() {
+    let _alone = alone();
+    let store = store();
+    let project = store.create_project(&name("gone")).unwrap();
+    let job = claimed(&store, project.id, None, "gone");
+    let stands = || store.job(job).unwrap();
+    let again = || {
+        assert_eq!(store.claim("gone").unwrap().unwrap().id, job, "it is the oldest");
+    };
+    // It had to go: as if it had not begun. It was killed: that counts.
+    assert_eq!(store.worker_is_gone("gone", Left::Innocent).unwrap(), Some(job));
+    assert_eq!((stands().state.word(), stands().attempts), ("queued", 0));
+    again();
+    store.worker_is_gone("gone", Left::Killed).unwrap();
+    assert_eq!((stands().state.word(), stands().attempts), ("queued", 1));
+    again();
+    assert_eq!(store.worker_is_gone("somebody else", Left::Killed).unwrap(), None);
+    // What was cancelled is not begun again, however its worker went.
+    store.cancel_job(job).unwrap();
+    store.worker_is_gone("gone", Left::Killed).unwrap();
+    assert_eq!(stands().state.word(), "cancelled");
+    let job = claimed(&store, project.id, None, "gone");
+    let end = State::Failed("It is too large.".into());
+    store.worker_is_gone("gone", Left::Ended(&end)).unwrap();
+    assert_eq!(store.job(job).unwrap().sentence().as_deref(), Some("It is too large."));
 }
 
 #[test]

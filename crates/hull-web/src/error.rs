@@ -46,11 +46,25 @@ impl ResponseError for PageError {
 
 impl From<StoreError> for PageError {
     fn from(e: StoreError) -> PageError {
+        if e.is_outage() {
+            tracing::warn!("{e}");
+            let sentence =
+                "The database does not answer at the moment, so nothing was done. Try again in a moment.".into();
+            return PageError { status: StatusCode::SERVICE_UNAVAILABLE, sentence };
+        }
         let status = match &e {
             StoreError::Missing(_) => StatusCode::NOT_FOUND,
             StoreError::Refused(_) => StatusCode::UNPROCESSABLE_ENTITY,
             _ => StatusCode::INTERNAL_SERVER_ERROR,
         };
+        if status == StatusCode::INTERNAL_SERVER_ERROR {
+            // The store's own words are for the log.
+            tracing::error!("{e}");
+            return PageError {
+                status,
+                sentence: "Something stored could not be used; the server's log says what.".into(),
+            };
+        }
         PageError { status, sentence: e.to_string() }
     }
 }

@@ -5,6 +5,7 @@ mod assets;
 mod by_name;
 mod choosing;
 mod context;
+mod crew;
 mod deriving;
 mod destinations;
 mod error;
@@ -42,7 +43,7 @@ struct Cli {
     #[arg(long, env = "HULL_DATABASE_URL")]
     database: String,
     /// Folder for cached geometry; may be deleted at any time.
-    #[arg(long, env = "HULL_CACHE", default_value = ".data/cache")]
+    #[arg(long, env = "HULL_CACHE", default_value = ".data/cache", global = true)]
     cache: PathBuf,
     #[command(subcommand)]
     command: Command,
@@ -50,18 +51,31 @@ struct Cli {
 
 #[derive(Subcommand)]
 enum Command {
-    /// Serve the pages, with workers in this process.
+    /// Serve the pages, with workers beside it.
     Serve {
         #[arg(long, env = "HULL_LISTEN", default_value = "127.0.0.1:8460")]
         listen: SocketAddr,
-        /// Workers in this process; 0 if they run elsewhere.
+        /// Workers, each a process of its own; 0 if they run elsewhere.
         #[arg(long, default_value_t = 2)]
         workers: usize,
+        /// Gigabytes that a worker may use; an even share of most of the machine's if it is not said.
+        #[arg(long)]
+        memory: Option<f64>,
     },
     /// Work on jobs, without pages.
     Work {
         #[arg(long, default_value_t = 1)]
         workers: usize,
+        /// Gigabytes that a worker may use.
+        #[arg(long)]
+        memory: Option<f64>,
+    },
+    /// Be one worker of a server.
+    #[command(hide = true)]
+    OneWorker {
+        /// Bytes that it may use.
+        #[arg(long)]
+        memory: u64,
     },
     /// Make the demo project from a folder of demo data, if it is not there.
     Demo { folder: PathBuf },
@@ -81,15 +95,22 @@ fn main() -> Result<()> {
              and change every project: it serves 127.0.0.1 or [::1] only"
         );
     }
-    let store = Store::open(&cli.database, cli.cache)?;
+    let store = Store::open(&cli.database, cli.cache.clone())?;
+    let setup = |workers: usize, gigabytes: Option<f64>| crew::Setup {
+        database: cli.database.clone(),
+        cache: cli.cache.clone(),
+        workers,
+        memory: gigabytes.map_or_else(|| crew::share_of_memory(workers), |g| (g * 1e9) as u64),
+    };
     match cli.command {
-        Command::Serve { listen, workers } => {
-            let crew = worker::start(&store, workers);
+        Command::Serve { listen, workers, memory } => {
+            let crew = crew::start(&store, &setup(workers, memory));
             let served = server::run(store, listen);
             crew.stop();
             served?;
         }
-        Command::Work { workers } => worker::start(&store, workers.max(1)).wait(),
+        Command::Work { workers, memory } => crew::start(&store, &setup(workers.max(1), memory)).wait(),
+        Command::OneWorker { memory } => crew::be_one(&store, memory)?,
         Command::Demo { folder } => upload::demo(&store, &folder)?,
     }
     Ok(())

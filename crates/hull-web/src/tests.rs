@@ -12,6 +12,9 @@ use hull_geometry::Mesh;
 use hull_geometry::shapes::{cuboid, torn};
 use hull_store::Store;
 use hull_workshop::Destination;
+use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering::Relaxed};
+use std::thread::JoinHandle;
 use std::time::{Duration, Instant};
 
 /// An answer: status, where to, and text.
@@ -44,7 +47,7 @@ impl Answer {
 /// The pages on a store of their own, with a worker.
 struct Site {
     store: Store,
-    crew: Option<worker::Crew>,
+    worker: Option<(Arc<AtomicBool>, JoinHandle<()>)>,
 }
 
 impl Site {
@@ -52,8 +55,12 @@ impl Site {
         let url = std::env::var("HULL_TEST_WEB_DATABASE_URL").expect("run scripts/test, which starts a database");
         let store =
             Store::open(&url, std::env::temp_dir().join(format!("hull-web-test-{}", std::process::id()))).unwrap();
-        let crew = Some(worker::start(&store, 1));
-        Site { store, crew }
+        let stop = Arc::new(AtomicBool::new(false));
+        let thread = {
+            let (store, stop) = (store.clone(), stop.clone());
+            std::thread::spawn(move || worker::work(&store, "test", &stop, worker::Life::Thread))
+        };
+        Site { store, worker: Some((stop, thread)) }
     }
 
     /// Asks for something as a page would.
@@ -111,8 +118,9 @@ impl Site {
 
 impl Drop for Site {
     fn drop(&mut self) {
-        if let Some(crew) = self.crew.take() {
-            crew.stop();
+        if let Some((stop, thread)) = self.worker.take() {
+            stop.store(true, Relaxed);
+            let _ = thread.join();
         }
     }
 }

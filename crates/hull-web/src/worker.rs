@@ -5,7 +5,7 @@ use hull_formats::Content;
 use hull_geometry::{Cancelled, Watch};
 use hull_store::blobs::Blob;
 use hull_store::bodies::{BodyRow, NewRevision, line_of};
-use hull_store::jobs::Job;
+use hull_store::jobs::{Job, Left};
 use hull_store::work::{
     Applied, Arrival, ArrivalSummary, On, Order, Outcome, Proposed, Repaired, State, Work, Written,
 };
@@ -21,70 +21,73 @@ use hull_workshop::survey::{first_look, survey_for, survey_telling};
 use hull_workshop::{Body, Change, Destination, Sheet, Step, StepError, apply, exact, repair};
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering::Relaxed};
-use std::thread::{self, JoinHandle};
-use std::time::Duration;
+use std::thread;
+use std::time::{Duration, Instant};
 
 const IDLE: Duration = Duration::from_millis(120);
-const HEARTBEAT: Duration = Duration::from_millis(200);
+const HEARTBEAT: Duration = Duration::from_millis(100);
+/// Seconds that a database may be away before its jobs wait for their lease to end.
+const OUTAGE: usize = 300;
 
-/// Running workers.
-pub struct Crew {
-    stop: Arc<AtomicBool>,
-    threads: Vec<JoinHandle<()>>,
+/// How long a cancelled job has to notice before its process is ended.
+const GRACE: Duration = Duration::from_millis(250);
+
+/// Whether a worker may end its process.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Life {
+    /// It is a process of its own, which is started again.
+    Process,
+    /// It is one thread among others.
+    #[cfg_attr(not(test), expect(dead_code, reason = "tests work in threads"))]
+    Thread,
 }
 
-impl Crew {
-    /// Lets every worker finish the job it has and waits for it.
-    pub fn stop(self) {
-        self.stop.store(true, Relaxed);
-        self.wait();
-    }
+/// What a worker is called that runs in a process.
+pub fn name_of(process: u32) -> String {
+    process.to_string()
+}
 
-    pub fn wait(self) {
-        for thread in self.threads {
-            let _ = thread.join();
+/// Takes jobs and does them until it is told to stop.
+pub fn work(store: &Store, name: &str, stop: &AtomicBool, life: Life) {
+    while !stop.load(Relaxed) {
+        match store.claim(name) {
+            Ok(Some(job)) => run(store, name, job, life),
+            Ok(None) => thread::sleep(IDLE),
+            Err(e) => {
+                tracing::warn!("no jobs to be had: {e}");
+                thread::sleep(Duration::from_secs(1));
+            }
         }
     }
 }
 
-/// Starts `n` workers.
-pub fn start(store: &Store, n: usize) -> Crew {
-    let stop = Arc::new(AtomicBool::new(false));
-    let threads = (0..n)
-        .map(|i| {
-            let (store, stop) = (store.clone(), stop.clone());
-            let name = format!("{}-{i}", std::process::id());
-            thread::spawn(move || {
-                while !stop.load(Relaxed) {
-                    match store.claim(&name) {
-                        Ok(Some(job)) => run(&store, &name, job),
-                        Ok(None) => thread::sleep(IDLE),
-                        Err(e) => {
-                            tracing::warn!("no jobs to be had: {e}");
-                            thread::sleep(Duration::from_secs(1));
-                        }
-                    }
-                }
-            })
-        })
-        .collect();
-    Crew { stop, threads }
+/// Tells the queue how far a job is and hears whether to stop, until it is `over`.
+fn beat(store: &Store, (id, name): (i32, &str), watch: &Watch, over: &AtomicBool, life: Life) {
+    let mut told = None;
+    while !over.load(Relaxed) {
+        thread::park_timeout(HEARTBEAT);
+        if over.load(Relaxed) {
+            return;
+        }
+        let (fraction, phrase) = watch.progress();
+        if told.is_none() && matches!(store.heartbeat(id, name, fraction, &phrase), Ok(true)) {
+            watch.cancel();
+            told = Some(Instant::now());
+        }
+        // A loop that does not look is no reason to wait: nothing is kept before the job's end.
+        if life == Life::Process && told.is_some_and(|t| t.elapsed() >= GRACE) {
+            let _ = store.worker_is_gone(name, Left::Ended(&State::Cancelled));
+            std::process::exit(0);
+        }
+    }
 }
 
-fn run(store: &Store, worker: &str, job: Job) {
+fn run(store: &Store, worker: &str, job: Job, life: Life) {
     let watch = Watch::default();
     let over = Arc::new(AtomicBool::new(false));
     let beat = {
         let (store, worker, watch, over, id) = (store.clone(), worker.to_string(), watch.clone(), over.clone(), job.id);
-        thread::spawn(move || {
-            while !over.load(Relaxed) {
-                thread::park_timeout(HEARTBEAT);
-                let (fraction, phrase) = watch.progress();
-                if !over.load(Relaxed) && matches!(store.heartbeat(id, &worker, fraction, &phrase), Ok(true)) {
-                    watch.cancel();
-                }
-            }
-        })
+        thread::spawn(move || beat(&store, (id, &worker), &watch, &over, life))
     };
     // A defect in one job must not take the worker with it; the job is told as failed.
     let outcome =
@@ -94,11 +97,25 @@ fn run(store: &Store, worker: &str, job: Job) {
     let _ = beat.join();
     let end = match outcome {
         Ok(Ok(())) => return,
+        Ok(Err(Stop::Outage)) => return after_outage(store, worker),
         Ok(Err(stop)) => stop.into(),
         Err(_) => State::Failed("A defect in the program stopped this job. Nothing was changed.".into()),
     };
     if let Err(e) = store.end_job(job.id, worker, &end) {
         tracing::warn!("job {}: {e}", job.id);
+        if e.is_outage() {
+            after_outage(store, worker);
+        }
+    }
+}
+
+/// Puts the job back that an outage of the database ended, as soon as that answers again.
+fn after_outage(store: &Store, worker: &str) {
+    for _ in 0..OUTAGE {
+        match store.worker_is_gone(worker, Left::Innocent) {
+            Err(e) if e.is_outage() => thread::sleep(Duration::from_secs(1)),
+            _ => return,
+        }
     }
 }
 
@@ -110,6 +127,8 @@ enum Stop {
     Refused(String),
     /// What they cannot.
     Failed(String),
+    /// The database went away.
+    Outage,
 }
 
 type Result<T> = std::result::Result<T, Stop>;
@@ -120,6 +139,7 @@ impl From<Stop> for State {
             Stop::Cancelled => State::Cancelled,
             Stop::Refused(sentence) => State::Refused(sentence),
             Stop::Failed(sentence) => State::Failed(sentence),
+            Stop::Outage => State::Failed("The database did not answer. Nothing was changed; try again.".into()),
         }
     }
 }
@@ -143,6 +163,7 @@ impl From<StoreError> for Stop {
     fn from(e: StoreError) -> Stop {
         match e {
             StoreError::Refused(sentence) => Stop::Refused(sentence),
+            other if other.is_outage() => Stop::Outage,
             other => Stop::Failed(other.to_string()),
         }
     }

@@ -117,6 +117,7 @@ impl Over<'_> {
         let to = self.panels[self.panels.len() - 1];
         let at = |panels: &[f64]| [0.211, 0.5, 0.713].map(|s| self.inner(panels, [to, low + (high - low) * s]));
         let mut panels = self.panels.clone();
+        let first = panels.len();
         let mut found = at(&panels);
         let mut off = Integrals::default();
         for _ in 0..5 {
@@ -130,7 +131,7 @@ impl Over<'_> {
                 off.volume_error = off.volume_error.max(volume);
                 settled &= area <= 0.1 * WORTH * b.area.abs();
             }
-            if settled || halved.len() > 4096 {
+            if settled || halved.len() > 512.max(2 * first) {
                 break;
             }
             (panels, found) = (halved, next);

@@ -18,8 +18,8 @@ pub struct Chart {
 }
 
 impl Chart {
-    /// The chart of a face.
-    pub fn of(lifted: &Lifted, locator: &Locator, fineness: &Fineness) -> Chart {
+    /// The chart of a face, with a grid of at most `most` points.
+    pub fn of(lifted: &Lifted, locator: &Locator, fineness: &Fineness, most: usize) -> Chart {
         let mut low = [f64::INFINITY; 2];
         let mut high = [f64::NEG_INFINITY; 2];
         for c in lifted.loops[0].iter() {
@@ -42,10 +42,10 @@ impl Chart {
             let stretch = [0, 1].map(|axis| (high[axis] - low[axis]) / (lines[axis].len() - 1) as f64);
             return Chart { lines, stretch };
         }
-        Chart::curved(low, high, locator, fineness)
+        Chart::curved(low, high, locator, fineness, most)
     }
 
-    fn curved(low: [f64; 2], high: [f64; 2], locator: &Locator, fineness: &Fineness) -> Chart {
+    fn curved(low: [f64; 2], high: [f64; 2], locator: &Locator, fineness: &Fineness, most: usize) -> Chart {
         let grid = [0, 1].map(|axis| lattice(locator, axis, low[axis], high[axis]));
         // Allowed steps in parameters, for each sample of the face.
         let mut need: [Vec<f64>; 2] = [vec![0.0; grid[0].len()], vec![0.0; grid[1].len()]];
@@ -83,12 +83,13 @@ impl Chart {
         for axis in (0..2).filter(|_| fineness.even) {
             let ratio = mean(axis, &lines) / mean(1 - axis, &lines);
             if ratio > 1.2 * LONGEST && ratio.is_finite() && lines[1 - axis].len() > 2 {
-                let n = (ratio / LONGEST).ceil() as usize;
+                let room = (most / lines[axis].len()).max(1);
+                let n = ((ratio / LONGEST).ceil() as usize).min(room);
                 lines[axis] = divided(&lines[axis], n);
             }
         }
         // One face is not given more points than this, whatever is asked of it.
-        while lines[0].len() * lines[1].len() > MOST_POINTS {
+        while lines[0].len() * lines[1].len() > most && (lines[0].len() > 2 || lines[1].len() > 2) {
             lines = lines.map(|l| thinned(&l));
         }
         let stretch = [mean(0, &lines).max(1e-12), mean(1, &lines).max(1e-12)];
@@ -187,9 +188,6 @@ impl Chart {
     }
 }
 
-/// The most grid points of one face.
-const MOST_POINTS: usize = 4_000_000;
-
 /// Places of the polygons' sides, in steps of the grid.
 struct Near(HashMap<[i64; 2], Vec<[f64; 2]>>);
 
@@ -243,7 +241,7 @@ fn lattice(locator: &Locator, axis: usize, low: f64, high: f64) -> Vec<f64> {
     marks.push(high);
     marks.sort_by(f64::total_cmp);
     marks.dedup_by(|a, b| *a - *b <= 1e-9 * (high - low));
-    let each = (16 / (marks.len() - 1)).clamp(2, 16);
+    let each = (16 / (marks.len() - 1).max(1)).clamp(2, 16);
     let mut out = Vec::new();
     for w in marks.windows(2) {
         out.extend((0..each).map(|i| w[0] + (w[1] - w[0]) * i as f64 / each as f64));

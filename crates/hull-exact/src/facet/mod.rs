@@ -19,9 +19,10 @@ use crate::patch::{Crossing, Node, Patch};
 use crate::refine::{
     Heights, cut_chords, cut_doubles, cut_longer, cut_slivers, is_better, measure, refine, turn_flattened,
 };
-use crate::shape::{Face, Shape};
+use crate::shape::{Edge, Face, Shape};
 use crate::surface::Surface;
 use hull_geometry::crossings::crossings_if_few;
+use hull_geometry::mesh::Bounds;
 use hull_geometry::vector::{cross, distance, dot, sub};
 use hull_geometry::{Cancelled, Mesh, NONE, Watch};
 use rayon::prelude::*;
@@ -66,6 +67,8 @@ struct How<'a> {
     reader: Reader,
     /// Whether inner points are moved away from slivers.
     eased: bool,
+    /// The diagonal of the whole shape: what share of its points a face may have.
+    size: f64,
     /// If it says so, a face is left half done, to be thrown away.
     watch: &'a Watch,
 }
@@ -106,7 +109,8 @@ impl Shared {
 /// # Errors
 /// [`Cancelled`] if the watch says so.
 pub fn facet(shape: &Shape, fineness: &Fineness, reader: Reader, watch: &Watch) -> Result<Facetted, Cancelled> {
-    let Made { locators, samples, shared, mut done } = make(shape, How { fineness, reader, eased: true, watch })?;
+    let size = size_of(shape);
+    let Made { locators, samples, shared, mut done } = make(shape, How { fineness, reader, eased: true, size, watch })?;
     let mut out = assemble(shape, &samples, &shared, &done);
     if !fineness.even {
         return Ok(out);
@@ -129,7 +133,7 @@ pub fn facet(shape: &Shape, fineness: &Fineness, reader: Reader, watch: &Watch) 
                 &samples,
                 &shared,
                 locator,
-                How { fineness: again, reader, eased: again.even, watch },
+                How { fineness: again, reader, eased: again.even, size, watch },
             ) {
                 done[f as usize] = Some(Ok(made));
             }
@@ -146,7 +150,8 @@ pub fn facet(shape: &Shape, fineness: &Fineness, reader: Reader, watch: &Watch) 
 /// # Errors
 /// [`Cancelled`] if the watch says so.
 pub fn facet_faces(shape: &Shape, fineness: &Fineness, reader: Reader, watch: &Watch) -> Result<Facetted, Cancelled> {
-    let Made { samples, shared, done, .. } = make(shape, How { fineness, reader, eased: false, watch })?;
+    let how = How { fineness, reader, eased: false, size: size_of(shape), watch };
+    let Made { samples, shared, done, .. } = make(shape, how)?;
     Ok(assemble(shape, &samples, &shared, &done))
 }
 
@@ -351,7 +356,11 @@ fn of_face(
     if lifted.loops.is_empty() {
         return Err(Trouble::Useless(lifted.doubt.unwrap_or("it has no bounds")));
     }
-    let plane = Chart::of(&lifted, locator, fineness);
+    // On a surface whose numbers are beyond all measure edges are found nowhere, or everywhere.
+    if lifted.loops.iter().flatten().any(|c| !c.uv.iter().all(|t| t.abs() < 1e100)) {
+        return Err(Trouble::Useless("its bounds cannot be placed on its surface"));
+    }
+    let plane = Chart::of(&lifted, locator, fineness, most_points(&lifted, samples, fineness, how.size));
     // Poles and cut points have keys of their own, behind those that faces share.
     let key = |at: At| match at {
         At::Edge(e, i) => shared.key(shape, samples, e, i),
@@ -457,6 +466,33 @@ fn of_face(
     } else {
         plain
     })
+}
+
+/// The most points of a face that is as large as the shape.
+const MOST_POINTS: f64 = 6e5;
+/// The most points of any face, however small it is.
+const MOST_OF_SMALL: f64 = 2e4;
+
+/// The diagonal of the box of a shape's vertices and of points along its edges.
+fn size_of(shape: &Shape) -> f64 {
+    let along = |e: &Edge| [0.25, 0.5, 0.75].map(|s| e.curve.point(e.range[0] + (e.range[1] - e.range[0]) * s));
+    Bounds::of(shape.vertices.iter().copied().chain(shape.edges.iter().flat_map(along))).diagonal()
+}
+
+/// The most points that a face's size explains: a surface that seems to need more is not as its bounds say.
+fn most_points(lifted: &Lifted, samples: &[Sampled], fineness: &Fineness, size: f64) -> usize {
+    let along = lifted.loops.iter().flatten().filter_map(|c| match c.at {
+        At::Edge(e, i) => Some(samples[e as usize].p[i as usize]),
+        _ => None,
+    });
+    let own = Bounds::of(along).diagonal();
+    // A whole sphere or torus has next to no edges.
+    let share = if own > 1e-6 * size && size > 0.0 { (own / size).min(1.0).powi(2) } else { 1.0 };
+    let across = if own > 1e-6 * size { own } else { size };
+    // A sphere as large needs about as many points as its diameter has deviations.
+    let bend = 50.0 * across / fineness.deviation;
+    let sides = fineness.largest.map_or(0.0, |l| 4.0 * (across / l).powi(2));
+    (bend + sides).min(MOST_POINTS * share).max(MOST_OF_SMALL) as usize
 }
 
 /// The edges of the face that each shared point lies on.

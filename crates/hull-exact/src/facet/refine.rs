@@ -151,7 +151,7 @@ pub fn refine(patch: &mut Patch, heights: &Heights, asked: f64, better: &impl Fn
     let limit = asked * 0.98;
     let (plane, locator) = (heights.plane, heights.locator);
     let mut list: Vec<u32> = (0..patch.triangles.len() as u32).collect();
-    let most = patch.nodes.len() * 8 + 20_000;
+    let most = (patch.nodes.len() * 8 + 20_000).min(patch.nodes.len() + MOST_ADDED);
     while let Some(t) = list.pop() {
         let [a, b, c] = patch.corners(t);
         let longest = distance(a, b).max(distance(b, c)).max(distance(c, a));
@@ -179,6 +179,9 @@ pub fn refine(patch: &mut Patch, heights: &Heights, asked: f64, better: &impl Fn
     }
 }
 
+/// The most points that are added to a face at once, whatever its surface seems to ask for.
+const MOST_ADDED: usize = 300_000;
+
 /// Whether a point would leave only facets with an area: near poles it may fall on a corner.
 fn splits_well(patch: &Patch, t: u32, side: Option<usize>, n: V3) -> bool {
     let p = patch.corners(t);
@@ -200,7 +203,7 @@ pub(crate) const SHARP: f64 = 0.9655;
 /// Cuts the longest sides of slivers in two until their least angle is 15° or the side belongs to the bounds.
 pub fn cut_slivers(patch: &mut Patch, plane: &Chart, locator: &Locator, better: &impl Fn(&[Node], [u32; 4]) -> bool) {
     let mut list: Vec<u32> = (0..patch.triangles.len() as u32).rev().collect();
-    let most = patch.nodes.len() * 6 + 10_000;
+    let most = (patch.nodes.len() * 6 + 10_000).min(patch.nodes.len() + MOST_ADDED);
     while let Some(t) = list.pop() {
         if patch.nodes.len() > most {
             return;

@@ -6,7 +6,7 @@ use super::{Context, Cost, Finding, KindDef, Measured, MeasureDef, Probe};
 use crate::numbers::count;
 use crate::sentence::Sentence;
 use crate::steps;
-use hull_geometry::crossings::{Crossing, crossings};
+use hull_geometry::crossings::{Crossing, crossings_if_few};
 use hull_geometry::mesh::Bounds;
 use hull_geometry::sets::Sets;
 use hull_geometry::vector::{add, scale};
@@ -23,13 +23,20 @@ pub struct Crossings {
     pub coplanar_overlaps: Option<usize>,
 }
 
+/// No more pairs than this are looked for: where every facet runs through every other there is a pair for each two.
+const MOST: usize = 500_000;
+
 /// Facets that run through each other.
 pub const CROSSING: &KindDef = &KindDef { id: "self_intersections", words: "crossing" };
 /// Facets that lie on each other.
 pub const OVERLAP: &KindDef = &KindDef { id: "coplanar_overlaps", words: "overlapping" };
 
 fn told(n: Option<usize>) -> Measured {
-    n.map_or_else(|| Measured::not_yet("not looked at"), Measured::count)
+    match n {
+        None => Measured::not_yet("not looked at"),
+        Some(n) if n > MOST => Measured { value: Some(n as f64), text: format!("more than {}", count(MOST)) },
+        Some(n) => Measured::count(n),
+    }
 }
 
 fn where_some(n: Option<usize>, seen: &steps::Seen, sentence: Option<&'static str>) -> Vec<Sentence> {
@@ -67,7 +74,11 @@ impl Probe for Crossings {
     ];
 
     fn look(cx: &Context, watch: &Watch) -> Result<(Crossings, Vec<Finding>), Cancelled> {
-        let found = crossings(cx.mesh(), watch)?;
+        let Some(found) = crossings_if_few(cx.mesh(), MOST, watch)? else {
+            let text = format!("more than {} pairs of facets run through each other", count(MOST));
+            let all = cx.anywhere(CROSSING, cx.bounds.centre(), cx.diagonal / 2.0, text.into());
+            return Ok((Crossings { self_intersections: Some(MOST + 1), coplanar_overlaps: None }, vec![all]));
+        };
         let flat = found.iter().filter(|c| c.coplanar).count();
         let figures =
             Crossings { self_intersections: Some(found.len() - flat), coplanar_overlaps: Some(flat) };
