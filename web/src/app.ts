@@ -1,4 +1,6 @@
 // Every page: what requests say when they fail.
 import { watchRequests } from "./requests";
+import { watchStamps } from "./stamp";
 
 watchRequests();
+watchStamps();

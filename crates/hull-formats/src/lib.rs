@@ -5,9 +5,11 @@
 
 mod depth;
 pub mod design;
+mod encoding;
 pub mod error;
 pub mod format;
 pub mod named_edges;
+pub mod naming;
 pub mod text;
 
 pub use design::{Design, StatedFigures};
@@ -160,7 +162,8 @@ pub enum Content {
 /// # Errors
 /// [`ReadError`] with the file, the place and the reason.
 pub fn open(name: &str, bytes: &[u8], watch: &Watch) -> Result<Content, ReadError> {
-    let content = format::open(name, bytes, watch)?;
+    let mut content = format::open(name, &encoding::plain(bytes), watch)?;
+    naming::tidy_all(&mut content);
     match &content {
         Content::Facets(received) if received.mesh.triangles.is_empty() => {
             Err(ReadError::whole(name, "the file holds no facets"))

@@ -66,3 +66,38 @@ fn what_is_offered_follows_from_the_table() {
     assert!(endings.iter().all(|e| error.contains(e.as_str())), "{error}");
     assert!(dotted(|f| f.write.is_some()).iter().all(|e| [".stl", ".obj", ".ply"].contains(&e.as_str())));
 }
+
+/// Text as editors leave it behind: UTF-16 either way, with its mark or without, and UTF-8 with one; endings in capitals.
+#[test]
+fn text_in_other_encodings_is_read_as_what_it_is() {
+    let utf16 = |text: &str, order: fn(u16) -> [u8; 2], mark: bool| -> Vec<u8> {
+        let mark = mark.then_some(0xfeff);
+        mark.into_iter().chain(text.encode_utf16()).flat_map(order).collect()
+    };
+    let stl = "solid bü\nfacet normal 0 0 1\nouter loop\nvertex 0 0 0\nvertex 1 0 0\nvertex 0 1 0\nendloop\nendfacet\nendsolid bü\n";
+    let obj = "v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n";
+    let ply = "ply\nformat ascii 1.0\nelement vertex 3\nproperty float x\nproperty float y\nproperty float z\n\
+               element face 1\nproperty list uchar int vertex_indices\nend_header\n0 0 0\n1 0 0\n0 1 0\n3 0 1 2\n";
+    for (name, text) in [("A.STL", stl), ("a.Obj", obj), ("A.PLY", ply)] {
+        for bytes in [
+            text.as_bytes().to_vec(),
+            [b"\xef\xbb\xbf", text.as_bytes()].concat(),
+            utf16(text, u16::to_le_bytes, true),
+            utf16(text, u16::to_be_bytes, true),
+        ] {
+            let read = hull_formats::read(name, &bytes, &Watch::default()).unwrap_or_else(|e| panic!("{name}: {e}"));
+            assert_eq!(read.mesh.triangles.len(), 1, "{name}");
+            if text == stl {
+                assert_eq!(read.labels[0].name, "bü");
+            }
+        }
+    }
+    for order in [u16::to_le_bytes, u16::to_be_bytes] {
+        let read = hull_formats::read("a.obj", &utf16(obj, order, false), &Watch::default()).expect("without a mark");
+        assert_eq!(read.mesh.triangles.len(), 1);
+    }
+    // What a file calls its parts is cut and cleaned.
+    let long = format!("g {}\u{1}\n{obj}", "n".repeat(1000));
+    let read = hull_formats::read("a.obj", long.as_bytes(), &Watch::default()).expect("it is read");
+    assert_eq!(read.labels[0].name, "n".repeat(200));
+}

@@ -39,9 +39,11 @@ impl Store {
         let hash = Sha256::digest(raw);
         let name = hex(&hash);
         let mut connection = self.connection()?;
-        let known: bool =
-            diesel::select(diesel::dsl::exists(chunks::table.find(hash.as_slice()))).get_result(&mut connection)?;
-        if !known {
+        // One that is there already is wanted again: it must not be collected before it is named.
+        let known = diesel::update(chunks::table.find(hash.as_slice()))
+            .set(chunks::used_at.eq(diesel::dsl::now))
+            .execute(&mut connection)?;
+        if known == 0 {
             let data = zstd::bulk::compress(raw, LEVEL).map_err(|e| StoreError::Damaged(e.to_string()))?;
             diesel::insert_into(chunks::table)
                 .values((chunks::hash.eq(hash.as_slice()), chunks::data.eq(&data)))

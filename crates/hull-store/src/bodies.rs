@@ -1,8 +1,8 @@
 //! Bodies and their revisions.
 
 use crate::blobs::Blob;
-use crate::jobs::{finish, queue, still_at};
-use crate::schema::{bodies, revisions};
+use crate::jobs::{TOO_LATE, finish, queue, still_at};
+use crate::schema::{bodies, projects, revisions};
 use crate::work::{ArrivalSummary, On, Outcome, Repaired, State, Work};
 use crate::{Result, Store, StoreError};
 use chrono::{DateTime, Utc};
@@ -186,7 +186,7 @@ impl Store {
     /// The bodies of a project, in the order of their names.
     pub fn bodies(&self, project: i32) -> Result<Vec<BodyRow>> {
         Ok(bodies::table
-            .filter(bodies::project_id.eq(project))
+            .filter(bodies::project_id.eq(project).and(bodies::deleted_at.is_null()))
             .order(bodies::id.asc())
             .select(BodyRow::as_select())
             .load(&mut self.connection()?)?)
@@ -194,7 +194,12 @@ impl Store {
 
     /// A body's row.
     pub fn body(&self, id: i32) -> Result<BodyRow> {
-        let found = bodies::table.find(id).select(BodyRow::as_select()).first(&mut self.connection()?).optional()?;
+        let found = bodies::table
+            .inner_join(projects::table.on(bodies::project_id.eq(projects::id)))
+            .filter(bodies::id.eq(id).and(bodies::deleted_at.is_null()).and(projects::deleted_at.is_null()))
+            .select(BodyRow::as_select())
+            .first(&mut self.connection()?)
+            .optional()?;
         found.ok_or_else(|| StoreError::Missing(format!("Body {id}")))
     }
 
@@ -216,20 +221,11 @@ impl Store {
     pub fn heads(&self, project: i32) -> Result<Vec<(BodyRow, Option<Result<Revision>>)>> {
         let rows: Vec<(BodyRow, Option<RevisionRow>)> = bodies::table
             .left_join(revisions::table.on(bodies::head.eq(revisions::id.nullable())))
-            .filter(bodies::project_id.eq(project))
+            .filter(bodies::project_id.eq(project).and(bodies::deleted_at.is_null()))
             .order(bodies::id.asc())
             .select((BodyRow::as_select(), Option::<RevisionRow>::as_select()))
             .load(&mut self.connection()?)?;
         Ok(rows.into_iter().map(|(body, row)| (body, row.map(RevisionRow::read))).collect())
-    }
-
-    /// Deletes a body with all its states, previews, jobs and handovers.
-    pub fn delete_body(&self, body: i32) -> Result<()> {
-        self.connection()?.transaction(|c| {
-            lock(c, body)?;
-            diesel::delete(bodies::table.find(body)).execute(c)?;
-            Ok(())
-        })
     }
 
     /// Every state of a body that is in its logbook, oldest first, as the logbook lists it.
@@ -559,7 +555,7 @@ fn advance(c: &mut diesel::PgConnection, body: i32, from: i32, to: i32) -> Resul
     if moved == 1 {
         return Ok(());
     }
-    Err(StoreError::Refused("The body has changed meanwhile; look at it again and repeat the step.".into()))
+    Err(StoreError::Refused(TOO_LATE.into()))
 }
 
 /// A state as it goes into its table, made before anything is locked.

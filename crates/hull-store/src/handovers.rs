@@ -85,14 +85,19 @@ impl Store {
 
     /// A handover.
     pub fn handover(&self, id: i32) -> Result<HandoverRecord> {
-        let row = handovers::table.find(id).select(Row::as_select()).first(&mut self.connection()?).optional()?;
+        let row = handovers::table
+            .find(id)
+            .filter(handovers::deleted_at.is_null())
+            .select(Row::as_select())
+            .first(&mut self.connection()?)
+            .optional()?;
         row.ok_or_else(|| StoreError::Missing(format!("Handover {id}")))?.read()
     }
 
     /// The handovers of a body, newest first.
     pub fn handovers(&self, body: i32) -> Result<Vec<HandoverRecord>> {
         let rows: Vec<Row> = handovers::table
-            .filter(handovers::body_id.eq(body))
+            .filter(handovers::body_id.eq(body).and(handovers::deleted_at.is_null()))
             .order(handovers::id.desc())
             .select(Row::as_select())
             .load(&mut self.connection()?)?;

@@ -8,6 +8,7 @@ use diesel::pg::PgConnection;
 use diesel::prelude::*;
 use diesel::sql_types::Timestamptz;
 use serde_json::Value;
+use std::collections::HashMap;
 
 /// Seconds after which a worker that has not been heard of loses its job.
 pub const LEASE: i32 = 15;
@@ -84,6 +85,18 @@ impl Job {
     }
 }
 
+/// What is at work on a body.
+#[derive(Clone, Debug, Default)]
+pub struct OnBody {
+    /// The job that is queued or running, surveys aside.
+    pub open: Option<Job>,
+    /// The states that are being surveyed.
+    pub surveys: Vec<i32>,
+    /// A job that was refused or failed and was not put aside: the last one, if that was on the state the body is in; else
+    /// the last of those that came too late, because the body had gone elsewhere while they were at work.
+    pub failed: Option<Job>,
+}
+
 /// How a worker left the job that it had; a job that was cancelled is cancelled, whichever it is.
 #[derive(Clone, Copy, Debug)]
 pub enum Left<'a> {
@@ -94,6 +107,9 @@ pub enum Left<'a> {
     /// The worker had to go for a reason of its own: the job goes back as if it had not been begun.
     Innocent,
 }
+
+/// What is told of a step whose body went elsewhere while it was at work.
+pub(crate) const TOO_LATE: &str = "The body was changed while this was at work, so nothing of it was kept. Look at the body as it is now, and repeat the step if it is still wanted.";
 
 /// States of jobs that have not ended.
 const OPEN: [&str; 2] = ["queued", "running"];
@@ -142,22 +158,56 @@ impl Store {
         row.map(Row::read).transpose()
     }
 
-    /// The last job of a body, surveys aside, if it was refused or failed on the state the body is in and that has not been
-    /// put aside.
+    /// The job of a body that is to be told as refused or failed: see [`OnBody::failed`].
     pub fn failed_job_of_body(&self, body: i32) -> Result<Option<Job>> {
-        let last: Option<(Row, bool, Option<i32>)> = jobs::table
-            .inner_join(bodies::table.on(jobs::body_id.eq(bodies::id.nullable())))
-            .filter(jobs::body_id.eq(body).and(jobs::kind.ne(Kind::Survey.word())))
+        Ok(told(&mut *self.connection()?, Of::Body(body))?.remove(&body))
+    }
+
+    /// What is at work on each body of a project, by two statements.
+    pub fn jobs_by_body(&self, project: i32) -> Result<HashMap<i32, OnBody>> {
+        let c = &mut self.connection()?;
+        let open: Vec<Row> = jobs::table
+            .filter(jobs::project_id.eq(project).and(jobs::body_id.is_not_null()).and(jobs::state.eq_any(OPEN)))
             .order(jobs::id.desc())
-            .select((Row::as_select(), jobs::cancel, bodies::head))
-            .first(&mut self.connection()?)
-            .optional()?;
-        let Some((row, aside, head)) = last.filter(|(row, ..)| TOLD.contains(&row.state.as_str())) else {
-            return Ok(None);
-        };
-        let job = row.read()?;
-        let here = job.work.on().is_none_or(|on| Some(on) == head);
-        Ok((!aside && here).then_some(job))
+            .select(Row::as_select())
+            .load(c)?;
+        let failed = told(c, Of::Project(project))?;
+        let mut out: HashMap<i32, OnBody> = HashMap::new();
+        for job in open.into_iter().map(Row::read) {
+            let job = job?;
+            let on = out.entry(job.body_id.unwrap_or_default()).or_default();
+            match (job.work.kind(), job.work.on()) {
+                (Kind::Survey, state) => on.surveys.extend(state),
+                // The oldest comes last.
+                _ => on.open = Some(job),
+            }
+        }
+        for (body, job) in failed {
+            out.entry(body).or_default().failed = Some(job);
+        }
+        Ok(out)
+    }
+
+    /// A text that changes when anything does that a project's page shows, by one statement.
+    pub fn stamp(&self, project: i32) -> Result<String> {
+        #[derive(QueryableByName)]
+        struct Stamp {
+            #[diesel(sql_type = diesel::sql_types::Text)]
+            stamp: String,
+        }
+        let found: Stamp = diesel::sql_query(
+            "SELECT md5(concat(
+               (SELECT p.name || coalesce(p.deleted_at::text, '') FROM projects p WHERE p.id = $1),
+               (SELECT string_agg(concat_ws(' ', b.id, b.name, b.head, b.destination, b.destination_version,
+                  b.deleted_at), ',' ORDER BY b.id) FROM bodies b WHERE b.project_id = $1),
+               (SELECT string_agg(concat_ws(' ', j.id, j.state, j.cancel, j.fraction, j.phrase), ',' ORDER BY j.id)
+                  FROM jobs j WHERE j.project_id = $1 AND j.state IN ('queued', 'running')),
+               (SELECT concat_ws(' ', max(j.id), count(*) FILTER (WHERE j.cancel)) FROM jobs j WHERE j.project_id = $1)
+             )) AS stamp",
+        )
+        .bind::<diesel::sql_types::Integer, _>(project)
+        .get_result(&mut self.connection()?)?;
+        Ok(found.stamp)
     }
 
     /// Puts the failure of a job aside: it need not be told any more.
@@ -293,6 +343,45 @@ impl Store {
     pub fn end_job(&self, id: i32, worker: &str, end: &State) -> Result<()> {
         finish(&mut *self.connection()?, id, worker, end)
     }
+}
+
+/// Whose jobs.
+#[derive(Clone, Copy)]
+enum Of {
+    Project(i32),
+    Body(i32),
+}
+
+/// The job to be told as refused or failed, by body; see [`OnBody::failed`].
+fn told(c: &mut PgConnection, of: Of) -> Result<HashMap<i32, Job>> {
+    let mut asked = jobs::table
+        .inner_join(bodies::table.on(jobs::body_id.eq(bodies::id.nullable())))
+        .filter(jobs::kind.ne(Kind::Survey.word()))
+        .into_boxed();
+    asked = match of {
+        Of::Project(id) => asked.filter(jobs::project_id.eq(id)),
+        Of::Body(id) => asked.filter(jobs::body_id.eq(id)),
+    };
+    // The last job of each body, whatever became of it, and those that came too late.
+    let last = sql::<diesel::sql_types::Bool>(
+        "jobs.id = (SELECT max(l.id) FROM jobs l WHERE l.body_id = jobs.body_id AND l.kind <> 'survey')",
+    );
+    let late = jobs::error.eq(TOO_LATE).and(jobs::cancel.eq(false));
+    let rows: Vec<(Row, bool, Option<i32>)> = asked
+        .filter(last.or(late.assume_not_null()))
+        .order(jobs::id.asc())
+        .select((Row::as_select(), jobs::cancel, bodies::head))
+        .load(c)?;
+    let mut out = HashMap::new();
+    for (row, aside, head) in rows.into_iter().filter(|(row, ..)| TOLD.contains(&row.state.as_str())) {
+        let late = row.error.as_deref() == Some(TOO_LATE);
+        let job = row.read()?;
+        let here = job.work.on().is_none_or(|on| Some(on) == head);
+        if let (false, true, Some(body)) = (aside, late || here, job.body_id) {
+            out.insert(body, job);
+        }
+    }
+    Ok(out)
 }
 
 /// Queues a job within a transaction.

@@ -2,6 +2,7 @@
 
 pub mod blobs;
 pub mod bodies;
+pub mod deleting;
 pub mod destinations;
 pub mod handovers;
 pub mod jobs;

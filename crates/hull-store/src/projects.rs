@@ -1,9 +1,11 @@
 //! Projects.
 
-use crate::schema::projects;
+use crate::deleting::project_name;
+use crate::schema::{bodies, projects};
 use crate::{Result, Store, StoreError};
 use chrono::{DateTime, Utc};
 use diesel::prelude::*;
+use std::collections::HashMap;
 
 /// A project.
 #[derive(Clone, Debug, Queryable, Selectable)]
@@ -19,24 +21,45 @@ pub struct Project {
 impl Store {
     /// All projects, the newest first.
     pub fn projects(&self) -> Result<Vec<Project>> {
-        Ok(projects::table.order(projects::id.desc()).select(Project::as_select()).load(&mut self.connection()?)?)
+        Ok(projects::table
+            .filter(projects::deleted_at.is_null())
+            .order(projects::id.desc())
+            .select(Project::as_select())
+            .load(&mut self.connection()?)?)
+    }
+
+    /// Of each project how many bodies it has, and the state to show of the first, by one statement.
+    pub fn fronts(&self) -> Result<HashMap<i32, (usize, Option<i32>)>> {
+        let rows: Vec<(i32, Option<i32>)> = bodies::table
+            .filter(bodies::deleted_at.is_null())
+            .order(bodies::id.asc())
+            .select((bodies::project_id, bodies::head))
+            .load(&mut self.connection()?)?;
+        let mut out: HashMap<i32, (usize, Option<i32>)> = HashMap::new();
+        for (project, head) in rows {
+            let front = out.entry(project).or_default();
+            *front = (front.0 + 1, front.1.or(head));
+        }
+        Ok(out)
     }
 
     /// A project.
     pub fn project(&self, id: i32) -> Result<Project> {
-        let found = projects::table.find(id).select(Project::as_select()).first(&mut self.connection()?).optional()?;
+        let found = projects::table
+            .find(id)
+            .filter(projects::deleted_at.is_null())
+            .select(Project::as_select())
+            .first(&mut self.connection()?)
+            .optional()?;
         found.ok_or_else(|| StoreError::Missing(format!("Project {id}")))
     }
 
     /// # Errors
     /// If the name is empty or taken.
     pub fn create_project(&self, name: &str) -> Result<Project> {
-        let name = name.trim();
-        if name.is_empty() || name.len() > 120 {
-            return Err(StoreError::Refused("A project needs a name of one to 120 characters.".into()));
-        }
+        let name = project_name(name)?;
         let added = diesel::insert_into(projects::table)
-            .values(projects::name.eq(name))
+            .values(projects::name.eq(&name))
             .on_conflict_do_nothing()
             .returning(Project::as_returning())
             .get_result(&mut self.connection()?)

@@ -5,6 +5,7 @@ diesel::table! {
         id -> Int4,
         name -> Text,
         created_at -> Timestamptz,
+        deleted_at -> Nullable<Timestamptz>,
     }
 }
 
@@ -12,6 +13,7 @@ diesel::table! {
     chunks (hash) {
         hash -> Bytea,
         data -> Bytea,
+        used_at -> Timestamptz,
     }
 }
 
@@ -25,6 +27,7 @@ diesel::table! {
         tip -> Nullable<Int4>,
         destination_version -> Int4,
         created_at -> Timestamptz,
+        deleted_at -> Nullable<Timestamptz>,
     }
 }
 
@@ -83,6 +86,7 @@ diesel::table! {
         manifest -> Jsonb,
         zip -> Jsonb,
         created_at -> Timestamptz,
+        deleted_at -> Nullable<Timestamptz>,
     }
 }
 

@@ -7,6 +7,7 @@ use hull_geometry::{Unit, Watch};
 use hull_store::Store;
 use hull_store::blobs::{Blob, CHUNK};
 use hull_store::bodies::{NewRevision, line_of};
+use hull_store::deleting::Thing;
 use hull_store::jobs::Left;
 use hull_store::work::{Applied, Arrival, ArrivalSummary, On, Order, Outcome, Repaired, State, Work};
 use hull_workshop::combine::Derivation;
@@ -247,7 +248,74 @@ fn a_worker_that_goes_leaves_its_job_as_it_ought_to() {
 }
 
 #[test]
+fn what_is_deleted_can_be_had_back_until_it_is_collected() {
+    let _alone = alone();
+    let store = store();
+    let project = store.create_project(&name("bin")).unwrap();
+    let id = stored(&store, project.id, &body());
+    let other = stored(&store, project.id, &body());
+    let kept = store.load(&store.revision(store.body(id).unwrap().head.unwrap()).unwrap()).unwrap();
+    let used = store.usage(project.id).unwrap();
+    assert!(used > 0);
+    store.delete(Thing::Body, id).unwrap();
+    assert!(store.body(id).is_err() && store.delete(Thing::Body, id).is_err());
+    assert_eq!(store.bodies(project.id).unwrap().iter().map(|b| b.id).collect::<Vec<_>>(), [other]);
+    assert_eq!(store.deleted_of(project.id).unwrap().iter().map(|d| d.id).collect::<Vec<_>>(), [id]);
+    store.collect(3600).unwrap();
+    store.restore(Thing::Body, id).unwrap();
+    assert_eq!(store.load(&store.revision(store.body(id).unwrap().head.unwrap()).unwrap()).unwrap(), kept);
+    // A project goes with its bodies; its name is free, and it comes back only under a free one.
+    store.delete(Thing::Project, project.id).unwrap();
+    assert!(store.project(project.id).is_err() && store.body(id).is_err());
+    let namesake = store.create_project(&project.name).unwrap();
+    assert!(store.restore(Thing::Project, project.id).unwrap_err().to_string().contains("already"));
+    store.rename_project(namesake.id, &name("another")).unwrap();
+    store.restore(Thing::Project, project.id).unwrap();
+    // Chunks that one body alone had go with it; what the other one has stays. Nothing else is young enough to go.
+    store.rename_body(other, " Kept ").unwrap();
+    assert_eq!(store.body(other).unwrap().name, "Kept");
+    assert!(store.rename_body(other, "a\u{0}b").is_err() && store.rename_body(other, &"x".repeat(81)).is_err());
+    store.rename_body(other, &"é".repeat(80)).unwrap();
+    in_unit(&store, project.id, id, Unit::Ft);
+    store.delete(Thing::Body, id).unwrap();
+    let before = store.usage(project.id).unwrap();
+    let taken = store.collect(0).unwrap();
+    assert!(taken.things >= 1 && taken.chunks >= 1, "{taken:?}");
+    assert!(store.restore(Thing::Body, id).is_err(), "it is gone for good");
+    assert!(store.usage(project.id).unwrap() < before);
+    let cache = std::env::temp_dir().join(format!("hull-test-cache-collected-{}", std::process::id()));
+    let fresh = store_with(cache);
+    assert_eq!(fresh.load(&fresh.revision(fresh.body(other).unwrap().head.unwrap()).unwrap()).unwrap(), kept);
+}
+
+#[test]
+fn a_step_whose_body_went_elsewhere_is_told_until_it_is_put_aside() {
+    let _alone = alone();
+    let store = store();
+    let project = store.create_project(&name("late")).unwrap();
+    let id = stored(&store, project.id, &body());
+    let parent = store.revision(store.body(id).unwrap().head.unwrap()).unwrap();
+    let late = claimed(&store, project.id, Some(id), "slow");
+    let (surveyed, lines) = survey(&body(), &Watch::default()).unwrap();
+    in_unit(&store, project.id, id, Unit::Cm);
+    let (b, change) = (body(), Change::default());
+    let new = NewRevision { step: None, change: &change, body: &b, survey: &surveyed, lines: &lines };
+    let refused = store.add_revision((late, "slow"), &parent, &new, false).unwrap_err();
+    store.end_job(late, "slow", &State::Refused(refused.to_string())).unwrap();
+    // A later job has been done since: it is told all the same, for the body and on the project's page.
+    let told = store.failed_job_of_body(id).unwrap().expect("told");
+    assert_eq!(told.id, late);
+    assert!(told.sentence().unwrap().contains("changed while this was at work"));
+    assert_eq!(store.jobs_by_body(project.id).unwrap()[&id].failed.as_ref().map(|j| j.id), Some(late));
+    let stamp = store.stamp(project.id).unwrap();
+    store.put_aside(late).unwrap();
+    assert!(store.failed_job_of_body(id).unwrap().is_none());
+    assert_ne!(store.stamp(project.id).unwrap(), stamp);
+}
+
+#[test]
 fn blobs_survive_without_the_cache_and_damage_is_noticed() {
+    let _alone = alone();
     // A cache of its own: it is deleted while other tests write to theirs.
     let cache = std::env::temp_dir().join(format!("hull-test-cache-alone-{}", std::process::id()));
     let store = store_with(cache.clone());
@@ -455,6 +523,6 @@ fn figures_beyond_numbers_are_refused_and_a_broken_state_hides_no_other() {
     // A head that is no state of the body is refused by the table itself.
     let stray = diesel::sql_query(format!("UPDATE bodies SET head = {head} WHERE id = {fine}")).execute(&mut c);
     assert!(stray.is_err());
-    store.delete_body(broken).unwrap();
+    store.delete(Thing::Body, broken).unwrap();
     assert_eq!(store.heads(project.id).unwrap().len(), 1);
 }

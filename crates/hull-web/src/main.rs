@@ -13,6 +13,8 @@ mod evidence;
 mod form;
 mod guard;
 mod handlers;
+mod housekeeping;
+mod manifest;
 mod moved;
 mod pages;
 mod panels;
@@ -105,6 +107,7 @@ fn main() -> Result<()> {
     match cli.command {
         Command::Serve { listen, workers, memory } => {
             let crew = crew::start(&store, &setup(workers, memory));
+            housekeeping::tidy_by_and_by(store.clone());
             let served = server::run(store, listen);
             crew.stop();
             served?;

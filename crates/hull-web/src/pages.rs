@@ -1,33 +1,25 @@
 //! The pages around the workspace: projects, manifest, destination, handover; and plain data.
 
-use crate::by_name::{Group, groups};
 use crate::error::{PageError, PageResult};
-use crate::show::{count, counted, short, two};
+use crate::show::{count, short, two};
 use actix_web::http::StatusCode;
 use actix_web::http::header::{CACHE_CONTROL, CONTENT_DISPOSITION, LOCATION};
 use actix_web::{HttpRequest, HttpResponse, get, post, web};
 use askama::Template;
-use hull_formats::FORMATS;
-use hull_formats::format::{dotted, listed};
 use hull_geometry::regions::Regions;
 use hull_geometry::vector::norm;
 use hull_store::Store;
-use hull_store::bodies::Revision;
-use hull_store::destinations::Listed;
+use hull_store::deleting::Deleted;
 use hull_store::handovers::HandoverRecord;
-use hull_store::jobs::Job;
 use hull_store::projects::Project;
-use hull_store::work::{Kind, Outcome, Work};
 use hull_workshop::handover::file_stem;
 use hull_workshop::selection::Selection;
-use hull_workshop::{Destination, Sheet};
 use serde::Deserialize;
-use std::sync::Arc;
 
 /// As many as the view has fills for.
 const REGION_TINTS: u8 = 12;
 
-fn html(page: &impl Template) -> PageResult {
+pub(crate) fn html(page: &impl Template) -> PageResult {
     Ok(HttpResponse::Ok().content_type("text/html; charset=utf-8").body(page.render()?))
 }
 
@@ -46,22 +38,22 @@ struct ProjectCard {
 #[template(path = "projects.html")]
 struct ProjectsPage {
     cards: Vec<ProjectCard>,
+    /// What can be had back.
+    deleted: Vec<Deleted>,
 }
 
 #[get("/")]
 pub async fn projects_page(store: web::Data<Store>) -> PageResult {
-    let cards = web::block(move || -> hull_store::Result<_> {
-        store
-            .projects()?
-            .into_iter()
-            .map(|project| {
-                let bodies = store.bodies(project.id)?;
-                Ok(ProjectCard { project, bodies: bodies.len(), picture: bodies.iter().find_map(|b| b.head) })
-            })
-            .collect::<hull_store::Result<Vec<_>>>()
+    let (cards, deleted) = web::block(move || -> hull_store::Result<_> {
+        let fronts = store.fronts()?;
+        let card = |project: Project| {
+            let (bodies, front) = fronts.get(&project.id).copied().unwrap_or_default();
+            ProjectCard { project, bodies, picture: front }
+        };
+        Ok((store.projects()?.into_iter().map(card).collect(), store.deleted_projects()?))
     })
     .await??;
-    html(&ProjectsPage { cards })
+    html(&ProjectsPage { cards, deleted })
 }
 
 #[derive(Deserialize)]
@@ -73,129 +65,6 @@ pub struct NewProject {
 pub async fn create_project(store: web::Data<Store>, form: web::Form<NewProject>) -> PageResult {
     let project = web::block(move || store.create_project(&form.name)).await??;
     Ok(HttpResponse::SeeOther().insert_header((LOCATION, format!("/projects/{}", project.id))).finish())
-}
-
-/// A body's line on the manifest page.
-struct Line {
-    id: i32,
-    name: String,
-    revision: Revision,
-    sheet: Sheet,
-    destination: Arc<Destination>,
-    /// Whether its survey is still under way.
-    surveyed_now: bool,
-    /// A step that is at work on it.
-    work: Option<Job>,
-    /// The last step, if it failed.
-    failed: Option<Job>,
-}
-
-impl Line {
-    fn groups(&self) -> Vec<Group> {
-        groups(&self.revision.facts)
-    }
-
-    fn places(&self) -> usize {
-        self.revision.facts.exact.as_ref().map_or(0, |e| e.figures.bodies.len())
-    }
-
-    fn unit(&self) -> &'static str {
-        if self.revision.facts.scale.is_some() { "mm" } else { "file units" }
-    }
-}
-
-#[derive(Template)]
-#[template(path = "project.html")]
-struct ProjectPage {
-    project: Project,
-    lines: Vec<Line>,
-    /// Bodies of which what is stored cannot be read: number, name, why.
-    unreadable: Vec<(i32, String, String)>,
-    jobs: Vec<Job>,
-    destinations: Vec<Listed>,
-}
-
-impl ProjectPage {
-    /// What can be dropped, in words.
-    fn formats(&self) -> String {
-        listed(&FORMATS.iter().map(|f| f.title.to_string()).collect::<Vec<_>>(), "or")
-    }
-
-    /// The same for the browser's choice of files.
-    fn endings(&self) -> String {
-        dotted(|_| true).join(",")
-    }
-
-    fn is_busy(&self) -> bool {
-        self.jobs.iter().any(|j| !j.is_over())
-    }
-}
-
-fn job_name(job: &Job) -> &str {
-    if let Work::Receive(arrival) = &job.work { arrival.name() } else { "file" }
-}
-
-/// The summary of a file that was read.
-fn arrival(job: &Job) -> Option<String> {
-    let Some(Outcome::Received(r)) = job.outcome() else { return None };
-    let skipped: Vec<String> = r.skipped.iter().map(|s| format!("{} × {}", s.count, s.what)).collect();
-    let curves = match r.curves.unwrap_or(0) {
-        0 => String::new(),
-        many => format!(", {} in space", counted(many, "line")),
-    };
-    let skipped = if skipped.is_empty() { "nothing skipped".into() } else { format!("skipped {}", skipped.join(", ")) };
-    Some(format!(
-        "{}: {} faces ({} facets){curves}, {} points, {} shells, {} named regions, {} {}, {skipped}",
-        r.format,
-        count(r.faces),
-        count(r.facets),
-        count(r.points),
-        count(r.shells),
-        count(r.named),
-        r.size.map(short).join(" × "),
-        r.unit,
-    ))
-}
-
-#[get("/projects/{project}")]
-pub async fn manifest(store: web::Data<Store>, id: web::Path<i32>) -> PageResult {
-    let page = web::block(move || -> PageResult<ProjectPage> {
-        let project = store.project(*id)?;
-        // Before the bodies: a job that ends in between is still shown, and the page asks again.
-        let jobs = store.jobs_of_project(project.id, Kind::Receive)?;
-        let (mut lines, mut unreadable) = (Vec::new(), Vec::new());
-        for (body, head) in store.heads(project.id)? {
-            let revision = match head {
-                Some(Ok(revision)) => revision,
-                Some(Err(why)) => {
-                    unreadable.push((body.id, body.name, why.to_string()));
-                    continue;
-                }
-                None => continue,
-            };
-            let work = store.open_job_of_body(body.id)?;
-            let surveyed_now = store.open_survey(body.id, revision.id)?.is_some();
-            let failed = store.failed_job_of_body(body.id)?;
-            let destination = store.destination(&body.destination, body.destination_version)?;
-            let sheet = Sheet::of(&revision.facts, &revision.survey, &destination);
-            lines.push(Line { id: body.id, name: body.name, revision, sheet, destination, surveyed_now, work, failed });
-        }
-        Ok(ProjectPage { project, lines, unreadable, jobs, destinations: store.destinations()? })
-    })
-    .await??;
-    html(&page)
-}
-
-/// Deletes a body, and goes back to the manifest.
-#[post("/bodies/{body}/delete")]
-pub async fn delete_body(store: web::Data<Store>, id: web::Path<i32>) -> PageResult {
-    let project = web::block(move || -> hull_store::Result<i32> {
-        let project = store.body(*id)?.project_id;
-        store.delete_body(*id)?;
-        Ok(project)
-    })
-    .await??;
-    Ok(HttpResponse::SeeOther().insert_header((LOCATION, format!("/projects/{project}"))).finish())
 }
 
 #[get("/pictures/{revision}.png")]

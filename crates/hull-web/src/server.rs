@@ -1,7 +1,8 @@
 //! Routes and the HTTP server.
 
 use crate::{
-    assets, choosing, deriving, destinations, guard, handlers, moved, pages, panels, repairing, upload, writing,
+    assets, choosing, deriving, destinations, guard, handlers, housekeeping, manifest, moved, pages, panels, repairing,
+    upload, writing,
 };
 use actix_web::{App, HttpServer, middleware, web};
 use hull_store::Store;
@@ -35,8 +36,13 @@ pub fn routes(config: &mut web::ServiceConfig) {
         .service(upload::receive)
         .service(pages::projects_page)
         .service(pages::create_project)
-        .service(pages::manifest)
-        .service(pages::delete_body)
+        .service(manifest::manifest)
+        .service(manifest::stamp)
+        .service(housekeeping::delete)
+        .service(housekeeping::restore)
+        .service(housekeeping::rename_project)
+        .service(housekeeping::rename_body)
+        .service(housekeeping::usage)
         .service(destinations::list)
         .service(destinations::toml)
         .service(destinations::show)

@@ -79,3 +79,12 @@ pub fn counted(n: impl Whole, what: &str) -> String {
 pub fn has(n: impl Whole) -> bool {
     n.whole() > 0
 }
+
+/// The size of a file.
+pub fn bytes(n: u64) -> String {
+    match n {
+        0..1_000_000 => format!("{} kB", numbers::short(n as f64 / 1e3)),
+        1_000_000..1_000_000_000 => format!("{} MB", numbers::short(n as f64 / 1e6)),
+        _ => format!("{} GB", numbers::short(n as f64 / 1e9)),
+    }
+}

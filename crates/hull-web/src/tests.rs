@@ -322,3 +322,30 @@ async fn an_assembly_of_facets_comes_with_its_names_and_goes_apart() {
     // What is made of a body is bound for where that is.
     assert!(site.store.bodies(project).unwrap().iter().all(|b| b.destination == "fluid"));
 }
+
+#[actix_web::test]
+async fn names_change_and_what_is_deleted_comes_back() {
+    let site = Site::open();
+    let (project, id) = site.body("box.stl", binary(&cuboid([4.0, 3.0, 2.0]))).await;
+    let list = format!("/projects/{project}");
+    assert_eq!(site.post(&format!("/bodies/{id}/name"), "name=Sea+chest").await.to, list);
+    assert!(site.get(&list).await.says("Sea chest"));
+    let stamp = site.get(&format!("{list}/stamp")).await.text;
+    assert_eq!(site.get(&format!("{list}/stamp")).await.text, stamp);
+    for wrong in ["name=", "name=a%00b", &format!("name={}", "x".repeat(81))] {
+        let refused = site.post(&format!("/bodies/{id}/name"), wrong).await;
+        assert_eq!(refused.status, StatusCode::UNPROCESSABLE_ENTITY, "{wrong}: {}", refused.text);
+    }
+    assert!(site.get(&format!("{list}/usage")).await.says("kB kept"));
+    assert_eq!(site.post(&format!("/bodies/{id}/delete"), "").await.to, list);
+    assert_ne!(site.get(&format!("{list}/stamp")).await.text, stamp);
+    assert_eq!(site.get(&format!("/bodies/{id}")).await.status, StatusCode::NOT_FOUND);
+    assert!(site.get(&list).await.says("Have it back"));
+    assert_eq!(site.post(&format!("/bodies/{id}/restore"), "").await.to, list);
+    assert_eq!(site.get(&format!("/bodies/{id}")).await.status, StatusCode::OK);
+    assert_eq!(site.post(&format!("{list}/delete"), "").await.to, "/");
+    assert_eq!(site.get(&list).await.status, StatusCode::NOT_FOUND);
+    assert!(site.get("/").await.says("Have it back"));
+    site.post(&format!("{list}/restore"), "").await;
+    assert_eq!(site.get(&list).await.status, StatusCode::OK);
+}

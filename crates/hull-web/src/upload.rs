@@ -4,6 +4,7 @@ use crate::error::{PageError, PageResult};
 use actix_web::{HttpResponse, put, web};
 use futures_util::StreamExt;
 use hull_formats::FileFormat;
+use hull_formats::naming::checked;
 use hull_store::Store;
 use hull_store::blobs::{Blob, CHUNK};
 use hull_store::work::{Arrival, Work};
@@ -31,6 +32,7 @@ pub async fn receive(
 ) -> PageResult {
     let project = project.into_inner();
     let Named { name, destination } = query.into_inner();
+    let name = checked("A file", &name, 200).map_err(PageError::refused)?;
     FileFormat::of_name(&name).map_err(PageError::refused)?;
     let asked = || PageError::refused(format!("Say what “{name}” is bound for: choose a destination."));
     let destination = destination.filter(|d| !d.is_empty()).ok_or_else(asked)?;

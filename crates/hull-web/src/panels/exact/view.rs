@@ -1,5 +1,6 @@
 //! The exact geometry of a body, ready to draw.
 
+use crate::show::bytes;
 use hull_exact::fineness::Fineness;
 use hull_exact::lift::Reader;
 use hull_workshop::body::Facts;
@@ -78,7 +79,7 @@ pub fn view(facts: &Facts) -> Option<ExactView> {
             deviation: c.fineness.deviation,
             angle: c.fineness.angle,
             facets: c.facets,
-            file: file_size(84 + 50 * c.facets),
+            file: bytes(84 + 50 * c.facets as u64),
             now: c.fineness.deviation == exact.fineness.deviation && c.fineness.angle == exact.fineness.angle,
         })
         .collect();
@@ -130,14 +131,6 @@ fn reading_rows(exact: &ExactFacts, scale: f64) -> Vec<(&'static str, [String; 2
     ]
 }
 
-fn file_size(bytes: usize) -> String {
-    if bytes < 1_000_000 {
-        format!("{} kB", short(bytes as f64 / 1e3))
-    } else {
-        format!("{} MB", short(bytes as f64 / 1e6))
-    }
-}
-
 /// Facets against an angle or a deviation, both logarithmic, finer to the right; `now` is marked.
 fn facets_curve(counts: &[(f64, usize)], now: f64) -> Option<Curve> {
     let most = counts.iter().map(|c| c.1).max().filter(|m| *m > 0)?;
@@ -154,8 +147,8 @@ fn facets_curve(counts: &[(f64, usize)], now: f64) -> Option<Curve> {
     Some(Curve {
         points: dots.iter().map(|(x, y)| format!("{x:.1},{y:.1} ")).collect(),
         ticks: ticks.map(|(_, c)| (across(c.0), short(c.0))).collect(),
-        top: format!("{}, {}", count(most), file_size(84 + 50 * most)),
-        bottom: format!("{}, {}", count(least), file_size(84 + 50 * least)),
+        top: format!("{}, {}", count(most), bytes(84 + 50 * most as u64)),
+        bottom: format!("{}, {}", count(least), bytes(84 + 50 * least as u64)),
         proposal: (now <= first && now >= last).then(|| across(now)),
         dots,
     })

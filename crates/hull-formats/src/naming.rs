@@ -1,0 +1,64 @@
+//! Names as they may be kept: what files call their parts, and what people type.
+
+use crate::{Content, Label};
+use hull_exact::Model;
+
+/// Characters of a name that a file gives; more is cut.
+pub const LONGEST: usize = 200;
+
+/// A name from a file without characters that no page, database or file system takes, and of a bearable length.
+pub fn tidy(name: &mut String) {
+    if name.len() <= LONGEST && !name.chars().any(char::is_control) {
+        return;
+    }
+    let readable = |c: char| if c.is_control() { ' ' } else { c };
+    *name = name.chars().map(readable).take(LONGEST).collect::<String>().trim().to_string();
+}
+
+/// A name that people give, trimmed.
+///
+/// # Errors
+/// A sentence: it is empty, longer than `most` characters, or has control characters.
+///
+/// ```
+/// use hull_formats::naming::checked;
+/// assert_eq!(checked("A project", " Pipit ", 120).unwrap(), "Pipit");
+/// assert!(checked("A project", "a\u{0}b", 120).is_err());
+/// ```
+pub fn checked(what: &str, name: &str, most: usize) -> Result<String, String> {
+    let name = name.trim();
+    if name.is_empty() || name.chars().count() > most {
+        return Err(format!("{what} needs a name of one to {most} characters."));
+    }
+    if name.chars().any(char::is_control) {
+        return Err(format!("{what} needs a name without control characters."));
+    }
+    Ok(name.into())
+}
+
+/// Tidies every name that a file gives.
+pub(crate) fn tidy_all(content: &mut Content) {
+    let tidy_label = |l: &mut Label| {
+        tidy(&mut l.name);
+        l.material.iter_mut().for_each(tidy);
+    };
+    match content {
+        Content::Facets(received) => received.labels.iter_mut().for_each(tidy_label),
+        Content::Exact(design) => tidy_model(&mut design.model),
+        Content::Points(_) => {}
+    }
+}
+
+fn tidy_model(model: &mut Model) {
+    model.nodes.iter_mut().for_each(|n| tidy(&mut n.name));
+    for part in &mut model.parts {
+        tidy(&mut part.name);
+        part.tessellated.iter_mut().for_each(|t| tidy(&mut t.name));
+        part.shape.edge_names.values_mut().for_each(tidy);
+        part.shape.lumps.iter_mut().for_each(|l| tidy(&mut l.name));
+        for face in &mut part.shape.faces {
+            tidy(&mut face.name);
+            face.layer.iter_mut().for_each(tidy);
+        }
+    }
+}

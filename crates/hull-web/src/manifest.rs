@@ -1,0 +1,151 @@
+//! A project's page: its bodies, what arrives, what was deleted.
+
+use crate::by_name::{Group, groups};
+use crate::error::PageResult;
+use crate::pages::html;
+use crate::show::{count, counted, short};
+use actix_web::http::header::CACHE_CONTROL;
+use actix_web::{HttpResponse, get, web};
+use askama::Template;
+use hull_formats::FORMATS;
+use hull_formats::format::{dotted, listed};
+use hull_store::Store;
+use hull_store::bodies::Revision;
+use hull_store::deleting::Deleted;
+use hull_store::destinations::Listed;
+use hull_store::jobs::Job;
+use hull_store::projects::Project;
+use hull_store::work::{Kind, Outcome, Work};
+use hull_workshop::{Destination, Sheet};
+use std::sync::Arc;
+
+/// A body's line on the manifest page.
+struct Line {
+    id: i32,
+    name: String,
+    revision: Revision,
+    sheet: Sheet,
+    destination: Arc<Destination>,
+    /// Whether its survey is still under way.
+    surveyed_now: bool,
+    /// A step that is at work on it.
+    work: Option<Job>,
+    /// The last step, if it failed.
+    failed: Option<Job>,
+}
+
+impl Line {
+    fn groups(&self) -> Vec<Group> {
+        groups(&self.revision.facts)
+    }
+
+    fn places(&self) -> usize {
+        self.revision.facts.exact.as_ref().map_or(0, |e| e.figures.bodies.len())
+    }
+
+    fn unit(&self) -> &'static str {
+        if self.revision.facts.scale.is_some() { "mm" } else { "file units" }
+    }
+}
+
+#[derive(Template)]
+#[template(path = "project.html")]
+struct ProjectPage {
+    project: Project,
+    lines: Vec<Line>,
+    /// Bodies of which what is stored cannot be read: number, name, why.
+    unreadable: Vec<(i32, String, String)>,
+    jobs: Vec<Job>,
+    destinations: Vec<Listed>,
+    /// What can be had back.
+    deleted: Vec<Deleted>,
+    /// Changes with anything that the page shows.
+    stamp: String,
+}
+
+impl ProjectPage {
+    /// What can be dropped, in words.
+    fn formats(&self) -> String {
+        listed(&FORMATS.iter().map(|f| f.title.to_string()).collect::<Vec<_>>(), "or")
+    }
+
+    /// The same for the browser's choice of files.
+    fn endings(&self) -> String {
+        dotted(|_| true).join(",")
+    }
+
+    /// Whether steps or surveys are under way.
+    fn is_at_work(&self) -> bool {
+        self.lines.iter().any(|l| l.surveyed_now || l.work.is_some())
+    }
+
+    /// Whether files are being read.
+    fn is_busy(&self) -> bool {
+        self.jobs.iter().any(|j| !j.is_over())
+    }
+}
+
+fn job_name(job: &Job) -> &str {
+    if let Work::Receive(arrival) = &job.work { arrival.name() } else { "file" }
+}
+
+/// The summary of a file that was read.
+fn arrival(job: &Job) -> Option<String> {
+    let Some(Outcome::Received(r)) = job.outcome() else { return None };
+    let skipped: Vec<String> = r.skipped.iter().map(|s| format!("{} × {}", s.count, s.what)).collect();
+    let curves = match r.curves.unwrap_or(0) {
+        0 => String::new(),
+        many => format!(", {} in space", counted(many, "line")),
+    };
+    let skipped = if skipped.is_empty() { "nothing skipped".into() } else { format!("skipped {}", skipped.join(", ")) };
+    Some(format!(
+        "{}: {} faces ({} facets){curves}, {} points, {} shells, {} named regions, {} {}, {skipped}",
+        r.format,
+        count(r.faces),
+        count(r.facets),
+        count(r.points),
+        count(r.shells),
+        count(r.named),
+        r.size.map(short).join(" × "),
+        r.unit,
+    ))
+}
+
+#[get("/projects/{project}")]
+pub async fn manifest(store: web::Data<Store>, id: web::Path<i32>) -> PageResult {
+    let page = web::block(move || -> PageResult<ProjectPage> {
+        let project = store.project(*id)?;
+        // Before all else: what changes in between changes the stamp, and the page asks again.
+        let seen = store.stamp(project.id)?;
+        let jobs = store.jobs_of_project(project.id, Kind::Receive)?;
+        let mut at_work = store.jobs_by_body(project.id)?;
+        let (mut lines, mut unreadable) = (Vec::new(), Vec::new());
+        for (body, head) in store.heads(project.id)? {
+            let revision = match head {
+                Some(Ok(revision)) => revision,
+                Some(Err(why)) => {
+                    unreadable.push((body.id, body.name, why.to_string()));
+                    continue;
+                }
+                None => continue,
+            };
+            let on_it = at_work.remove(&body.id).unwrap_or_default();
+            let surveyed_now = on_it.surveys.contains(&revision.id);
+            let (work, failed) = (on_it.open, on_it.failed);
+            let destination = store.destination(&body.destination, body.destination_version)?;
+            let sheet = Sheet::of(&revision.facts, &revision.survey, &destination);
+            lines.push(Line { id: body.id, name: body.name, revision, sheet, destination, surveyed_now, work, failed });
+        }
+        let (destinations, deleted) = (store.destinations()?, store.deleted_of(project.id)?);
+        Ok(ProjectPage { project, lines, unreadable, jobs, destinations, deleted, stamp: seen })
+    })
+    .await??;
+    html(&page)
+}
+
+/// Changes when anything does that a project's page shows: pages ask for this, and for themselves only then.
+#[get("/projects/{project}/stamp")]
+pub async fn stamp(store: web::Data<Store>, id: web::Path<i32>) -> PageResult {
+    let seen = web::block(move || store.stamp(*id)).await??;
+    Ok(HttpResponse::Ok().content_type("text/plain").insert_header((CACHE_CONTROL, "no-store")).body(seen))
+}
