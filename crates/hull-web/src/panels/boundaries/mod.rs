@@ -3,10 +3,15 @@
 use super::{Panel, always};
 use crate::context::Ctx;
 use crate::error::PageResult;
-use crate::show::{Whole, count, fixed};
+use crate::show::{Whole, count, fixed, has};
 use askama::Template;
 use hull_store::bodies::Revision;
 use hull_workshop::Role;
+use hull_workshop::survey::names::BoundaryFigures;
+use std::collections::HashMap;
+
+/// Rows of the table.
+const MOST: usize = 400;
 
 pub const PANEL: Panel = Panel { id: "boundaries", tab: |_| always("Boundaries"), render };
 
@@ -15,15 +20,26 @@ pub const PANEL: Panel = Panel { id: "boundaries", tab: |_| always("Boundaries")
 struct Boundaries<'a> {
     cx: &'a Ctx<'a>,
     shown: &'a Revision,
+    roles: HashMap<&'a str, Option<Role>>,
 }
 
 impl Boundaries<'_> {
     fn has_role(&self, boundary: &str, role: &Role) -> bool {
-        self.shown.facts.boundaries.iter().any(|b| b.name == boundary && b.role == Some(*role))
+        self.roles.get(boundary) == Some(&Some(*role))
     }
 
     fn lacks_role(&self, boundary: &str) -> bool {
-        self.shown.facts.boundaries.iter().any(|b| b.name == boundary && b.role.is_none())
+        self.roles.get(boundary) == Some(&None)
+    }
+
+    /// Those that are listed: a file may name more than anybody reads.
+    fn listed(&self) -> &[BoundaryFigures] {
+        let all = &self.shown.survey.names.boundaries;
+        &all[..all.len().min(MOST)]
+    }
+
+    fn not_listed(&self) -> usize {
+        self.shown.survey.names.boundaries.len().saturating_sub(MOST)
     }
 
     fn letter(&self, i: impl Whole) -> String {
@@ -42,5 +58,7 @@ fn roles() -> [Role; 7] {
 }
 
 fn render(cx: &Ctx) -> PageResult<String> {
-    Ok(Boundaries { cx, shown: cx.shown() }.render()?)
+    let shown = cx.shown();
+    let roles = shown.facts.boundaries.iter().map(|b| (b.name.as_str(), b.role)).collect();
+    Ok(Boundaries { cx, shown, roles }.render()?)
 }
