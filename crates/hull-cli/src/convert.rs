@@ -1,6 +1,6 @@
 //! `hull convert`.
 
-use crate::{End, Way, input};
+use crate::{End, Way, input, output};
 use anyhow::{Context, Result, anyhow, bail};
 use hull_exact::assembly::usual_fineness;
 use hull_exact::fineness::Fineness;
@@ -12,6 +12,7 @@ use hull_formats::{Carries, Content, Design, FileFormat, Format, Label, Part, Re
 use hull_geometry::cloud::Cloud;
 use hull_geometry::{Cancelled, Unit, Watch, transform};
 use hull_workshop::export::{DesignForm, export, export_model};
+use hull_workshop::repair::defects;
 use hull_workshop::steps::set_unit::SetUnit;
 use hull_workshop::{Body, Destination, apply, edges};
 use std::path::PathBuf;
@@ -93,9 +94,9 @@ pub fn run(c: &Convert) -> Result<End> {
         Content::Exact(design) => facets(c, *design)?,
         Content::Points(received) => return points(c, received.cloud, format),
     };
-    let bytes = written(&received, format, c.ascii)?;
-    std::fs::write(&c.output, bytes).with_context(|| format!("cannot write {}", c.output.display()))?;
-    Ok(End::Ready)
+    let meant = defects(&Body::from_received("", received.clone()), &Watch::default())?.0;
+    let worse = output::tell(&c.output, &meant, &output::keep(&received, format, c.ascii, &c.output)?);
+    Ok(if worse { End::Short } else { End::Ready })
 }
 
 /// Writes points without facets.

@@ -39,8 +39,9 @@ pub fn run(d: &Distance) -> Result<End> {
         let line = |from: &PathBuf, to: &PathBuf, x: &Apart| {
             println!("{} to {}", from.display(), to.display());
             println!(
-                "  largest {} at {}, mean {}, rms {}, 95 % of the area within {}",
+                "  largest {} (nowhere more than {}) at {}, mean {}, rms {}, 95 % of the area within {}",
                 short(x.largest),
+                short(x.largest_bound),
                 x.largest_at.map(short).join(", "),
                 short(x.mean),
                 short(x.rms),

@@ -4,14 +4,17 @@ use crate::convert::written;
 use anyhow::{Context, Result, anyhow, bail};
 use hull_formats::format::{dotted, listed};
 use hull_formats::{FileFormat, Format, Received};
+use hull_geometry::Watch;
 use hull_workshop::Body;
+use hull_workshop::repair::{Defects, defects};
 use std::path::Path;
 
-/// Writes a body's facets as the ending of the file's name says, with the numbers as they are.
+/// Writes a body's facets as the ending of the file's name says, with the numbers as they are; gives what is wrong with the
+/// file as it was written: it is read back, as single precision and polygons may undo what was clean before.
 ///
 /// # Errors
-/// If the ending is of no format for facets, or the file cannot be written.
-pub fn write(body: &Body, path: &Path) -> Result<()> {
+/// If the ending is of no format for facets, or the file cannot be written or read back.
+pub fn write(body: &Body, path: &Path) -> Result<Defects> {
     let format = FileFormat::of_name(&path.to_string_lossy()).map_err(|e| anyhow!(e))?;
     if format.write.is_none() {
         let facets = listed(&dotted(|f| f.write.is_some()), "or");
@@ -23,5 +26,32 @@ pub fn write(body: &Body, path: &Path) -> Result<()> {
     }
     received.label_of.clone_from(&body.columns.label);
     received.cell_of.clone_from(&body.columns.cell);
-    std::fs::write(path, written(&received, format, false)?).with_context(|| format!("cannot write {}", path.display()))
+    keep(&received, format, false, path)
+}
+
+/// Writes what was received to a file of a format, reads it back and says what is wrong with it as it stands there.
+///
+/// # Errors
+/// If the format has no place for facets, or the file cannot be written or read back.
+pub fn keep(received: &Received, format: &FileFormat, ascii: bool, path: &Path) -> Result<Defects> {
+    let bytes = written(received, format, ascii)?;
+    let back = hull_formats::read(&path.to_string_lossy(), &bytes, &Watch::default()).map_err(|e| anyhow!("{e}"))?;
+    std::fs::write(path, bytes).with_context(|| format!("cannot write {}", path.display()))?;
+    let (defects, ..) = defects(&Body::from_received("", back), &Watch::default())?;
+    Ok(defects)
+}
+
+/// Says what is worse in a file than in what was to be written; whether anything is.
+pub fn tell(path: &Path, meant: &Defects, is: &Defects) -> bool {
+    let worse: Vec<String> = meant
+        .named()
+        .into_iter()
+        .zip(is.named())
+        .filter(|(meant, is)| is.1 > meant.1)
+        .map(|(meant, is)| format!("{} {} ({} before)", is.1, is.0, meant.1))
+        .collect();
+    if !worse.is_empty() {
+        eprintln!("{}: as written it has {}; another format keeps more digits", path.display(), worse.join(", "));
+    }
+    !worse.is_empty()
 }

@@ -31,7 +31,8 @@ pub fn run(r: &Repair) -> Result<End> {
     let body = input::body(&r.input, Reader::Trusting)?;
     let watch = Watch::default();
     let done = repair(&body, &destination, !r.no_wrap, &watch).map_err(|e| anyhow!("{e}"))?;
-    output::write(&done.body, &r.output)?;
+    // What counts is what stands in the file.
+    let written = output::write(&done.body, &r.output)?;
     let unit = done.body.facts.length_unit();
     if r.json {
         let steps: Vec<_> = done
@@ -44,8 +45,11 @@ pub fn run(r: &Repair) -> Result<End> {
                 })
             })
             .collect();
-        let clean = done.after.is_clean();
-        println!("{}", json!({ "before": done.before, "after": done.after, "clean": clean, "steps": steps }));
+        let clean = written.is_clean();
+        println!(
+            "{}",
+            json!({ "before": done.before, "after": done.after, "as_written": written, "clean": clean, "steps": steps })
+        );
     } else {
         let line = |d: &Defects| {
             let left: Vec<String> =
@@ -57,7 +61,7 @@ pub fn run(r: &Repair) -> Result<End> {
             println!("{}: {}", p.step.title().text(unit), p.change.sentence);
         }
         println!("after: {}", line(&done.after));
-        println!("wrote {}", r.output.display());
+        println!("wrote {}: {}", r.output.display(), line(&written));
     }
-    Ok(if done.after.is_clean() { End::Ready } else { End::Short })
+    Ok(if written.is_clean() { End::Ready } else { End::Short })
 }

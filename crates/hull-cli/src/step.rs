@@ -7,6 +7,7 @@ use anyhow::{Context, Result, anyhow};
 use clap::{Arg, ArgAction, ArgMatches, Command};
 use hull_exact::lift::Reader;
 use hull_geometry::{Unit, Watch};
+use hull_workshop::repair::defects;
 use hull_workshop::routine::Routine;
 use hull_workshop::sentence::LengthUnit;
 use hull_workshop::steps::set_unit::SetUnit;
@@ -98,7 +99,8 @@ pub fn run(matches: &ArgMatches) -> Result<End> {
     let step = steps::read(id, &typed, proposed.as_ref().map(|p| &p.step)).map_err(|s| anyhow!(s.text(unit)))?;
     let (after, change) = apply(&body, &step, &destination, &watch)?;
     let to = path("output");
-    output::write(&after, &to)?;
+    let meant = defects(&after, &watch)?.0;
+    output::tell(&to, &meant, &output::write(&after, &to)?);
     println!("{}: {}", step.title().text(unit), change.sentence);
     println!("wrote {}", to.display());
     if let Some(path) = matches.get_one::<PathBuf>("routine") {

@@ -2,9 +2,9 @@
 
 use hull_formats::format::dotted;
 use hull_formats::{Carries, Content, FORMATS, FileFormat, Part, open};
-use hull_geometry::Watch;
 use hull_geometry::cloud::Cloud;
 use hull_geometry::shapes::cuboid;
+use hull_geometry::{Mesh, Watch};
 use std::path::Path;
 
 /// A file of each format: written by it where it writes facets, a reference file where it carries exact geometry.
@@ -100,4 +100,52 @@ fn text_in_other_encodings_is_read_as_what_it_is() {
     let long = format!("g {}\u{1}\n{obj}", "n".repeat(1000));
     let read = hull_formats::read("a.obj", long.as_bytes(), &Watch::default()).expect("it is read");
     assert_eq!(read.labels[0].name, "n".repeat(200));
+}
+
+proptest::proptest! {
+    /// Facets whose cells are whatever a repair left of them: what is read back are the same facets, or the file has them as
+    /// triangles.
+    #[test]
+    fn facets_of_mixed_cells_come_back_as_they_were(
+        cells in proptest::collection::vec(0..40_u32, 96),
+        bumps in proptest::collection::vec(-0.3..0.3_f64, 48),
+        flat in proptest::prelude::any::<bool>(),
+    ) {
+        let mut mesh = if flat { grid(7) } else { hull_geometry::shapes::torus(5.0, 2.0, 8, 6) };
+        if !flat {
+            mesh.points.iter_mut().zip(&bumps).for_each(|(p, b)| p[2] += b);
+        }
+        let n = mesh.triangles.len();
+        let cell_of: Vec<u32> = (0..n).map(|f| cells[f % cells.len()]).collect();
+        let all: Vec<u32> = (0..n as u32).collect();
+        let facets = |m: &Mesh| {
+            let key = |f: u32| {
+                let mut c = m.corners(f).map(|p| p.map(|x| (x * 1e9).round() as i64));
+                let least = (0..3).min_by_key(|&k| c[k]).unwrap_or(0);
+                c.rotate_left(least);
+                c
+            };
+            let mut out: Vec<_> = (0..m.triangles.len() as u32).map(key).collect();
+            out.sort_unstable();
+            out
+        };
+        let parts = [Part { name: "all", facets: &all }];
+        for (name, bytes) in [
+            ("a.ply", hull_formats::ply::write(&mesh, &cell_of, true)),
+            ("b.ply", hull_formats::ply::write(&mesh, &cell_of, false)),
+            ("c.obj", hull_formats::obj::write(&mesh, &cell_of, &parts)),
+        ] {
+            let back = hull_formats::read(name, &bytes, &Watch::default()).expect("it is read");
+            proptest::prop_assert_eq!(facets(&back.mesh), facets(&mesh), "{}", name);
+        }
+    }
+}
+
+/// A square of n by n cells of two triangles each.
+fn grid(n: u32) -> Mesh {
+    let points = (0..=n).flat_map(|i| (0..=n).map(move |j| [f64::from(i), f64::from(j), 0.0])).collect();
+    let at = |i: u32, j: u32| i * (n + 1) + j;
+    let cell =
+        |(i, j): (u32, u32)| [[at(i, j), at(i + 1, j), at(i + 1, j + 1)], [at(i, j), at(i + 1, j + 1), at(i, j + 1)]];
+    Mesh { points, triangles: (0..n).flat_map(|i| (0..n).map(move |j| (i, j))).flat_map(cell).collect() }
 }

@@ -21,7 +21,7 @@ pub use holes::{islands, smooth_patch, triangulate};
 pub use mend::{cleanup, handles, orient, plot, stitch, thin};
 pub use mesh::{cells, cloud, corners, join, measure, regions, topology};
 pub use samples::{dirt, shapes};
-pub use search::{apart, crossings, nearest, sheet, tree};
+pub use search::{apart, crossings, hausdorff, nearest, sheet, tree};
 pub use simplify::{bumps, coarsen, reduce, slice, swells};
 
 pub use mesh::{Mesh, NONE, Point, Rebuilt};

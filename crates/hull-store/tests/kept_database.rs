@@ -5,6 +5,7 @@ use diesel::connection::SimpleConnection;
 use diesel::{Connection, PgConnection};
 use hull_exact::bodies::BodyFigures;
 use hull_geometry::Watch;
+use hull_geometry::apart::Moved;
 use hull_store::Store;
 use hull_store::bodies::Revision;
 use hull_store::work::{Kind, Outcome};
@@ -12,7 +13,7 @@ use hull_workshop::body::Facts;
 use hull_workshop::handover::{Form, hand_over};
 use hull_workshop::prepare::Prepared;
 use hull_workshop::survey::survey;
-use hull_workshop::{Body, Destination, Sheet, apply};
+use hull_workshop::{Body, Change, Destination, Sheet, apply};
 
 /// A store on a database that holds a dump and goes when the test does.
 struct Kept {
@@ -69,6 +70,11 @@ fn as_told_then(facts: &Facts) -> Facts {
     facts
 }
 
+/// What a step did without how far apart the surfaces are: that is measured otherwise since, with a bound.
+fn without_distances(change: &Change) -> Change {
+    Change { moved: change.moved.as_ref().map(|_| Moved::default()), largest_move: 0.0, ..change.clone() }
+}
+
 /// Points, facets and every number that goes with facets.
 fn same(a: &Body, b: &Body, what: &str) {
     assert_eq!(a.mesh.points, b.mesh.points, "{what}: points");
@@ -86,7 +92,7 @@ fn replayed(store: &Store, line: &[Revision], destination: &Destination) {
             apply(&store.load(&pair[0]).unwrap(), step, &Destination::named("fluid").unwrap(), &Watch::default())
                 .unwrap();
         same(&next, &store.load(&pair[1]).unwrap(), &format!("{step:?}"));
-        assert_eq!(change, pair[1].change);
+        assert_eq!(without_distances(&change), without_distances(&pair[1].change));
         assert_eq!(Sheet::of(&next.facts, &survey(&next, &Watch::default()).unwrap().0, destination).rows, {
             Sheet::of(&pair[1].facts, &pair[1].survey, destination).rows
         });

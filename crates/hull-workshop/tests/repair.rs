@@ -291,6 +291,8 @@ fn facets_get_larger_and_boundaries_stay_where_they_are() {
     let (lean, change) =
         apply(&part, &Step::Coarsen(Coarsen { tolerance: 0.05 }), &Destination::named("fluid").unwrap(), &watch)
             .expect("fewer facets");
+    let bound = change.moved.as_ref().expect("measured").bound();
+    assert!(bound <= 0.05 * (1.0 + 1e-6), "{bound}");
     assert!(lean.mesh.triangles.len() * 4 < part.mesh.triangles.len(), "{}", change.sentence);
     assert_clean(&lean.mesh, "larger facets");
     assert!((volume(&lean.mesh) / volume(&part.mesh) - 1.0).abs() < 0.03);

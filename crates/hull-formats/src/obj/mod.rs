@@ -191,5 +191,5 @@ pub(crate) fn part_polygons(mesh: &Mesh, cell_of: &[u32], facets: &[u32]) -> Vec
         return triangles.iter().map(|t| t.to_vec()).collect();
     }
     let cells: Vec<u32> = facets.iter().map(|&f| cell_of[f as usize]).collect();
-    polygons(&Mesh { points: Vec::new(), triangles }, &cells)
+    polygons(&mesh.points, &triangles, &cells)
 }

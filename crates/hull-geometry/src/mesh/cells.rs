@@ -1,39 +1,42 @@
 //! Cells: faces of more than three corners, kept as groups of triangles with one cell number.
 
-use crate::mesh::Mesh;
+use crate::mesh::Point;
+use crate::triangulate;
+use crate::vector::distance;
 use std::collections::HashMap;
 
-/// The polygons of a mesh: facets with the same cell number form one, in the order of their first facets.
-/// Each is given by its outline, so points that stitching put on an edge are part of it. A cell whose
-/// outline is not one loop is given as its triangles.
-pub fn polygons(mesh: &Mesh, cell_of: &[u32]) -> Vec<Vec<u32>> {
-    if cell_of.is_empty() {
-        return mesh.triangles.iter().map(|t| t.to_vec()).collect();
-    }
-    let mut order: Vec<u32> = (0..mesh.triangles.len() as u32).collect();
+/// How far corners of a polygon of more than four may lie off one plane, in parts of its size.
+const FLAT: f64 = 1e-6;
+
+/// The polygons that triangles form: those with the same cell number one, in the order of their first ones. Each is given
+/// by its outline, so points that stitching put on an edge are part of it. Where a reader might make other triangles of
+/// an outline (it is not one loop, has points within, or is not flat), the triangles are given.
+pub fn polygons(points: &[Point], triangles: &[[u32; 3]], cell_of: &[u32]) -> Vec<Vec<u32>> {
+    let mut order: Vec<u32> = (0..triangles.len() as u32).collect();
+    let mesh = triangles;
     order.sort_by_key(|&f| cell_of[f as usize]);
     let mut groups: Vec<Vec<u32>> =
         order.chunk_by(|a, b| cell_of[*a as usize] == cell_of[*b as usize]).map(<[u32]>::to_vec).collect();
     groups.sort_by_key(|g| g[0]);
     let mut polygons = Vec::with_capacity(groups.len());
     for group in groups {
-        match outline(mesh, &group) {
+        match outline(mesh, &group).filter(|p| group.len() == 1 || says_the_same(points, mesh, &group, p)) {
             Some(polygon) => polygons.push(polygon),
-            None => polygons.extend(group.iter().map(|&f| mesh.triangles[f as usize].to_vec())),
+            None => polygons.extend(group.iter().map(|&f| mesh[f as usize].to_vec())),
         }
     }
     polygons
 }
 
-fn outline(mesh: &Mesh, group: &[u32]) -> Option<Vec<u32>> {
+fn outline(mesh: &[[u32; 3]], group: &[u32]) -> Option<Vec<u32>> {
     if let [only] = group {
-        return Some(mesh.triangles[*only as usize].to_vec());
+        return Some(mesh[*only as usize].to_vec());
     }
     let mut next: HashMap<u32, u32> = HashMap::new();
     let edges: std::collections::HashSet<(u32, u32)> = group
         .iter()
         .flat_map(|&f| {
-            let t = mesh.triangles[f as usize];
+            let t = mesh[f as usize];
             [(t[0], t[1]), (t[1], t[2]), (t[2], t[0])]
         })
         .collect();
@@ -42,7 +45,7 @@ fn outline(mesh: &Mesh, group: &[u32]) -> Option<Vec<u32>> {
             return None;
         }
     }
-    let first = group.iter().flat_map(|&f| mesh.triangles[f as usize]).find(|p| next.contains_key(p))?;
+    let first = group.iter().flat_map(|&f| mesh[f as usize]).find(|p| next.contains_key(p))?;
     let mut polygon = vec![first];
     loop {
         let here = *next.get(&polygon[polygon.len() - 1])?;
@@ -54,4 +57,31 @@ fn outline(mesh: &Mesh, group: &[u32]) -> Option<Vec<u32>> {
         }
         polygon.push(here);
     }
+}
+
+/// Whether who reads a polygon gets the triangles that it was made of, or others in their plane.
+fn says_the_same(points: &[Point], triangles: &[[u32; 3]], group: &[u32], polygon: &[u32]) -> bool {
+    if polygon.len() != group.len() + 2 {
+        return false;
+    }
+    let places: Vec<Point> = polygon.iter().map(|&p| points[p as usize]).collect();
+    let sorted = |mut all: Vec<[u32; 3]>| {
+        all.iter_mut().for_each(|t| {
+            let least = (0..3).min_by_key(|&k| t[k]).unwrap_or(0);
+            t.rotate_left(least);
+        });
+        all.sort_unstable();
+        all
+    };
+    let read = triangulate::face(&places).into_iter().map(|t| t.map(|k| polygon[k as usize])).collect();
+    if sorted(read) != sorted(group.iter().map(|&f| triangles[f as usize]).collect()) {
+        return false;
+    }
+    polygon.len() == 4 || is_flat(&places)
+}
+
+/// Whether corners lie in one plane. Outlines that are not convex are kept: formats of polygons allow them.
+fn is_flat(places: &[Point]) -> bool {
+    let size = places.iter().map(|p| distance(*p, places[0])).fold(0.0, f64::max);
+    triangulate::out_of_plane(places) <= FLAT * size
 }

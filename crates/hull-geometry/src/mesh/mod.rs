@@ -67,6 +67,11 @@ impl Bounds {
         b
     }
 
+    /// The box grown by as much on every side.
+    pub fn grown(self, by: f64) -> Bounds {
+        Bounds { min: self.min.map(|x| x - by), max: self.max.map(|x| x + by) }
+    }
+
     /// The box that holds both.
     pub fn union(self, other: Bounds) -> Bounds {
         self.including(other.min).including(other.max)

@@ -1,21 +1,30 @@
 //! How far one surface is from another.
 
+use crate::hausdorff::one_sided;
 use crate::join::Coordinates;
 use crate::mesh::{Mesh, Point};
 use crate::tree::FacetTree;
-use crate::vector::{add, norm, scale};
+use crate::vector::{add, norm, scale, sub};
 use crate::watch::{Cancelled, Watch};
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 
-/// Distances from one surface to another, measured at every point and the middle of every facet; the mean, the root of
-/// the mean square and the 95 % value weigh each facet's middle by its area.
+/// The whole surface is divided into at least so many parts for what is said by area.
+const FINE: usize = 20_000;
+/// A side is divided into no more parts than this.
+const MOST_ALONG: f64 = 200.0;
+
+/// Distances from one surface to another: the largest with a bound, and by area the mean, the root of the mean square and
+/// what 95 % are within, of places spread evenly enough that large facets do not count as one.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct Apart {
     /// Of all distances.
     pub largest: f64,
     /// Where on the first surface that is.
     pub largest_at: Point,
+    /// No place of the first surface is further than this.
+    #[serde(default)]
+    pub largest_bound: f64,
     /// By area.
     pub mean: f64,
     /// Root of the mean square, by area.
@@ -71,6 +80,11 @@ pub struct Moved {
 }
 
 impl Moved {
+    /// No place is further than this, whichever way.
+    pub fn bound(&self) -> f64 {
+        self.there.largest_bound.max(self.back.largest_bound)
+    }
+
     /// The largest distance, whichever way.
     pub fn largest(&self) -> f64 {
         self.there.largest.max(self.back.largest)
@@ -118,6 +132,35 @@ fn keys(mesh: &Mesh) -> Vec<u64> {
         .collect()
 }
 
+/// Places spread over facets, each the middle of a triangle with its area: a facet that has more than its part of the
+/// whole surface's is divided.
+fn spread(from: &Mesh, facets: &[u32], total: f64) -> (Vec<Point>, Vec<f64>) {
+    let fine = total / FINE as f64;
+    let parts: Vec<(Vec<Point>, f64)> = facets
+        .par_iter()
+        .map(|&f| {
+            let own = norm(from.area_vector(f)) / 2.0;
+            let n = (own / fine).sqrt().ceil().clamp(1.0, MOST_ALONG) as usize;
+            let [a, b, c] = from.corners(f);
+            let (u, v) = (scale(sub(b, a), 1.0 / n as f64), scale(sub(c, a), 1.0 / n as f64));
+            let at = |i: f64, j: f64| add(a, add(scale(u, i), scale(v, j)));
+            let (third, mut places) = (1.0 / 3.0, Vec::with_capacity(n * n));
+            for i in 0..n {
+                for j in 0..n - i {
+                    let (x, y) = (i as f64, j as f64);
+                    places.push(at(x + third, y + third));
+                    if i + j + 1 < n {
+                        places.push(at(x + 2.0 * third, y + 2.0 * third));
+                    }
+                }
+            }
+            (places, own / (n * n) as f64)
+        })
+        .collect();
+    let areas = parts.iter().flat_map(|(p, a)| std::iter::repeat_n(*a, p.len())).collect();
+    (parts.into_iter().flat_map(|p| p.0).collect(), areas)
+}
+
 /// How far the facets `facets` of `from` are from `to`; all others count as at no distance.
 fn apart_at(from: &Mesh, facets: &[u32], to: &Mesh, watch: &Watch) -> Result<Apart, Cancelled> {
     let mut out = Apart::default();
@@ -126,43 +169,30 @@ fn apart_at(from: &Mesh, facets: &[u32], to: &Mesh, watch: &Watch) -> Result<Apa
     }
     let tree = FacetTree::of(to);
     watch.report(0.1, "measuring the distance")?;
-    let mut numbers: Vec<u32> = facets.iter().flat_map(|&f| from.triangles[f as usize]).collect();
-    numbers.sort_unstable();
-    numbers.dedup();
-    let points: Vec<Point> = numbers.into_iter().map(|p| from.points[p as usize]).collect();
-    let at_points = distances(&points, to, &tree, watch)?;
-    let middles: Vec<Point> = facets
-        .iter()
-        .map(|&f| {
-            let [a, b, c] = from.corners(f);
-            scale(add(a, add(b, c)), 1.0 / 3.0)
-        })
-        .collect();
-    let at_middles = distances(&middles, to, &tree, watch)?;
-    let all = at_points.iter().zip(&points).chain(at_middles.iter().zip(&middles));
-    for (&d, &p) in all {
-        if d > out.largest {
-            (out.largest, out.largest_at) = (d, p);
-        }
-    }
     let area = |f: u32| norm(from.area_vector(f)) / 2.0;
-    let areas: Vec<f64> = facets.iter().map(|&f| area(f)).collect();
     let total: f64 = (0..from.triangles.len() as u32).map(area).sum();
+    let (places, areas) = spread(from, facets, total);
+    let at_places = distances(&places, to, &tree, watch)?;
+    let known = (0..places.len()).max_by(|&i, &j| at_places[i].total_cmp(&at_places[j]).then(j.cmp(&i)));
+    let known = known.map_or((0.0, from.corners(facets[0])[0]), |i| (at_places[i], places[i]));
+    let found = one_sided(from, facets, (to, &tree), known, watch)?;
+    (out.largest, out.largest_at, out.largest_bound) = (found.distance, found.at, found.bound);
     if total > 0.0 {
         let weighed =
-            |g: &dyn Fn(f64) -> f64| at_middles.iter().zip(&areas).map(|(d, a)| g(*d) * a).sum::<f64>() / total;
+            |g: &dyn Fn(f64) -> f64| at_places.iter().zip(&areas).map(|(d, a)| g(*d) * a).sum::<f64>() / total;
         out.mean = weighed(&|d| d);
         out.rms = weighed(&|d| d * d).sqrt();
         let mut order: Vec<usize> = (0..areas.len()).collect();
-        order.sort_by(|&i, &j| at_middles[i].total_cmp(&at_middles[j]));
+        order.sort_by(|&i, &j| at_places[i].total_cmp(&at_places[j]));
         // All other facets, at no distance, come first.
-        let mut sum = total - areas.iter().sum::<f64>();
+        let measured: f64 = areas.iter().sum();
+        let mut sum = total - measured;
         let reached = order.iter().find(|&&i| {
             sum += areas[i];
             sum >= 0.95 * total * (1.0 - 1e-12)
         });
-        out.within_95 = reached.map_or(out.largest, |&i| at_middles[i]);
-        if total - areas.iter().sum::<f64>() >= 0.95 * total {
+        out.within_95 = reached.map_or(out.largest, |&i| at_places[i]);
+        if total - measured >= 0.95 * total {
             out.within_95 = 0.0;
         }
     }

@@ -2,6 +2,7 @@
 
 pub mod apart;
 pub mod crossings;
+pub mod hausdorff;
 pub mod nearest;
 pub mod sheet;
 pub mod tree;

@@ -5,17 +5,22 @@ use crate::numbers::count;
 use crate::say;
 use crate::sentence::{Sentence, length};
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
+use hull_geometry::apart::moved;
 use hull_geometry::coarsen::coarsen;
+use hull_geometry::Rebuilt;
 use hull_geometry::topology::Topology;
+use hull_geometry::Watch;
 use serde::{Deserialize, Serialize};
 
 /// Makes facets larger where the surface stays within `tolerance`.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Coarsen {
-    /// How far points that go may be from the surface.
+    /// How far either surface may be from the other.
     pub tolerance: f64,
 }
 
+/// Tolerances that are tried, each stricter, until what is asked for holds everywhere.
+const TRIES: usize = 6;
 /// The longest side of facets made larger, in parts of the body's diagonal.
 const LARGEST_FACET: f64 = 0.1;
 
@@ -35,7 +40,7 @@ impl Operation for Coarsen {
             "tolerance",
             "Tolerance of larger facets",
             Quantity::Length,
-            "how far points that go may be from the surface",
+            "how far either surface may be from the other, anywhere",
         )];
         FIELDS
     }
@@ -51,9 +56,7 @@ impl Operation for Coarsen {
         shared.chain(topology.pinched.iter().copied()).for_each(|p| held[p as usize] = true);
         let before = body.mesh.triangles.len();
         let longest = body.mesh.bounds().diagonal() * LARGEST_FACET;
-        let fewer = coarsen(&body.mesh, &body.named_alike(), held, self.tolerance, longest, at.watch)?.ok_or(
-            "Facets of this surface cross, or would; cut its crossings first, or choose a smaller tolerance.",
-        )?;
+        let fewer = self.within(body, &held, longest, at.watch)?;
         if fewer.mesh.triangles.len() == before {
             let within = length(self.tolerance);
             return Err(say!["Fewer facets would take the surface further than ", within, "."].into());
@@ -61,7 +64,27 @@ impl Operation for Coarsen {
         body.follow(fewer);
         body.drop_empty_boundaries();
         let (now, before) = (count(body.mesh.triangles.len()), count(before));
-        let fewer = format!("{now} facets where there were {before}; no point that went is further than ");
-        Ok(say![fewer, length(self.tolerance), " from the surface."].into())
+        let fewer = format!("{now} facets where there were {before}; neither surface is anywhere further than ");
+        Ok(say![fewer, length(self.tolerance), " from the other."].into())
+    }
+}
+
+impl Coarsen {
+    /// Fewer facets, none of which is further from the old surface than the tolerance, nor the other way: what is held
+    /// while they are made are distances of points, so that a stricter one is tried where that was not enough.
+    fn within(&self, body: &Body, held: &[bool], longest: f64, watch: &Watch) -> Result<Rebuilt, Refusal> {
+        let alike = body.named_alike();
+        let mut tolerance = self.tolerance;
+        for _ in 0..TRIES {
+            let fewer = coarsen(&body.mesh, &alike, held.to_vec(), tolerance, longest, watch)?.ok_or(
+                "Facets of this surface cross, or would; cut its crossings first, or choose a smaller tolerance.",
+            )?;
+            let off = moved(&body.mesh, &fewer.mesh, watch)?.map_or(0.0, |m| m.bound());
+            if off <= self.tolerance * (1.0 + 1e-6) {
+                return Ok(fewer);
+            }
+            tolerance *= 0.9 * self.tolerance / off;
+        }
+        Err(say!["No way was found to stay within ", length(self.tolerance), " everywhere; choose a larger tolerance."].into())
     }
 }
