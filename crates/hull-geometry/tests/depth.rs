@@ -44,6 +44,28 @@ fn a_smooth_patch_goes_on_as_the_sphere_does() {
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(64))]
 
+    /// A flange around a hole, that comes from wherever: the patch does not swing further out than half a ball over the hole.
+    #[test]
+    fn a_smooth_patch_stays_where_its_hole_is(wide in 0.2..4.0f64, deep in -2.0..2.0f64, wave in 0.05..0.8f64, n in 16..60u32) {
+        let ring = |r: f64, z: f64| (0..n).map(move |i| {
+            let a = std::f64::consts::TAU * f64::from(i) / f64::from(n);
+            // Not flat, or a plain sheet would do.
+            [r * a.cos(), r * a.sin(), z + wave * (2.0 * a).cos()]
+        });
+        let points: Vec<[f64; 3]> = ring(1.0, 0.0).chain(ring(wide, deep)).chain([[0.0, 0.0, -5.0]]).collect();
+        let wall = |i: u32| {
+            let j = (i + 1) % n;
+            [[i, n + i, n + j], [i, n + j, j], [n + i, 2 * n, n + j]]
+        };
+        let open = Mesh { points, triangles: (0..n).flat_map(wall).collect() };
+        let room = hull_geometry::mesh::Bounds::of(open.points[..2 * n as usize].iter().copied());
+        let rim = hull_geometry::mesh::Bounds::of(open.points[..n as usize].iter().copied());
+        let first = open.points.len();
+        let patched = filled(&open, Wish::Smooth);
+        let out = patched.points[first..].iter().map(|p| (0..3).map(|k| (p[k] - room.max[k]).max(room.min[k] - p[k])).fold(0.0, f64::max)).fold(0.0, f64::max);
+        prop_assert!(out <= 0.5 * rim.diagonal() * (1.0 + 1e-9), "{out} out of {room:?}");
+    }
+
     /// Pieces that lie loose in a hole of a sphere: one filling goes around them, whatever it is like.
     #[test]
     fn a_hole_is_filled_around_its_islands(islands in 1..4usize, from in 0.0..6.3f64, reach in 1.0..1.3f64) {

@@ -4,12 +4,14 @@
 //! rim, edges turned towards Delaunay's condition, and the new points placed so that the surface bends evenly (the sum
 //! of squares of the second-order umbrella vectors is least; conjugate gradients).
 
-use crate::mesh::{Mesh, Point};
+use crate::mesh::{Bounds, Mesh, Point};
 use crate::vector::{add, area_vector, cross, distance, dot, norm, scale, sub};
 use std::collections::{BTreeMap, HashMap, HashSet};
 
 /// Points that one patch gets at most.
 const MOST: usize = 60_000;
+/// Rounds in which a patch is spanned like a skin.
+const SPANNING: usize = 400;
 
 /// New points and facets; a corner below the rim's length is a point of the rim, the others count on from there.
 #[derive(Debug)]
@@ -47,7 +49,21 @@ pub fn smooth_patch(mesh: &Mesh, rim: &[u32], first: &[[u32; 3]], around: &[Vec<
         patch.fair(mesh, around);
         patch.relax();
     }
+    // Where the surface around bends sharply, an even bend may swing far out: such a patch is spanned like a skin instead.
+    let room = room(mesh, rim, around);
+    if patch.places[rim.len()..].iter().any(|p| !room.contains(&Bounds::of([*p]))) {
+        patch.span();
+        patch.relax();
+    }
     Patch { points: patch.places.split_off(rim.len()), triangles: patch.triangles }
+}
+
+/// Where a patch may be: the box of its rim and of the points beside that, grown by half the rim's size, as much as a
+/// half ball over it takes.
+fn room(mesh: &Mesh, rim: &[u32], around: &[Vec<u32>]) -> Bounds {
+    let place = |p: &u32| mesh.points[*p as usize];
+    let reach = 0.5 * Bounds::of(rim.iter().map(place)).diagonal();
+    Bounds::of(rim.iter().chain(around.iter().flatten()).map(place)).grown(reach)
 }
 
 struct Work {
@@ -132,6 +148,26 @@ impl Work {
         let over = s * y + t * x < -1e-9 * (s * s + x * x).sqrt() * (t * t + y * y).sqrt();
         // The halves must not fold over each other.
         over && dot(area_vector(a, d, c), area_vector(d, b, c)) > 0.0
+    }
+
+    /// Places each new point in the middle of those beside it, again and again: the patch stays within the hull of its rim.
+    fn span(&mut self) {
+        let mut beside: Vec<Vec<u32>> = vec![Vec::new(); self.places.len()];
+        for t in &self.triangles {
+            for k in 0..3 {
+                beside[t[k] as usize].extend([t[(k + 1) % 3], t[(k + 2) % 3]]);
+            }
+        }
+        // From a place that is within it for sure.
+        let middle = self.places[..self.rim].iter().fold([0.0; 3], |s, p| add(s, scale(*p, 1.0 / self.rim as f64)));
+        self.places[self.rim..].fill(middle);
+        for _ in 0..SPANNING {
+            for v in self.rim..self.places.len() {
+                let all = &beside[v];
+                let sum = all.iter().fold([0.0; 3], |s, q| add(s, self.at(*q)));
+                self.places[v] = scale(sum, 1.0 / all.len().max(1) as f64);
+            }
+        }
     }
 
     /// Places the new points so that the patch bends evenly.
