@@ -173,7 +173,9 @@ test("a fine surface gets larger facets within a tolerance", async ({ page, requ
   await form.getByRole("button", { name: "Make facets larger" }).click();
   await expect.poll(facets).toBeLessThan(before / 3);
   await page.getByRole("link", { name: "Logbook" }).click();
-  await expect(page.locator(".log")).toContainText("neither surface is anywhere further than 4 file units from the other");
+  await expect(page.locator(".log")).toContainText(
+    "neither surface is anywhere further than 4 file units from the other",
+  );
 });
 
 test("a skin is found, dropped and brought back; whatever is left is wrapped", async ({ page, request }) => {

@@ -2,5 +2,9 @@
 import { watchRequests } from "./requests";
 import { watchStamps } from "./stamp";
 
+// Where nothing can be done, the way back is.
+document.body.addEventListener("click", (event) => {
+  if (event.target instanceof Element && event.target.closest("[data-back]")) history.back();
+});
 watchRequests();
 watchStamps();

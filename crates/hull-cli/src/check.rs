@@ -202,7 +202,7 @@ fn shortcomings(s: &Survey) -> Vec<String> {
         (t.pinched_points, "pinched points"),
         (t.duplicate_triangles, "duplicate facets"),
         (t.zero_area_triangles, "facets without area"),
-        (c.self_intersections.unwrap_or(0), "pairs of facets that run through each other"),
+        (c.self_intersections.unwrap_or(0), c.words()),
         (c.coplanar_overlaps.unwrap_or(0), "pairs of facets that lie on each other"),
         (usize::from(t.closed && t.misdirected_edges == 0 && s.size.volume < 0.0), "surface inside out"),
     ]

@@ -162,8 +162,7 @@ impl Work {
         let middle = self.places[..self.rim].iter().fold([0.0; 3], |s, p| add(s, scale(*p, 1.0 / self.rim as f64)));
         self.places[self.rim..].fill(middle);
         for _ in 0..SPANNING {
-            for v in self.rim..self.places.len() {
-                let all = &beside[v];
+            for (v, all) in beside.iter().enumerate().skip(self.rim) {
                 let sum = all.iter().fold([0.0; 3], |s, q| add(s, self.at(*q)));
                 self.places[v] = scale(sum, 1.0 / all.len().max(1) as f64);
             }

@@ -108,7 +108,7 @@ pub fn one_sided(
             break;
         }
         if pieces.len() > MOST_PIECES {
-            out.bound = pieces.par_iter().map(|p| loose_bound(p)).reduce(|| out.bound, f64::max);
+            out.bound = pieces.par_iter().map(loose_bound).reduce(|| out.bound, f64::max);
             break;
         }
     }

@@ -26,6 +26,16 @@ pub struct Crossings {
 /// No more pairs than this are looked for: where every facet runs through every other there is a pair for each two.
 const MOST: usize = 500_000;
 
+impl Crossings {
+    /// What is counted, in words; more than are looked for are told as such.
+    pub fn words(&self) -> &'static str {
+        match self.self_intersections {
+            Some(n) if n > MOST => "pairs and more of facets that run through each other",
+            _ => "pairs of facets that run through each other",
+        }
+    }
+}
+
 /// Facets that run through each other.
 pub const CROSSING: &KindDef = &KindDef { id: "self_intersections", words: "crossing" };
 /// Facets that lie on each other.
