@@ -121,7 +121,7 @@ test("an assembly comes with its unit, names and colours, and its holes go on re
   const exact = page.locator(".exact-columns");
   await expect(exact.getByRole("row", { name: /^solids/ })).toContainText("10");
   await expect(exact.getByRole("row", { name: /^faces 50/ })).toBeVisible();
-  await lookFrom(page, "above");
+  await lookFrom(page, "top");
   await exact.getByLabel("Diameter up to").fill("10");
   await exact.getByRole("button", { name: "Remove" }).click();
   await expect(exact.getByRole("row", { name: /^faces 42/ })).toBeVisible({ timeout: 30_000 });

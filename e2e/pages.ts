@@ -77,7 +77,7 @@ export async function clickView(page: Page, dx: number, dy: number): Promise<voi
 }
 
 export async function lookFrom(page: Page, from: string): Promise<void> {
-  await page.getByRole("button", { name: from, exact: true }).click();
+  await page.locator(`[data-look="${from}"]`).click();
   await page.waitForTimeout(500);
 }
 

@@ -17,7 +17,7 @@ const tool = (page: Page, name: string) => page.getByRole("toolbar").getByRole("
 test("two clicks measure a distance, in proportion to what lies between them", async ({ page }) => {
   await page.goto(`${box}?row=unit_known`);
   await drawn(page);
-  await lookFrom(page, "above");
+  await lookFrom(page, "top");
   await tool(page, "Measure");
   const measured = async (apart: number) => {
     await clickView(page, -apart / 2, 0);
@@ -34,10 +34,10 @@ test("two clicks measure a distance, in proportion to what lies between them", a
 
 test("the cut opens the body, and a click goes through to the far side", async ({ page }) => {
   await page.keyboard.press("c");
-  await pickFrom(page, "fore");
+  await pickFrom(page, "front");
   await nameIt(page, "far side");
   await page.keyboard.press("c");
-  await pickFrom(page, "fore");
+  await pickFrom(page, "front");
   await nameIt(page, "near side");
   const row = (name: string) => page.locator("tr.boundary", { hasText: name });
   await expect(row("far side")).toContainText("−1.00");
@@ -53,9 +53,9 @@ test("regions of the whole surface follow the angle; Shift adds to a pick and Al
   await expect(page.locator("#regions-count")).toHaveText("1 region");
   await page.locator("#angle").fill("20");
   await page.locator("#angle").press("Tab");
-  await pickFrom(page, "fore");
+  await pickFrom(page, "front");
   await expect(page.locator("#picked")).toContainText("Picked: 2 facets, 600 mm²");
-  await lookFrom(page, "above");
+  await lookFrom(page, "top");
   await page.keyboard.down("Shift");
   await clickView(page, 0, 0);
   await page.keyboard.up("Shift");

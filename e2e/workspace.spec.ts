@@ -37,9 +37,9 @@ test("the demo manifold goes to a handover, and its logbook replays in the shell
 
   await expect(opened(page)).toHaveText("Every facet is in a boundary");
   await drawn(page);
-  await pickFrom(page, "fore", 70, 90);
+  await pickFrom(page, "front", 70, 90);
   await nameIt(page, "inlet");
-  await pickFrom(page, "aft", -70, 90);
+  await pickFrom(page, "back", -70, 90);
   await nameIt(page, "outlet");
   await nameIt(page, "wall");
   await expect(page.locator(".sheet-head span")).toHaveText("28 met");
@@ -129,9 +129,9 @@ test("a box of loose sides, one missing and one inside out, is sized by a measur
   await expect(page.locator(".keys")).toContainText("measure between two points");
   await page.keyboard.press("?");
 
-  await pickFrom(page, "fore");
+  await pickFrom(page, "front");
   await nameIt(page, "inlet");
-  await pickFrom(page, "aft");
+  await pickFrom(page, "back");
   await nameIt(page, "outlet");
   await nameIt(page, "wall");
   await page.getByLabel("Binary STL").check();

@@ -14,12 +14,12 @@ const REST = 220;
 
 export const STANDARD: Record<string, Place> = {
   corner: [0.55, -0.75, 0.5],
-  fore: [1, 0, 0],
-  aft: [-1, 0, 0],
-  port: [0, 1, 0],
-  starboard: [0, -1, 0],
-  above: [0, 0, 1],
-  below: [0, 0, -1],
+  front: [1, 0, 0],
+  back: [-1, 0, 0],
+  left: [0, 1, 0],
+  right: [0, -1, 0],
+  top: [0, 0, 1],
+  bottom: [0, 0, -1],
 };
 
 /** A renderer with antialiasing, unless the processor draws, where that would double the cost of a frame. */

@@ -4,6 +4,13 @@ import type { Tool } from "./tool";
 
 const [fit, ...sides] = Object.keys(STANDARD);
 
+/** The axis from which a standard view looks, as “+x”. */
+function axis(view: string): string {
+  const place = STANDARD[view];
+  const k = place.findIndex((x) => x !== 0);
+  return `${place[k] > 0 ? "+" : "−"}${"xyz"[k]}`;
+}
+
 export const whole: Tool = {
   id: "fit",
   keys: ["0"],
@@ -15,9 +22,9 @@ export const look: Tool = {
   id: "look",
   keys: sides.map((_, i) => String(i + 1)),
   told: "1 … 6",
-  title: "from fore, aft, port, starboard, above, below",
+  title: "from the front, back, left, right, top, bottom",
   html: `<div class="tools standard" role="toolbar" aria-label="Standard views"><button type="button" data-look="${fit}" title="Fit (0)">Fit</button>${sides
-    .map((v, i) => `<button type="button" data-look="${v}" title="From ${v} (${i + 1})">${v}</button>`)
+    .map((v, i) => `<button type="button" data-look="${v}" title="From the ${v} (${i + 1})">${v} ${axis(v)}</button>`)
     .join("")}</div>`,
   attach: (bench) =>
     bench.frame.addEventListener("click", (event) => {
