@@ -6,7 +6,6 @@ use hull_exact::lift::Reader;
 use hull_geometry::Watch;
 use hull_workshop::Body;
 use hull_workshop::combine::{Together, together};
-use hull_workshop::repair::defects;
 use std::path::PathBuf;
 
 /// Files whose numbers are in one unit, and the file to write.
@@ -31,8 +30,8 @@ pub fn run(c: &Combine, how: Together) -> Result<End> {
         .collect::<Result<Vec<(String, Body)>>>()?;
     let (body, change) = together(&bodies, how, &Watch::default()).map_err(|e| anyhow!("{e}"))?;
     println!("{}", change.sentence);
-    let meant = defects(&body, &Watch::default())?.0;
-    output::tell(out, &meant, &output::write(&body, out)?);
+    let written = output::write(&body, out)?;
+    output::tell(out, &body, written.as_ref())?;
     println!("wrote {}", out.display());
     Ok(End::Ready)
 }

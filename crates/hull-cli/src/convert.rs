@@ -12,7 +12,6 @@ use hull_formats::{Carries, Content, Design, FileFormat, Format, Label, Part, Re
 use hull_geometry::cloud::Cloud;
 use hull_geometry::{Cancelled, Unit, Watch, transform};
 use hull_workshop::export::{DesignForm, export, export_model};
-use hull_workshop::repair::defects;
 use hull_workshop::steps::set_unit::SetUnit;
 use hull_workshop::{Body, Destination, apply, edges};
 use std::path::PathBuf;
@@ -94,8 +93,8 @@ pub fn run(c: &Convert) -> Result<End> {
         Content::Exact(design) => facets(c, *design)?,
         Content::Points(received) => return points(c, received.cloud, format),
     };
-    let meant = defects(&Body::from_received("", received.clone()), &Watch::default())?.0;
-    let worse = output::tell(&c.output, &meant, &output::keep(&received, format, c.ascii, &c.output)?);
+    let written = output::keep(&received, format, c.ascii, &c.output)?;
+    let worse = output::tell(&c.output, &Body::from_received("", received), written.as_ref())?;
     Ok(if worse { End::Short } else { End::Ready })
 }
 

@@ -4,17 +4,18 @@ use crate::convert::written;
 use anyhow::{Context, Result, anyhow, bail};
 use hull_formats::format::{dotted, listed};
 use hull_formats::{FileFormat, Format, Received};
-use hull_geometry::Watch;
+use hull_geometry::{Mesh, Watch};
 use hull_workshop::Body;
 use hull_workshop::repair::{Defects, defects};
 use std::path::Path;
 
 /// Writes a body's facets as the ending of the file's name says, with the numbers as they are; gives what is wrong with the
-/// file as it was written: it is read back, as single precision and polygons may undo what was clean before.
+/// file as it was written: it is read back, as single precision and polygons may undo what was clean before. Nothing where
+/// the file holds exactly what was to be written.
 ///
 /// # Errors
 /// If the ending is of no format for facets, or the file cannot be written or read back.
-pub fn write(body: &Body, path: &Path) -> Result<Defects> {
+pub fn write(body: &Body, path: &Path) -> Result<Option<Defects>> {
     let format = FileFormat::of_name(&path.to_string_lossy()).map_err(|e| anyhow!(e))?;
     if format.write.is_none() {
         let facets = listed(&dotted(|f| f.write.is_some()), "or");
@@ -29,20 +30,38 @@ pub fn write(body: &Body, path: &Path) -> Result<Defects> {
     keep(&received, format, false, path)
 }
 
-/// Writes what was received to a file of a format, reads it back and says what is wrong with it as it stands there.
+/// Writes what was received to a file of a format, reads it back and says what is wrong with it as it stands there;
+/// nothing where it holds exactly what was to be written.
 ///
 /// # Errors
 /// If the format has no place for facets, or the file cannot be written or read back.
-pub fn keep(received: &Received, format: &FileFormat, ascii: bool, path: &Path) -> Result<Defects> {
+pub fn keep(received: &Received, format: &FileFormat, ascii: bool, path: &Path) -> Result<Option<Defects>> {
     let bytes = written(received, format, ascii)?;
     let back = hull_formats::read(&path.to_string_lossy(), &bytes, &Watch::default()).map_err(|e| anyhow!("{e}"))?;
     std::fs::write(path, bytes).with_context(|| format!("cannot write {}", path.display()))?;
+    if same(&received.mesh, &back.mesh) {
+        return Ok(None);
+    }
     let (defects, ..) = defects(&Body::from_received("", back), &Watch::default())?;
-    Ok(defects)
+    Ok(Some(defects))
 }
 
-/// Says what is worse in a file than in what was to be written; whether anything is.
-pub fn tell(path: &Path, meant: &Defects, is: &Defects) -> bool {
+/// Whether two surfaces have the same facets in the same places, hanging together alike.
+fn same(a: &Mesh, b: &Mesh) -> bool {
+    let facets = 0..a.triangles.len() as u32;
+    a.triangles.len() == b.triangles.len()
+        && a.points.len() == b.points.len()
+        && facets.into_iter().all(|f| a.corners(f) == b.corners(f))
+}
+
+/// Says what is worse in a file than in what was to be written; whether anything is. `is`: the file's defects, where it holds
+/// something else.
+///
+/// # Errors
+/// None but being cancelled.
+pub fn tell(path: &Path, meant: &Body, is: Option<&Defects>) -> Result<bool> {
+    let Some(is) = is else { return Ok(false) };
+    let meant = defects(meant, &Watch::default())?.0;
     let worse: Vec<String> = meant
         .named()
         .into_iter()
@@ -53,5 +72,5 @@ pub fn tell(path: &Path, meant: &Defects, is: &Defects) -> bool {
     if !worse.is_empty() {
         eprintln!("{}: as written it has {}; another format keeps more digits", path.display(), worse.join(", "));
     }
-    !worse.is_empty()
+    Ok(!worse.is_empty())
 }

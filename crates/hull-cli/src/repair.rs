@@ -32,7 +32,7 @@ pub fn run(r: &Repair) -> Result<End> {
     let watch = Watch::default();
     let done = repair(&body, &destination, !r.no_wrap, &watch).map_err(|e| anyhow!("{e}"))?;
     // What counts is what stands in the file.
-    let written = output::write(&done.body, &r.output)?;
+    let written = output::write(&done.body, &r.output)?.unwrap_or(done.after);
     let unit = done.body.facts.length_unit();
     if r.json {
         let steps: Vec<_> = done

@@ -7,7 +7,6 @@ use anyhow::{Context, Result, anyhow};
 use clap::{Arg, ArgAction, ArgMatches, Command};
 use hull_exact::lift::Reader;
 use hull_geometry::{Unit, Watch};
-use hull_workshop::repair::defects;
 use hull_workshop::routine::Routine;
 use hull_workshop::sentence::LengthUnit;
 use hull_workshop::steps::set_unit::SetUnit;
@@ -99,8 +98,8 @@ pub fn run(matches: &ArgMatches) -> Result<End> {
     let step = steps::read(id, &typed, proposed.as_ref().map(|p| &p.step)).map_err(|s| anyhow!(s.text(unit)))?;
     let (after, change) = apply(&body, &step, &destination, &watch)?;
     let to = path("output");
-    let meant = defects(&after, &watch)?.0;
-    output::tell(&to, &meant, &output::write(&after, &to)?);
+    let written = output::write(&after, &to)?;
+    output::tell(&to, &after, written.as_ref())?;
     println!("{}: {}", step.title().text(unit), change.sentence);
     println!("wrote {}", to.display());
     if let Some(path) = matches.get_one::<PathBuf>("routine") {

@@ -248,11 +248,15 @@ impl Search<'_> {
         let over = (1e-3 * limit + self.small).min(0.5 * limit);
         let flat = (limit * limit - over * over).max(0.0).sqrt();
         let height = dot(normal, corners[0]);
+        // Sides moved out meet further off the sharper the corner: of no corner further than `over`.
+        let mut long = [0, 1, 2].map(|k| distance(corners[k], corners[(k + 1) % 3]));
+        long.sort_by(f64::total_cmp);
+        let sharpest = 2.0 * norm(self.to.area_vector(facet)) / (2.0 * long[1] * long[2]);
+        let out_by = over * (0.5 * sharpest).min(0.5);
         let side = |k: usize| {
             let (a, b) = (corners[k], corners[(k + 1) % 3]);
             let out = scale(cross(sub(b, a), normal), 1.0 / distance(a, b));
-            // Beside the edge by `over` and beside a corner by less than twice that.
-            (out, dot(out, a) + 0.5 * over)
+            (out, dot(out, a) + out_by)
         };
         let planes = [side(0), side(1), side(2), (normal, height + flat), (scale(normal, -1.0), flat - height)];
         let beside = |piece: &[Point]| planes.iter().any(|(n, h)| piece.iter().all(|p| dot(*n, *p) >= *h));

@@ -1,5 +1,6 @@
 //! Whether the exact figures can be believed: against the facets, and against what the file states itself.
 
+use super::places::PLACES;
 use super::{Context, Cost, Finding, KindDef, MeasureDef, Probe};
 use crate::exact_facts::ExactFacts;
 use crate::numbers::short;
@@ -12,6 +13,7 @@ use hull_geometry::mesh::Bounds;
 use hull_geometry::vector::{distance, dot, norm};
 use hull_geometry::{Cancelled, Point, Watch};
 use serde::{Deserialize, Serialize};
+use std::collections::BTreeMap;
 
 /// Exact figures beside others of the same bodies, in the file's unit.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
@@ -98,7 +100,7 @@ impl Probe for Exactness {
         watch.check()?;
         let doubtful = doubtful(cx, &exact.model, exact.placed.scale, facts);
         let stated: Vec<Stated> =
-            facts.stated.iter().flat_map(|s| against(s, &facts.figures.bodies)).collect();
+            facts.stated.iter().flat_map(|s| against(s, &exact.model, &facts.figures.bodies)).collect();
         let mut findings = Vec::new();
         for d in &doubtful {
             let facet = cx.body.columns.face.iter().position(|f| *f == d.face).unwrap_or(0) as u32;
@@ -143,22 +145,26 @@ fn doubtful(cx: &Context, model: &Model, scale: f64, facts: &ExactFacts) -> Vec<
     }
     let deviation = facts.deviation / scale;
     let turned = 1.0 - facts.fineness.angle.to_radians().cos();
-    let mut out = Vec::new();
+    let rims = rims(model, &owners, bodies);
+    let mut out: Vec<(u32, Doubtful)> = Vec::new();
     for (i, b) in bodies.iter().enumerate().filter(|(i, b)| !failed[*i] && b.faces > 0) {
         let (what, exact, facets, explained) = if b.solid {
             // Facets keep within the deviation of the surface: what lies between is no more than a layer of that.
             ("volume", b.volume, volume[i].abs(), 1.2 * deviation * b.area + b.volume_error)
         } else {
-            let rims: f64 = (0..faces).filter(|f| owners[*f] as usize == i).map(|f| perimeter(model, f as u32)).sum();
-            ("area", b.area, area[i], 2.0 * deviation * rims + turned * b.area + b.area_error)
+            ("area", b.area, area[i], 2.0 * deviation * rims[i] + turned * b.area + b.area_error)
         };
         let explained = explained + 1e-6 * facets.abs();
         if (exact - facets).abs() > explained {
-            let face = worst_face(model, facts, &owners, i as u32, &areas);
-            out.push(Doubtful { body: b.name.clone(), what: what.into(), exact, facets, explained, face });
+            let body = b.name.clone();
+            out.push((i as u32, Doubtful { body, what: what.into(), exact, facets, explained, face: 0 }));
+            if out.len() == PLACES {
+                break;
+            }
         }
     }
-    out
+    name_worst_faces(&mut out, model, facts, &owners, &areas);
+    out.into_iter().map(|o| o.1).collect()
 }
 
 /// For each face, counted through all places, the number of its body among a model's figures.
@@ -179,55 +185,63 @@ fn owners(model: &Model) -> Vec<u32> {
     out
 }
 
-/// The part of a face, counted through all places, and its number there.
-fn at_home(model: &Model, mut face: u32) -> Option<(usize, usize)> {
-    for number in model.nodes.iter().filter_map(|n| n.part) {
-        let own = model.parts[number as usize].shape.faces.len() as u32;
-        if face < own {
-            return Some((number as usize, face as usize));
+/// For each face, counted through all places, its part and its number there.
+fn at_home(model: &Model) -> Vec<(usize, usize)> {
+    let parts = model.nodes.iter().filter_map(|n| n.part).map(|p| p as usize);
+    parts.flat_map(|p| (0..model.parts[p].shape.faces.len()).map(move |f| (p, f))).collect()
+}
+
+/// The length of the bounds of each sheet's faces together, by chords; nothing for solids.
+fn rims(model: &Model, owners: &[u32], bodies: &[BodyFigures]) -> Vec<f64> {
+    let mut out = vec![0.0; bodies.len()];
+    for (owner, (part, face)) in owners.iter().zip(at_home(model)) {
+        if bodies.get(*owner as usize).is_none_or(|b| b.solid) {
+            continue;
         }
-        face -= own;
+        let shape = &model.parts[part].shape;
+        let chords = |e: u32| -> f64 {
+            let e = &shape.edges[e as usize];
+            let at = |i: i32| e.curve.point(e.range[0] + (e.range[1] - e.range[0]) * f64::from(i) / 8.0);
+            (0..8).map(|i| distance(at(i), at(i + 1))).sum()
+        };
+        let loops = &shape.faces[face].loops;
+        out[*owner as usize] += loops.iter().flat_map(|l| &l.uses).map(|u| chords(u.edge)).sum::<f64>();
     }
-    None
+    out
 }
 
-/// The length of a face's bounds, by chords.
-fn perimeter(model: &Model, face: u32) -> f64 {
-    let Some((part, face)) = at_home(model, face) else { return 0.0 };
-    let shape = &model.parts[part].shape;
-    let chords = |e: u32| -> f64 {
-        let e = &shape.edges[e as usize];
-        let at = |i: i32| e.curve.point(e.range[0] + (e.range[1] - e.range[0]) * f64::from(i) / 8.0);
-        (0..8).map(|i| distance(at(i), at(i + 1))).sum()
-    };
-    shape.faces[face].loops.iter().flat_map(|l| &l.uses).map(|u| chords(u.edge)).sum()
-}
-
-/// Of a body the face whose area differs most from that of its facets.
-fn worst_face(model: &Model, facts: &ExactFacts, owners: &[u32], body: u32, areas: &[f64]) -> u32 {
-    let mut worst = (0, -1.0);
-    let mut known: std::collections::BTreeMap<usize, Vec<f64>> = std::collections::BTreeMap::new();
-    for face in (0..owners.len()).filter(|f| owners[*f] == body) {
-        let Some((part, own)) = at_home(model, face as u32) else { continue };
-        let exact = known.entry(part).or_insert_with(|| {
+/// Names in each doubtful figure the face of its body whose area differs most from that of its facets.
+fn name_worst_faces(found: &mut [(u32, Doubtful)], model: &Model, facts: &ExactFacts, owners: &[u32], areas: &[f64]) {
+    let mut exact: BTreeMap<usize, Vec<f64>> = BTreeMap::new();
+    let mut worst: BTreeMap<u32, (u32, f64)> = BTreeMap::new();
+    for (face, (part, own)) in at_home(model).into_iter().enumerate() {
+        let owner = owners[face];
+        if !found.iter().any(|f| f.0 == owner) {
+            continue;
+        }
+        let of_part = exact.entry(part).or_insert_with(|| {
             quadrature::of_faces(&model.parts[part].shape, facts.reader).0.iter().map(|f| f.area).collect()
         });
-        let off = (exact[own] - areas[face]).abs();
-        if off > worst.1 {
-            worst = (face as u32, off);
+        let off = (of_part[own] - areas[face]).abs();
+        let kept = worst.entry(owner).or_insert((face as u32, off));
+        if off > kept.1 {
+            *kept = (face as u32, off);
         }
     }
-    worst.0
+    for (owner, d) in found {
+        d.face = worst.get(owner).map_or(d.face, |w| w.0);
+    }
 }
 
-/// What a file states of a product against the bodies that stand under its name.
-fn against(stated: &StatedFigures, bodies: &[BodyFigures]) -> Vec<Stated> {
+/// What a file states of a product against the bodies that stand under its name, which may be in several places.
+fn against(stated: &StatedFigures, model: &Model, bodies: &[BodyFigures]) -> Vec<Stated> {
     let below = format!("{} / ", stated.path);
-    let own: Vec<&BodyFigures> = bodies.iter().filter(|b| b.name == stated.path || b.name.starts_with(&below)).collect();
-    // Of bodies of one name each stands for all.
-    let equal = |b: &&&BodyFigures| b.name == own[0].name && b.faces == own[0].faces;
-    let places = if own.is_empty() { return Vec::new() } else { own.iter().filter(equal).count().max(1) as f64 };
-    let places = if own.iter().all(|b| b.part == own[0].part) { places } else { 1.0 };
+    let own: Vec<&BodyFigures> =
+        bodies.iter().filter(|b| b.name == stated.path || b.name.starts_with(&below)).collect();
+    let places = model.nodes.iter().filter(|n| model.path(n) == stated.path).count() as f64;
+    if own.is_empty() || places == 0.0 {
+        return Vec::new();
+    }
     let volume: f64 = own.iter().map(|b| b.volume).sum::<f64>() / places;
     let area: f64 = own.iter().map(|b| b.area).sum::<f64>() / places;
     let line = |what: &str, stated_value: f64, found: f64, off: f64| Stated {
