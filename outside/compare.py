@@ -1,5 +1,5 @@
 """Compares `hull` with independent general-purpose libraries: trimesh (volume, area, closed, bodies) and meshio
-(files), manifold3d (what is united, subtracted, intersected, repaired). Usage: compare.py HULL_BINARY. Exits 1 at the first difference."""
+(files), manifold3d (what is united, subtracted, intersected, repaired), pyiges (entities). Usage: compare.py HULL_BINARY. Exits 1 at the first difference."""
 
 import json
 import pathlib
@@ -12,6 +12,7 @@ import meshio
 import numpy as np
 import trimesh
 
+import entities
 from shapes import torus, write_binary_stl
 
 hull = sys.argv[1]
@@ -148,4 +149,6 @@ with tempfile.TemporaryDirectory() as name:
     compare_figures(folder)
     compare_files(folder)
     compare_solids(folder)
+    reference = pathlib.Path(__file__).parent.parent / "crates/hull-formats/tests/reference/step"
+    checks += entities.compare(hull, check, sorted(reference.glob("*.step")), folder)
 print(f"{checks} passed, 0 failed")

@@ -42,7 +42,7 @@ pub fn loose_iges() -> Result<Vec<u8>, Cancelled> {
     let node = Node { name: part.name.clone(), parent: None, part: Some(0), placement: Motion::NONE, colour: None };
     let unit = Some(DeclaredUnit { name: "inch".into(), millimetres: 25.4 });
     let model = Model { parts: vec![part], nodes: vec![node], unit };
-    Ok(iges::write("bow-fairing.igs", &model, &Motion::NONE, Unit::In, &Watch::default())?.bytes)
+    Ok(iges::write("bow-fairing.igs", &model, &Motion::NONE, Unit::In, iges::Form::Surfaces, &Watch::default())?.bytes)
 }
 
 /// One side: u from the stem aft, v from the keel up to the deck. Stem and keel lie in the middle plane.

@@ -35,6 +35,10 @@ pub struct Convert {
     /// facets besides).
     #[arg(long, default_value = "ap242")]
     schema: Schema,
+    /// How IGES is written: solids (and shells, whose faces share their edges) or surfaces (trimmed, each alone, for
+    /// readers that know no solids).
+    #[arg(long, value_enum, default_value = "solids")]
+    iges: IgesForm,
     /// Write facets even where STEP could carry the exact geometry.
     #[arg(long)]
     facets: bool,
@@ -53,6 +57,12 @@ pub struct Convert {
     /// How exact faces are read.
     #[arg(long, value_enum, default_value = "trusting")]
     reader: Way,
+}
+
+#[derive(Clone, Copy, Debug, clap::ValueEnum)]
+enum IgesForm {
+    Solids,
+    Surfaces,
 }
 
 #[derive(Clone, Copy, Debug)]
@@ -115,7 +125,11 @@ fn points(c: &Convert, mut cloud: Cloud, format: &FileFormat) -> Result<End> {
 
 /// Writes STEP or IGES, exact where the input is, and reads it back.
 fn design_file(c: &Convert, content: Content, format: &FileFormat) -> Result<End> {
-    let form = if format.id == "iges" { DesignForm::Iges } else { DesignForm::Step(c.schema) };
+    let form = match (format.id, c.iges) {
+        ("iges", IgesForm::Solids) => DesignForm::Iges,
+        ("iges", IgesForm::Surfaces) => DesignForm::IgesSurfaces,
+        _ => DesignForm::Step(c.schema),
+    };
     let unit = c.to.unwrap_or(Unit::Mm);
     let stem = c.output.file_stem().unwrap_or_default().to_string_lossy().into_owned();
     let watch = Watch::default();

@@ -15,7 +15,7 @@ pub(crate) use brep::face_integral;
 pub use brep::{assembly, bodies, bounds, lift, model, quadrature, readings, shape, wires};
 pub(crate) use carrier::gauss;
 pub use carrier::{arc_length, curve, fit, frame, isoline, locate, nurbs, surface};
-pub use exchange::{explicit, rigid};
+pub use exchange::{as_spline, explicit, pcurve, rigid};
 pub use facet::{chart, ease, fineness, patch, refine, sample};
 pub(crate) use heal::recognise;
 pub use heal::{edit, join, join_plot, join_report, simplify};

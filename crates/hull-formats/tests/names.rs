@@ -106,7 +106,7 @@ proptest! {
             prop_assert_eq!(layers, names[2..4].iter().collect::<Vec<_>>(), "{}", schema.name());
         }
         // IGES has no letters beyond the basic ones, and the part stands once for each place.
-        let written = iges::write("file", &model, &Motion::NONE, Unit::Mm, &watch).expect("not cancelled");
+        let written = iges::write("file", &model, &Motion::NONE, Unit::Mm, iges::Form::Solids, &watch).expect("not cancelled");
         let back = iges::read("file.igs", &written.bytes, &watch).unwrap_or_else(|e| panic!("{e}"));
         let plain: Vec<String> = names[..2].iter().map(|n| n.chars().map(|c| if (' '..='~').contains(&c) { c } else { '?' }).collect()).collect();
         prop_assert_eq!(face_names(&back), plain.iter().collect::<Vec<_>>(), "IGES");

@@ -3,14 +3,18 @@
 mod common;
 
 use common::{close, files, joined, model};
+use hull_exact::as_spline::surface_as_spline;
 use hull_exact::assembly::ModelFigures;
 use hull_exact::curve::{Curve, Piece};
-use hull_exact::lift::Reader;
+use hull_exact::explicit::explicit;
+use hull_exact::lift::{Reader, parameter_box};
 use hull_exact::model::{Model, Node, Part, Tessellated};
 use hull_exact::nurbs::{NurbsCurve, NurbsSurface};
+use hull_exact::pcurve::bounds_on;
 use hull_exact::shape::{Face, Lump, Shape, Shell};
-use hull_exact::{Frame, Motion, Surface, quadrature};
+use hull_exact::{Frame, Motion, Surface, quadrature, sample};
 use hull_formats::iges;
+use hull_formats::iges::Form;
 use hull_formats::step::{self, Schema};
 use hull_geometry::join::join_equal_points;
 use hull_geometry::topology::Topology;
@@ -71,29 +75,86 @@ fn step_reads_back_in_every_form_and_unit() {
 }
 
 #[test]
-fn iges_reads_back_and_joins_into_the_same_solids() {
-    for path in files("step").iter().chain(&files("iges")) {
+fn iges_reads_back_as_solids_and_as_surfaces_that_join_into_them() {
+    for (path, form) in
+        files("step").iter().chain(&files("iges")).flat_map(|p| [(p, Form::Solids), (p, Form::Surfaces)])
+    {
         let sent = model(path);
         let figures = sent.figures(Reader::Trusting);
         let mm = sent.unit.as_ref().map_or(1.0, |u| u.millimetres);
         let unit = Unit::Mm;
-        let name = format!("{} as IGES", path.display());
+        let name = format!("{} as IGES, {form:?}", path.display());
         let by = placed(mm, unit);
-        let written = iges::write("part", &sent, &by, unit, &Watch::default()).expect("not cancelled");
+        let written = iges::write("part", &sent, &by, unit, form, &Watch::default()).expect("not cancelled");
         assert_eq!(written.left_out, [], "{name}: left out");
         assert!(written.bytes.split(|b| *b == b'\n').all(|l| l.is_empty() || l.len() == 80), "{name}: 80 columns");
         let back = iges::read("part.igs", &written.bytes, &Watch::default()).unwrap_or_else(|e| panic!("{e}"));
         assert_eq!((back.skipped, back.faces_given_up), (vec![], 0), "{name}: skipped");
         let gap = name.split("loose-").nth(1).and_then(|t| t.split("mm").next()?.parse().ok());
         let gap: f64 = gap.unwrap_or(0.0);
-        let again = joined(&back.model);
+        let again = if form == Form::Surfaces { joined(&back.model) } else { back.model.clone() };
         compare(&name, &figures, &again.figures(Reader::Trusting), by.scale, 1e-7 + 0.05 * gap);
         if name.contains("assembly") {
             assert_eq!(paths(&back.model), paths(&sent), "{name}: the tree");
         }
+        if form == Form::Solids {
+            assert_eq!(face_colours(&back.model), face_colours(&sent), "{name}: colours of faces");
+        }
         assert_eq!(back.model.occurrences().count(), sent.occurrences().count(), "{name}: places");
         assert_eq!(back.model.parts.len(), sent.parts.len(), "{name}: repeated parts are stored once");
     }
+}
+
+#[test]
+fn bounds_in_parameters_close_and_lie_on_those_in_space() {
+    let (mut straight, mut fitted, mut seams, mut only_in_space) = (0, 0, 0, 0);
+    for path in files("step").iter().chain(&files("iges")) {
+        let sent = model(path);
+        let loose = path.to_string_lossy().contains("loose-");
+        for part in sent.parts.iter().filter(|_| !loose) {
+            let (shape, _) = explicit(&part.shape);
+            let samples = sample::evenly(&shape, 16);
+            for face in &shape.faces {
+                let needed = parameter_box(&shape, face, &samples).expect("bounds");
+                let own = &shape.surfaces[face.surface as usize];
+                let surface = surface_as_spline(own, needed).expect("every surface has a form");
+                let bounds = bounds_on(&surface, &shape, face, &samples);
+                seams += usize::from(bounds.needs_parameters);
+                for sides in &bounds.loops {
+                    let ends: Option<Vec<[[f64; 3]; 2]>> =
+                        sides.iter().map(|s| s.plane.as_ref().map(|p| [p.at(0.0)[0], p.at(1.0)[0]])).collect();
+                    let Some(ends) = ends else {
+                        only_in_space += 1;
+                        continue;
+                    };
+                    let extent = needed.iter().map(|[a, b]| b - a).fold(0.0, f64::max);
+                    for (i, side) in ends.iter().enumerate() {
+                        let next = ends[(i + 1) % ends.len()][0];
+                        let gap = hull_geometry::vector::distance(side[1], next);
+                        assert!(gap <= 1e-6 * extent, "{}: open by {gap} of {extent}", path.display());
+                    }
+                    for side in sides {
+                        let (Some(plane), Some(space)) = (&side.plane, &side.space) else { continue };
+                        match plane.curve {
+                            Curve::Line { .. } => straight += 1,
+                            _ => fitted += 1,
+                        }
+                        for s in [0.0, 0.13, 0.5, 0.71, 1.0] {
+                            let uv = plane.at(s)[0];
+                            let off = hull_geometry::vector::distance(surface.point(uv[0], uv[1]), space.at(s)[0]);
+                            let size = shape.rough_size();
+                            assert!(off <= 1e-6 * size, "{}: off by {off} of {size} at {s}", path.display());
+                        }
+                    }
+                }
+            }
+        }
+    }
+    assert!(
+        straight > 400 && fitted > 20 && seams > 20,
+        "{straight} lines, {fitted} splines, {seams} faces with seams"
+    );
+    assert!(only_in_space < straight / 10, "{only_in_space} bounds in space only");
 }
 
 /// One part at the root.
@@ -134,7 +195,8 @@ fn facets_read_back_as_facets_or_as_a_faceted_solid() {
     let figures = faceted.figures(Reader::Trusting);
     assert_eq!((figures.solids, figures.faces, figures.open_edges), (1, 12, 0));
     assert!((figures.volume - 1e-3).abs() < 1e-12);
-    let refused = iges::write("box", &model, &Motion::NONE, Unit::M, &watch).expect("not cancelled").left_out;
+    let refused =
+        iges::write("box", &model, &Motion::NONE, Unit::M, Form::Solids, &watch).expect("not cancelled").left_out;
     assert_eq!(refused.iter().map(|s| s.count).sum::<usize>(), 12, "IGES says that it has no place for facets");
 }
 
@@ -240,8 +302,9 @@ proptest! {
         let model = alone(Part { name: "sheet".into(), shape, ..Part::default() }, "sheet");
         let watch = Watch::default();
         let step = step::write("sheet", &model, &by, Unit::Mm, Schema::Ap214, &watch).expect("not cancelled");
-        let iges = iges::write("sheet", &model, &by, Unit::Mm, &watch).expect("not cancelled");
-        for (form, written) in [("STEP", &step), ("IGES", &iges)] {
+        let [solids, surfaces] = [Form::Solids, Form::Surfaces]
+            .map(|form| iges::write("sheet", &model, &by, Unit::Mm, form, &watch).expect("not cancelled"));
+        for (form, written) in [("STEP", &step), ("IGES shells", &solids), ("IGES surfaces", &surfaces)] {
             prop_assert_eq!(&written.left_out, &vec![], "{} left something out", form);
             let back = match form {
                 "STEP" => step::read("sheet.step", &written.bytes, &watch),

@@ -202,7 +202,7 @@ impl<'a> Ctx<'a> {
 
     /// The forms in which a design file can be written.
     pub fn design_forms(&self) -> Vec<DesignForm> {
-        DesignForm::ALL.into_iter().filter(|f| self.writes_exactly() || *f != DesignForm::Iges).collect()
+        DesignForm::ALL.into_iter().filter(|f| self.writes_exactly() || f.iges().is_none()).collect()
     }
 
     /// The box, as three lengths.

@@ -9,10 +9,10 @@ mod record;
 mod splines;
 mod structure;
 mod uneven;
-mod write;
+pub mod write;
 
 pub use structure::read;
-pub use write::write;
+pub use write::{Form, write};
 
 /// IGES 5.3.
 pub const FORMAT: FileFormat = FileFormat {

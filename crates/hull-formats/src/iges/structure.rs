@@ -10,7 +10,7 @@ use hull_exact::shape::{Colour, Face, Loop, Lump, Shape, Shell, colour};
 use hull_exact::{Frame, Motion, join};
 use hull_geometry::Watch;
 use hull_geometry::vector::{distance, norm};
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 
 const DEEPEST: usize = 16;
 const MOST_NODES: usize = 100_000;
@@ -26,13 +26,15 @@ pub fn read(name: &str, bytes: &[u8], watch: &Watch) -> Result<Design, ReadError
     let mut builder = Builder::new(&reader, resolution(&file));
     let mut model = Model { unit: Some(unit), ..Default::default() };
     let inside = builder.inside_figures();
+    let named = builder.named_by_solids();
     let total = file.order.len().max(1);
     for (i, &de) in file.order.iter().enumerate() {
         if i % 64 == 0 {
             watch.report(0.15 + 0.8 * i as f64 / total as f64, "reading surfaces and curves")?;
         }
         let entry = &file.entries[&de];
-        if !inside.contains_key(&de) && !entry.in_plane && !entry.dependent {
+        let alone = !entry.dependent || (matches!(entry.kind, 510 | 514) && !named.contains(&de));
+        if !inside.contains_key(&de) && !entry.in_plane && alone {
             builder.take(de, entry);
         }
     }
@@ -152,6 +154,19 @@ impl<'r, 'f> Builder<'r, 'f> {
                 for member in list(&numbers(&p), 3) {
                     out.insert(member, de);
                 }
+            }
+        }
+        out
+    }
+
+    /// Shells that solids name, and faces that shells name: the others stand for themselves, whatever their status says.
+    fn named_by_solids(&self) -> HashSet<i64> {
+        let mut out = HashSet::new();
+        for (&de, entry) in &self.reader.file.entries {
+            if matches!(entry.kind, 186 | 514)
+                && let Some((_, p)) = self.reader.entity(de)
+            {
+                out.extend(numbers(&p).iter().skip(1).map(|x| *x as i64));
             }
         }
         out

@@ -23,17 +23,21 @@ use serde::{Deserialize, Serialize};
 pub enum DesignForm {
     /// ISO 10303.
     Step(Schema),
-    /// IGES 5.3.
+    /// IGES 5.3 with solids and shells.
     Iges,
+    /// IGES 5.3 with trimmed surfaces alone, for readers that know no solids.
+    #[serde(rename = "iges-surfaces")]
+    IgesSurfaces,
 }
 
 impl DesignForm {
     /// All of them, the oldest STEP first.
-    pub const ALL: [DesignForm; 4] = [
+    pub const ALL: [DesignForm; 5] = [
         DesignForm::Step(Schema::Ap203),
         DesignForm::Step(Schema::Ap214),
         DesignForm::Step(Schema::Ap242),
         DesignForm::Iges,
+        DesignForm::IgesSurfaces,
     ];
 
     /// As it stands in an address or behind an option.
@@ -41,6 +45,7 @@ impl DesignForm {
         match self {
             DesignForm::Step(s) => s.name().to_lowercase(),
             DesignForm::Iges => "iges".into(),
+            DesignForm::IgesSurfaces => "iges-surfaces".into(),
         }
     }
 
@@ -54,6 +59,7 @@ impl DesignForm {
         match self {
             DesignForm::Step(s) => format!("STEP {}", s.name()),
             DesignForm::Iges => "IGES".into(),
+            DesignForm::IgesSurfaces => "IGES, surfaces only".into(),
         }
     }
 
@@ -61,12 +67,22 @@ impl DesignForm {
     pub fn carries(self) -> &'static str {
         match self {
             DesignForm::Step(s) => s.carries(),
-            DesignForm::Iges => "names, colours and levels of trimmed surfaces that know nothing of each other",
+            DesignForm::Iges => "names, colours and levels of solids and shells whose faces share their edges",
+            DesignForm::IgesSurfaces => "names, colours and levels of trimmed surfaces that know nothing of each other",
         }
     }
 
     fn ending(self) -> &'static str {
-        if self == DesignForm::Iges { "igs" } else { "step" }
+        if self.iges().is_some() { "igs" } else { "step" }
+    }
+
+    /// How IGES is written, where it is.
+    pub fn iges(self) -> Option<iges::Form> {
+        match self {
+            DesignForm::Step(_) => None,
+            DesignForm::Iges => Some(iges::Form::Solids),
+            DesignForm::IgesSurfaces => Some(iges::Form::Surfaces),
+        }
     }
 }
 
@@ -189,7 +205,7 @@ pub fn export_model(
     exact: bool,
     watch: &Watch,
 ) -> Result<Exported, HandoverError> {
-    if form == DesignForm::Iges && !exact {
+    if form.iges().is_some() && !exact {
         let why = "IGES has no place for facets, and this body's exact geometry is gone or was never there; write \
                    STEP AP242, STL, OBJ or PLY";
         return Err(HandoverError::Failed(why.into()));
@@ -198,18 +214,20 @@ pub fn export_model(
     let name = format!("{stem}.{}", form.ending());
     let written = match form {
         DesignForm::Step(schema) => step::write(&name, model, placed, unit, schema, watch),
-        DesignForm::Iges => iges::write(&name, model, placed, unit, watch),
+        DesignForm::Iges => iges::write(&name, model, placed, unit, iges::Form::Solids, watch),
+        DesignForm::IgesSurfaces => iges::write(&name, model, placed, unit, iges::Form::Surfaces, watch),
     }
     .map_err(cancelled)?;
     watch.report(0.6, "reading the file back").map_err(cancelled)?;
     let read = match form {
         DesignForm::Step(_) => step::read(&name, &written.bytes, watch),
-        DesignForm::Iges => iges::read(&name, &written.bytes, watch),
+        DesignForm::Iges | DesignForm::IgesSurfaces => iges::read(&name, &written.bytes, watch),
     };
     let back = read.map_err(|e| HandoverError::Different(e.to_string()))?.model;
     let sent = model.rigid(placed);
     let mut comparison = if exact {
-        let back = if form == DesignForm::Iges { joined(&back, watch).map_err(cancelled)? } else { back.clone() };
+        let back =
+            if form == DesignForm::IgesSurfaces { joined(&back, watch).map_err(cancelled)? } else { back.clone() };
         compare_exact(&sent, &back, reader, form)
     } else {
         compare_facets(&sent, &back, watch).map_err(cancelled)?
@@ -267,7 +285,9 @@ fn compare_exact(sent: &Model, back: &Model, reader: Reader, form: DesignForm) -
     let names = |m: &Model| m.parts.iter().flat_map(|p| &p.shape.faces).filter(|f| !f.name.is_empty()).count();
     // IGES bounds have curves without names; curves that stand for themselves have theirs.
     let written = |shape: &Shape| match form {
-        DesignForm::Iges => shape.wires.iter().filter(|w| shape.edge_names.contains_key(w)).count(),
+        DesignForm::Iges | DesignForm::IgesSurfaces => {
+            shape.wires.iter().filter(|w| shape.edge_names.contains_key(w)).count()
+        }
         DesignForm::Step(_) => shape.edge_names.len(),
     };
     let edges = |m: &Model| m.parts.iter().map(|p| written(&p.shape)).sum::<usize>();

@@ -41,8 +41,11 @@ pub enum Form {
     Ap214,
     /// STEP AP242.
     Ap242,
-    /// IGES 5.3.
+    /// IGES 5.3 with solids and shells.
     Iges,
+    /// IGES 5.3 with trimmed surfaces alone.
+    #[serde(rename = "iges-surfaces")]
+    IgesSurfaces,
 }
 
 impl Form {
@@ -54,6 +57,7 @@ impl Form {
             Form::Ap214 => Some(DesignForm::Step(Schema::Ap214)),
             Form::Ap242 => Some(DesignForm::Step(Schema::Ap242)),
             Form::Iges => Some(DesignForm::Iges),
+            Form::IgesSurfaces => Some(DesignForm::IgesSurfaces),
         }
     }
 }

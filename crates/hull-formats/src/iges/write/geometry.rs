@@ -1,10 +1,11 @@
 //! Curves and surfaces as entities.
 
 use super::records::{Entry, Parameter, Records, int, number};
+use hull_exact::as_spline::surface_as_spline;
 use hull_exact::curve::{Curve, Piece};
 use hull_exact::nurbs::{NurbsCurve, NurbsSurface};
 use hull_exact::{Frame, Surface};
-use hull_geometry::vector::{V3, add, scale};
+use hull_geometry::vector::{V3, scale};
 use std::f64::consts::TAU;
 
 fn part(kind: i64, form: i64, matrix: i64) -> Entry {
@@ -71,11 +72,30 @@ fn conic(records: &mut Records, form: i64, frame: &Frame, coefficients: [f64; 6]
 
 /// 126.
 fn spline(records: &mut Records, n: &NurbsCurve, range: [f64; 2]) -> i64 {
-    let polynomial = i64::from(!n.rational);
-    let head = [n.points.len() as i64 - 1, n.knots.degree as i64, 0, 0, polynomial, 0].map(int);
+    records.add(&part(126, 0, 0), spline_values(n, range, false))
+}
+
+fn spline_values(n: &NurbsCurve, range: [f64; 2], in_plane: bool) -> Vec<Parameter> {
+    let (planar, polynomial) = (i64::from(in_plane), i64::from(!n.rational));
+    let head = [n.points.len() as i64 - 1, n.knots.degree as i64, planar, 0, polynomial, 0].map(int);
     let values = n.knots.values.iter().copied().chain(n.weights()).chain(n.control_points().flatten());
-    let values = values.chain(range).chain([0.0; 3]);
-    records.add(&part(126, 0, 0), head.into_iter().chain(numbers(values)))
+    let values = values.chain(range).chain([0.0, 0.0, f64::from(u8::from(in_plane))]);
+    head.into_iter().chain(numbers(values)).collect()
+}
+
+/// A line or spline in the parameters of a surface.
+pub fn plane_curve(records: &mut Records, piece: &Piece) -> Option<i64> {
+    let own = |kind| Entry { in_parameters: true, ..part(kind, 0, 0) };
+    let [a, b] = piece.range;
+    match &piece.curve {
+        Curve::Line { .. } => {
+            let ends = [piece.at(0.0)[0], piece.at(1.0)[0]].concat();
+            Some(records.add(&own(110), numbers(ends)))
+        }
+        Curve::Nurbs(_) if a > b => plane_curve(records, &backwards(piece)),
+        Curve::Nurbs(n) => Some(records.add(&own(126), spline_values(n, [a, b], true))),
+        _ => None,
+    }
 }
 
 /// The same stretch run the other way.
@@ -103,70 +123,60 @@ fn backwards(piece: &Piece) -> Piece {
     }
 }
 
-/// A surface over the stretch of its parameters that a face needs; `None` for one without an entity.
-pub fn surface(records: &mut Records, s: &Surface, needed: [[f64; 2]; 2]) -> Option<i64> {
-    let [[u0, u1], [v0, v1]] = with_margin(s, needed);
-    let straight = |s: &Surface| Piece {
-        curve: Curve::Line { origin: s.point(u0, 0.0), along: s.first(u0, 0.0)[2] },
-        range: [v0, v1],
-    };
-    Some(match s {
-        Surface::Plane(f) => {
-            let corners = [[u0, v0], [u1, v0], [u0, v1], [u1, v1]].map(|[u, v]| f.place([u, v, 0.0]));
-            let knots = [u0, u0, u1, u1, v0, v0, v1, v1];
-            let values = knots.into_iter().chain([1.0; 4]).chain(corners.concat()).chain([u0, u1, v0, v1]);
-            let head = [1, 1, 1, 1, 0, 0, 1, 0, 0].map(int);
-            records.add(&part(128, 0, 0), head.into_iter().chain(numbers(values)))
-        }
-        Surface::Cylinder { frame, .. } | Surface::Cone { frame, .. } => {
-            revolution(records, frame, &straight(s), [u0, u1])?
-        }
-        Surface::Sphere { frame, .. } | Surface::Torus { frame, .. } => {
-            let meridian = hull_exact::isoline::isoline(s, 0, u0)?;
-            revolution(records, frame, &Piece { curve: meridian, range: [v0, v1] }, [u0, u1])?
-        }
-        Surface::Revolution { axis, .. } => {
-            let meridian = hull_exact::isoline::isoline(s, 0, u0)?;
-            revolution(records, axis, &Piece { curve: meridian, range: [v0, v1] }, [u0, u1])?
-        }
-        Surface::Extrusion { .. } => {
-            let directrix = Piece { curve: hull_exact::isoline::isoline(s, 1, v0)?, range: [u0, u1] };
-            let id = curve(records, &directrix)?;
-            let end = s.point(u0, v1);
-            records.add(&part(122, 0, 0), std::iter::once(int(id)).chain(numbers(end)))
-        }
-        Surface::Nurbs(n) => spline_surface(records, n),
+/// A surface as a B-spline over the stretch of its parameters that a face needs, and as it was written; `None` for one
+/// without an entity.
+///
+/// Splines, because their parameters mean the same to every reader, which those of 120 and 122 do not.
+pub fn spline_surface_over(records: &mut Records, s: &Surface, needed: [[f64; 2]; 2]) -> Option<(i64, Surface)> {
+    let made = surface_as_spline(s, needed)?;
+    Some((spline_or_offset(records, &made)?, made))
+}
+
+fn spline_or_offset(records: &mut Records, s: &Surface) -> Option<i64> {
+    match s {
+        Surface::Nurbs(n) => Some(spline_surface(records, n)),
         Surface::Offset { base, by } => {
-            // The indicator stands in the middle of what is written of the base: of splines that is all.
-            let written = if matches!(**base, Surface::Nurbs(_)) { base.domain() } else { with_margin(base, needed) };
-            let [u, v] = written.map(|[a, b]| 0.5 * (a + b));
+            // The indicator stands in the middle of the base.
+            let [u, v] = base.bounded_domain().map(|[a, b]| 0.5 * (a + b));
             let normal = base.normal(u, v);
-            let id = surface(records, base, needed)?;
-            records.add(&part(140, 0, 0), numbers(normal).chain([number(*by), int(id)]))
+            let id = spline_or_offset(records, base)?;
+            Some(records.add(&part(140, 0, 0), numbers(normal).chain([number(*by), int(id)])))
         }
-        Surface::Ruled { .. } => return None,
-    })
+        _ => None,
+    }
 }
 
-/// The needed stretch a little wider, but not wider than the surface or once round.
-fn with_margin(s: &Surface, needed: [[f64; 2]; 2]) -> [[f64; 2]; 2] {
-    let (domain, periods) = (s.domain(), s.periods());
-    [0, 1].map(|k| {
-        let [a, b] = needed[k];
-        let margin = 0.02 * (b - a);
-        match periods[k] {
-            Some(p) if b - a + 2.0 * margin >= p => [a, a + p],
-            Some(_) => [a - margin, b + margin],
-            None => [(a - margin).max(domain[k][0]), (b + margin).min(domain[k][1])],
+/// A surface of a solid's face by its kind (190 to 198, with a reference direction), else as a spline.
+pub fn solid_surface(records: &mut Records, s: &Surface, needed: [[f64; 2]; 2]) -> Option<i64> {
+    let mut placed = |f: &Frame| {
+        let origin = records.add(&part(116, 0, 0), numbers(f.origin).chain([int(0)]));
+        [origin, records.add(&part(123, 0, 0), numbers(f.z)), records.add(&part(123, 0, 0), numbers(f.x))]
+    };
+    let (kind, parameters) = match s {
+        Surface::Plane(f) => {
+            let [o, z, x] = placed(f);
+            (190, vec![int(o), int(z), int(x)])
         }
-    })
-}
-
-/// 120: `profile` stands at the start angle already.
-fn revolution(records: &mut Records, frame: &Frame, profile: &Piece, [from, to]: [f64; 2]) -> Option<i64> {
-    let axis = line(records, frame.origin, add(frame.origin, frame.z));
-    let profile = curve(records, profile)?;
-    Some(records.add(&part(120, 0, 0), [int(axis), int(profile), number(0.0), number(to - from)]))
+        Surface::Cylinder { frame, radius } => {
+            let [o, z, x] = placed(frame);
+            (192, vec![int(o), int(z), number(*radius), int(x)])
+        }
+        Surface::Cone { frame, radius, half_angle } => {
+            let [o, z, x] = placed(frame);
+            (194, vec![int(o), int(z), number(*radius), number(half_angle.to_degrees()), int(x)])
+        }
+        Surface::Sphere { frame, radius } => {
+            let [o, z, x] = placed(frame);
+            (196, vec![int(o), number(*radius), int(z), int(x)])
+        }
+        // What meets itself has no entity of its own.
+        Surface::Torus { frame, major, minor } if minor < major => {
+            let [o, z, x] = placed(frame);
+            (198, vec![int(o), int(z), number(*major), number(*minor), int(x)])
+        }
+        _ => return spline_surface_over(records, s, needed).map(|(id, _)| id),
+    };
+    Some(records.add(&part(kind, 1, 0), parameters))
 }
 
 /// 128, which runs through u fastest.

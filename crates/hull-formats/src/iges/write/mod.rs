@@ -1,32 +1,49 @@
-//! Models as IGES 5.3: curves, and trimmed surfaces bounded by their edges in space (types 144 and 142).
-//!
-//! The format's trimmed surfaces know nothing of each other: what was joined reads back as loose faces whose edges
-//! are the same, so that joining them again bridges no gap. Facets have no place in it.
+//! Models as IGES 5.3, in one of two forms: solids and shells whose faces share their edges (types 186, 514, 510, 508,
+//! 504 and 502), or trimmed surfaces that know nothing of each other (144 and 142). Facets have no place in it.
 
 mod geometry;
 mod records;
+mod solids;
+mod surfaces;
 
 use self::records::{Entry, Parameter, Records, int, number, text};
 use crate::Skipped;
 use crate::step::write::Written;
 use hull_exact::curve::Piece;
 use hull_exact::explicit::explicit;
-use hull_exact::lift::{Sampled, parameter_box};
 use hull_exact::model::{Model, Part};
-use hull_exact::shape::{Colour, Face, Loop, Shape};
-use hull_exact::{Frame, Motion, sample};
-use hull_geometry::mesh::Bounds;
+use hull_exact::shape::Colour;
+use hull_exact::{Frame, Motion};
 use hull_geometry::{Cancelled, Unit, Watch};
 use std::collections::BTreeMap;
+
+/// How faces are written.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Default, serde::Serialize, serde::Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Form {
+    /// Solids and shells of faces that share their edges.
+    #[default]
+    Solids,
+    /// Trimmed surfaces, each with bounds of its own: what was joined reads back as loose faces whose edges are the
+    /// same, so that joining them again bridges no gap.
+    Surfaces,
+}
 
 /// Writes a model whose lengths are in `unit`, moved by `placed`, which must bring it there.
 ///
 /// # Errors
 /// [`Cancelled`].
-pub fn write(name: &str, model: &Model, placed: &Motion, unit: Unit, watch: &Watch) -> Result<Written, Cancelled> {
+pub fn write(
+    name: &str,
+    model: &Model,
+    placed: &Motion,
+    unit: Unit,
+    form: Form,
+    watch: &Watch,
+) -> Result<Written, Cancelled> {
     let model = model.rigid(placed);
     let bounds = model.rough_bounds();
-    let mut file = File::default();
+    let mut file = File { form, ..File::default() };
     let mut branch = vec![false; model.nodes.len()];
     model.nodes.iter().filter_map(|n| n.parent).for_each(|p| branch[p as usize] = true);
     let mut figures: BTreeMap<u32, i64> = BTreeMap::new();
@@ -69,8 +86,18 @@ pub fn write(name: &str, model: &Model, placed: &Motion, unit: Unit, watch: &Wat
     let loosest = model.parts.iter().map(|p| p.shape.tolerance).fold(0.0, f64::max);
     let least = loosest.max(1e-9 * bounds.diagonal().max(1e-3));
     let reach = bounds.min.into_iter().chain(bounds.max).fold(0.0_f64, |m, x| m.max(x.abs()));
-    let bytes = file.records.finish("Exact geometry as trimmed surfaces", global(name, unit, least, reach));
+    let bytes = file.records.finish(form.start(), global(name, unit, least, reach));
     Ok(Written { bytes, left_out: file.left_out.list() })
+}
+
+impl Form {
+    /// The start section.
+    fn start(self) -> &'static str {
+        match self {
+            Form::Solids => "Exact geometry as solids and shells",
+            Form::Surfaces => "Exact geometry as trimmed surfaces",
+        }
+    }
 }
 
 /// The global section (table 1): no date, so that the same model gives the same bytes.
@@ -133,6 +160,7 @@ impl LeftOut {
 
 #[derive(Default)]
 struct File {
+    form: Form,
     records: Records,
     colours: BTreeMap<[u32; 3], i64>,
     levels: Vec<String>,
@@ -140,24 +168,14 @@ struct File {
 }
 
 impl File {
-    /// The entities of a part's faces and wires.
+    /// The entities of a part's solids, faces and wires.
     fn part(&mut self, part: &Part, colour: Option<Colour>, dependent: bool) -> Vec<i64> {
         self.left_out.facets += part.tessellated.iter().map(|t| t.mesh.triangles.len()).sum::<usize>();
         let (shape, _) = explicit(&part.shape);
-        let samples = sample::evenly(&shape, 16);
-        let mut colours = vec![colour; shape.faces.len()];
-        for lump in &shape.lumps {
-            for (f, _) in std::iter::once(&lump.outer).chain(&lump.voids).flat_map(|s| &s.faces) {
-                colours[*f as usize] = lump.colour.or(colour);
-            }
-        }
-        let mut out = Vec::new();
-        for (i, face) in shape.faces.iter().enumerate() {
-            match self.face(&shape, face, &samples, face.colour.or(colours[i]), dependent) {
-                Some(id) => out.push(id),
-                None => self.left_out.faces += 1,
-            }
-        }
+        let mut out = match self.form {
+            Form::Solids => solids::part(self, &shape, colour, dependent),
+            Form::Surfaces => surfaces::part(self, &shape, colour, dependent),
+        };
         for &w in &shape.wires {
             let edge = &shape.edges[w as usize];
             let Some(id) = geometry::curve(&mut self.records, &Piece { curve: edge.curve.clone(), range: edge.range })
@@ -175,34 +193,6 @@ impl File {
         out
     }
 
-    /// 144, with 142 for each bound, the outer one first.
-    fn face(
-        &mut self,
-        shape: &Shape,
-        face: &Face,
-        samples: &[Sampled],
-        colour: Option<Colour>,
-        dependent: bool,
-    ) -> Option<i64> {
-        let needed = parameter_box(shape, face, samples)?;
-        let surface = geometry::surface(&mut self.records, &shape.surfaces[face.surface as usize], needed)?;
-        let mut loops: Vec<&Loop> = face.loops.iter().filter(|l| !l.uses.is_empty()).collect();
-        let size =
-            |l: &Loop| Bounds::of(l.uses.iter().flat_map(|u| samples[u.edge as usize].p.iter().copied())).diagonal();
-        loops.sort_by(|a, b| size(b).total_cmp(&size(a)));
-        let bounds: Vec<i64> = loops.iter().map(|l| self.bound(shape, l, surface)).collect::<Option<_>>()?;
-        let (outer, inner) = bounds.split_first()?;
-        let colour = colour.map_or(0, |c| -self.colour(c));
-        let level = self.level(face.layer.as_deref());
-        let entry = Entry { kind: 144, colour, level, dependent, label: face.name.clone(), ..Entry::default() };
-        let mut parameters = vec![int(surface), int(1), int(inner.len() as i64), int(*outer)];
-        parameters.extend(inner.iter().map(|b| int(*b)));
-        if !face.name.is_empty() {
-            parameters.extend(self.name_property(&face.name));
-        }
-        Some(self.records.add(&entry, parameters))
-    }
-
     /// What goes behind the parameters of an entity with a name: no associativities, and a property of form 15.
     fn name_property(&mut self, name: &str) -> [Parameter; 3] {
         let property = Entry { kind: 406, form: 15, dependent: true, ..Entry::default() };
@@ -214,28 +204,6 @@ impl File {
         let behind = self.name_property(name);
         let entry = Entry { kind: 102, dependent: true, label: name.into(), ..Entry::default() };
         self.records.add(&entry, [int(1), int(curve)].into_iter().chain(behind))
-    }
-
-    /// 142: a curve in space on a surface; its parameter curve is left to the reader.
-    fn bound(&mut self, shape: &Shape, l: &Loop, surface: i64) -> Option<i64> {
-        let mut curves = Vec::with_capacity(l.uses.len());
-        for u in &l.uses {
-            let edge = &shape.edges[u.edge as usize];
-            let [a, b] = edge.range;
-            let range = if u.forward { [a, b] } else { [b, a] };
-            curves.push(geometry::curve(&mut self.records, &Piece { curve: edge.curve.clone(), range })?);
-        }
-        let run = match curves[..] {
-            [only] => only,
-            _ => {
-                let entry = Entry { kind: 102, dependent: true, ..Entry::default() };
-                let all = std::iter::once(curves.len() as i64).chain(curves);
-                self.records.add(&entry, all.map(int))
-            }
-        };
-        let entry = Entry { kind: 142, dependent: true, ..Entry::default() };
-        // Made in no particular way; the curve in space is the one that counts.
-        Some(self.records.add(&entry, [0, surface, 0, run, 2].map(int)))
     }
 
     /// 314.

@@ -37,6 +37,8 @@ pub struct Entry {
     pub colour: i64,
     /// Part of another entity.
     pub dependent: bool,
+    /// A curve in the parameters of a surface.
+    pub in_parameters: bool,
     pub label: String,
 }
 
@@ -61,8 +63,12 @@ impl Records {
             let _ = writeln!(self.parameters, "{line:<64}{number:>8}P{:>7}", self.lines);
         }
         let count = self.lines + 1 - first;
-        // Status: shown, dependent or not, geometry, structured one below the other.
-        let status = if e.dependent { "00010000" } else { FREE };
+        // Status: shown, dependent or not, geometry or curve in parameters, structured one below the other.
+        let status = match (e.dependent, e.in_parameters) {
+            (true, true) => "00010500",
+            (true, false) => "00010000",
+            (false, _) => FREE,
+        };
         let (kind, matrix) = (e.kind, e.matrix);
         let _ = writeln!(
             self.directory,
