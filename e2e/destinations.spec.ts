@@ -65,7 +65,7 @@ test("a copy is edited by version; a body keeps its own until it takes the newer
   await expect(page.locator("#row-fits_x .w")).toHaveText("met");
   await expect(page.locator(".binding")).toContainText("Version 2 is there; this sheet is made with 1");
   await page.getByRole("button", { name: "Take version 2" }).click();
-  await expect(page.locator("#row-fits_x .w")).toHaveText("short");
+  await expect(page.locator("#row-fits_x .w")).toHaveText("not met");
   await expect(page.locator("#row-fits_z")).toHaveCount(0);
   await expect(page.locator("#row-cavities")).toBeVisible();
   await page.locator(".binding summary").click();

@@ -77,7 +77,7 @@ test("a frame is never ready by lack of facets, and each line is written under i
     "3 000 × 400 × 3 500 mm".replaceAll(/(?<=\d) (?=\d)/g, "\u2009"),
   );
   await expect(page.locator(".evidence")).toContainText("4 lines and no faces");
-  await expect(page.locator("#row-closed")).toContainText("not yet");
+  await expect(page.locator("#row-closed")).toContainText("pending");
   // Lines of the frame's colour stand in the view, and the first picture has gone from behind them.
   await expect(page.locator("#first-picture")).toBeHidden();
   const dark = await pixels(page, [0, 0, 0], [60, 255, 255]);

@@ -14,7 +14,7 @@ test("a scan is repaired in one press, and the logbook says how far it moved", a
   // Each kind of finding has its places.
   for (const row of ["closed", "no_crossings", "no_spikes", "no_tiny_shells"]) {
     await page.goto(`${body}?row=${row}`);
-    await expect(page.locator(`#row-${row}`)).toContainText("short");
+    await expect(page.locator(`#row-${row}`)).toContainText("not met");
     await page.locator(".places").getByRole("button", { name: "J" }).click();
     await expect(page.locator("#place-now")).toHaveText("1");
     await expect(page.locator("#place-text")).not.toBeEmpty();
@@ -27,7 +27,12 @@ test("a scan is repaired in one press, and the logbook says how far it moved", a
   await page.getByRole("button", { name: "Propose a repair" }).click();
   const plan = page.locator("#plan > section");
   await expect(plan).toContainText("Ends closed, facing outward, without crossings.", { timeout: 60_000 });
-  await expect(plan.locator("li")).toContainText(["Flatten spikes", "Drop shells", "Drop doubles", "Stitch"]);
+  await expect(plan.locator("li")).toContainText([
+    "Flatten spikes",
+    "Drop shells",
+    "Remove coincident facets",
+    "Stitch",
+  ]);
   await expect(plan).toContainText("spikes 3 → 0");
   await plan.getByRole("button", { name: /^Run these/ }).click();
   for (const row of ["closed", "no_crossings", "no_spikes", "no_tiny_shells", "outward"])
@@ -43,7 +48,7 @@ test("a scan is repaired in one press, and the logbook says how far it moved", a
   await expect(page.locator(".log tr.here")).toContainText("here now");
   const closed = page.locator("#row-closed");
   await page.getByRole("button", { name: "Back a step" }).click();
-  await expect(closed).toContainText("short");
+  await expect(closed).toContainText("not met");
   await page.getByRole("button", { name: "Forward a step" }).click();
   await expect(closed).toContainText("met");
 });
@@ -99,7 +104,7 @@ test("the sheet fills in while the survey goes on; a cancelled survey says so an
   await surveying.getByRole("button", { name: "Cancel" }).dispatchEvent("click");
   await expect(surveying).toContainText("not finished");
   await expect(tunnels).toContainText("not looked at");
-  await expect(page.locator("#to-handover")).toContainText("short");
+  await expect(page.locator("#to-handover")).toContainText("not met");
   await surveying.getByRole("button", { name: "Survey the rest" }).click();
   await expect(surveying).toContainText("Surveying");
   draw();
@@ -119,7 +124,7 @@ test("every kind of finding is visited; its remedy is previewed, applied and gon
     ["no_duplicates", "1", /repeats another/],
     ["no_zero_area", "1", /without area/],
     ["closed", "8", /open edges/],
-    ["no_overshared", "4", /shared by three/],
+    ["no_overshared", "4", /non-manifold edge/],
     ["no_pinched", "1", /touch in this point/],
     ["no_lost_shells", "1, 10.39 units", /bounds no cavity/],
     ["folds", "1", /folded back/],
@@ -181,13 +186,13 @@ test("a fine surface gets larger facets within a tolerance", async ({ page, requ
 test("a skin is found, dropped and brought back; whatever is left is wrapped", async ({ page, request }) => {
   const body = await bodyOf(request, "tray", "instrument-tray.obj", demo("instrument-tray.obj"));
   await page.goto(`${body}?row=no_doubles`);
-  await expect(page.locator("#row-no_doubles")).toContainText("short");
+  await expect(page.locator("#row-no_doubles")).toContainText("not met");
   await expect(page.locator(".doubles tbody tr")).toHaveText(/^skin\s*40\s*88.512$/);
   await page.locator(".evidence").getByRole("button", { name: "Preview" }).click();
   await expect(page.locator("#figures")).toContainText("1 shell");
   await page.getByRole("button", { name: "Drop the preview" }).click();
   await expect(page.locator("#figures")).toContainText("2 shells");
-  await page.locator(".evidence").getByRole("button", { name: "Drop doubles" }).click();
+  await page.locator(".evidence").getByRole("button", { name: "Remove coincident facets" }).click();
   await expect(page.locator("#row-no_doubles")).toContainText("met");
   await expect(page.locator("#figures")).toContainText("1 shell");
   await page.getByRole("button", { name: "Back a step" }).click();

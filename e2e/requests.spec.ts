@@ -99,7 +99,7 @@ test("a change that another site asks for is not made", async ({ request }) => {
   expect(await (await request.get("/")).text()).not.toContain(name);
 });
 
-test("a handover is refused while the sheet is short", async ({ request }) => {
+test("a handover is refused while requirements are not met", async ({ request }) => {
   const body = await bodyOf(request, "too early", "box.stl", looseBox([1, 1, 1], 0));
   const answer = await request.post(`${body}/handovers`, { form: { form: "ascii" } });
   expect(await answer.text()).toContain("not ready");

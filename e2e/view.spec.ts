@@ -32,11 +32,11 @@ test("two clicks measure a distance, in proportion to what lies between them", a
   expect(far / near).toBeCloseTo(2, 1);
 });
 
-test("the cut opens the body, and a click goes through to the far side", async ({ page }) => {
-  await page.keyboard.press("c");
+test("the section opens the body, and a click goes through to the far side", async ({ page }) => {
+  await page.keyboard.press("s");
   await pickFrom(page, "front");
   await nameIt(page, "far side");
-  await page.keyboard.press("c");
+  await page.keyboard.press("s");
   await pickFrom(page, "front");
   await nameIt(page, "near side");
   const row = (name: string) => page.locator("tr.boundary", { hasText: name });

@@ -12,7 +12,7 @@ test("the demo manifold goes to a handover, and its logbook replays in the shell
   await page.getByText("Pipit survey catamaran").click();
   await page.getByRole("link", { name: "Raw water manifold" }).first().click();
   await expect(opened(page)).toHaveText("Unit is known");
-  await expect(page.locator("#to-handover")).toContainText("short");
+  await expect(page.locator("#to-handover")).toContainText("not met");
   await page.getByRole("button", { name: "in", exact: true }).click();
   await expect(opened(page)).toHaveText("Axes are chosen");
   await page.locator("#sheet select[name=up]").selectOption("+y");
@@ -119,12 +119,19 @@ test("a box of loose sides, one missing and one inside out, is sized by a measur
   await expect(page.locator("tr.here td").first()).toHaveText("6");
 
   await drawn(page);
-  await page.keyboard.press("w");
-  await expect(page.locator("#wipe-slider")).toBeVisible();
-  await page.keyboard.press("w");
   await page.keyboard.press("c");
-  await expect(page.locator("#cut-slider")).toBeVisible();
+  await expect(page.locator("#compare-slider")).toBeVisible();
   await page.keyboard.press("c");
+  await page.keyboard.press("s");
+  await expect(page.locator("#section-slider")).toBeVisible();
+  await page.keyboard.press("Escape");
+  await expect(page.locator("#section-slider")).toBeHidden();
+  // No single letter goes back in the logbook, and the usual keys do.
+  await page.keyboard.press("b");
+  await page.keyboard.press("Control+z");
+  await expect(page.locator("tr.here td").first()).toHaveText("5");
+  await page.keyboard.press("Control+Shift+z");
+  await expect(page.locator("tr.here td").first()).toHaveText("6");
   await page.keyboard.press("?");
   await expect(page.locator(".keys")).toContainText("measure between two points");
   await page.keyboard.press("?");
@@ -151,7 +158,7 @@ test("files that cannot be read say why and leave the project as it was", async 
   await expect(page.locator(".arrival")).toContainText("12 faces");
 });
 
-test("a short requirement can be waived with a reason, and the waiver withdrawn", async ({ page }) => {
+test("a requirement that is not met can be waived with a reason, and the waiver withdrawn", async ({ page }) => {
   await newProject(page, "waiver");
   await send(page, "box.stl", looseBox([1, 1, 1], 0));
   await page.getByRole("link", { name: "Box" }).first().click();
@@ -164,7 +171,7 @@ test("a short requirement can be waived with a reason, and the waiver withdrawn"
   await page.locator("#row-outlet_present").click();
   await expect(page.locator(".evidence")).toContainText("a vessel without an outlet (R. Teal)");
   await page.getByRole("button", { name: "Withdraw the waiver" }).click();
-  await expect(page.locator("#row-outlet_present .w")).toHaveText("short");
+  await expect(page.locator("#row-outlet_present .w")).toHaveText("not met");
 });
 
 test("the pages hold within their addresses, and unknown ones say so", async ({ page, request }) => {

@@ -48,7 +48,7 @@ export class Overlay {
   readonly svg: SVGSVGElement;
   finding: Finding | null = null;
   measured: Place[] = [];
-  wipe: number | null = null;
+  compared: number | null = null;
 
   constructor(frame: HTMLElement) {
     this.svg = document.createElementNS(NS, "svg");
@@ -79,8 +79,8 @@ export class Overlay {
     this.measure(view, scene.unit);
     this.scaleBar(view, scene.unit, height);
     this.dial(view, width, height);
-    if (this.wipe !== null) {
-      const x = Math.round(width * this.wipe);
+    if (this.compared !== null) {
+      const x = Math.round(width * this.compared);
       this.add("path", { d: `M${x} 0V${height}`, stroke: INK });
       this.text(x - 8, height - 56, "as received", { "text-anchor": "end" });
       this.text(x + 8, height - 56, "now");

@@ -47,7 +47,7 @@ export class View {
   /** The state that `now` is of; `shown` may still be on its way. */
   private revision = 0;
   private bvh: MeshBVH | null = null;
-  private wipe: number | null = null;
+  private compared: number | null = null;
   private lastMove = 0;
   private pending = false;
   private resting = 0;
@@ -98,7 +98,7 @@ export class View {
     this.received = null;
     this.before.clear();
     if (!old || this.hasMoved(geometry, old)) this.look("corner");
-    if (this.wipe !== null) await this.setWipe(this.wipe, facts);
+    if (this.compared !== null) await this.setCompared(this.compared, facts);
     this.redraw();
   }
 
@@ -130,6 +130,19 @@ export class View {
   /** Length of one screen pixel in the body's unit. */
   pixel(): number {
     return (this.camera.top - this.camera.bottom) / this.camera.zoom / Math.max(1, this.frame.clientHeight);
+  }
+
+  /** Turns the eye around the body: `around` the axis that points up, `over` it, in radians. */
+  turnBy(around: number, over: number): void {
+    const arm = this.camera.position.clone().sub(this.controls.target);
+    const up = new Vector3(0, 0, 1);
+    arm.applyAxisAngle(up, around);
+    const side = new Vector3().crossVectors(up, arm);
+    const tilt = arm.angleTo(up) - over;
+    if (side.lengthSq() > 0 && tilt > 0.02 && tilt < Math.PI - 0.02) arm.applyAxisAngle(side.normalize(), -over);
+    this.camera.position.copy(this.controls.target).add(arm);
+    this.controls.update();
+    this.redraw();
   }
 
   look(name: string): void {
@@ -236,8 +249,8 @@ export class View {
     const { clientWidth: width, clientHeight: height } = this.frame;
     this.renderer.setScissorTest(false);
     this.renderer.clear();
-    if (this.wipe !== null && this.received) {
-      const x = Math.round(width * this.wipe);
+    if (this.compared !== null && this.received) {
+      const x = Math.round(width * this.compared);
       this.renderer.setScissorTest(true);
       this.renderer.setScissor(0, 0, x, height);
       this.renderer.render(this.before, this.camera);
@@ -262,8 +275,8 @@ export class View {
   }
 
   /** Shows the body as received left of a part of the view's width; `null` for only what is now. */
-  async setWipe(part: number | null, facts: Facts): Promise<void> {
-    this.wipe = part;
+  async setCompared(part: number | null, facts: Facts): Promise<void> {
+    this.compared = part;
     if (part !== null && !this.received) {
       const drawing = new Drawing(await fetchGeometry(facts.received, "view"));
       const { scale, rotation: r, moved: m } = facts.placement;
@@ -281,7 +294,7 @@ export class View {
   }
 
   /** Cuts away everything beyond a part of the box along an axis; `null` cuts nothing. */
-  setCut(axis: number, part: number | null): void {
+  setSection(axis: number, part: number | null): void {
     const g = this.now?.geometry;
     if (part === null || !g) cut.value.set(0, 0, 0, 1);
     else {

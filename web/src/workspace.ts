@@ -83,10 +83,13 @@ function attachWorkspace(frame: HTMLElement): void {
   });
   document.addEventListener("keydown", (event) => {
     const typing = event.target instanceof HTMLElement && event.target.matches("input, select, textarea");
-    if (typing || event.ctrlKey || event.metaKey || event.altKey) return;
-    const key = event.key.toLowerCase();
+    if (typing || event.altKey) return;
+    const held = event.ctrlKey || event.metaKey ? (event.shiftKey ? "ctrl+shift+" : "ctrl+") : "";
+    const key = held + event.key.toLowerCase();
     const tool = byKey(key);
-    if (tool) press(bench, tool, key);
+    if (!tool) return;
+    if (held) event.preventDefault();
+    press(bench, tool, key);
   });
 
   document.body.addEventListener("htmx:afterSettle", () => void sync());

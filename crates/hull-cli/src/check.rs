@@ -197,9 +197,9 @@ fn shortcomings(s: &Survey) -> Vec<String> {
     let (t, c) = (&s.topology, &s.crossings);
     [
         (t.open_edges, "open edges"),
-        (t.overshared_edges, "edges shared by three or more facets"),
-        (t.misdirected_edges, "edges between facets that face opposite ways"),
-        (t.pinched_points, "pinched points"),
+        (t.overshared_edges, "non-manifold edges facets"),
+        (t.misdirected_edges, "edges with flipped normals"),
+        (t.pinched_points, "non-manifold vertices"),
         (t.duplicate_triangles, "duplicate facets"),
         (t.zero_area_triangles, "facets without area"),
         (c.self_intersections.unwrap_or(0), c.words()),
@@ -287,7 +287,7 @@ fn print(path: &Path, body: &Body, s: &Survey, unit: Option<Unit>, look: Look, w
     if wrong.is_empty() {
         println!("  ready: closed, every edge has two facets, all face the same way outward");
     } else {
-        println!("  short: {}", wrong.join("; "));
+        println!("  not met: {}", wrong.join("; "));
         if t.open_edges > 0 {
             println!(
                 "  the open edges form {}, {} {unit} long in all",

@@ -17,6 +17,7 @@ use hull_exact::lift::Reader;
 use hull_formats::format::{dotted, listed};
 use hull_geometry::Unit;
 use hull_workshop::combine::Together;
+use hull_workshop::handover::Form;
 use std::path::PathBuf;
 use std::process::ExitCode;
 
@@ -78,6 +79,10 @@ enum Command {
         /// Write one binary STL a boundary instead of one ASCII file.
         #[arg(long)]
         binary: bool,
+        /// What to write: ascii or binary (STL), obj, ply_surface, ap203, ap214, ap242 (STEP), iges, iges-surfaces; of
+        /// points ply or xyz.
+        #[arg(long, conflicts_with = "binary", default_value = "ascii", value_parser = Form::named)]
+        form: Form,
     },
     /// Read one format and write another.
     Convert(convert::Convert),
@@ -171,8 +176,9 @@ fn run(cli: Cli) -> anyhow::Result<End> {
         Command::Unite(c) => combine::run(&c, Together::Unite),
         Command::Subtract(c) => combine::run(&c, Together::Subtract),
         Command::Intersect(c) => combine::run(&c, Together::Intersect),
-        Command::Prepare { files, routine, destination, out, binary } => {
-            prepare::run(&files, &routine, &destination, &out, binary)
+        Command::Prepare { files, routine, destination, out, binary, form } => {
+            let form = if binary { Form::Binary } else { form };
+            prepare::run(&files, &routine, &destination, &out, form)
         }
         Command::Convert(convert) => convert::run(&convert),
         Command::Routine { command: RoutineCommand::Export { project, body, database, output } } => {

@@ -10,11 +10,10 @@ use hull_workshop::prepare::prepare;
 use hull_workshop::routine::Routine;
 use std::path::{Path, PathBuf};
 
-pub fn run(files: &[PathBuf], routine: &Path, destination: &str, out: &Path, binary: bool) -> Result<End> {
+pub fn run(files: &[PathBuf], routine: &Path, destination: &str, out: &Path, form: Form) -> Result<End> {
     let routine_text = input::text(routine)?;
     let routine = Routine::from_toml(&routine_text).map_err(|e| anyhow!("{}: {e}", routine.display()))?;
     let destination = find_destination(destination)?;
-    let form = if binary { Form::Binary } else { Form::Ascii };
     let mut ready = true;
     for path in files {
         let folder = if files.len() == 1 { out.to_path_buf() } else { out.join(file_stem(&stem(path))) };
@@ -60,7 +59,7 @@ fn one(path: &Path, routine: &Routine, destination: &Destination, out: &Path, fo
         }
         Err(HandoverError::Short(list)) => {
             eprintln!("{}: not ready for {}:", path.display(), destination.title);
-            list.iter().for_each(|row| eprintln!("  short: {row}"));
+            list.iter().for_each(|row| eprintln!("  not met: {row}"));
             Ok(false)
         }
         Err(other) => Err(other.into()),

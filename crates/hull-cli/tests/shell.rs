@@ -81,7 +81,9 @@ fn prepare_refuses_with_a_list_and_then_hands_over() {
     routine("");
     let out = go();
     assert_eq!(code(&out), 1);
-    assert!(String::from_utf8_lossy(&out.stderr).contains("short: Every facet is in a boundary (0.0 %, limit 100 %)"));
+    assert!(
+        String::from_utf8_lossy(&out.stderr).contains("not met: Every facet is in a boundary (0.0 %, limit 100 %)")
+    );
     assert!(!folder.path().join("ho").exists());
     let grow = |name: &str, at: &str| {
         format!(

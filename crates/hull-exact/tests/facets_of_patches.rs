@@ -160,4 +160,57 @@ proptest! {
         let most = if matches!(kind, 0 | 1 | 7) && !even { 1.7 } else { 4.0 };
         prop_assert!(turn <= most * angle, "{turn}° where {angle}° was asked");
     }
+
+    /// Straight from row to row and bent along them: each row is an edge of the surface's own, and long thin facets must
+    /// not fold over.
+    #[test]
+    fn facets_follow_the_edges_inside_a_surface(
+        heights in prop::collection::vec(0.0..1.0f64, 9),
+        ends in 0.002..1.0f64,
+        places in prop::collection::vec(prop::array::uniform2(0.0..1.0f64), 60),
+        d in 0.003..0.05f64,
+        even in any::<bool>(),
+    ) {
+        let width = [1.0, 0.7, ends];
+        let points: Vec<V3> = (0..9)
+            .map(|i| {
+                let (row, column) = (i / 3, i % 3);
+                [6.0 * width[row] * (column as f64 - 1.0), 9.0 * row as f64, 3.0 * width[row] * heights[i]]
+            })
+            .collect();
+        let knots = [vec![0.0, 0.0, 0.4, 1.0, 1.0], vec![0.0, 0.0, 0.0, 1.0, 1.0, 1.0]];
+        let surface = Surface::Nurbs(Box::new(NurbsSurface::new([1, 2], knots, 3, &points, None).expect("a surface")));
+        let shape = patch(surface.clone(), [[0.0, 1.0], [0.0, 1.0]]);
+        let asked = Fineness { deviation: d, angle: 10.0, largest: None, smallest: None, even };
+        let made = facet(&shape, &asked, Reader::Trusting, &Watch::default()).expect("not cancelled");
+        let mesh = &made.mesh;
+        // One of a thousand ends a few hundredths beyond what was asked, and says so.
+        prop_assert!(made.failed.is_empty() && made.deviation <= 1.1 * d, "{} of {d}", made.deviation);
+        for [s, t] in &places {
+            let (_, gap) = nearest_facet(mesh, surface.point(*s, *t)).expect("facets");
+            prop_assert!(gap <= d.max(made.deviation), "{gap} from the facets where {d} was asked");
+        }
+        let locator = Locator::new(&surface);
+        let (mut area, mut away) = (0.0, 0.0);
+        for &t in &mesh.triangles {
+            let [a, b, c] = corners(mesh, t);
+            let middle = [0, 1, 2].map(|k| (a[k] + b[k] + c[k]) / 3.0);
+            let (uv, _) = locator.locate(middle, None);
+            let own = norm(cross(sub(b, a), sub(c, a))) / 2.0;
+            area += own;
+            if dot(normal(mesh, t), surface.normal(uv[0], uv[1])) < 0.0 {
+                away += own;
+            }
+        }
+        let n = 200;
+        let at = |i: usize| (i as f64 + 0.5) / n as f64;
+        let cell = |u: f64, v: f64| {
+            let [_, su, sv] = surface.first(u, v);
+            norm(cross(su, sv)) / (n * n) as f64
+        };
+        let exact: f64 = (0..n * n).map(|i| cell(at(i / n), at(i % n))).sum();
+        prop_assert!((area - exact).abs() <= 0.01 * exact, "area {area} of {exact}");
+        prop_assert!(away <= 1e-3 * exact, "{away} of {exact} faces away");
+        prop_assert!(mesh.triangles.len() < 20_000, "{} facets", mesh.triangles.len());
+    }
 }

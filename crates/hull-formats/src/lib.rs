@@ -32,6 +32,7 @@ formats! {
     stl,
     obj,
     ply,
+    off,
     xyz,
 }
 
@@ -56,6 +57,8 @@ pub enum Format {
     PlyBinaryLittle,
     /// PLY with the most significant byte first.
     PlyBinaryBig,
+    /// OFF.
+    Off,
 }
 
 impl fmt::Display for Format {
@@ -67,6 +70,7 @@ impl fmt::Display for Format {
             Format::PlyAscii => "PLY, ASCII",
             Format::PlyBinaryLittle => "PLY, binary little-endian",
             Format::PlyBinaryBig => "PLY, binary big-endian",
+            Format::Off => "OFF",
         })
     }
 }

@@ -1,6 +1,6 @@
 //! Every reader with truncated, lying and random bytes: an error that names the place, never a panic.
 
-use hull_formats::{Place, ReadError, Received, obj, ply, read, stl};
+use hull_formats::{Place, ReadError, Received, obj, off, ply, read, stl};
 use hull_geometry::shapes::{cuboid, sphere};
 use hull_geometry::{Mesh, Watch};
 use proptest::prelude::*;
@@ -29,6 +29,7 @@ fn samples() -> Vec<(&'static str, Vec<u8>)> {
         ("d.ply", ply::write(&mesh, &[], true)),
         ("e.ply", ply::write(&mesh, &[], false)),
         ("f.ply", big_endian_ply(&mesh)),
+        ("g.off", off::write(&mesh, &[])),
     ]
 }
 
@@ -147,7 +148,7 @@ fn empty_files_and_files_without_facets_say_so() {
     ] {
         assert!(attempt(name, bytes).unwrap_err().to_string().starts_with(&format!("{name}: the file")), "{name}");
     }
-    assert!(attempt("a.pdf", b"x").unwrap_err().to_string().contains(".stl, .obj, .ply or .xyz"));
+    assert!(attempt("a.pdf", b"x").unwrap_err().to_string().contains(".ply, .off or .xyz"));
 }
 
 #[test]

@@ -64,7 +64,7 @@ fn what_is_offered_follows_from_the_table() {
     let endings = dotted(|_| true);
     let error = FileFormat::of_name("drawing.pdf").unwrap_err();
     assert!(endings.iter().all(|e| error.contains(e.as_str())), "{error}");
-    assert!(dotted(|f| f.write.is_some()).iter().all(|e| [".stl", ".obj", ".ply"].contains(&e.as_str())));
+    assert!(dotted(|f| f.write.is_some()).iter().all(|e| [".stl", ".obj", ".ply", ".off"].contains(&e.as_str())));
 }
 
 /// Text as editors leave it behind: UTF-16 either way, with its mark or without, and UTF-8 with one; endings in capitals.

@@ -35,7 +35,7 @@ fn edges_by_counting(mesh: &Mesh) -> [usize; 3] {
     [count(|r| r.len() == 1), count(|r| r.len() > 2), count(|r| r.len() == 2 && r[0] == r[1])]
 }
 
-/// Shells (sets of facets connected through edges) and pinched points, by plain search.
+/// Shells (sets of facets connected through edges) and non-manifold vertices, by plain search.
 fn shells_and_pinched_by_search(mesh: &Mesh) -> (usize, Vec<u32>) {
     let facets: Vec<u32> = (0..mesh.triangles.len() as u32).filter(|&f| !mesh.is_zero_area(f)).collect();
     let shared = |f: u32, g: u32| {

@@ -37,7 +37,7 @@ fn assert_clean(mesh: &Mesh) {
     let t = Topology::of(mesh, &Watch::default()).expect("no one cancels");
     assert!(t.is_closed(), "{} open, {} overshared", t.open.len(), t.overshared.len());
     let rest = [t.misdirected.len(), t.duplicates.len(), t.pinched.len(), t.zero_area.len()];
-    assert_eq!(rest, [0; 4], "misdirected, duplicates, pinched points, without area");
+    assert_eq!(rest, [0; 4], "misdirected, duplicates, non-manifold vertices, without area");
 }
 
 #[test]

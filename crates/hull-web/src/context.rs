@@ -93,7 +93,7 @@ impl<'a> Ctx<'a> {
                 Some(Scale::Unit(unit)) => Some((unit, revision.survey.size.longest())),
                 _ => None,
             };
-            let verdict = if sheet.is_ready() { Verdict::Met } else { Verdict::Short };
+            let verdict = if sheet.is_ready() { Verdict::Met } else { Verdict::NotMet };
             siblings.push(Sibling { id: row.id, name: row.name.clone(), verdict, size });
             if row.id == id {
                 own = Some((row, revision, destination, sheet));
@@ -277,5 +277,5 @@ fn open_row(sheet: &Sheet, wanted: Option<&str>) -> Option<Row> {
     if asked == Some("none") {
         return None;
     }
-    asked.and_then(|w| sheet.rows.iter().find(|r| r.id == w)).or_else(|| sheet.short().next()).cloned()
+    asked.and_then(|w| sheet.rows.iter().find(|r| r.id == w)).or_else(|| sheet.outstanding().next()).cloned()
 }

@@ -26,8 +26,8 @@ fn next_row(store: &Store, id: i32, place: &Place) -> PageResult<Option<String>>
     let destination = store.destination(&body.destination, body.destination_version)?;
     let sheet = Sheet::of(&now.facts, &now.survey, &destination);
     let at = sheet.rows.iter().position(|r| Some(&r.id) == place.row.as_ref()).unwrap_or(0);
-    let still = |r: &&Row| r.verdict == Verdict::Short || (r.verdict == Verdict::NotYet);
-    let next = sheet.rows[at..].iter().find(still).or_else(|| sheet.short().next());
+    let still = |r: &&Row| r.verdict == Verdict::NotMet || (r.verdict == Verdict::Pending);
+    let next = sheet.rows[at..].iter().find(still).or_else(|| sheet.outstanding().next());
     Ok(Some(next.map_or("none".into(), |r| r.id.clone())))
 }
 

@@ -52,13 +52,9 @@ impl Workspace<'_> {
         self.cx.open.as_ref().is_some_and(|o| o.id == row.id)
     }
 
-    fn short_rows(&self) -> usize {
-        self.sheet.short().count()
-    }
-
     /// Whether something is short that a repair of the surface could mend.
     fn wants_repair(&self) -> bool {
-        let of_surface = |r: &Row| r.verdict == Verdict::Short && (r.group == "Closure" || r.group == "Shape");
+        let of_surface = |r: &Row| r.verdict == Verdict::NotMet && (r.group == "Closure" || r.group == "Shape");
         !self.cx.is_preview() && self.cx.job.is_none() && self.sheet.rows.iter().any(of_surface)
     }
 

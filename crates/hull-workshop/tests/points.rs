@@ -56,7 +56,7 @@ fn a_cloud_is_measured_by_its_spacing_and_held_against_what_points_are_asked_for
     // What asks for a surface is not met by points.
     let fluid = Sheet::of(&sized.facts, &found, &Destination::named("fluid").unwrap());
     let row = fluid.rows.iter().find(|r| r.id == "closed").unwrap();
-    assert_eq!((row.verdict, row.measured.as_str()), (Verdict::NotYet, "no faces"));
+    assert_eq!((row.verdict, row.measured.as_str()), (Verdict::Pending, "no faces"));
 }
 
 #[test]

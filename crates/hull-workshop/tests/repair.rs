@@ -16,8 +16,8 @@ use hull_workshop::repair::{repair, run};
 use hull_workshop::selection::{Pick, Selection};
 use hull_workshop::steps::{
     coarsen::Coarsen, cut_crossings::CutCrossings, drop_bumps::DropBumps, flatten_spikes::FlattenSpikes,
-    keep_outside::KeepOutside, name_boundary::NameBoundary, orient::Orient, set_unit::SetUnit, waive::Waive,
-    wrap::Wrap,
+    keep_outside::KeepOutside, name_boundary::NameBoundary, orient::Orient, rebuild_tangles::Around,
+    rebuild_tangles::RebuildTangles, set_unit::SetUnit, waive::Waive, wrap::Wrap,
 };
 use hull_workshop::{Body, Destination, Step, StepError, apply};
 use proptest::prelude::*;
@@ -73,6 +73,43 @@ fn whatever_arrives_a_clean_surface_leaves() {
         })
         .sum();
     assert!(without >= 15, "{without} of 16 without the wrap, with the volume they had");
+}
+
+/// Two balls run through each other, one with a hole in it, so that inside and outside cannot be told: the seam is rebuilt,
+/// and what is not near it stays to the bit.
+#[test]
+fn tangles_are_rebuilt_where_they_are_and_nothing_else_moves() {
+    let fluid = Destination::named("fluid").expect("it ships");
+    let mut mesh = sphere(1.0, 48, 24);
+    let bump = at(sphere(0.2, 16, 8), [0.95, 0.013, 0.007]);
+    mesh.append(&bump);
+    let far = (0..mesh.triangles.len() as u32).find(|f| mesh.corners(*f).iter().all(|p| p[0] < -0.8)).expect("a facet");
+    mesh.triangles.remove(far as usize);
+    let before = body(mesh);
+    let watch = Watch::default();
+    let step = Step::RebuildTangles(RebuildTangles { around: Around::One });
+    let (after, change) = apply(&before, &step, &fluid, &watch).expect("it helps");
+    assert!(change.sentence.contains("taken away"), "{}", change.sentence);
+    let t = Topology::of(&after.mesh, &watch).expect("not cancelled");
+    assert_eq!((t.open.len(), t.overshared.len(), t.misdirected.len()), (3, 0, 0), "the hole stays a hole");
+    let met = |m: &Mesh| crossings(m, &watch).expect("not cancelled").len();
+    assert!(met(&before.mesh) > 40 && met(&after.mesh) < 4, "{} → {}", met(&before.mesh), met(&after.mesh));
+    let bits = |m: &Mesh, f: u32| m.corners(f).map(|p| p.map(f64::to_bits));
+    let kept: std::collections::HashSet<_> =
+        (0..after.mesh.triangles.len() as u32).map(|f| bits(&after.mesh, f)).collect();
+    for f in 0..before.mesh.triangles.len() as u32 {
+        let away = before.mesh.corners(f).iter().all(|p| p[0] < 0.5);
+        assert!(!away || kept.contains(&bits(&before.mesh, f)), "facet {f} is far from the seam");
+    }
+    // On the whole body the press does it and closes the hole.
+    let done = repair(&before, &fluid, false, &watch).expect("not cancelled");
+    assert!(done.after.is_clean(), "{:?}", done.after);
+    assert!(done.steps.windows(2).all(|w| w[0].after != w[1].after), "no state twice");
+    // Cutting what faces inward would leave next to nothing: it is refused.
+    let mut inward = body(cuboid([1.0; 3]));
+    inward.mesh.triangles.iter_mut().for_each(|t| t.swap(0, 1));
+    let cut = apply(&inward, &Step::CutCrossings(CutCrossings {}), &fluid, &watch);
+    assert!(matches!(cut, Err(StepError::Refused(s)) if s.contains("inward")));
 }
 
 #[test]

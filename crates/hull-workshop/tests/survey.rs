@@ -190,7 +190,7 @@ fn bodies_that_run_through_or_lie_on_each_other_are_short_with_their_places() {
         let body = body(mesh);
         let (found, _) = survey(&body, &Watch::default()).unwrap();
         let sheet = Sheet::of(&body.facts, &found, &Destination::named("fluid").unwrap());
-        let short = |id: &str| sheet.rows.iter().find(|r| r.id == id).unwrap().verdict == Verdict::Short;
+        let short = |id: &str| sheet.rows.iter().find(|r| r.id == id).unwrap().verdict == Verdict::NotMet;
         (found.crossings.clone(), found.findings, short("no_crossings"), short("no_overlaps"))
     };
     // A rod through the box: one ring where it goes in, one where it comes out.
@@ -263,5 +263,5 @@ fn a_survey_without_a_probe_awaits_it() {
     let facts = hull_workshop::body::Facts { scale, ..Default::default() };
     let sheet = Sheet::of(&facts, &read, &Destination::named("print").unwrap());
     let row = sheet.rows.iter().find(|r| r.id == "walls_can_be_made").unwrap();
-    assert_eq!((row.verdict, row.measured.as_str()), (Verdict::NotYet, "not looked at"));
+    assert_eq!((row.verdict, row.measured.as_str()), (Verdict::Pending, "not looked at"));
 }

@@ -1,23 +1,25 @@
 // The tools of the view, in the order of their buttons and keys.
-import { cut } from "./cut";
-import { look, whole } from "./look";
+import { compare } from "./compare";
+import { arrows, look, whole } from "./look";
 import { measure, pick, turn } from "./modes";
-import { drawer, keysOf, logbook } from "./page";
+import { drawer, escape, keysOf, logbook } from "./page";
 import { places } from "./places";
+import { section } from "./section";
 import type { Bench, Tool } from "./tool";
-import { wipe } from "./wipe";
 
 export const TOOLS: readonly Tool[] = [
   places,
   turn,
   pick,
   measure,
-  cut,
-  wipe,
+  section,
+  compare,
   whole,
   look,
+  arrows,
   logbook,
   drawer,
+  escape,
   keysOf(() => TOOLS),
 ];
 

@@ -8,10 +8,10 @@ const press = (selector: string) => () => document.querySelector<HTMLElement>(se
 
 export const logbook: Tool = {
   id: "logbook",
-  keys: ["b", "f"],
-  told: "B / F",
+  keys: ["ctrl+z", "ctrl+shift+z"],
+  told: "Ctrl+Z / Ctrl+Shift+Z",
   title: "back and forward a step in the logbook",
-  press: (_, key) => press(key === "b" ? "#step-back" : "#step-forward")(),
+  press: (_, key) => press(key === "ctrl+z" ? "#step-back" : "#step-forward")(),
 };
 
 function fold(): void {
@@ -22,13 +22,27 @@ function fold(): void {
 export const drawer: Tool = {
   id: "drawer",
   keys: ["d"],
-  title: "fold the drawer",
+  title: "collapse the panel",
   press: fold,
   attach() {
     if (localStorage.getItem(FOLDED) === "true") fold();
     document.addEventListener("click", (event) => {
       if (event.target instanceof Element && event.target.closest("#fold")) fold();
     });
+  },
+};
+
+export const escape: Tool = {
+  id: "escape",
+  keys: ["escape"],
+  told: "Esc",
+  title: "close what is open, back to turning",
+  press: (bench) => {
+    const open = (selector: string) => bench.frame.querySelector<HTMLElement>(`${selector}:not([hidden])`);
+    bench.frame.querySelector(".keys")?.remove();
+    if (open("#section-slider")) bench.frame.querySelector<HTMLElement>("#section")?.click();
+    if (open("#compare-slider")) bench.frame.querySelector<HTMLElement>("#compare")?.click();
+    bench.take("turn");
   },
 };
 

@@ -489,7 +489,7 @@ impl<'a> Lift<'a> {
         let density = |s: f64| {
             let jet = self.locator.surface.jet(from[0] + d[0] * s, from[1] + d[1] * s);
             let allowed = fineness.on_surface(&jet);
-            let side = 0.9 * allowed.towards(d).min(fineness.longest(allowed.tight));
+            let side = 0.9 * allowed.towards(d).min(fineness.longest(&allowed));
             let speed = norm(add(scale(jet.u, d[0]), scale(jet.v, d[1])));
             if side > 0.0 && side.is_finite() { speed / side } else { 0.0 }
         };

@@ -2,7 +2,7 @@
 
 use crate::curve::Curve;
 use crate::frame::{Frame, Motion};
-use crate::nurbs::{Jet, NurbsSurface};
+use crate::nurbs::{Jet, Knots, NurbsSurface};
 use hull_geometry::vector::{V3, add, cross, dot, norm, scale, sub, unit};
 use serde::{Deserialize, Serialize};
 use std::f64::consts::{FRAC_PI_2, TAU};
@@ -323,6 +323,36 @@ impl Surface {
             }
             Surface::Offset { base, .. } => base.breaks(axis),
             _ => Vec::new(),
+        }
+    }
+
+    /// Parameters of an axis along which the surface has an edge of its own: its normal jumps there, between `low` and
+    /// `high` of the two axes.
+    pub fn creases(&self, axis: usize, low: [f64; 2], high: [f64; 2]) -> Vec<f64> {
+        let step = 1e-7 * (high[axis] - low[axis]);
+        let normal = |t: f64, s: f64| {
+            let cross = low[1 - axis] + (high[1 - axis] - low[1 - axis]) * s;
+            if axis == 0 { self.normal(t, cross) } else { self.normal(cross, t) }
+        };
+        let jumps = |t: f64| {
+            [0.07, 0.31, 0.5, 0.72, 0.94]
+                .into_iter()
+                .any(|s| norm(sub(normal(t - step, s), normal(t + step, s))) > 1e-3)
+        };
+        let inside = |t: &f64| *t > low[axis] + 10.0 * step && *t < high[axis] - 10.0 * step;
+        self.possible_creases(axis).into_iter().filter(inside).filter(|t| jumps(*t)).collect()
+    }
+
+    /// Of splines only knots repeated as often as the degree can be creases.
+    fn possible_creases(&self, axis: usize) -> Vec<f64> {
+        let sharp = |k: &Knots| {
+            let repeated = |t: &f64| k.values.iter().filter(|x| (**x - t).abs() <= 1e-12 * (1.0 + t.abs())).count();
+            k.breaks().into_iter().filter(|t| repeated(t) >= k.degree).collect()
+        };
+        match self {
+            Surface::Nurbs(n) => sharp(if axis == 0 { &n.u } else { &n.v }),
+            Surface::Offset { base, .. } => base.possible_creases(axis),
+            _ => self.breaks(axis),
         }
     }
 

@@ -15,6 +15,10 @@ use std::collections::HashMap;
 pub struct Chart {
     lines: [Vec<f64>; 2],
     stretch: [f64; 2],
+    /// Lines along which the surface has an edge of its own, by their numbers.
+    creases: [Vec<usize>; 2],
+    /// Whether facets of the face are to be no slivers.
+    pub even: bool,
 }
 
 impl Chart {
@@ -40,7 +44,7 @@ impl Chart {
                 (0..=n).map(|i| low[axis] + (high[axis] - low[axis]) * i as f64 / n as f64).collect::<Vec<f64>>()
             });
             let stretch = [0, 1].map(|axis| (high[axis] - low[axis]) / (lines[axis].len() - 1) as f64);
-            return Chart { lines, stretch };
+            return Chart { lines, stretch, creases: Default::default(), even: fineness.largest.is_some() };
         }
         Chart::curved(low, high, locator, fineness, most)
     }
@@ -54,10 +58,11 @@ impl Chart {
         let mut usual: Vec<f64> = grid[0]
             .iter()
             .flat_map(|&u| grid[1].iter().map(move |&v| (u, v)))
-            .map(|(u, v)| fineness.on_surface(&locator.surface.jet(u, v)).tight)
+            .map(|(u, v)| fineness.longest(&fineness.on_surface(&locator.surface.jet(u, v))))
             .collect();
         usual.sort_by(f64::total_cmp);
-        let longest = fineness.longest(usual[usual.len() / 2]);
+        let longest = usual[usual.len() / 2];
+        let even = longest.is_finite();
         for (i, &u) in grid[0].iter().enumerate() {
             for (j, &v) in grid[1].iter().enumerate() {
                 let jet = locator.surface.jet(u, v);
@@ -71,16 +76,22 @@ impl Chart {
                 lengths[1][j] = f64::max(lengths[1][j], lv);
             }
         }
+        let creases = [0, 1].map(|axis| locator.surface.creases(axis, low, high));
         let mut lines = [0, 1].map(|axis| {
             let density = |t: f64| interpolate(&grid[axis], &need[axis], t);
-            spread([low[axis], high[axis]], grid[axis].len() * 2, 1, density)
+            let mut out = vec![low[axis]];
+            for end in creases[axis].iter().chain([&high[axis]]) {
+                let stretch = [out[out.len() - 1], *end];
+                out.extend(spread(stretch, grid[axis].len() * 2, 1, density).into_iter().skip(1));
+            }
+            out
         });
         // A cell much longer one way than the other is cut across.
         let mean = |axis: usize, lines: &[Vec<f64>; 2]| {
             let sum: f64 = lengths[axis].iter().sum::<f64>() / lengths[axis].len() as f64;
             sum * (high[axis] - low[axis]) / (lines[axis].len() - 1) as f64
         };
-        for axis in (0..2).filter(|_| fineness.even) {
+        for axis in (0..2).filter(|_| even) {
             let ratio = mean(axis, &lines) / mean(1 - axis, &lines);
             if ratio > 1.2 * LONGEST && ratio.is_finite() && lines[1 - axis].len() > 2 {
                 let room = (most / lines[axis].len()).max(1);
@@ -93,7 +104,27 @@ impl Chart {
             lines = lines.map(|l| thinned(&l));
         }
         let stretch = [mean(0, &lines).max(1e-12), mean(1, &lines).max(1e-12)];
-        Chart { lines, stretch }
+        // Where there is no room for all lines some creases are lost.
+        let creases =
+            [0, 1].map(|axis| creases[axis].iter().filter_map(|t| lines[axis].iter().position(|l| l == t)).collect());
+        Chart { lines, stretch, creases, even }
+    }
+
+    /// Whether the surface has an edge of its own inside the face.
+    pub fn has_creases(&self) -> bool {
+        self.creases.iter().any(|c| !c.is_empty())
+    }
+
+    /// Creases in the plane of the chart: the axis that stays the same, and its value.
+    pub fn creases(&self) -> Vec<(usize, f64)> {
+        (0..2).flat_map(|k| self.creases[k].iter().map(move |i| (k, *i as f64 * self.stretch[k]))).collect()
+    }
+
+    /// Whether a place of the plane lies on the crease or creases that another lies on.
+    pub fn on_crease(&self, xy: [f64; 2], other: [f64; 2]) -> bool {
+        self.creases()
+            .into_iter()
+            .any(|(k, at)| [xy, other].iter().all(|p| (p[k] - at).abs() <= 1e-6 * self.stretch[k]))
     }
 
     /// The corner's own place and, along a pole, those where the grid's columns end: a facet at a pole reaches no
@@ -171,6 +202,17 @@ impl Chart {
         let near = Near::of(loops, self.stretch);
         let mut out = Vec::new();
         let [us, vs] = &self.lines;
+        // Columns that are creases have a point on every row.
+        for &i in &self.creases[0] {
+            for (j, &v) in vs.iter().enumerate() {
+                let (x, y) = (i as f64, j as f64);
+                let xy = [x * self.stretch[0], y * self.stretch[1]];
+                if inside(xy) && !near.any([x, y]) {
+                    out.push(Node { xy, p: locator.surface.point(us[i], v), key: NONE });
+                }
+            }
+        }
+        let beside_crease = |x: f64| self.creases[0].iter().any(|&i| (x - i as f64).abs() < CLEAR);
         for (j, &v) in vs.iter().enumerate() {
             let stride = self.stride(locator, 0, v);
             // Every other row is set off by half a step, which makes facets nearly equal-sided.
@@ -178,7 +220,7 @@ impl Chart {
             let mut x = off;
             while x <= (us.len() - 1) as f64 {
                 let xy = [x * self.stretch[0], j as f64 * self.stretch[1]];
-                if inside(xy) && !near.any([x, j as f64]) {
+                if inside(xy) && !near.any([x, j as f64]) && !beside_crease(x) {
                     out.push(Node { xy, p: locator.surface.point(value(us, x), v), key: NONE });
                 }
                 x += stride as f64;

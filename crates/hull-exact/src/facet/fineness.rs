@@ -14,7 +14,8 @@ pub struct Fineness {
     /// No side is longer than this, where given.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub largest: Option<f64>,
-    /// Whether facets of surfaces that bend one way only are cut across too, so that they are no slivers.
+    /// Whether facets are to be no slivers where a surface bends both ways, or where a longest side is asked: along the
+    /// straight lines of what bends one way only, nothing else asks for points.
     #[serde(default = "yes")]
     pub even: bool,
     /// Sides shorter than this are not made for the sake of angle; twice the deviation where nothing is given,
@@ -36,9 +37,9 @@ impl Fineness {
         self.angle.to_radians().clamp(0.2_f64.to_radians(), 45.0_f64.to_radians())
     }
 
-    /// The longest side beside a shortest one of `tight`.
-    pub fn longest(&self, tight: f64) -> f64 {
-        if self.even { LONGEST * tight } else { f64::INFINITY }
+    /// The longest side at a place of a surface.
+    pub fn longest(&self, at: &Allowed) -> f64 {
+        if self.even && (at.bends_both_ways || self.largest.is_some()) { LONGEST * at.tight } else { f64::INFINITY }
     }
 
     /// The side that a bend of curvature `k` (1/length) allows.
@@ -71,7 +72,8 @@ impl Fineness {
         let area = norm(n);
         let (e, f, g) = (dot(j.u, j.u), dot(j.u, j.v), dot(j.v, j.v));
         if area <= 1e-14 * (e + g) {
-            return Allowed { shape: None, fineness: *self, share: 1.0, tight: self.side(0.0, 1.0) };
+            let tight = self.side(0.0, 1.0);
+            return Allowed { shape: None, fineness: *self, share: 1.0, tight, bends_both_ways: false };
         }
         let n = scale(n, 1.0 / area);
         let (l, m, k) = (dot(j.uu, n), dot(j.uv, n), dot(j.vv, n));
@@ -82,10 +84,11 @@ impl Fineness {
         let root = (mean * mean - gauss).max(0.0).sqrt();
         let (big, small) = (mean.abs() + root, (mean.abs() - root).abs());
         // Where a surface bends both ways, both bends add up in the middle of a facet.
-        let share = if small > 0.05 * big { 0.52 } else { 1.0 };
+        let bends_both_ways = small > 0.05 * big;
+        let share = if bends_both_ways { 0.52 } else { 1.0 };
         // The Weingarten map: how the normal turns, in parameters.
         let map = [[(f * m - g * l) / det, (f * k - g * m) / det], [(f * l - e * m) / det, (f * m - e * k) / det]];
-        Allowed { shape: Some((map, j.u, j.v)), fineness: *self, share, tight: self.side(big, share) }
+        Allowed { shape: Some((map, j.u, j.v)), fineness: *self, share, tight: self.side(big, share), bends_both_ways }
     }
 }
 
@@ -98,6 +101,8 @@ pub struct Allowed {
     share: f64,
     /// In the direction that allows least.
     pub tight: f64,
+    /// Whether the surface bends across that direction too.
+    pub bends_both_ways: bool,
 }
 
 impl Allowed {

@@ -17,7 +17,7 @@ use crate::lift::{At, Corner, Lifted, Reader, Sampled, lift};
 use crate::locate::Locator;
 use crate::patch::{Crossing, Node, Patch};
 use crate::refine::{
-    Heights, cut_chords, cut_doubles, cut_longer, cut_slivers, is_better, measure, refine, turn_flattened,
+    Heights, cut_chords, cut_doubles, cut_longer, cut_slivers, is_better, measure, refine, turn_flattened, turn_folded,
 };
 use crate::shape::{Edge, Face, Shape};
 use crate::surface::Surface;
@@ -361,6 +361,7 @@ fn of_face(
         return Err(Trouble::Useless("its bounds cannot be placed on its surface"));
     }
     let plane = Chart::of(&lifted, locator, fineness, most_points(&lifted, samples, fineness, how.size));
+    let fineness = &Fineness { even: fineness.even && plane.even, ..*fineness };
     // Poles and cut points have keys of their own, behind those that faces share.
     let key = |at: At| match at {
         At::Edge(e, i) => shared.key(shape, samples, e, i),
@@ -388,18 +389,24 @@ fn of_face(
         .collect();
     if let Surface::Plane(_) = locator.surface {
         let patch = match fineness.largest {
-            None => Patch::of(&loops, |_| Vec::new())?,
+            None => Patch::of(&loops, &[], |_| Vec::new())?,
             Some(largest) => {
-                let mut patch = Patch::of(&loops, |inside| plane.points_between(&loops, locator, inside))?;
+                let mut patch = Patch::of(&loops, &[], |inside| plane.points_between(&loops, locator, inside))?;
                 cut_longer(&mut patch, &plane, locator, largest);
                 patch
             }
         };
         return Ok(Done { patch, deviation: lifted.off_surface, doubt: lifted.doubt });
     }
-    let mut patch = Patch::of(&loops, |inside| plane.points_between(&loops, locator, inside))?;
+    let creases = plane.creases();
+    let mut patch = Patch::of(&loops, &creases, |inside| plane.points_between(&loops, locator, inside))?;
     let heights = Heights::new(&plane, locator, how.watch);
-    let better = |nodes: &[Node], quad: [u32; 4]| is_better(nodes, quad, &heights, fineness);
+    // Points that are moved or drawn together would leave the surface's own edges.
+    let free = !plane.has_creases();
+    let better = |nodes: &[Node], quad: [u32; 4]| {
+        let along = !free && plane.on_crease(nodes[quad[0] as usize].xy, nodes[quad[1] as usize].xy);
+        !along && is_better(nodes, quad, &heights, fineness)
+    };
     let go_on = || match heights.is_cancelled() {
         true => Err(Trouble::Useless("it was cancelled")),
         false => Ok(()),
@@ -407,12 +414,14 @@ fn of_face(
     patch.settle((0..patch.triangles.len() as u32).collect(), 8, &better);
     // Bounds that were bridged over a gap lie off the surface by as much, which no point can mend.
     let asked = fineness.deviation + lifted.off_surface;
-    let bare = fineness.even.then(|| patch.clone());
+    let bare = (fineness.even && free).then(|| patch.clone());
     refine(&mut patch, &heights, asked, &better);
-    if let Some(mut again) = bare {
+    if fineness.even {
         go_on()?;
         cut_slivers(&mut patch, &plane, locator, &better);
         refine(&mut patch, &heights, asked, &better);
+    }
+    if let Some(mut again) = bare {
         let slivers = count_slivers(&patch);
         // Along bends that are tight beside the face, as noses and tails of wings, one grid does not suit the whole.
         if slivers * MANY_SLIVERS > patch.triangles.len() {
@@ -445,10 +454,11 @@ fn of_face(
         cut_chords(&mut patch, &edges, &heights);
         cut_doubles(&mut patch, &heights);
         turn_flattened(&mut patch);
+        turn_folded(&mut patch, &heights, fineness.deviation);
         let deviation = measure(&patch, &plane, locator, asked);
         Done { patch, deviation, doubt: lifted.doubt }
     };
-    if !fineness.even || !eased {
+    if !fineness.even || !eased || !free {
         return Ok(finished(patch));
     }
     let mut eased = patch.clone();

@@ -38,15 +38,51 @@ pub struct Crossing;
 
 type Cdt = ConstrainedDelaunayTriangulation<Point2<f64>>;
 
+/// Joins the points on a line of one coordinate by sides where it runs inside.
+fn follow(cdt: &mut Cdt, (axis, at): (usize, f64), within: &[bool]) {
+    let place = |p: Point2<f64>| if axis == 0 { [p.x, p.y] } else { [p.y, p.x] };
+    let mut on: Vec<_> = cdt
+        .vertices()
+        .filter(|v| (place(v.position())[0] - at).abs() <= 1e-6 * at.abs().max(1e-6))
+        .map(|v| (place(v.position())[1], v.fix()))
+        .collect();
+    on.sort_by(|a, b| a.0.total_cmp(&b.0));
+    let inside = |cdt: &Cdt, s: f64| {
+        use spade::PositionInTriangulation::{OnEdge, OnFace};
+        let p = if axis == 0 { Point2::new(at, s) } else { Point2::new(s, at) };
+        let known = |i: usize| within.get(i).copied().unwrap_or(false);
+        match cdt.locate(p) {
+            OnFace(face) => known(face.index()),
+            OnEdge(edge) => {
+                let edge = cdt.directed_edge(edge);
+                [edge.face(), edge.rev().face()].iter().all(|f| f.as_inner().is_some_and(|f| known(f.index())))
+            }
+            _ => false,
+        }
+    };
+    let sides: Vec<_> = on
+        .windows(2)
+        .filter(|w| w[1].0 > w[0].0 && inside(cdt, 0.5 * (w[0].0 + w[1].0)))
+        .map(|w| (w[0].1, w[1].1))
+        .collect();
+    for (a, b) in sides {
+        if cdt.can_add_constraint(a, b) {
+            cdt.add_constraint(a, b);
+        }
+    }
+}
+
 impl Patch {
     /// Triangulates polygons (the first around the others, face on their left) with points in between.
     ///
-    /// `inner` proposes points once the polygons stand: it is given whether a place is inside.
+    /// `inner` proposes points once the polygons stand: it is given whether a place is inside. Neighbours on one of the
+    /// `creases` (the axis that stays the same, and its value) are joined by a side.
     ///
     /// # Errors
     /// [`Crossing`] if two sides cross.
     pub fn of(
         loops: &[Vec<Node>],
+        creases: &[(usize, f64)],
         inner: impl FnOnce(&dyn Fn([f64; 2]) -> bool) -> Vec<Node>,
     ) -> Result<Patch, Crossing> {
         let mut cdt = Cdt::new();
@@ -101,6 +137,10 @@ impl Patch {
                 number.insert(handle.index(), nodes.len() as u32);
                 nodes.push(n);
             }
+        }
+        for crease in creases {
+            let inner = insides(&cdt, &turns);
+            follow(&mut cdt, *crease, &inner);
         }
         let within = insides(&cdt, &turns);
         let of = |i: usize| number.get(&i).copied();

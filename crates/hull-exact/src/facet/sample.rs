@@ -110,7 +110,7 @@ fn edge_points(edge: &Edge, on: &[&Locator], fineness: &Fineness, finer: usize) 
                 near.set(Some(uv));
                 for uv in sides_of_seam(l, uv, 0.01 * fineness.deviation) {
                     let allowed = fineness.on_surface(&l.surface.jet(uv[0], uv[1]));
-                    side = side.min(allowed.along(d)).min(fineness.longest(allowed.tight));
+                    side = side.min(allowed.along(d)).min(fineness.longest(&allowed));
                 }
             }
             let speed = dot(d, d).sqrt();
@@ -131,10 +131,27 @@ fn edge_points(edge: &Edge, on: &[&Locator], fineness: &Fineness, finer: usize) 
                 ((pieces.len() - 1) as f64 * (worst / (0.75 * fineness.deviation)).sqrt().clamp(1.05, 4.0)).ceil();
             pieces = spread(ends, samples, more as usize, density);
         }
-        out.extend_from_slice(&pieces[1..]);
+        for w in pieces.windows(2) {
+            halve(&point, [w[0], w[1]], 0.94 * fineness.deviation, DEEPEST, &mut out);
+        }
     }
     let p = out.iter().map(|&t| edge.curve.point(t)).collect();
     Sampled { t: out, p }
+}
+
+/// Halvings of one piece at most.
+const DEEPEST: u32 = 8;
+
+/// Adds the ends of the pieces into which a stretch is halved until none bows by more than `most`: where a curve bends
+/// sharply in one place, spreading more pieces evenly does not reach it.
+fn halve(point: &impl Fn(f64) -> Point, [a, b]: [f64; 2], most: f64, depth: u32, out: &mut Vec<f64>) {
+    let middle = 0.5 * (a + b);
+    if depth == 0 || sagitta(point, a, b) <= most || middle <= a || middle >= b {
+        out.push(b);
+        return;
+    }
+    halve(point, [a, middle], most, depth - 1, out);
+    halve(point, [middle, b], most, depth - 1, out);
 }
 
 /// Points along an edge that no face uses, its ends among them.

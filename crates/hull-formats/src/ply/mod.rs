@@ -75,6 +75,8 @@ struct Element {
 struct Header {
     format: Format,
     elements: Vec<Element>,
+    /// Lines that say nothing known.
+    strange: usize,
     body: usize,
 }
 
@@ -111,6 +113,9 @@ fn read_file(name: &str, bytes: &[u8], watch: &Watch) -> Result<(File, Format), 
         _ => Source::Binary { file: name, bytes, at: header.body, big: false },
     };
     let mut file = File::default();
+    if header.strange > 0 {
+        file.skipped.insert("header lines that are none".into(), header.strange);
+    }
     for element in &header.elements {
         file.element(element, &mut source, bytes.len(), watch)?;
     }
@@ -140,6 +145,7 @@ fn header(name: &str, bytes: &[u8]) -> Result<Header, ReadError> {
     }
     let mut format = None;
     let mut elements: Vec<Element> = Vec::new();
+    let mut strange = 0;
     loop {
         words.at += 1;
         if words.at >= bytes.len() {
@@ -172,12 +178,16 @@ fn header(name: &str, bytes: &[u8]) -> Result<Header, ReadError> {
             }
             [b"comment" | b"obj_info", ..] | [] => {}
             [b"end_header"] => break,
-            _ => return Err(words.error(format!("“{}” is not a PLY header line", shown(line)))),
+            [b"format" | b"element" | b"property", ..] => {
+                return Err(words.error(format!("“{}” is not a PLY header line", shown(line))));
+            }
+            // Comments that lack their word are found in files of other systems.
+            _ => strange += 1,
         }
     }
     let format = format
         .ok_or_else(|| words.error("the header names no format (ascii, binary_little_endian, binary_big_endian)"))?;
-    Ok(Header { format, elements, body: (words.at + 1).min(bytes.len()) })
+    Ok(Header { format, elements, strange, body: (words.at + 1).min(bytes.len()) })
 }
 
 /// Where numbers come from.

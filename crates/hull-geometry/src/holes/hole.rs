@@ -39,7 +39,7 @@ pub enum Filling {
     LeastArea,
     /// As dense and bent as the surface around it.
     Smooth,
-    /// Left open: too many edges, or no triangulation without an edge shared by three.
+    /// Left open: too many edges, or no triangulation without a non-manifold edge.
     NotFilled,
 }
 

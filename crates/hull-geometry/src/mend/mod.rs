@@ -5,4 +5,5 @@ pub mod handles;
 pub mod orient;
 pub mod plot;
 pub mod stitch;
+pub mod tangle;
 pub mod thin;

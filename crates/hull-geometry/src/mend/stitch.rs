@@ -3,7 +3,7 @@
 //! Two moves, repeated until neither finds anything: points of open edges that lie within the tolerance of
 //! each other are joined at their mean, nearest pairs first; and an open edge that another open edge runs
 //! along is split at that edge's points, so that T-junctions close. A join that would collapse or turn over
-//! a facet, or make an edge shared by three, is refused. Only the rim (the facets at open edges) is worked
+//! a facet, or make a non-manifold edge, is refused. Only the rim (the facets at open edges) is worked
 //! on; the rest of the mesh is copied.
 
 use crate::mesh::{Mesh, Point, Rebuilt, spans_no_area};

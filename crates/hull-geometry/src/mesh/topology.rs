@@ -1,4 +1,4 @@
-//! How facets hang together: open, overshared and misdirected edges, pinched points, duplicates, shells.
+//! How facets hang together: open, overshared and misdirected edges, non-manifold vertices, duplicates, shells.
 //!
 //! Points count as the same where they have the same number: join equal points first. Facets without area
 //! are counted apart and take no part in the rest.

@@ -13,28 +13,38 @@ pub enum Verdict {
     /// It is as asked.
     Met,
     /// It is not as asked.
-    Short,
+    #[serde(alias = "short")]
+    NotMet,
     /// Somebody let it pass.
     Waived,
     /// It cannot be told yet.
-    NotYet,
+    #[serde(alias = "not_yet")]
+    Pending,
+    /// It is told, and nothing is asked.
+    Information,
 }
 
 impl Verdict {
+    /// All of them, as a summary lists them.
+    pub const ALL: [Verdict; 5] =
+        [Verdict::Met, Verdict::NotMet, Verdict::Waived, Verdict::Pending, Verdict::Information];
+
     /// As the page says it.
     pub fn word(self) -> &'static str {
         match self {
             Verdict::Met => "met",
-            Verdict::Short => "short",
+            Verdict::NotMet => "not met",
             Verdict::Waived => "waived",
-            Verdict::NotYet => "not yet",
+            Verdict::Pending => "pending",
+            Verdict::Information => "for information",
         }
     }
 
     /// For style sheets.
     pub fn class(self) -> &'static str {
         match self {
-            Verdict::NotYet => "notyet",
+            Verdict::NotMet => "not-met",
+            Verdict::Information => "information",
             other => other.word(),
         }
     }
@@ -85,24 +95,28 @@ impl Sheet {
     }
 
     /// What stands between the body and the handover.
-    pub fn short(&self) -> impl Iterator<Item = &Row> {
-        self.rows.iter().filter(|r| matches!(r.verdict, Verdict::Short | Verdict::NotYet))
+    pub fn outstanding(&self) -> impl Iterator<Item = &Row> {
+        self.rows.iter().filter(|r| matches!(r.verdict, Verdict::NotMet | Verdict::Pending))
     }
 
-    /// Whether nothing is short or still to be told.
+    /// Whether everything that is asked is met or waived.
     pub fn is_ready(&self) -> bool {
-        self.short().next().is_none()
+        self.outstanding().next().is_none()
     }
 
-    /// “7 met, 3 short, 1 waived”.
+    /// “7 met, 3 not met, 1 waived”.
     pub fn summary(&self) -> String {
-        [Verdict::Met, Verdict::Short, Verdict::Waived, Verdict::NotYet]
-            .into_iter()
-            .map(|v| (self.number(v), v.word()))
-            .filter(|(n, _)| *n > 0)
-            .map(|(n, word)| format!("{n} {word}"))
-            .collect::<Vec<_>>()
-            .join(", ")
+        self.counted(&Verdict::ALL)
+    }
+
+    /// “3 not met, 1 pending”.
+    pub fn what_is_outstanding(&self) -> String {
+        self.counted(&[Verdict::NotMet, Verdict::Pending])
+    }
+
+    fn counted(&self, verdicts: &[Verdict]) -> String {
+        let all = verdicts.iter().map(|v| (self.number(*v), v.word())).filter(|(n, _)| *n > 0);
+        all.map(|(n, word)| format!("{n} {word}")).collect::<Vec<_>>().join(", ")
     }
 }
 
@@ -112,11 +126,13 @@ fn row(facts: &Facts, survey: &Survey, requirement: &Requirement) -> Row {
         requirement.at_least.is_none_or(|least| v >= least) && requirement.at_most.is_none_or(|most| v <= most)
     });
     let waiver = facts.waivers.iter().find(|w| w.requirement == requirement.id);
+    let asked = requirement.at_least.is_some() || requirement.at_most.is_some() || requirement.measure.is_choice();
     let verdict = match (within, waiver) {
+        (Some(_), _) if !asked => Verdict::Information,
         (Some(true), _) => Verdict::Met,
         (_, Some(_)) => Verdict::Waived,
-        (Some(false), None) => Verdict::Short,
-        (None, None) => Verdict::NotYet,
+        (Some(false), None) => Verdict::NotMet,
+        (None, None) => Verdict::Pending,
     };
     Row {
         id: requirement.id.clone(),

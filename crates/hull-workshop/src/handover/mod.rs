@@ -14,7 +14,7 @@ use askama::Template;
 use base64::prelude::{BASE64_STANDARD, Engine};
 use hull_formats::named_edges::{self, NamedEdges};
 use hull_formats::step::Schema;
-use hull_formats::{Part, Skipped, stl};
+use hull_formats::{Part, Skipped, obj, ply, stl};
 use hull_geometry::cloud::Cloud;
 use hull_geometry::join::join_equal_points;
 use hull_geometry::topology::Topology;
@@ -31,6 +31,10 @@ pub enum Form {
     Ascii,
     /// One file a boundary, single precision.
     Binary,
+    /// OBJ: one file, one group a boundary, double precision, points shared.
+    Obj,
+    /// PLY: one file a boundary, double precision.
+    PlySurface,
     /// Points without facets, with colours and directions, double precision.
     Ply,
     /// Points without facets, as text.
@@ -52,13 +56,45 @@ impl Form {
     /// The form of design geometry, if it is one.
     fn design(self) -> Option<DesignForm> {
         match self {
-            Form::Ascii | Form::Binary | Form::Ply | Form::Xyz => None,
+            Form::Ascii | Form::Binary | Form::Obj | Form::PlySurface | Form::Ply | Form::Xyz => None,
             Form::Ap203 => Some(DesignForm::Step(Schema::Ap203)),
             Form::Ap214 => Some(DesignForm::Step(Schema::Ap214)),
             Form::Ap242 => Some(DesignForm::Step(Schema::Ap242)),
             Form::Iges => Some(DesignForm::Iges),
             Form::IgesSurfaces => Some(DesignForm::IgesSurfaces),
         }
+    }
+
+    /// All of them, by their keys as pages and shell say them.
+    pub const KEYS: [(&'static str, Form); 11] = [
+        ("ascii", Form::Ascii),
+        ("binary", Form::Binary),
+        ("obj", Form::Obj),
+        ("ply_surface", Form::PlySurface),
+        ("ply", Form::Ply),
+        ("xyz", Form::Xyz),
+        ("ap203", Form::Ap203),
+        ("ap214", Form::Ap214),
+        ("ap242", Form::Ap242),
+        ("iges", Form::Iges),
+        ("iges-surfaces", Form::IgesSurfaces),
+    ];
+
+    /// The form of a key.
+    ///
+    /// # Errors
+    /// A sentence with the keys there are.
+    pub fn named(key: &str) -> Result<Form, String> {
+        let found = Form::KEYS.iter().find(|(k, _)| *k == key).map(|(_, form)| *form);
+        found.ok_or_else(|| {
+            let keys: Vec<&str> = Form::KEYS.iter().map(|(k, _)| *k).collect();
+            format!("“{key}” is not a form of a handover; there are {}", keys.join(", "))
+        })
+    }
+
+    /// Whether all boundaries stand in one file, each under its name.
+    fn names_within(self) -> bool {
+        matches!(self, Form::Ascii | Form::Obj)
     }
 }
 
@@ -184,7 +220,7 @@ pub fn hand_over(
     watch: &Watch,
 ) -> Result<Handover, HandoverError> {
     let short_of: Vec<String> =
-        p.sheet.short().map(|r| format!("{} ({}, limit {})", r.phrase, r.measured, r.limit)).collect();
+        p.sheet.outstanding().map(|r| format!("{} ({}, limit {})", r.phrase, r.measured, r.limit)).collect();
     if !short_of.is_empty() {
         return Err(HandoverError::Short(short_of));
     }
@@ -352,18 +388,22 @@ fn groups(p: &Prepared) -> Vec<Group> {
 }
 
 fn written(stem: &str, mesh: &Mesh, groups: &[Group], form: Form) -> Vec<(String, Vec<u8>)> {
+    let parts: Vec<Part> = groups.iter().map(|g| Part { name: &g.name, facets: &g.facets }).collect();
     match form {
-        Form::Ascii => {
-            let parts: Vec<Part> = groups.iter().map(|g| Part { name: &g.name, facets: &g.facets }).collect();
-            vec![(format!("{stem}.stl"), stl::write_ascii(mesh, &parts))]
-        }
+        Form::Ascii => vec![(format!("{stem}.stl"), stl::write_ascii(mesh, &parts))],
+        Form::Obj => vec![(format!("{stem}.obj"), obj::write(mesh, &[], &parts))],
         _ => {
             let names = distinct(groups.iter().map(|g| file_stem(&g.name)).collect());
-            groups
-                .iter()
-                .zip(names)
-                .map(|(g, name)| (format!("{stem}-{name}.stl"), stl::write_binary(mesh, &g.facets)))
-                .collect()
+            let one = |(g, name): (&Group, String)| match form {
+                Form::PlySurface => {
+                    let triangles = g.facets.iter().map(|f| mesh.triangles[*f as usize]).collect();
+                    let mut own = Mesh { points: mesh.points.clone(), triangles };
+                    own.drop_unused_points();
+                    (format!("{stem}-{name}.ply"), ply::write(&own, &[], false))
+                }
+                _ => (format!("{stem}-{name}.stl"), stl::write_binary(mesh, &g.facets)),
+            };
+            groups.iter().zip(names).map(one).collect()
         }
     }
 }
@@ -401,8 +441,8 @@ fn compare(
     let mut per_boundary = Vec::new();
     for (name, bytes) in files {
         let read = hull_formats::read(name, bytes, watch).map_err(failed)?;
-        match form {
-            Form::Ascii => {
+        match form.names_within() {
+            true => {
                 names.extend(read.labels.iter().map(|l| l.name.clone()));
                 let mut facets = vec![0usize; read.labels.len()];
                 for f in 0..read.mesh.triangles.len() {
@@ -410,7 +450,7 @@ fn compare(
                 }
                 per_boundary.extend(facets);
             }
-            _ => per_boundary.push(read.mesh.triangles.len()),
+            false => per_boundary.push(read.mesh.triangles.len()),
         }
         back.append(&read.mesh);
     }
@@ -468,7 +508,7 @@ fn compare(
         read_back: per_boundary.iter().map(|n| count(*n)).collect::<Vec<_>>().join(", "),
         same: facets == per_boundary,
     });
-    if form == Form::Ascii {
+    if form.names_within() {
         let sent: Vec<String> = groups.iter().map(|g| stl::solid_name(&g.name)).collect();
         rows.push(Comparison {
             figure: "boundary names".into(),
@@ -486,12 +526,12 @@ fn yes(x: bool) -> String {
 
 fn entry(file: &(String, Vec<u8>), groups: &[Group], form: Form) -> FileEntry {
     let boundaries = match form {
-        Form::Binary => {
+        Form::Binary | Form::PlySurface => {
             let names = distinct(groups.iter().map(|g| file_stem(&g.name)).collect());
             groups
                 .iter()
                 .zip(names)
-                .filter(|(_, n)| file.0.ends_with(&format!("-{n}.stl")))
+                .filter(|(_, n)| [".stl", ".ply"].iter().any(|end| file.0.ends_with(&format!("-{n}{end}"))))
                 .map(|(g, _)| g.name.clone())
                 .collect()
         }

@@ -76,6 +76,7 @@ operations! {
     remove_duplicates: RemoveDuplicates,
     remove_zero_area: RemoveZeroArea,
     cut_crossings: CutCrossings,
+    rebuild_tangles: RebuildTangles,
     keep_outside: KeepOutside,
     drop_doubles: DropDoubles,
     drop_shells: DropShells,

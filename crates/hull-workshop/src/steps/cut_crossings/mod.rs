@@ -4,7 +4,7 @@ use crate::Body;
 use crate::numbers::{count, counted};
 use crate::sentence::Sentence;
 use crate::steps::{At, Kinds, Operation, Proposal, Refusal, Report, Seen, Touches};
-use hull_geometry::Watch;
+use hull_geometry::{Watch, measure};
 use hull_solids::combine::{CombineError, resolve};
 use serde::{Deserialize, Serialize};
 
@@ -33,7 +33,7 @@ impl Operation for CutCrossings {
         let found: Vec<String> = [
             (c.self_intersections.unwrap_or(0), "pair of facets that run through each other", "pairs of facets that run through each other"),
             (c.coplanar_overlaps.unwrap_or(0), "pair of overlapping facets", "pairs of overlapping facets"),
-            (f.overshared_edges, "edge shared by three or more", "edges shared by three or more"),
+            (f.overshared_edges, "non-manifold edge", "non-manifold edges"),
             (f.pinched_points, "point in which parts only touch", "points in which parts only touch"),
         ]
         .into_iter()
@@ -53,6 +53,11 @@ impl Operation for CutCrossings {
 
 /// Cuts and keeps what the surface winds around; says how many pairs met.
 pub(super) fn cut(body: &mut Body, watch: &Watch) -> Result<String, Refusal> {
+    if measure::mass(&body.mesh, &body.mesh.bounds()).volume < 0.0 {
+        return Err("The surface faces inward as a whole, so that nearly all of it would be cut away; turn its facets \
+                    outward first."
+            .into());
+    }
     let done = resolve(&body.mesh, watch).map_err(|e| match e {
         CombineError::Cancelled(c) => Refusal::Cancelled(c),
         other => other.to_string().into(),

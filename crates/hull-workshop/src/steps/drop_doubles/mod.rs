@@ -20,13 +20,13 @@ pub struct DropDoubles {
 impl Operation for DropDoubles {
     const NEEDS: Kinds = Kinds::Surface;
     const TOUCHES: Touches = Touches::Facets;
-    const VERB: &'static str = "Drop doubles";
+    const VERB: &'static str = "Remove coincident facets";
     const HELP: &'static str = "Takes facets away that lie on others. What has one name and lies on others as a whole \
                                 goes as a whole: a skin lies on many names, each of which lies on the skin only. Of open \
                                 shells the strips that overlap go. Closed bodies that only touch keep their faces.";
 
     fn title(&self) -> Sentence {
-        say!["Drop doubles within ", length(self.tolerance)]
+        say!["Remove coincident facets within ", length(self.tolerance)]
     }
 
     fn fields() -> &'static [Field] {

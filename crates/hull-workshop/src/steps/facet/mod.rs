@@ -75,7 +75,7 @@ impl Operation for Facet {
                 "sides shorter than this are not made for the sake of the angle",
             )
             .optional(),
-            Field::new("fineness.even", "Even", Quantity::Flag, "no slivers where a face bends one way only"),
+            Field::new("fineness.even", "Even", Quantity::Flag, "no slivers where a face bends both ways, or where a longest side is asked"),
         ];
         FIELDS
     }

@@ -131,7 +131,7 @@ fn said(chosen: &[Hole], all: usize, fillings: &[Filling], facets: usize, cap: O
         sentence += &format!(" The caps are boundaries of their own: “{name}”.");
     }
     if failed > 0 {
-        sentence += &format!(" {failed} could not be filled without an edge shared by three.");
+        sentence += &format!(" {failed} could not be filled without a non-manifold edge.");
     }
     sentence
 }

@@ -55,18 +55,18 @@ pub struct ShellFigures {
 /// Edges of one facet.
 pub const OPEN: &KindDef = &KindDef { id: "open_edges", words: "open edges" };
 /// Edges of three facets and more.
-pub const OVERSHARED: &KindDef = &KindDef { id: "overshared_edges", words: "edges shared by three" };
+pub const OVERSHARED: &KindDef = &KindDef { id: "overshared_edges", words: "non-manifold edges" };
 /// Edges between facets that face opposite ways.
-pub const MISDIRECTED: &KindDef = &KindDef { id: "misdirected_edges", words: "opposite directions" };
+pub const MISDIRECTED: &KindDef = &KindDef { id: "misdirected_edges", words: "flipped normals" };
 /// Points in which parts only touch.
-pub const PINCHED: &KindDef = &KindDef { id: "pinched_points", words: "pinched point" };
+pub const PINCHED: &KindDef = &KindDef { id: "pinched_points", words: "non-manifold vertex" };
 /// Facets with the same points as another one.
 pub const DUPLICATE: &KindDef = &KindDef { id: "duplicate_triangles", words: "duplicate" };
 /// Facets without area.
 pub const ZERO_AREA: &KindDef = &KindDef { id: "zero_area_triangles", words: "no area" };
 
 /// Steps that take a tangle apart.
-pub(super) const CUTTING: &[&str] = &["cut_crossings", "keep_outside", "wrap"];
+pub(super) const CUTTING: &[&str] = &["cut_crossings", "rebuild_tangles", "keep_outside", "wrap"];
 
 /// What cutting needs, where it is not there.
 pub(super) fn needs_closing(seen: &steps::Seen) -> Option<Sentence> {
@@ -192,8 +192,8 @@ fn places(cx: &Context) -> Vec<Finding> {
         move |n: usize, long: f64| say![format!("{} {what}, ", count(n)), length(long), " long"]
     };
     let mut found = cx.loops(OPEN, &t.open, text("open edges"));
-    found.extend(cx.loops(OVERSHARED, &shared, text("edges shared by three or more")));
-    found.extend(cx.loops(MISDIRECTED, &turned, text("edges between facets that face opposite ways")));
+    found.extend(cx.loops(OVERSHARED, &shared, text("non-manifold edges")));
+    found.extend(cx.loops(MISDIRECTED, &turned, text("edges with flipped normals")));
     let near = cx.bounds.diagonal() / 100.0;
     let pinched = t.pinched.iter().take(PLACES);
     found.extend(pinched.map(|&p| cx.point(PINCHED, p, near, "facets touch in this point only".into())));
