@@ -18,7 +18,7 @@ test("loose surfaces are joined on their exact edges, and made coarser and finer
   await expect(page.locator(".evidence")).toContainText("keeps the geometry exact");
   await page.locator(".evidence").getByRole("button", { name: "Join faces" }).click();
   await expect(exact.getByRole("row", { name: /^solids/ })).toContainText("1", { timeout: 60_000 });
-  await expect(page.locator("#row-closed")).toContainText("met");
+  await expect(page.locator("#row-closed .w")).toHaveText("met");
   // Volume of the solid as an independent kernel gives it (reference/facts.json), within what moved faces explain.
   const first = exact
     .getByRole("row", { name: /^volume/ })
@@ -81,7 +81,8 @@ test("the loose bow fairing becomes a solid and is handed over as exact geometry
   await exact.getByRole("link", { name: /^Download bow-fairing.igs/ }).click();
   const text = readFileSync((await (await coming).path())!, "latin1");
   expect(text).toContain("2HIN");
-  expect(text.split("\n").filter((l) => /^ {5}144 /.test(l) && /D *\d+$/.test(l)).length).toBe(8);
+  const entities = (kind: string) => text.split("\n").filter((l) => l.startsWith(kind) && /D *\d+$/.test(l)).length / 2;
+  expect([entities("     186 "), entities("     510 ")]).toEqual([1, 4]);
 });
 
 test("bodies of an assembly are chosen on the manifest, and taken out as bodies of their own", async ({ page }) => {

@@ -42,7 +42,7 @@ test("the demo manifold goes to a handover, and its logbook replays in the shell
   await pickFrom(page, "back", -70, 90);
   await nameIt(page, "outlet");
   await nameIt(page, "wall");
-  await expect(page.locator(".sheet-head span")).toHaveText("28 met");
+  await expect(page.locator(".sheet-head span")).toHaveText("21 met, 7 for information");
 
   await page.getByRole("link", { name: "Boundaries" }).click();
   await expect(page.locator(".drawer .boundary")).toHaveCount(3);
@@ -152,7 +152,7 @@ test("files that cannot be read say why and leave the project as it was", async 
   await send(page, "cut.stl", looseBox([1, 1, 1], 0).subarray(0, 700));
   await expect(page.locator(".job.failed")).toContainText("cut off");
   await send(page, "drawing.pdf", Buffer.from("x"));
-  await expect(page.locator("#sending .failed")).toContainText(".stl, .obj, .ply or .xyz");
+  await expect(page.locator("#sending .failed")).toContainText(".ply, .off or .xyz");
   await send(page, "good.stl", looseBox([1, 1, 1], 0));
   await expect(page.locator("table.manifest tbody tr")).toHaveCount(1);
   await expect(page.locator(".arrival")).toContainText("12 faces");
