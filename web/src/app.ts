@@ -1,4 +1,5 @@
 // Every page: what requests say when they fail.
+import { watchPresses } from "./pressing";
 import { watchRequests } from "./requests";
 import { watchStamps } from "./stamp";
 
@@ -7,4 +8,5 @@ document.body.addEventListener("click", (event) => {
   if (event.target instanceof Element && event.target.closest("[data-back]")) history.back();
 });
 watchRequests();
+watchPresses();
 watchStamps();
