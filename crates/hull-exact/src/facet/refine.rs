@@ -119,13 +119,6 @@ impl<'a> Heights<'a> {
         t.into_iter().map(at).fold(0.0, f64::max)
     }
 
-    /// The height over a place of a side, from 0 at its first end to 1.
-    fn along_side(&self, nodes: &[Node], x: u32, y: u32, s: f64) -> f64 {
-        let [a, b] = [x, y].map(|n| &nodes[n as usize]);
-        let xy = [0, 1].map(|k| a.xy[k] + s * (b.xy[k] - a.xy[k]));
-        height(self.locator, self.plane.to_uv(xy), a.p, b.p)
-    }
-
     fn of(&self, nodes: &[Node], x: u32, y: u32) -> f64 {
         let key = (x.min(y), x.max(y));
         if let Some(&known) = self.known.borrow().get(&key) {
@@ -391,9 +384,6 @@ pub fn turn_folded(patch: &mut Patch, heights: &Heights, asked: f64) {
 const FOLDED: f64 = 0.5;
 const FOLDED_ROUNDS: usize = 8;
 
-/// A height of this share of the limit in the middle of a side may be beyond it elsewhere on the side.
-const NEARLY: f64 = 0.7;
-
 /// The place of a facet that is furthest from the surface, if that is beyond `limit`, and the side it lies on.
 fn worst(patch: &Patch, t: u32, heights: &Heights, limit: f64) -> Option<([f64; 2], Option<usize>)> {
     let (plane, locator) = (heights.plane, heights.locator);
@@ -405,14 +395,7 @@ fn worst(patch: &Patch, t: u32, heights: &Heights, limit: f64) -> Option<([f64; 
         }
         let m = middle(xy[k], xy[(k + 1) % 3]);
         let [x, y] = [k, (k + 1) % 3].map(|c| patch.triangles[t as usize][c]);
-        let mut gap = heights.of(&patch.nodes, x, y);
-        // A bow is not always highest where its parameter is in the middle.
-        if gap > NEARLY * limit && gap <= limit {
-            gap = [0.26, 0.38, 0.62, 0.74]
-                .into_iter()
-                .map(|s| heights.along_side(&patch.nodes, x, y, s))
-                .fold(gap, f64::max);
-        }
+        let gap = heights.of(&patch.nodes, x, y);
         if gap > found.0 {
             found = (gap, Some((m, Some(k))));
         }
