@@ -152,7 +152,7 @@ test("files that cannot be read say why and leave the project as it was", async 
   await send(page, "cut.stl", looseBox([1, 1, 1], 0).subarray(0, 700));
   await expect(page.locator(".job.failed")).toContainText("cut off");
   await send(page, "drawing.pdf", Buffer.from("x"));
-  await expect(page.locator("#sending .failed")).toContainText(".ply, .off or .xyz");
+  await expect(page.locator("#sending .failed")).toContainText(".ply, .off, .xyz");
   await send(page, "good.stl", looseBox([1, 1, 1], 0));
   await expect(page.locator("table.manifest tbody tr")).toHaveCount(1);
   await expect(page.locator(".arrival")).toContainText("12 faces");

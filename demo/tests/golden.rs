@@ -5,14 +5,12 @@
 //! use every step there is, also where it is refused. Where a difference is meant, `HULL_GOLDEN=write cargo test
 //! --workspace --test golden` takes the hashes again, and the commit says why.
 
-use hull_exact::lift::Reader;
-use hull_formats::Content;
 use hull_geometry::Watch;
 use hull_workshop::handover::{Form, HandoverError, hand_over, hex};
 use hull_workshop::prepare::Prepared;
 use hull_workshop::routine::Routine;
 use hull_workshop::survey::survey_for;
-use hull_workshop::{Body, Destination, Sheet, Step, StepError, apply, exact};
+use hull_workshop::{Body, Destination, Sheet, Step, StepError, apply};
 use serde::{Deserialize, Serialize};
 use std::collections::{BTreeMap, BTreeSet};
 use std::path::PathBuf;
@@ -57,11 +55,8 @@ fn routines() -> Vec<(String, Routine)> {
 fn received(file: &str) -> Body {
     let made = hull_demo::files().unwrap().into_iter().find(|f| f.0 == file).map(|f| f.1);
     let bytes = made.unwrap_or_else(|| std::fs::read(folder().join(file)).unwrap());
-    match hull_formats::open(file, &bytes, &Watch::default()).unwrap() {
-        Content::Facets(received) => Body::from_received(file, received),
-        Content::Points(received) => Body::from_points(file, received),
-        Content::Exact(design) => exact::body_of(file, *design, None, Reader::Trusting, &Watch::default()).unwrap(),
-    }
+    let watch = Watch::default();
+    Body::of(file, hull_formats::open(file, &bytes, &watch).unwrap(), &watch).unwrap()
 }
 
 fn id(step: &Step) -> String {

@@ -3,12 +3,14 @@
 use crate::{End, input};
 use anyhow::Result;
 use hull_exact::lift::Reader;
+use hull_formats::Skipped;
 use hull_geometry::{Unit, Watch};
 use hull_workshop::body::Scale;
 use hull_workshop::exact::ExactFacts;
 use hull_workshop::numbers::{count, counted, short};
 use hull_workshop::steps::set_unit::SetUnit;
 use hull_workshop::steps::{self, Field, OPERATIONS, Step};
+use hull_workshop::survey::lines::{self, Bundle};
 use hull_workshop::survey::{Context, Seen, survey_of};
 use hull_workshop::{Body, Destination, Survey, apply};
 use serde_json::{Value, json};
@@ -70,6 +72,7 @@ pub fn run(asked: &Check) -> Result<End> {
             let mut object = figures(&seen, unit, look)?;
             object["file"] = path.to_string_lossy().into();
             object["format"] = body.facts.source.format.clone().into();
+            add_arrival(&mut object, &body, &seen);
             if let Some(facts) = &body.facts.exact {
                 add_exact(&mut object, facts, body.facts.scale.map_or(1.0, Scale::millimetres));
             }
@@ -149,6 +152,29 @@ fn figures(s: &Survey, unit: Option<Unit>, look: Look) -> Result<Value> {
     Ok(all)
 }
 
+/// What the file holds and declares, under the same keys whatever its format.
+fn add_arrival(object: &mut Value, body: &Body, seen: &Survey) {
+    let facts = &body.facts;
+    object["lines"] = seen.lines.lines.into();
+    if seen.points.points > 0 {
+        object["points"] = seen.points.points.into();
+    }
+    let layer = |b: &Bundle| {
+        let kinds: serde_json::Map<String, Value> =
+            b.kinds.iter().map(|(kind, n)| (kind.name().replace(' ', "_"), (*n).into())).collect();
+        json!({ "name": b.name, "lines": b.lines, "length": b.length, "kinds": kinds })
+    };
+    object["layers"] = body.wires().map_or(Vec::new(), lines::bundles).iter().map(layer).collect();
+    let declared = facts.declared_unit().or(seen.lines.declared.as_ref());
+    object["declared_unit"] = declared.map(|u| u.name.clone()).into();
+    object["declared_up"] = facts.source.declared.up.clone().into();
+    let labels = facts.labels.iter().map(|l| json!({ "name": l.name, "material": l.material }));
+    object["labels"] = labels.collect();
+    let skipped = |all: &[Skipped]| all.iter().map(|s| json!({ "what": s.what, "count": s.count })).collect::<Value>();
+    object["skipped"] = skipped(&facts.source.skipped);
+    object["annotations"] = skipped(&facts.source.annotations);
+}
+
 /// The figures of the deeper survey, each with its name.
 fn deeper(s: &Survey) -> [(&'static str, Seen); 14] {
     [
@@ -172,7 +198,6 @@ fn deeper(s: &Survey) -> [(&'static str, Seen); 14] {
 fn add_exact(object: &mut serde_json::Value, e: &ExactFacts, scale: f64) {
     let f = &e.figures;
     object["schema"] = e.schema.clone().into();
-    object["declared_unit"] = e.declared.as_ref().map(|u| u.name.clone()).into();
     object["solids"] = f.solids.into();
     object["faces"] = f.faces.into();
     object["faces_in_doubt"] = f.faces_in_doubt.into();
@@ -248,12 +273,19 @@ fn print(path: &Path, body: &Body, s: &Survey, unit: Option<Unit>, look: Look, w
                 short(e.deviation)
             );
         }
-        if let Some(declared) = e.declared.as_ref().filter(|_| !known) {
-            println!("  the file declares {}; files of its kind are often wrong in that", declared.name);
-        }
         for (face, why) in &e.failed {
             println!("  no facets: {face}: {why}");
         }
+    }
+    if let Some(declared) = facts.declared_unit().or(lines.declared.as_ref()).filter(|_| !known) {
+        println!("  the file declares {}; files of its kind are often wrong in that", declared.name);
+    }
+    if let Some(up) = &facts.source.declared.up {
+        println!("  the format's definition says {up} is up");
+    }
+    for b in body.wires().map_or(Vec::new(), lines::bundles) {
+        let kinds: Vec<String> = b.kinds.iter().map(|(kind, n)| counted(*n, kind.name())).collect();
+        println!("  layer “{}”: {}, {} {unit} long", b.name, kinds.join(", "), short(b.length));
     }
     if !known {
         println!("  no unit: the file does not say what its numbers are (--unit mm, cm, m, in or ft)");

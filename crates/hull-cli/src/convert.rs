@@ -5,11 +5,13 @@ use anyhow::{Context, Result, anyhow, bail};
 use hull_exact::assembly::usual_fineness;
 use hull_exact::fineness::Fineness;
 use hull_exact::lift::Reader;
+use hull_exact::model::DeclaredUnit;
 use hull_exact::{Model, Motion, join, join_plot};
-use hull_formats::format::{dotted, listed};
+use hull_formats::format::{WriteLines, dotted, listed};
 use hull_formats::step::Schema;
-use hull_formats::{Carries, Content, Design, FileFormat, Format, Label, Part, Received};
-use hull_geometry::cloud::Cloud;
+use hull_formats::{
+    Carries, Content, Declared, Design, FileFormat, Format, Label, Part, Received, ReceivedPoints, Surface,
+};
 use hull_geometry::{Cancelled, Unit, Watch, transform};
 use hull_workshop::export::{DesignForm, export, export_model};
 use hull_workshop::steps::set_unit::SetUnit;
@@ -91,30 +93,68 @@ pub fn run(c: &Convert) -> Result<End> {
     }
     let received = match content {
         Content::Facets(mut received) => {
-            match (c.from, c.to) {
+            if let Some(up) = &received.declared.up {
+                eprintln!(
+                    "hull: {}: {up} is up by the format's definition; axes are left as they are",
+                    c.input.display()
+                );
+            }
+            match (c.from.or(unit_of(&received)), c.to) {
                 (Some(from), Some(to)) => {
                     transform::enlarge(&mut received.mesh, from.millimetres() / to.millimetres());
+                    received.declared.unit = Some(declared(to));
                 }
-                (None, None) => {}
-                _ => bail!("--from and --to belong together: files of facets do not say their unit"),
+                (_, None) if c.from.is_none() => {}
+                _ => bail!("--from and --to belong together: the file does not say its unit"),
             }
             received
         }
-        Content::Exact(design) => facets(c, *design)?,
-        Content::Points(received) => return points(c, received.cloud, format),
+        Content::Exact(design) => match format.write_lines.filter(|_| has_only_lines(&design.model)) {
+            Some(write) => return lines(c, &design.model, write),
+            None => {
+                let unit = Some(declared(c.to.unwrap_or(Unit::Mm)));
+                Received { declared: Declared { unit, ..Declared::default() }, ..facets(c, *design)? }
+            }
+        },
+        Content::Points(received) => return points(c, received, format),
     };
+    if format.needs_unit && unit_of(&received).is_none() {
+        bail!("--from and --to are needed: {} says its unit, and {} does not", format.title, c.input.display());
+    }
     let written = output::keep(&received, format, c.ascii, &c.output)?;
     let worse = output::tell(&c.output, &Body::from_received("", received), written.as_ref())?;
     Ok(if worse { End::Short } else { End::Ready })
 }
 
+fn has_only_lines(model: &Model) -> bool {
+    model.parts.iter().all(|p| p.shape.faces.is_empty() && p.tessellated.is_empty())
+}
+
+/// Writes lines in space, in the unit that is asked for or the one that their file declares.
+fn lines(c: &Convert, model: &Model, write: WriteLines) -> Result<End> {
+    let declared = model.unit.as_ref().and_then(known);
+    let from = c.from.or(declared);
+    let unit = c.to.or(from);
+    let factor = from.zip(unit).map_or(1.0, |(from, to)| from.millimetres() / to.millimetres());
+    std::fs::write(&c.output, write(model, &Motion::scaling(factor), unit))
+        .with_context(|| format!("cannot write {}", c.output.display()))?;
+    Ok(End::Ready)
+}
+
 /// Writes points without facets.
-fn points(c: &Convert, mut cloud: Cloud, format: &FileFormat) -> Result<End> {
+fn points(c: &Convert, received: ReceivedPoints, format: &FileFormat) -> Result<End> {
+    let mut cloud = received.cloud;
     let write = format.write_points.with_context(|| {
         let those = listed(&dotted(|f| f.write_points.is_some()), "or");
         format!("{}: the file holds points and no faces; write {those}", c.input.display())
     })?;
-    if let (Some(from), Some(to)) = (c.from, c.to) {
+    // Where the format fixes its unit, that is what is written.
+    let to = if format.needs_unit { Some(Unit::M) } else { c.to };
+    let from = c.from.or(received.declared.unit.as_ref().and_then(known));
+    if format.needs_unit && from.is_none() {
+        bail!("--from is needed: {} is in metres, and {} does not say its unit", format.title, c.input.display());
+    }
+    if let (Some(from), Some(to)) = (from, to) {
         let factor = from.millimetres() / to.millimetres();
         cloud.points.iter_mut().flatten().for_each(|x| *x *= factor);
     }
@@ -223,13 +263,28 @@ fn facets(c: &Convert, design: Design) -> Result<Received> {
 /// # Errors
 /// If the format has no place for facets.
 pub fn written(received: &Received, format: &FileFormat, ascii: bool) -> Result<Vec<u8>> {
+    let unit = unit_of(received);
     let groups = by_label(received);
     let parts: Vec<Part> = groups.iter().map(|(name, facets)| Part { name, facets }).collect();
     let write = format.write.with_context(|| {
         let those = listed(&dotted(|f| f.write.is_some()), "or");
         format!("{} has no place for facets; write {those}", format.title)
     })?;
-    Ok(write(&received.mesh, &received.cell_of, &parts, ascii))
+    let (mesh, cells) = (&received.mesh, received.cell_of.as_slice());
+    Ok(write(&Surface { mesh, cells, parts: &parts, ascii, unit }))
+}
+
+/// The unit of what is to be written, where one is known.
+fn unit_of(received: &Received) -> Option<Unit> {
+    received.declared.unit.as_ref().and_then(known)
+}
+
+fn declared(unit: Unit) -> DeclaredUnit {
+    DeclaredUnit { name: unit.name().into(), millimetres: unit.millimetres() }
+}
+
+fn known(declared: &DeclaredUnit) -> Option<Unit> {
+    Unit::ALL.into_iter().find(|k| k.millimetres() == declared.millimetres)
 }
 
 /// The facets of each name in the file; labels of one name go together.

@@ -20,7 +20,8 @@ pub fn file_name(path: &Path) -> String {
 /// With the file, the place and the reason.
 pub fn open(path: &Path) -> Result<Content> {
     let bytes = bytes(path).with_context(|| format!("cannot read {}", path.display()))?;
-    Ok(hull_formats::open(&path.to_string_lossy(), &bytes, &Watch::default())?)
+    let beside = |name: &str| std::fs::read(path.parent()?.join(name)).ok();
+    Ok(hull_formats::open_beside(&path.to_string_lossy(), &bytes, &beside, &Watch::default())?)
 }
 
 /// Reads a geometry file as a body with a surface; design geometry gets facets that suit its size.
@@ -40,11 +41,10 @@ pub fn body(path: &Path, reader: Reader) -> Result<Body> {
 /// # Errors
 /// With the file, the place and the reason.
 pub fn any_body(path: &Path, reader: Reader) -> Result<Body> {
-    Ok(match open(path)? {
-        Content::Facets(received) => Body::from_received(&file_name(path), received),
-        Content::Exact(design) => exact_body(path, *design, reader)?,
-        Content::Points(received) => Body::from_points(&file_name(path), received),
-    })
+    match open(path)? {
+        Content::Exact(design) => exact_body(path, *design, reader),
+        other => Ok(Body::of(&file_name(path), other, &Watch::default())?),
+    }
 }
 
 /// The body of design geometry, with facets that suit its size.

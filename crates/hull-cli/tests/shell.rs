@@ -232,7 +232,7 @@ fn points_are_checked_and_converted_and_are_no_surface() {
     let o: serde_json::Value = serde_json::from_slice(&back.stdout).unwrap();
     assert_eq!(o["bbox"]["max"], serde_json::json!([1000.0, 2000.0, 0.0]));
     for (args, words) in [
-        (["convert", "wall.xyz", "wall.stl"], "write .ply or .xyz"),
+        (["convert", "wall.xyz", "wall.stl"], "write .ply, .xyz"),
         (["convert", "wall.xyz", "wall.step"], "no place in a design file"),
         (["step", "stitch", "wall.xyz"], "points and no faces"),
     ] {

@@ -26,6 +26,15 @@ pub struct Design {
     pub stated: Vec<StatedFigures>,
     /// What it says to people about the shape, as dimensions and tolerances: counted, no geometry.
     pub annotations: Vec<Skipped>,
+    /// Whether the unit that is declared is taken without asking.
+    pub certain_unit: bool,
+}
+
+impl Design {
+    /// Whether it is a drawing: its lines stay lines until somebody makes regions of them.
+    pub fn is_drawing(&self) -> bool {
+        !self.format.starts_with("STEP") && !self.format.starts_with("IGES")
+    }
 }
 
 /// What a file states of a product (validation properties), in its length unit.

@@ -1,8 +1,9 @@
 //! What a format says of itself. Each has a folder, named in the list of `lib.rs`. What is offered, accepted and refused follows from the table.
 
 use crate::{Content, FORMATS, Part, ReadError};
+use hull_exact::{Model, Motion};
 use hull_geometry::cloud::Cloud;
-use hull_geometry::{Mesh, Watch};
+use hull_geometry::{Mesh, Unit, Watch};
 
 /// What a format can carry.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -15,8 +16,32 @@ pub enum Carries {
     Points,
 }
 
-/// Writes facets: a mesh, the cell of each facet (none if every facet is its own), named sets of facets, and whether as text.
-pub type WriteFacets = fn(&Mesh, &[u32], &[Part], bool) -> Vec<u8>;
+/// A surface to be written.
+#[derive(Clone, Copy)]
+pub struct Surface<'a> {
+    /// Points and facets.
+    pub mesh: &'a Mesh,
+    /// The cell of each facet; empty if every facet is its own.
+    pub cells: &'a [u32],
+    /// Named sets of facets; together all of them.
+    pub parts: &'a [Part<'a>],
+    /// Whether as text, where the format has both.
+    pub ascii: bool,
+    /// What the numbers are, for formats that declare it; they take millimetres where nobody knows.
+    pub unit: Option<Unit>,
+}
+
+/// The bytes of a file that stands beside another one, by its name relative to it; `None` if there is none.
+pub type Beside<'a> = &'a dyn Fn(&str) -> Option<Vec<u8>>;
+
+/// Writes the lines of a model, brought by a motion to a unit, where one is known.
+pub type WriteLines = fn(&Model, &Motion, Option<Unit>) -> Vec<u8>;
+
+/// A file with what it named of its neighbours in it; `None` where it names none.
+pub type Gather = fn(&[u8], Beside) -> Result<Option<Vec<u8>>, String>;
+
+/// Writes a surface.
+pub type WriteFacets = fn(&Surface) -> Vec<u8>;
 
 /// One file format.
 pub struct FileFormat {
@@ -28,6 +53,8 @@ pub struct FileFormat {
     pub endings: &'static [&'static str],
     /// What a file says of itself besides its geometry, in words.
     pub declares: &'static str,
+    /// Whether its definition fixes or declares the unit of whatever is written, so that it has to be known.
+    pub needs_unit: bool,
     /// What it can carry.
     pub carries: Carries,
     /// Whether bytes look like it.
@@ -38,6 +65,10 @@ pub struct FileFormat {
     pub write: Option<WriteFacets>,
     /// Writes points without facets, and whether as text, where it can.
     pub write_points: Option<fn(&Cloud, bool) -> Vec<u8>>,
+    /// Writes lines in space where it has nothing else for them, brought to the unit by the motion.
+    pub write_lines: Option<WriteLines>,
+    /// Takes what the file names of its neighbours into it, where files of the format do so.
+    pub gather: Option<Gather>,
 }
 
 impl std::fmt::Debug for FileFormat {

@@ -3,6 +3,9 @@
 //! One module a format. A reader never panics and never reserves more memory than the bytes it was given
 //! can fill; what it cannot use is an error with its place, or counted in [`Received::skipped`].
 
+mod affine;
+mod assembled;
+mod bundles;
 mod depth;
 pub mod design;
 mod encoding;
@@ -14,7 +17,7 @@ pub mod text;
 
 pub use design::{Design, StatedFigures};
 pub use error::{Place, ReadError};
-pub use format::{Carries, FileFormat};
+pub use format::{Carries, FileFormat, Surface};
 
 /// Lists the formats: makes their modules, and [`FORMATS`].
 macro_rules! formats {
@@ -34,8 +37,18 @@ formats! {
     ply,
     off,
     xyz,
+    dxf,
+    threemf,
+    gltf,
+    vtk,
+    vtu,
+    vtp,
+    las,
+    e57,
 }
 
+use hull_exact::Model;
+use hull_exact::model::DeclaredUnit;
 use hull_geometry::cloud::Cloud;
 use hull_geometry::{Mesh, Watch};
 use serde::{Deserialize, Serialize};
@@ -59,6 +72,16 @@ pub enum Format {
     PlyBinaryBig,
     /// OFF.
     Off,
+    /// DXF with faces.
+    Dxf,
+    /// 3MF.
+    ThreeMf,
+    /// glTF, as text or binary.
+    Gltf,
+    /// VTK, legacy form.
+    VtkLegacy,
+    /// VTK, XML form.
+    VtkXml,
 }
 
 impl fmt::Display for Format {
@@ -71,6 +94,11 @@ impl fmt::Display for Format {
             Format::PlyBinaryLittle => "PLY, binary little-endian",
             Format::PlyBinaryBig => "PLY, binary big-endian",
             Format::Off => "OFF",
+            Format::Dxf => "DXF",
+            Format::ThreeMf => "3MF",
+            Format::Gltf => "glTF",
+            Format::VtkLegacy => "VTK, legacy",
+            Format::VtkXml => "VTK, XML",
         })
     }
 }
@@ -120,6 +148,30 @@ pub struct Received {
     pub points_in_file: usize,
     /// What could not be used.
     pub skipped: Vec<Skipped>,
+    /// What the file says of its numbers and axes.
+    pub declared: Declared,
+    /// Lines in space beside the facets, in file units; without parts if there are none.
+    pub lines: Model,
+}
+
+/// What a file, or the definition of its format, says of its numbers and axes.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
+pub struct Declared {
+    /// What one is.
+    pub unit: Option<DeclaredUnit>,
+    /// Whether the format's definition leaves no choice: taken without asking, to be overruled by people.
+    #[serde(default)]
+    pub certain: bool,
+    /// The axis that is up: “+y”.
+    #[serde(default)]
+    pub up: Option<String>,
+}
+
+impl Declared {
+    /// Nothing is said.
+    pub fn is_nothing(&self) -> bool {
+        self.unit.is_none() && self.up.is_none()
+    }
 }
 
 impl Received {
@@ -135,6 +187,8 @@ impl Received {
             faces_in_file: facets,
             points_in_file: facets * 3,
             skipped: Vec::new(),
+            declared: Declared::default(),
+            lines: Model::default(),
         }
     }
 }
@@ -148,6 +202,8 @@ pub struct ReceivedPoints {
     pub cloud: Cloud,
     /// What could not be used.
     pub skipped: Vec<Skipped>,
+    /// What the file says of its numbers and axes.
+    pub declared: Declared,
 }
 
 /// What a file holds.
@@ -169,6 +225,9 @@ pub fn open(name: &str, bytes: &[u8], watch: &Watch) -> Result<Content, ReadErro
     let mut content = format::open(name, &encoding::plain(bytes), watch)?;
     naming::tidy_all(&mut content);
     match &content {
+        Content::Facets(received) if received.mesh.triangles.is_empty() && !received.lines.parts.is_empty() => {
+            Ok(Content::Exact(Box::new(only_lines(received))))
+        }
         Content::Facets(received) if received.mesh.triangles.is_empty() => {
             Err(ReadError::whole(name, "the file holds no facets"))
         }
@@ -176,6 +235,30 @@ pub fn open(name: &str, bytes: &[u8], watch: &Watch) -> Result<Content, ReadErro
             Err(ReadError::whole(name, "the file holds no points"))
         }
         _ => Ok(content),
+    }
+}
+
+/// A file of lines without facets, as the formats of lines give them.
+fn only_lines(received: &Received) -> Design {
+    Design {
+        format: received.format.to_string(),
+        model: Model { unit: received.declared.unit.clone(), ..received.lines.clone() },
+        skipped: received.skipped.clone(),
+        certain_unit: received.declared.certain,
+        ..Design::default()
+    }
+}
+
+/// Reads a file that may name others beside it, as glTF names its arrays.
+///
+/// # Errors
+/// [`ReadError`] as [`open`]; also if a neighbour is not there.
+pub fn open_beside(name: &str, bytes: &[u8], beside: format::Beside, watch: &Watch) -> Result<Content, ReadError> {
+    let gather = FileFormat::of_name(name).ok().and_then(|f| f.gather);
+    match gather.map(|gather| gather(bytes, beside)) {
+        Some(Err(why)) => Err(ReadError::whole(name, why)),
+        Some(Ok(Some(whole))) => open(name, &whole, watch),
+        _ => open(name, bytes, watch),
     }
 }
 

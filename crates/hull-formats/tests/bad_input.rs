@@ -22,7 +22,7 @@ fn samples() -> Vec<(&'static str, Vec<u8>)> {
     let mesh = sphere(1.0, 8, 5);
     let facets = all(&mesh);
     let whole = [part("ball", &facets)];
-    vec![
+    [
         ("a.stl", stl::write_ascii(&mesh, &whole)),
         ("b.stl", stl::write_binary(&mesh, &facets)),
         ("c.obj", obj::write(&mesh, &[], &whole)),
@@ -30,6 +30,28 @@ fn samples() -> Vec<(&'static str, Vec<u8>)> {
         ("e.ply", ply::write(&mesh, &[], false)),
         ("f.ply", big_endian_ply(&mesh)),
         ("g.off", off::write(&mesh, &[])),
+    ]
+    .into_iter()
+    .chain(written(&mesh, &whole))
+    .collect()
+}
+
+/// The same in the formats that are written through the table, as bytes and as text.
+fn written(mesh: &Mesh, parts: &[hull_formats::Part]) -> Vec<(&'static str, Vec<u8>)> {
+    let of = |name: &'static str, ascii: bool| {
+        let format = hull_formats::FileFormat::of_name(name).expect("it is in the table");
+        let surface = hull_formats::Surface { mesh, cells: &[], parts, ascii, unit: Some(hull_geometry::Unit::M) };
+        (name, format.write.expect("it carries facets")(&surface))
+    };
+    vec![
+        of("h.dxf", true),
+        of("i.3mf", false),
+        of("j.glb", false),
+        of("k.vtk", false),
+        of("l.vtk", true),
+        of("m.vtu", false),
+        of("n.vtu", true),
+        of("o.vtp", false),
     ]
 }
 
@@ -148,7 +170,7 @@ fn empty_files_and_files_without_facets_say_so() {
     ] {
         assert!(attempt(name, bytes).unwrap_err().to_string().starts_with(&format!("{name}: the file")), "{name}");
     }
-    assert!(attempt("a.pdf", b"x").unwrap_err().to_string().contains(".ply, .off or .xyz"));
+    assert!(attempt("a.pdf", b"x").unwrap_err().to_string().contains(".ply, .off, .xyz, .pts"));
 }
 
 #[test]
@@ -186,18 +208,27 @@ fn short_or_long() -> impl Strategy<Value = Vec<u8>> {
 
 proptest! {
     #[test]
-    fn random_bytes_never_panic(bytes in short_or_long(), form in 0..6usize) {
+    fn random_bytes_never_panic(bytes in short_or_long(), form in 0..15usize) {
         let (name, head): (&str, &[u8]) = [
             ("a.stl", &b""[..]), ("a.stl", b"solid x\nfacet normal 0 0 1\nouter loop\nvertex "), ("a.obj", b"v 0 0 0\nf "),
             ("a.ply", b"ply\nformat ascii 1.0\nelement vertex 9\nproperty float x\nend_header\n"),
             ("a.ply", b"ply\nformat binary_little_endian 1.0\nelement face 3\nproperty list uint int vertex_indices\nend_header\n"),
             ("a.ply", b"ply\n"),
+            ("a.dxf", b"0\nSECTION\n2\nENTITIES\n0\n"),
+            ("a.dxf", b"12345678Binary DXF\r\n\x1a\0\0\0SECTION\0"),
+            ("a.3mf", b"PK\x03\x04"),
+            ("a.glb", b"glTF\x02\0\0\0"),
+            ("a.vtk", b"# vtk DataFile Version 3.0\nt\nBINARY\nDATASET POLYDATA\nPOINTS 9 float\n"),
+            ("a.vtu", b"<VTKFile type=\"UnstructuredGrid\"><Piece NumberOfPoints=\"3\"><Points><DataArray type=\"Float64\" format=\"binary\">"),
+            ("a.las", b"LASF"),
+            ("a.e57", b"ASTM-E57\x01\0\0\0"),
+            ("a.csv", b"x,y,z\n"),
         ][form];
         let _ = attempt(name, &[head, &bytes].concat());
     }
 
     #[test]
-    fn flipped_bytes_never_panic(form in 0..6usize, at in any::<prop::sample::Index>(), value in any::<u8>()) {
+    fn flipped_bytes_never_panic(form in 0..15usize, at in any::<prop::sample::Index>(), value in any::<u8>()) {
         let (name, mut bytes) = samples().swap_remove(form);
         let at = at.index(bytes.len());
         bytes[at] = value;

@@ -1,7 +1,7 @@
 //! What the table of formats promises, asked of each in it.
 
 use hull_formats::format::dotted;
-use hull_formats::{Carries, Content, FORMATS, FileFormat, Part, open};
+use hull_formats::{Carries, Content, FORMATS, FileFormat, Part, Surface, open};
 use hull_geometry::cloud::Cloud;
 use hull_geometry::shapes::cuboid;
 use hull_geometry::{Mesh, Watch};
@@ -13,7 +13,13 @@ fn sample(format: &FileFormat) -> Vec<u8> {
     let all: Vec<u32> = (0..12).collect();
     let cloud = Cloud { points: mesh.points.clone(), ..Default::default() };
     match (format.write, format.write_points) {
-        (Some(write), _) => write(&mesh, &[], &[Part { name: "box", facets: &all }], false),
+        (Some(write), _) => write(&Surface {
+            mesh: &mesh,
+            cells: &[],
+            parts: &[Part { name: "box", facets: &all }],
+            ascii: false,
+            unit: None,
+        }),
         (None, Some(write)) => write(&cloud, false),
         (None, None) => {
             let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/reference").join(format.id);
@@ -51,6 +57,10 @@ fn every_format_has_a_folder_reads_its_own_files_under_every_ending_and_knows_th
 fn a_file_under_a_wrong_name_is_refused_with_what_it_looks_like() {
     for is in FORMATS.iter().filter(|f| f.id != "xyz") {
         for named in FORMATS.iter().filter(|f| f.id != is.id) {
+            // Both are the XML form of VTK, and read by one reader.
+            if ["vtu", "vtp"].contains(&is.id) && ["vtu", "vtp"].contains(&named.id) {
+                continue;
+            }
             let name = format!("part.{}", named.endings[0]);
             let error = open(&name, &sample(is), &Watch::default()).expect_err("not that format").to_string();
             let words = format!("its name says {}, its bytes look like {}", named.title, is.title);
@@ -64,7 +74,8 @@ fn what_is_offered_follows_from_the_table() {
     let endings = dotted(|_| true);
     let error = FileFormat::of_name("drawing.pdf").unwrap_err();
     assert!(endings.iter().all(|e| error.contains(e.as_str())), "{error}");
-    assert!(dotted(|f| f.write.is_some()).iter().all(|e| [".stl", ".obj", ".ply", ".off"].contains(&e.as_str())));
+    let facets = [".stl", ".obj", ".ply", ".off", ".dxf", ".3mf", ".glb", ".gltf", ".vtk", ".vtu", ".vtp"];
+    assert!(dotted(|f| f.write.is_some()).iter().all(|e| facets.contains(&e.as_str())));
 }
 
 /// Text as editors leave it behind: UTF-16 either way, with its mark or without, and UTF-8 with one; endings in capitals.

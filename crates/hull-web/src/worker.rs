@@ -1,7 +1,5 @@
 //! The worker loop: takes jobs from the queue and does them.
 
-use hull_exact::lift::Reader;
-use hull_formats::Content;
 use hull_geometry::{Cancelled, Watch};
 use hull_store::blobs::Blob;
 use hull_store::bodies::{BodyRow, NewRevision, line_of};
@@ -225,11 +223,7 @@ fn receive(
     let bytes = store.blob(blob)?;
     let content = hull_formats::open(name, &bytes, watch)?;
     drop(bytes);
-    let body = match content {
-        Content::Facets(received) => Body::from_received(name, received),
-        Content::Exact(design) => exact::body_of(name, *design, None, Reader::Trusting, watch)?,
-        Content::Points(received) => Body::from_points(name, received),
-    };
+    let body = Body::of(name, content, watch)?;
     if let Some(sentence) = exact::nothing_in(&body) {
         return Err(Stop::Refused(sentence));
     }

@@ -20,6 +20,7 @@ pub const FORMAT: FileFormat = FileFormat {
     title: "IGES",
     endings: &["iges", "igs"],
     declares: "a unit, which is often wrong; names, colours, levels",
+    needs_unit: false,
     carries: Carries::Exact,
     // Every line has its section's letter in column 73; the first section is the start.
     sniff: |bytes| {
@@ -28,4 +29,6 @@ pub const FORMAT: FileFormat = FileFormat {
     read: |name, bytes, watch| read(name, bytes, watch).map(|design| Content::Exact(Box::new(design))),
     write: None,
     write_points: None,
+    write_lines: None,
+    gather: None,
 };

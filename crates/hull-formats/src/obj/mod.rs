@@ -1,10 +1,12 @@
 //! OBJ: points, faces of any number of corners, objects, groups and materials.
 
-use crate::Content;
+use crate::bundles::Bundles;
+use crate::{Content, ReceivedPoints};
 use crate::format::{Carries, FileFormat};
 use crate::text::{Words, shown};
-use crate::{Format, Label, Labels, Part, ReadError, Received, Skipped};
+use crate::{Declared, Format, Label, Labels, Part, ReadError, Received, Skipped};
 use hull_geometry::cells::polygons;
+use hull_geometry::cloud::Cloud;
 use hull_geometry::join::join_equal_points;
 use hull_geometry::{Mesh, Point, Watch, triangulate};
 use std::collections::BTreeMap;
@@ -16,14 +18,28 @@ pub const FORMAT: FileFormat = FileFormat {
     title: "OBJ",
     endings: &["obj"],
     declares: "no unit; names of objects, groups and materials",
+    needs_unit: false,
     carries: Carries::Facets,
     sniff: |bytes| {
         bytes.split(|b| *b == b'\n').take(200).any(|line| line.starts_with(b"v ") || line.starts_with(b"f "))
     },
-    read: |name, bytes, watch| read(name, bytes, watch).map(Content::Facets),
-    write: Some(|mesh, cells, parts, _| write(mesh, cells, parts)),
+    read: |name, bytes, watch| read(name, bytes, watch).map(content),
+    write: Some(|s| write(s.mesh, s.cells, s.parts)),
     write_points: None,
+    write_lines: None,
+    gather: None,
 };
+
+/// A file of points and nothing else is a cloud.
+fn content(received: Received) -> Content {
+    let only_points = received.mesh.triangles.is_empty() && received.lines.parts.is_empty();
+    if !only_points || received.mesh.points.is_empty() {
+        return Content::Facets(received);
+    }
+    let cloud = Cloud { points: received.mesh.points, ..Cloud::default() };
+    let (format, skipped, declared) = (received.format.to_string(), received.skipped, received.declared);
+    Content::Points(ReceivedPoints { format, cloud, skipped, declared })
+}
 
 /// # Errors
 /// [`ReadError`], with the line.
@@ -74,6 +90,7 @@ struct File {
     faces: usize,
     skipped: BTreeMap<String, usize>,
     polygon: Vec<u32>,
+    lines: Bundles,
 }
 
 impl File {
@@ -94,6 +111,7 @@ impl File {
                 self.points.push(point);
             }
             b"f" => self.face(words, parts)?,
+            b"l" => self.line_through(words, parts)?,
             b"g" => {
                 let group = rest();
                 self.current.name = if group.is_empty() { self.object.clone() } else { group };
@@ -113,7 +131,22 @@ impl File {
         Ok(())
     }
 
-    fn face<'a>(&mut self, words: &Words, corners: impl Iterator<Item = &'a [u8]>) -> Result<(), ReadError> {
+    /// A run of straight pieces, under the name of its group.
+    fn line_through<'a>(&mut self, words: &Words, corners: impl Iterator<Item = &'a [u8]>) -> Result<(), ReadError> {
+        self.corners(words, corners, "line")?;
+        let points: Vec<Point> = self.polygon.iter().map(|p| self.points[*p as usize]).collect();
+        let name = if self.current.name.is_empty() { "lines" } else { &self.current.name };
+        self.lines.polyline(name, &points);
+        Ok(())
+    }
+
+    /// Points that a face or a line names.
+    fn corners<'a>(
+        &mut self,
+        words: &Words,
+        corners: impl Iterator<Item = &'a [u8]>,
+        what: &str,
+    ) -> Result<(), ReadError> {
         self.polygon.clear();
         for corner in corners {
             if corner[0] == b'#' {
@@ -124,11 +157,16 @@ impl File {
             let have = self.points.len() as i64;
             let at = if number < 0 { have + number } else { number - 1 };
             if number == 0 || !(0..have).contains(&at) {
-                let reason = format!("face names point “{}”, but there are {have} points so far", shown(corner));
+                let reason = format!("{what} names point “{}”, but there are {have} points so far", shown(corner));
                 return Err(words.error(reason));
             }
             self.polygon.push(at as u32);
         }
+        Ok(())
+    }
+
+    fn face<'a>(&mut self, words: &Words, corners: impl Iterator<Item = &'a [u8]>) -> Result<(), ReadError> {
+        self.corners(words, corners, "face")?;
         if self.polygon.len() < 3 {
             return Err(words.error(format!("face with {} corners; it needs three", self.polygon.len())));
         }
@@ -158,6 +196,8 @@ impl File {
             points_in_file,
             skipped: self.skipped.into_iter().map(|(what, count)| Skipped { what, count }).collect(),
             mesh,
+            declared: Declared::default(),
+            lines: self.lines.finish(None),
         }
     }
 }

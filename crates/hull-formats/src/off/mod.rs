@@ -4,7 +4,7 @@ use crate::Content;
 use crate::format::{Carries, FileFormat};
 use crate::obj::part_polygons;
 use crate::text::{Words, shown};
-use crate::{Format, Label, Labels, ReadError, Received, Skipped};
+use crate::{Declared, Format, Label, Labels, ReadError, Received, Skipped};
 use hull_geometry::join::join_equal_points;
 use hull_geometry::{Mesh, Point, Watch, triangulate};
 use std::io::Write;
@@ -15,11 +15,14 @@ pub const FORMAT: FileFormat = FileFormat {
     title: "OFF",
     endings: &["off"],
     declares: "no unit; colours of faces",
+    needs_unit: false,
     carries: Carries::Facets,
     sniff: |bytes| Head::of(bytes.trim_ascii_start()).is_some(),
     read: |name, bytes, watch| read(name, bytes, watch).map(Content::Facets),
-    write: Some(|mesh, cells, _, _| write(mesh, cells)),
+    write: Some(|s| write(s.mesh, s.cells)),
     write_points: None,
+    write_lines: None,
+    gather: None,
 };
 
 /// What the first word says stands behind the three coordinates of each point: texture, colour, normal.
@@ -203,6 +206,8 @@ impl Faces {
                 ("colours or texture places of points", of_points(head.others)),
             ]),
             mesh,
+            declared: Declared::default(),
+            lines: Default::default(),
         }
     }
 }

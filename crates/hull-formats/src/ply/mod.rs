@@ -1,10 +1,9 @@
 //! PLY, ASCII and binary in both byte orders (G. Turk, The PLY Polygon File Format, 1994).
 
-use crate::{Content, ReceivedPoints};
 use crate::format::{Carries, FileFormat};
 use crate::obj::part_polygons;
 use crate::text::{Words, shown};
-use crate::{Format, Label, Place, ReadError, Received, Skipped};
+use crate::{Content, Declared, Format, Label, Labels, Place, ReadError, Received, ReceivedPoints, Skipped};
 use hull_geometry::cloud::Cloud;
 use hull_geometry::join::join_equal_points;
 use hull_geometry::{Mesh, Point, Watch, triangulate};
@@ -17,11 +16,14 @@ pub const FORMAT: FileFormat = FileFormat {
     title: "PLY",
     endings: &["ply"],
     declares: "no unit, no names; colours and directions of points",
+    needs_unit: false,
     carries: Carries::Facets,
     sniff: |bytes| bytes.starts_with(b"ply\n") || bytes.starts_with(b"ply\r"),
     read: read_any,
-    write: Some(|mesh, cells, _, text| write(mesh, cells, text)),
+    write: Some(|s| write(s.mesh, s.cells, s.ascii)),
     write_points: Some(write_points),
+    write_lines: None,
+    gather: None,
 };
 
 #[derive(Clone, Copy, PartialEq, Eq)]
@@ -91,7 +93,7 @@ pub fn read_any(name: &str, bytes: &[u8], watch: &Watch) -> Result<Content, Read
     }
     let cloud = Cloud { points: file.points, colours: file.colours, normals: file.normals };
     let skipped = file.skipped.into_iter().map(|(what, count)| Skipped { what, count }).collect();
-    Ok(Content::Points(ReceivedPoints { format: format.to_string(), cloud, skipped }))
+    Ok(Content::Points(ReceivedPoints { format: format.to_string(), cloud, skipped, declared: Declared::default() }))
 }
 
 /// Reads facets.
@@ -253,12 +255,17 @@ impl Source<'_> {
     }
 }
 
+/// More different colours than these are no parts.
+const MOST_COLOURS: usize = 256;
+
 #[derive(Default)]
 struct File {
     points: Vec<Point>,
     colours: Vec<[u8; 3]>,
     normals: Vec<[f32; 3]>,
     triangles: Vec<[u32; 3]>,
+    /// Of each facet, where its face has one.
+    face_colours: Vec<Option<[u8; 3]>>,
     cell_of: Vec<u32>,
     faces: usize,
     skipped: BTreeMap<String, usize>,
@@ -300,7 +307,8 @@ impl File {
         }
         let (colour, normal) = match role {
             Role::Point => (column(element, COLOUR), column(element, NORMAL)),
-            _ => (None, None),
+            Role::Face => (column(element, COLOUR), None),
+            Role::Other => (None, None),
         };
         // Colours as whole numbers go to 255, as fractions to one.
         let whole = if matches!(colour, Some(Kind::F32 | Kind::F64)) { 255.0 } else { 1.0 };
@@ -359,7 +367,11 @@ impl File {
                     }
                     _ => return Err(source.error("the points have no x, y and z")),
                 },
-                Role::Face if !corners => return Err(source.error("the faces have no list “vertex_indices”")),
+                Role::Face if corners && colour.is_some() => {
+                    self.face_colours.resize(self.triangles.len(), Some(rgb));
+                }
+                Role::Face if corners => {}
+                Role::Face => return Err(source.error("the faces have no list “vertex_indices”")),
                 _ => {}
             }
         }
@@ -383,7 +395,33 @@ impl File {
         Ok(())
     }
 
-    fn finish(self, format: Format) -> Received {
+    /// The colour of each facet as a label: its face's, else that of its corners where they have the same. Nothing where there
+    /// is one only, or more than parts have.
+    fn colour_labels(&mut self) -> (Vec<Label>, Vec<u32>) {
+        let plain = (vec![Label::default()], Vec::new());
+        if self.colours.is_empty() && self.face_colours.iter().all(Option::is_none) {
+            return plain;
+        }
+        let of_corners = |t: &[u32; 3]| {
+            let [a, b, c] = t.map(|p| self.colours.get(p as usize));
+            a.filter(|_| a == b && b == c).copied()
+        };
+        let mut labels = Labels::default();
+        let mut label_of = Vec::with_capacity(self.triangles.len());
+        for (f, t) in self.triangles.iter().enumerate() {
+            let colour = self.face_colours.get(f).copied().flatten().or_else(|| of_corners(t));
+            let material = colour.map(|[r, g, b]| format!("#{r:02x}{g:02x}{b:02x}"));
+            label_of.push(labels.number(&Label { name: String::new(), material }));
+            if *label_of.last().unwrap_or(&0) as usize >= MOST_COLOURS {
+                self.skipped.insert("colours that change from facet to facet".into(), self.triangles.len());
+                return plain;
+            }
+        }
+        labels.finish(label_of)
+    }
+
+    fn finish(mut self, format: Format) -> Received {
+        let (labels, label_of) = self.colour_labels();
         let points_in_file = self.points.len();
         let all_triangles = self.faces == self.triangles.len();
         let mut mesh = Mesh { points: self.points, triangles: self.triangles };
@@ -391,12 +429,14 @@ impl File {
         Received {
             format,
             cell_of: if all_triangles { Vec::new() } else { self.cell_of },
-            label_of: Vec::new(),
-            labels: vec![Label::default()],
+            label_of,
+            labels,
             faces_in_file: self.faces,
             points_in_file,
             skipped: self.skipped.into_iter().map(|(what, count)| Skipped { what, count }).collect(),
             mesh,
+            declared: Declared::default(),
+            lines: Default::default(),
         }
     }
 }

@@ -20,9 +20,12 @@ pub const FORMAT: FileFormat = FileFormat {
     title: "STEP",
     endings: &["step", "stp", "p21"],
     declares: "its unit, which is believed; names, colours, layers, places",
+    needs_unit: false,
     carries: Carries::Exact,
     sniff: |bytes| bytes.trim_ascii_start().starts_with(b"ISO-10303-21"),
     read: |name, bytes, watch| read(name, bytes, watch).map(|design| Content::Exact(Box::new(design))),
     write: None,
     write_points: None,
+    write_lines: None,
+    gather: None,
 };

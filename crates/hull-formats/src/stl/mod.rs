@@ -8,6 +8,7 @@ use hull_geometry::join::{self, Joiner};
 use hull_geometry::vector::unit;
 use hull_geometry::{Mesh, Watch};
 use rayon::prelude::*;
+use std::collections::BTreeMap;
 use std::io::Write;
 
 /// STL, as text or binary.
@@ -16,6 +17,7 @@ pub const FORMAT: FileFormat = FileFormat {
     title: "STL",
     endings: &["stl"],
     declares: "no unit; names of solids in the ASCII form",
+    needs_unit: false,
     carries: Carries::Facets,
     // A binary file says how many facets of 50 bytes follow its head of 84.
     sniff: |bytes| {
@@ -23,11 +25,13 @@ pub const FORMAT: FileFormat = FileFormat {
         bytes.trim_ascii_start().starts_with(b"solid") || (says > 0 && bytes.len() as u64 == 84 + 50 * u64::from(says))
     },
     read: |name, bytes, watch| read(name, bytes, watch).map(Content::Facets),
-    write: Some(|mesh, _, parts, text| {
-        let all: Vec<u32> = (0..mesh.triangles.len() as u32).collect();
-        if text { write_ascii(mesh, parts) } else { write_binary(mesh, &all) }
+    write: Some(|s| {
+        let all: Vec<u32> = (0..s.mesh.triangles.len() as u32).collect();
+        if s.ascii { write_ascii(s.mesh, s.parts) } else { write_binary(s.mesh, &all) }
     }),
     write_points: None,
+    write_lines: None,
+    gather: None,
 };
 
 const HEADER: usize = 84;
@@ -69,6 +73,9 @@ pub fn read(name: &str, bytes: &[u8], watch: &Watch) -> Result<Received, ReadErr
     ))
 }
 
+/// More different values than these are no colours of parts.
+const MOST_COLOURS: usize = 256;
+
 fn claimed_facets(bytes: &[u8]) -> Option<usize> {
     let count = bytes.get(80..HEADER)?;
     Some(u32::from_le_bytes([count[0], count[1], count[2], count[3]]) as usize)
@@ -93,12 +100,45 @@ fn read_binary(name: &str, bytes: &[u8], watch: &Watch) -> Result<Received, Read
     watch.report(0.8, "joining the parts")?;
     let coloured: usize = parts.iter().map(|p| p.1).sum();
     let mesh = join::merge(parts.into_iter().map(|p| p.0).collect());
-    let skipped = if coloured > 0 {
-        vec![Skipped { what: "facet attribute (two bytes without a standard meaning)".into(), count: coloured }]
-    } else {
-        Vec::new()
-    };
-    Ok(Received { skipped, ..Received::plain(Format::StlBinary, mesh) })
+    let plain = Received::plain(Format::StlBinary, mesh);
+    Ok(match (coloured, colours(bytes)) {
+        (0, _) => plain,
+        (_, Some((labels, label_of))) => Received { labels, label_of, ..plain },
+        (n, None) => {
+            let what = "facet attribute (two bytes without a standard meaning)".into();
+            Received { skipped: vec![Skipped { what, count: n }], ..plain }
+        }
+    })
+}
+
+/// The two bytes behind each facet as labels, where there are not too many different ones. Two ways to read them as a
+/// colour of five bits each are in use, *common practice, no source*: where the head says `COLOR=`, red in the lowest bits
+/// and the highest bit unset; else blue in the lowest bits and the highest bit set. Other values are told as numbers.
+fn colours(bytes: &[u8]) -> Option<(Vec<Label>, Vec<u32>)> {
+    let red_first = memchr::memmem::find(&bytes[..80.min(bytes.len())], b"COLOR=").is_some();
+    let mut number: BTreeMap<u16, u32> = BTreeMap::new();
+    let mut labels = Vec::new();
+    let mut label_of = Vec::with_capacity(bytes.len() / RECORD);
+    for record in bytes[HEADER..].chunks_exact(RECORD) {
+        let word = u16::from_le_bytes([record[48], record[49]]);
+        let label = *number.entry(word).or_insert_with(|| {
+            let part = |shift: u16| (u32::from((word >> shift) & 31) * 255 / 31) as u8;
+            let [low, middle, high] = [part(0), part(5), part(10)];
+            let material = match (word, word & 0x8000 == 0, red_first) {
+                (0, ..) => None,
+                (_, true, true) => Some(format!("#{low:02x}{middle:02x}{high:02x}")),
+                (_, false, false) => Some(format!("#{high:02x}{middle:02x}{low:02x}")),
+                _ => Some(format!("attribute {word}")),
+            };
+            labels.push(Label { name: String::new(), material });
+            labels.len() as u32 - 1
+        });
+        if labels.len() > MOST_COLOURS {
+            return None;
+        }
+        label_of.push(label);
+    }
+    Some((labels, label_of))
 }
 
 fn read_records(

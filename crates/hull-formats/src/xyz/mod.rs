@@ -1,9 +1,10 @@
 //! XYZ: a point a line, its coordinates first, as scanners write them. After them may stand a colour (three whole numbers
-//! up to 255, typed without a decimal point) or a direction, or a colour and then a direction. *Common practice, no
-//! source.*
+//! up to 255, typed without a decimal point) or a direction, or a colour and then a direction; an intensity before a colour,
+//! or alone, is passed over. A first line of words names columns, a first line of one number counts points. *Common
+//! practice, no source.*
 
 use crate::format::{Carries, FileFormat};
-use crate::{Content, Place, ReadError, ReceivedPoints};
+use crate::{Content, Declared, Place, ReadError, ReceivedPoints, Skipped};
 use hull_geometry::Watch;
 use hull_geometry::cloud::Cloud;
 use std::io::Write as _;
@@ -12,14 +13,17 @@ use std::io::Write as _;
 pub const FORMAT: FileFormat = FileFormat {
     id: "xyz",
     title: "XYZ",
-    endings: &["xyz"],
+    endings: &["xyz", "pts", "asc", "csv"],
     declares: "no unit, no names",
+    needs_unit: false,
     carries: Carries::Points,
     // Like much else that is text: it takes no file for its own by its bytes.
     sniff: |_| false,
     read: |name, bytes, watch| read(name, bytes, watch).map(Content::Points),
     write: None,
     write_points: Some(|cloud, _| write(cloud)),
+    write_lines: None,
+    gather: None,
 };
 
 /// What stands behind the coordinates of a line.
@@ -38,6 +42,7 @@ enum Behind {
 pub fn read(name: &str, bytes: &[u8], watch: &Watch) -> Result<ReceivedPoints, ReadError> {
     let mut cloud = Cloud::default();
     let mut behind = None;
+    let (mut intensities, mut heads) = (0, 0);
     for (i, line) in bytes.split(|b| *b == b'\n').enumerate() {
         if i.is_multiple_of(16_384) {
             watch.report(0.5, "reading points")?;
@@ -45,6 +50,10 @@ pub fn read(name: &str, bytes: &[u8], watch: &Watch) -> Result<ReceivedPoints, R
         let at = |reason: String| ReadError::at(name, Place::Line(i + 1), reason);
         let text = line.trim_ascii();
         if text.is_empty() || text.starts_with(b"#") || text.starts_with(b"//") {
+            continue;
+        }
+        if cloud.points.is_empty() && heads == 0 && names_columns(text) {
+            heads += 1;
             continue;
         }
         let words = text.split(|b| b.is_ascii_whitespace() || matches!(b, b',' | b';')).filter(|w| !w.is_empty());
@@ -61,6 +70,12 @@ pub fn read(name: &str, bytes: &[u8], watch: &Watch) -> Result<ReceivedPoints, R
         }
         if n == 1 && behind.is_none() && cloud.points.is_empty() {
             continue;
+        }
+        if n == 4 || n == 7 {
+            typed_whole = words_are_whole(text, 4);
+            numbers.copy_within(4.., 3);
+            n -= 1;
+            intensities += 1;
         }
         let is_colour = |c: &[f64]| c.iter().all(|x| (0.0..=255.0).contains(x) && x.fract() == 0.0);
         let found = match n {
@@ -93,7 +108,24 @@ pub fn read(name: &str, bytes: &[u8], watch: &Watch) -> Result<ReceivedPoints, R
             cloud.normals.push(normal);
         }
     }
-    Ok(ReceivedPoints { format: "XYZ".into(), cloud, skipped: Vec::new() })
+    let skipped = Skipped::some(&[("intensities", intensities), ("names of columns, as a line", heads)]);
+    Ok(ReceivedPoints { format: "XYZ".into(), cloud, skipped, declared: Declared::default() })
+}
+
+/// Whether a line is a short one of three words and more.
+fn names_columns(text: &[u8]) -> bool {
+    let words = text.split(|b| b.is_ascii_whitespace() || matches!(b, b',' | b';')).filter(|w| !w.is_empty());
+    if words.count() < 3 {
+        return false;
+    }
+    let begins = text[0].is_ascii_alphabetic() || text[0] == b'"';
+    begins && text.len() < 500 && text.iter().all(|b| b.is_ascii_graphic() || b.is_ascii_whitespace())
+}
+
+/// Whether the words of a line from one on are typed without a decimal point.
+fn words_are_whole(text: &[u8], from: usize) -> bool {
+    let words = text.split(|b| b.is_ascii_whitespace() || matches!(b, b',' | b';')).filter(|w| !w.is_empty());
+    words.skip(from).all(|w| w.iter().all(u8::is_ascii_digit))
 }
 
 fn is_direction(v: &[f64]) -> bool {

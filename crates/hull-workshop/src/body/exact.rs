@@ -19,9 +19,10 @@ use hull_exact::lift::Reader;
 use hull_exact::readings::Readings;
 use hull_exact::wires::Wires;
 use hull_exact::{Model, Motion};
+use hull_formats::Declared;
 use hull_formats::{Design, Label};
 use hull_geometry::mesh::Bounds;
-use hull_geometry::{Cancelled, NONE, Unit, Watch};
+use hull_geometry::{Cancelled, NONE, Watch};
 use std::sync::Arc;
 
 /// The body of a design file, with facets of the fineness given or of one that suits its size.
@@ -63,15 +64,14 @@ fn received(
     offer: Offer,
     watch: &Watch,
 ) -> Result<Body, Cancelled> {
-    let trusted = design.format.starts_with("STEP");
-    let scale = design.model.unit.as_ref().filter(|_| trusted).map(|u| {
-        let known = Unit::ALL.into_iter().find(|k| k.millimetres() == u.millimetres);
-        known.map_or(Scale::Factor(u.millimetres), Scale::Unit)
-    });
+    let trusted = design.certain_unit || design.format.starts_with("STEP");
+    let scale = design.model.unit.as_ref().filter(|_| trusted).map(Scale::of);
     let placed = Motion::scaling(scale.map_or(1.0, Scale::millimetres));
     let size = design.model.rough_bounds().diagonal() * placed.scale;
     let fineness = fineness.unwrap_or_else(|| usual_fineness(size));
-    let (model, wires) = edges::connect_sheets(&design.model, watch)?.split_wires();
+    let declared = Declared { unit: design.model.unit.clone(), certain: trusted, up: None };
+    let whole = if design.is_drawing() { design.model } else { edges::connect_sheets(&design.model, watch)? };
+    let (model, wires) = whole.split_wires();
     let mut body = Body::default();
     body.facts.source = Source {
         file: file.into(),
@@ -80,6 +80,7 @@ fn received(
         points: 0,
         skipped: design.skipped,
         annotations: design.annotations,
+        declared,
     };
     body.facts.scale = scale;
     body.facts.edge_names = [&model, &wires].into_iter().flat_map(|m| edges::names_of((m, &placed))).collect();
@@ -171,6 +172,20 @@ pub(crate) fn put(body: &mut Body, exact: Exact, facts: ExactFacts, made: ModelF
     body.columns.cell = Vec::new();
     body.columns.face = made.face_of;
     body.exact = Some(Arc::new(exact));
+}
+
+/// Makes regions of the lines that enclose some; gives how many.
+pub(crate) fn take_regions(body: &mut Body, watch: &Watch) -> Result<usize, Cancelled> {
+    let Some(wires) = body.wires().cloned() else { return Ok(0) };
+    let (model, rest) = edges::connect_sheets(&wires.model, watch)?.split_wires();
+    let faces: usize = model.parts.iter().map(|p| p.shape.faces.len()).sum();
+    if faces > 0 {
+        let placed = wires.placed;
+        body.set_wires(Wires { model: rest, placed });
+        let fineness = usual_fineness(model.rough_bounds().diagonal() * placed.scale);
+        take(body, Exact { model, placed }, fineness, Reader::Trusting, String::new(), Offer::Choices, watch)?;
+    }
+    Ok(faces)
 }
 
 /// Each place's open edges joined at each tolerance; the proposal of the part with most.

@@ -13,9 +13,13 @@ pub mod size;
 use crate::exact_facts::{Exact, ExactFacts};
 use crate::pieces::Piece;
 use crate::sentence::LengthUnit;
-use hull_formats::{Label, Received, ReceivedPoints, Skipped};
+use hull_exact::Motion;
+use hull_exact::lift::Reader;
+use hull_exact::model::DeclaredUnit;
+use hull_exact::wires::Wires;
+use hull_formats::{Content, Declared, Label, Received, ReceivedPoints, Skipped};
 use hull_geometry::transform::Matrix;
-use hull_geometry::{Mesh, NONE, Point, Rebuilt, Unit};
+use hull_geometry::{Cancelled, Mesh, NONE, Point, Rebuilt, Unit, Watch, transform};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 use std::str::FromStr;
@@ -102,6 +106,9 @@ pub struct Source {
     /// What the file says to people about the shape, as dimensions and tolerances: no geometry.
     #[serde(default)]
     pub annotations: Vec<Skipped>,
+    /// What a file of facets or points says of its numbers and axes; of exact geometry that stands with it.
+    #[serde(default, skip_serializing_if = "Declared::is_nothing")]
+    pub declared: Declared,
 }
 
 /// How file units became millimetres.
@@ -115,6 +122,12 @@ pub enum Scale {
 }
 
 impl Scale {
+    /// The unit that a file declares: one of those there are, or its factor.
+    pub fn of(declared: &DeclaredUnit) -> Scale {
+        let known = Unit::ALL.into_iter().find(|k| k.millimetres() == declared.millimetres);
+        known.map_or(Scale::Factor(declared.millimetres), Scale::Unit)
+    }
+
     /// In one file unit.
     pub fn millimetres(self) -> f64 {
         match self {
@@ -192,6 +205,11 @@ pub struct Facts {
 }
 
 impl Facts {
+    /// The unit that the file declares, whatever it holds.
+    pub fn declared_unit(&self) -> Option<&DeclaredUnit> {
+        self.exact.as_ref().and_then(|e| e.declared.as_ref()).or(self.source.declared.unit.as_ref())
+    }
+
     /// What lengths of the body are said in.
     pub fn length_unit(&self) -> LengthUnit {
         if self.scale.is_some() { LengthUnit::Millimetres } else { LengthUnit::FileUnits }
@@ -297,7 +315,9 @@ impl Body {
         let facets = received.mesh.triangles.len();
         let label = |f: usize| received.label_of.get(f).copied().unwrap_or(0) as usize;
         let boundary_of = (0..facets).map(|f| number.get(label(f)).copied().unwrap_or(NONE)).collect();
-        Body {
+        let (lines, declared) = (received.lines, received.declared);
+        let scale = declared.unit.as_ref().filter(|_| declared.certain).map(Scale::of);
+        let mut body = Body {
             facts: Facts {
                 source: Source {
                     file: file.into(),
@@ -306,6 +326,7 @@ impl Body {
                     points: received.points_in_file,
                     skipped: received.skipped,
                     annotations: Vec::new(),
+                    declared,
                 },
                 labels: received.labels,
                 boundaries,
@@ -320,19 +341,47 @@ impl Body {
             },
             exact: None,
             pieces: Vec::new(),
+        };
+        body.set_wires(Wires { model: lines, placed: Motion::NONE });
+        body.take_scale(scale);
+        body
+    }
+
+    /// Takes the unit that is known at arrival.
+    fn take_scale(&mut self, scale: Option<Scale>) {
+        if let Some(scale) = scale {
+            transform::enlarge(&mut self.mesh, scale.millimetres());
+            self.move_exact(Motion::scaling(scale.millimetres()));
+            self.facts.scale = Some(scale);
         }
+    }
+
+    /// A body of whatever a file holds; design geometry gets facets that suit its size.
+    ///
+    /// # Errors
+    /// [`Cancelled`].
+    pub fn of(file: &str, content: Content, watch: &Watch) -> Result<Body, Cancelled> {
+        Ok(match content {
+            Content::Facets(received) => Body::from_received(file, received),
+            Content::Exact(design) => exact::body_of(file, *design, None, Reader::Trusting, watch)?,
+            Content::Points(received) => Body::from_points(file, received),
+        })
     }
 
     /// A body of points without facets.
     pub fn from_points(file: &str, received: ReceivedPoints) -> Body {
         let points = received.cloud.points.len();
-        let (file, skipped) = (file.into(), received.skipped);
-        let source = Source { file, format: received.format, faces: 0, points, skipped, annotations: Vec::new() };
-        Body {
+        let (file, skipped, declared) = (file.into(), received.skipped, received.declared);
+        let scale = declared.unit.as_ref().filter(|_| declared.certain).map(Scale::of);
+        let source =
+            Source { file, format: received.format, faces: 0, points, skipped, annotations: Vec::new(), declared };
+        let mut body = Body {
             facts: Facts { source, ..Default::default() },
             pieces: vec![Piece::Points(Arc::new(received.cloud))],
             ..Default::default()
-        }
+        };
+        body.take_scale(scale);
+        body
     }
 
     /// A facet's label.

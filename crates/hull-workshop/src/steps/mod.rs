@@ -64,6 +64,7 @@ operations! {
     orient: Orient,
     place: Place,
     crop_points: CropPoints,
+    make_regions: MakeRegions,
     join_faces: JoinFaces,
     read_again: ReadAgain,
     facet: Facet,

@@ -20,9 +20,8 @@ struct Form {
 /// A table with a button for each unit.
 pub(super) fn draw(cx: &Ctx, _: &Remedy) -> PageResult<Option<String>> {
     let facts = cx.seen().facts;
-    let of_faces = facts.exact.as_ref().and_then(|e| e.declared.as_ref());
     let form = Form {
-        declared: of_faces.or(cx.seen().survey.lines.declared.as_ref()).map(|u| u.name.clone()),
+        declared: facts.declared_unit().or(cx.seen().survey.lines.declared.as_ref()).map(|u| u.name.clone()),
         in_doubt: facts.scale.is_none(),
         candidates: candidates(cx.size_in_file()?, &cx.destination, &cx.sizes_of_others()),
         steps: cx.post("steps"),

@@ -6,7 +6,7 @@ use crate::numbers::{count, counted};
 use crate::say;
 use crate::sentence::length;
 use hull_exact::model::DeclaredUnit;
-use hull_exact::wires::CurveKind;
+use hull_exact::wires::{CurveKind, Wires};
 use hull_geometry::{Cancelled, Watch};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
@@ -28,12 +28,41 @@ pub struct Wireframe {
     pub declared: Option<DeclaredUnit>,
 }
 
+/// The lines under one name: a layer, a group or a part.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Bundle {
+    /// The path of names.
+    pub name: String,
+    /// How many.
+    pub lines: usize,
+    /// Of all together, in the body's unit.
+    pub length: f64,
+    /// How many of each kind.
+    pub kinds: BTreeMap<CurveKind, usize>,
+}
+
+/// The lines by the names under which they stand, in the file's order.
+pub fn bundles(wires: &Wires) -> Vec<Bundle> {
+    let mut out: Vec<Bundle> = Vec::new();
+    let mut at: BTreeMap<String, usize> = BTreeMap::new();
+    for line in wires.lines() {
+        let at = *at.entry(line.bundle.clone()).or_insert_with(|| {
+            out.push(Bundle { name: line.bundle, lines: 0, length: 0.0, kinds: BTreeMap::new() });
+            out.len() - 1
+        });
+        out[at].lines += 1;
+        out[at].length += line.length;
+        *out[at].kinds.entry(line.kind).or_default() += 1;
+    }
+    out
+}
+
 impl Probe for Wireframe {
     const COST: Cost = Cost::FirstLook;
     const PHRASE: &'static str = "measuring lines";
     const KINDS: &'static [&'static KindDef] = &[];
     const MEASURES: &'static [MeasureDef] = &[
-        MeasureDef::of_facets("lines", &[], &[], |_, survey| Measured::count(survey.lines.lines)).of_any().words(
+        MeasureDef::of_facets("lines", &[], &["make_regions"], |_, survey| Measured::count(survey.lines.lines)).of_any().words(
             |seen| {
                 let of = |(kind, n): &(CurveKind, usize)| counted(*n, kind.name());
                 let kinds: Vec<String> = seen.survey.lines.kinds.iter().map(of).collect();
@@ -59,24 +88,16 @@ impl Probe for Wireframe {
     fn look(cx: &Context, watch: &Watch) -> Result<(Wireframe, Vec<Finding>), Cancelled> {
         let Some(wires) = cx.body.wires() else { return Ok(Default::default()) };
         watch.check()?;
-        let all = wires.lines();
+        let bundles = bundles(wires);
         let mut kinds: BTreeMap<CurveKind, usize> = BTreeMap::new();
-        let mut bundles: Vec<(String, usize, f64)> = Vec::new();
-        let mut at: BTreeMap<&str, usize> = BTreeMap::new();
-        for line in &all {
-            *kinds.entry(line.kind).or_default() += 1;
-            let at = *at.entry(&line.bundle).or_insert_with(|| {
-                bundles.push((line.bundle.clone(), 0, 0.0));
-                bundles.len() - 1
-            });
-            bundles[at].1 += 1;
-            bundles[at].2 += line.length;
+        for (kind, n) in bundles.iter().flat_map(|b| &b.kinds) {
+            *kinds.entry(*kind).or_default() += n;
         }
         let figures = Wireframe {
-            lines: all.len(),
-            length: all.iter().map(|l| l.length).sum(),
+            lines: bundles.iter().map(|b| b.lines).sum(),
+            length: bundles.iter().map(|b| b.length).sum(),
             kinds: kinds.into_iter().collect(),
-            bundles,
+            bundles: bundles.into_iter().map(|b| (b.name, b.lines, b.length)).collect(),
             longest: edges::listed((&wires.model, &wires.placed)),
             declared: wires.model.unit.clone(),
         };
