@@ -52,47 +52,51 @@ pub struct Check {
 }
 
 pub fn run(asked: &Check) -> Result<End> {
-    let Check { files, unit, json, reader, how: look, remedies } = asked;
-    let (unit, json, reader, look) = (*unit, *json, *reader, *look);
-    let watch = Watch::default();
     let mut ready = true;
-    for path in files {
-        let body = input::any_body(path, reader)?;
-        // Where the file's unit was taken, figures are in millimetres.
-        let unit = if body.facts.scale.is_some() { Some(Unit::Mm) } else { unit };
-        let cx = Context::of(&body, &watch)?;
-        let seen = survey_of(&cx, |probe| look.asks(probe.id), &watch)?;
-        let wrong = match body.instead_of_surface() {
-            None => shortcomings(&seen),
-            Some(kinds) => vec![format!("{kinds} and no faces")],
-        };
-        ready &= wrong.is_empty();
-        let proposed = if *remedies { proposals(path, reader, unit)? } else { Vec::new() };
-        if json {
-            let mut object = figures(&seen, unit, look)?;
-            object["file"] = path.to_string_lossy().into();
-            object["format"] = body.facts.source.format.clone().into();
-            add_arrival(&mut object, &body, &seen);
-            if let Some(facts) = &body.facts.exact {
-                add_exact(&mut object, facts, body.facts.scale.map_or(1.0, Scale::millimetres));
-            }
-            if *remedies {
-                let of = |(step, because): &(Step, String)| json!({ "step": step, "because": because });
-                object["remedies"] = proposed.iter().map(of).collect();
-            }
-            println!("{object}");
-        } else {
-            print(path, &body, &seen, unit, look, &wrong);
-            print_proposals(path, &proposed);
+    for file in &asked.files {
+        for (path, body) in input::bodies(file, asked.reader)? {
+            ready &= check(asked, &path, body)?;
         }
     }
     Ok(if ready { End::Ready } else { End::Short })
 }
 
+/// Tells what is true of one body; gives whether it is a clean closed one.
+fn check(asked: &Check, path: &Path, body: Body) -> Result<bool> {
+    let (watch, look) = (Watch::default(), asked.how);
+    // Where the file's unit was taken, figures are in millimetres.
+    let unit = if body.facts.scale.is_some() { Some(Unit::Mm) } else { asked.unit };
+    let cx = Context::of(&body, &watch)?;
+    let seen = survey_of(&cx, |probe| look.asks(probe.id), &watch)?;
+    let wrong = match body.instead_of_surface() {
+        None => shortcomings(&seen),
+        Some(kinds) => vec![format!("{kinds} and no faces")],
+    };
+    if asked.json {
+        let mut object = figures(&seen, unit, look)?;
+        object["file"] = path.to_string_lossy().into();
+        object["format"] = body.facts.source.format.clone().into();
+        add_arrival(&mut object, &body, &seen);
+        if let Some(facts) = &body.facts.exact {
+            add_exact(&mut object, facts, body.facts.scale.map_or(1.0, Scale::millimetres));
+        }
+        if asked.remedies {
+            let of = |(step, because): &(Step, String)| json!({ "step": step, "because": because });
+            object["remedies"] = proposals(body, asked.unit)?.iter().map(of).collect();
+        }
+        println!("{object}");
+    } else {
+        print(path, &body, &seen, unit, look, &wrong);
+        if asked.remedies {
+            print_proposals(path, &proposals(body, asked.unit)?);
+        }
+    }
+    Ok(wrong.is_empty())
+}
+
 /// What the page would propose for the state a file is in, each with what was measured that asks for it.
-fn proposals(path: &Path, reader: Reader, unit: Option<Unit>) -> Result<Vec<(Step, String)>> {
+fn proposals(mut body: Body, unit: Option<Unit>) -> Result<Vec<(Step, String)>> {
     let watch = Watch::default();
-    let mut body = input::body(path, reader)?;
     if let Some(unit) = unit.filter(|_| body.facts.scale.is_none()) {
         body = apply(&body, &SetUnit { unit }.into(), &Destination::asking_nothing(), &watch)?.0;
     }

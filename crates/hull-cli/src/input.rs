@@ -2,7 +2,7 @@
 
 use anyhow::{Context, Result, anyhow};
 use hull_exact::lift::Reader;
-use hull_formats::{Content, Design};
+use hull_formats::{Content, Design, archive};
 use hull_geometry::Watch;
 use hull_workshop::{Body, exact};
 use rayon::prelude::*;
@@ -45,6 +45,31 @@ pub fn any_body(path: &Path, reader: Reader) -> Result<Body> {
         Content::Exact(design) => exact_body(path, *design, reader),
         other => Ok(Body::of(&file_name(path), other, &Watch::default())?),
     }
+}
+
+/// The bodies of a file, each with the name it goes by: one, but for a zip, which has as many as geometry files in it.
+///
+/// # Errors
+/// With the file, the place and the reason.
+pub fn bodies(path: &Path, reader: Reader) -> Result<Vec<(std::path::PathBuf, Body)>> {
+    let name = path.to_string_lossy();
+    if !archive::is_archive(&name) {
+        return Ok(vec![(path.to_path_buf(), any_body(path, reader)?)]);
+    }
+    let bytes = bytes(path).with_context(|| format!("cannot read {}", path.display()))?;
+    let found = archive::unpack(&name, &bytes)?;
+    for left in &found.left {
+        eprintln!("hull: {name}: “{left}” is of no format that is read");
+    }
+    let of = |(inner, bytes): (String, Vec<u8>)| -> Result<_> {
+        let whole = path.join(inner);
+        let body = match hull_formats::open(&whole.to_string_lossy(), &bytes, &Watch::default())? {
+            Content::Exact(design) => exact_body(&whole, *design, reader)?,
+            other => Body::of(&file_name(&whole), other, &Watch::default())?,
+        };
+        Ok((whole, body))
+    };
+    found.files.into_iter().map(of).collect()
 }
 
 /// The body of design geometry, with facets that suit its size.

@@ -4,6 +4,7 @@
 //! can fill; what it cannot use is an error with its place, or counted in [`Received::skipped`].
 
 mod affine;
+pub mod archive;
 mod assembled;
 mod bundles;
 mod depth;

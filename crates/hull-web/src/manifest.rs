@@ -71,7 +71,7 @@ impl ProjectPage {
 
     /// The same for the browser's choice of files.
     fn endings(&self) -> String {
-        dotted(|_| true).join(",")
+        dotted(|_| true).join(",") + ",.zip"
     }
 
     /// Whether steps or surveys are under way.

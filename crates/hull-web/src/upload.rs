@@ -3,8 +3,8 @@
 use crate::error::{PageError, PageResult};
 use actix_web::{HttpResponse, put, web};
 use futures_util::StreamExt;
-use hull_formats::FileFormat;
 use hull_formats::naming::checked;
+use hull_formats::{FileFormat, archive};
 use hull_store::Store;
 use hull_store::blobs::{Blob, CHUNK};
 use hull_store::work::{Arrival, Work};
@@ -14,6 +14,8 @@ use std::path::Path;
 
 /// Larger files are refused: they would not fit in the memory of the worker that reads them.
 const LARGEST: u64 = 4 << 30;
+/// A zip is unpacked by the server itself.
+const LARGEST_ZIP: u64 = 500 << 20;
 
 #[derive(Deserialize)]
 pub struct Named {
@@ -33,7 +35,9 @@ pub async fn receive(
     let project = project.into_inner();
     let Named { name, destination } = query.into_inner();
     let name = checked("A file", &name, 200).map_err(PageError::refused)?;
-    FileFormat::of_name(&name).map_err(PageError::refused)?;
+    if !archive::is_archive(&name) {
+        FileFormat::of_name(&name).map_err(PageError::refused)?;
+    }
     let asked = || PageError::refused(format!("Say what “{name}” is bound for: choose a destination."));
     let destination = destination.filter(|d| !d.is_empty()).ok_or_else(asked)?;
     {
@@ -62,8 +66,35 @@ pub async fn receive(
     if !pending.is_empty() {
         blob.chunks.push(keep(&store, pending).await?);
     }
-    let job = web::block(move || store.enqueue(&arrival(name, blob, destination), project, None)).await??;
-    Ok(HttpResponse::Accepted().json(json!({ "job": job })))
+    if !archive::is_archive(&name) {
+        let job = web::block(move || store.enqueue(&arrival(name, blob, destination), project, None)).await??;
+        return Ok(HttpResponse::Accepted().json(json!({ "job": job })));
+    }
+    if blob.size > LARGEST_ZIP {
+        return Err(PageError::refused(format!("“{name}” is larger than 500 MB; send its files by themselves.")));
+    }
+    let (jobs, left) = web::block(move || unpacked(&store, project, &name, &blob, &destination)).await??;
+    Ok(HttpResponse::Accepted().json(json!({ "jobs": jobs, "left": left })))
+}
+
+/// Each geometry file of a zip becomes a body of its own; gives their jobs, and the files that are none.
+fn unpacked(
+    store: &Store,
+    project: i32,
+    name: &str,
+    blob: &Blob,
+    destination: &str,
+) -> Result<(Vec<i32>, Vec<String>), PageError> {
+    let found = archive::unpack(name, &store.blob(blob)?).map_err(|e| PageError::refused(format!("{e}.")))?;
+    let mut jobs = Vec::new();
+    for (path, bytes) in found.files {
+        // Names of bodies come from files; folders tell those of one name apart.
+        let short: String = path.chars().rev().take(200).collect::<Vec<_>>().into_iter().rev().collect();
+        let own = checked("A file", &short.replace('/', " "), 200).map_err(PageError::refused)?;
+        let blob = store.put_blob(&bytes)?;
+        jobs.push(store.enqueue(&arrival(own, blob, destination.into()), project, None)?);
+    }
+    Ok((jobs, found.left))
 }
 
 async fn keep(store: &web::Data<Store>, chunk: Vec<u8>) -> PageResult<String> {

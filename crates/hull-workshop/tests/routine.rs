@@ -59,7 +59,16 @@ fn a_torn_box_is_ready_after_its_routine_and_reads_back() {
     let p = prepared(&steps());
     let short: Vec<_> = p.sheet.outstanding().map(|r| format!("{} {}", r.phrase, r.measured)).collect();
     assert!(short.is_empty(), "{short:?}");
-    for (form, files) in [(Form::Ascii, 1), (Form::Binary, 3), (Form::Obj, 1), (Form::PlySurface, 3)] {
+    for (form, files) in [
+        (Form::Ascii, 1),
+        (Form::Binary, 3),
+        (Form::Obj, 1),
+        (Form::PlySurface, 3),
+        (Form::ThreeMf, 1),
+        (Form::Glb, 1),
+        (Form::Vtu, 1),
+        (Form::Dxf, 1),
+    ] {
         let made = hand_over("torn box", &p, &fluid(), form, &Watch::default()).unwrap();
         assert_eq!(made.manifest.files.len(), files);
         assert!(made.manifest.comparison.iter().all(|c| c.same));

@@ -155,14 +155,14 @@ impl Out {
 }
 
 /// A layer's name as the form allows it: a blank one is `0`, signs with a meaning become `_`.
-fn layer(name: &str) -> String {
+pub fn layer_name(name: &str) -> String {
     let clean: String = name.chars().map(|c| if "<>/\\\":;?*|=,`".contains(c) || c.is_control() { '_' } else { c }).collect();
     if clean.trim().is_empty() { "0".into() } else { clean }
 }
 
 /// Facets as faces of three corners, each part on a layer.
 pub fn write_facets(s: &Surface) -> Vec<u8> {
-    let layers: Vec<String> = s.parts.iter().map(|p| layer(p.name)).collect();
+    let layers: Vec<String> = s.parts.iter().map(|p| layer_name(p.name)).collect();
     let names: Vec<&str> = layers.iter().map(String::as_str).collect();
     let mut out = Out::new(&names, s.unit);
     for (part, layer) in s.parts.iter().zip(&layers) {
@@ -177,7 +177,7 @@ pub fn write_facets(s: &Surface) -> Vec<u8> {
 
 /// The lines of a model, brought to `unit` by `placed`, each on the layer of its path of names.
 pub fn write_lines(model: &Model, placed: &Motion, unit: Option<Unit>) -> Vec<u8> {
-    let layers: Vec<String> = model.occurrences().map(|(node, _)| layer(&model.path(node))).collect();
+    let layers: Vec<String> = model.occurrences().map(|(node, _)| layer_name(&model.path(node))).collect();
     let mut names: Vec<&str> = layers.iter().map(String::as_str).collect();
     names.dedup();
     let mut out = Out::new(&names, unit);

@@ -14,7 +14,7 @@ use askama::Template;
 use base64::prelude::{BASE64_STANDARD, Engine};
 use hull_formats::named_edges::{self, NamedEdges};
 use hull_formats::step::Schema;
-use hull_formats::{Part, Skipped, obj, ply, stl};
+use hull_formats::{FileFormat, Label, Part, Skipped, Surface, obj, ply, stl};
 use hull_geometry::cloud::Cloud;
 use hull_geometry::join::join_equal_points;
 use hull_geometry::topology::Topology;
@@ -35,6 +35,14 @@ pub enum Form {
     Obj,
     /// PLY: one file a boundary, double precision.
     PlySurface,
+    /// 3MF: one file, one material a boundary, double precision.
+    ThreeMf,
+    /// glTF, binary: one file, one node a boundary, in metres with Y up by definition, single precision.
+    Glb,
+    /// VTU: one file, boundaries as numbers of cells with their names, double precision.
+    Vtu,
+    /// DXF: one file, one layer a boundary, double precision.
+    Dxf,
     /// Points without facets, with colours and directions, double precision.
     Ply,
     /// Points without facets, as text.
@@ -57,6 +65,7 @@ impl Form {
     fn design(self) -> Option<DesignForm> {
         match self {
             Form::Ascii | Form::Binary | Form::Obj | Form::PlySurface | Form::Ply | Form::Xyz => None,
+            Form::ThreeMf | Form::Glb | Form::Vtu | Form::Dxf => None,
             Form::Ap203 => Some(DesignForm::Step(Schema::Ap203)),
             Form::Ap214 => Some(DesignForm::Step(Schema::Ap214)),
             Form::Ap242 => Some(DesignForm::Step(Schema::Ap242)),
@@ -66,11 +75,15 @@ impl Form {
     }
 
     /// All of them, by their keys as pages and shell say them.
-    pub const KEYS: [(&'static str, Form); 11] = [
+    pub const KEYS: [(&'static str, Form); 15] = [
         ("ascii", Form::Ascii),
         ("binary", Form::Binary),
         ("obj", Form::Obj),
         ("ply_surface", Form::PlySurface),
+        ("3mf", Form::ThreeMf),
+        ("glb", Form::Glb),
+        ("vtu", Form::Vtu),
+        ("dxf", Form::Dxf),
         ("ply", Form::Ply),
         ("xyz", Form::Xyz),
         ("ap203", Form::Ap203),
@@ -94,7 +107,23 @@ impl Form {
 
     /// Whether all boundaries stand in one file, each under its name.
     fn names_within(self) -> bool {
-        matches!(self, Form::Ascii | Form::Obj)
+        matches!(self, Form::Ascii | Form::Obj) || self.whole().is_some()
+    }
+
+    /// The format of a form that is written through the table of formats, all boundaries in one file.
+    fn whole(self) -> Option<&'static FileFormat> {
+        match self {
+            Form::ThreeMf => Some(&hull_formats::threemf::FORMAT),
+            Form::Glb => Some(&hull_formats::gltf::FORMAT),
+            Form::Vtu => Some(&hull_formats::vtu::FORMAT),
+            Form::Dxf => Some(&hull_formats::dxf::FORMAT),
+            _ => None,
+        }
+    }
+
+    /// What single precision can lose, where the form has no more.
+    fn precision(self) -> f64 {
+        if matches!(self, Form::Binary | Form::Glb) { 1e-6 } else { 1e-12 }
     }
 }
 
@@ -246,9 +275,9 @@ pub fn hand_over(
             (files, comparison, Vec::new())
         }
         None => {
-            let files = written(&stem, &mesh, &groups, form);
+            let files = written(&stem, &mesh, &groups, form, to.unit);
             watch.report(0.5, "reading the files back").map_err(failed)?;
-            let comparison = compare(&mesh, &files, &groups, form, watch)?;
+            let comparison = compare(&mesh, &files, &groups, (form, to.unit), watch)?;
             (files, comparison, Vec::new())
         }
     };
@@ -387,8 +416,12 @@ fn groups(p: &Prepared) -> Vec<Group> {
         .collect()
 }
 
-fn written(stem: &str, mesh: &Mesh, groups: &[Group], form: Form) -> Vec<(String, Vec<u8>)> {
+fn written(stem: &str, mesh: &Mesh, groups: &[Group], form: Form, unit: Unit) -> Vec<(String, Vec<u8>)> {
     let parts: Vec<Part> = groups.iter().map(|g| Part { name: &g.name, facets: &g.facets }).collect();
+    if let Some((format, write)) = form.whole().and_then(|f| Some((f, f.write?))) {
+        let surface = Surface { mesh, cells: &[], parts: &parts, ascii: false, unit: Some(unit) };
+        return vec![(format!("{stem}.{}", format.endings[0]), write(&surface))];
+    }
     match form {
         Form::Ascii => vec![(format!("{stem}.stl"), stl::write_ascii(mesh, &parts))],
         Form::Obj => vec![(format!("{stem}.obj"), obj::write(mesh, &[], &parts))],
@@ -432,7 +465,7 @@ fn compare(
     sent: &Mesh,
     files: &[(String, Vec<u8>)],
     groups: &[Group],
-    form: Form,
+    (form, unit): (Form, Unit),
     watch: &Watch,
 ) -> Result<Vec<Comparison>, HandoverError> {
     let failed = |e: hull_formats::ReadError| HandoverError::Different(e.to_string());
@@ -443,7 +476,9 @@ fn compare(
         let read = hull_formats::read(name, bytes, watch).map_err(failed)?;
         match form.names_within() {
             true => {
-                names.extend(read.labels.iter().map(|l| l.name.clone()));
+                let name =
+                    |l: &Label| if l.name.is_empty() { l.material.clone().unwrap_or_default() } else { l.name.clone() };
+                names.extend(read.labels.iter().map(name));
                 let mut facets = vec![0usize; read.labels.len()];
                 for f in 0..read.mesh.triangles.len() {
                     facets[read.label_of.get(f).copied().unwrap_or(0) as usize] += 1;
@@ -452,15 +487,21 @@ fn compare(
             }
             false => per_boundary.push(read.mesh.triangles.len()),
         }
-        back.append(&read.mesh);
+        let mut own = read.mesh;
+        if form == Form::Glb {
+            // Back from metres with Y up to what was sent.
+            transform::rotate(&mut own, &[[1.0, 0.0, 0.0], [0.0, 0.0, -1.0], [0.0, 1.0, 0.0]]);
+            transform::enlarge(&mut own, 1000.0 / unit.millimetres());
+        }
+        back.append(&own);
     }
     join_equal_points(&mut back);
     let cancelled = |e: hull_geometry::Cancelled| HandoverError::Failed(e.to_string());
     let (a, b) = (Topology::of(sent, watch).map_err(cancelled)?, Topology::of(&back, watch).map_err(cancelled)?);
     let (box_a, box_b) = (sent.bounds(), back.bounds());
     let (mass_a, mass_b) = (measure::mass(sent, &box_a), measure::mass(&back, &box_b));
-    // What single precision can lose, against the size of the body and its place.
-    let precision = if form == Form::Binary { 1e-6 } else { 1e-12 };
+    // Against the size of the body and its place.
+    let precision = form.precision();
     let reach = box_a.min.into_iter().chain(box_a.max).fold(0.0_f64, |m, x| m.max(x.abs()));
     let near = |x: f64, y: f64, scale: f64| (x - y).abs() <= precision * scale.max(f64::MIN_POSITIVE);
     let number = |figure: &str, x: usize, y: usize| Comparison {
@@ -509,7 +550,12 @@ fn compare(
         same: facets == per_boundary,
     });
     if form.names_within() {
-        let sent: Vec<String> = groups.iter().map(|g| stl::solid_name(&g.name)).collect();
+        let as_written = |g: &Group| match form {
+            Form::Ascii | Form::Obj => stl::solid_name(&g.name),
+            Form::Dxf => hull_formats::dxf::layer_name(&g.name),
+            _ => g.name.clone(),
+        };
+        let sent: Vec<String> = groups.iter().map(as_written).collect();
         rows.push(Comparison {
             figure: "boundary names".into(),
             same: sent == names,

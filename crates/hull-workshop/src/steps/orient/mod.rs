@@ -47,9 +47,17 @@ impl Operation for Orient {
 
     fn propose(seen: &Seen) -> Option<Proposal> {
         let kept = Orient { up: Axis::PlusZ, forward: Axis::PlusX };
-        match seen.facts.axes {
-            Some(_) => Proposal::possible(kept),
-            None => Proposal::because(kept, "The file does not say which way is up; look, and choose."),
+        let declared = seen.facts.source.declared.up.as_deref();
+        let told = declared.and_then(|d| Axis::ALL.into_iter().find(|a| a.symbol() == d));
+        match (&seen.facts.axes, told) {
+            (Some(_), _) => Proposal::possible(kept),
+            (None, Some(up)) => {
+                // A quarter turn that brings up to +z: x stays, but where it is x that is up.
+                let forward = if up.direction()[0] == 0.0 { Axis::PlusX } else { Axis::PlusY };
+                let because = format!("By the definition of {}, {} is up.", seen.facts.source.format, up.symbol());
+                Proposal::because(Orient { up, forward }, because)
+            }
+            (None, None) => Proposal::because(kept, "The file does not say which way is up; look, and choose."),
         }
     }
 
