@@ -1,0 +1,288 @@
+//! What a frame is made of.
+
+use crate::sections::Section;
+use hull_geometry::Point;
+use hull_geometry::mesh::Bounds;
+use hull_geometry::vector::{V3, cross, distance, dot, scale, sub, unit};
+use serde::{Deserialize, Serialize};
+
+/// How one of the six movements of a joint is held: along x, y, z, then about them.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Serialize, Deserialize)]
+pub enum Fix {
+    /// It moves.
+    #[default]
+    Free,
+    /// It does not.
+    Held,
+    /// Against a spring, in N/mm or N·mm/rad.
+    Spring(f64),
+    /// It is moved by so much, in mm or rad.
+    Moved(f64),
+}
+
+/// A point where members meet.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
+pub struct Joint {
+    /// In mm.
+    pub at: Point,
+    /// Along x, y, z, then about them.
+    pub held: [Fix; 6],
+}
+
+impl Joint {
+    /// Whether it is supported in any way.
+    pub fn is_supported(&self) -> bool {
+        self.held.iter().any(|f| *f != Fix::Free)
+    }
+}
+
+/// How a member's end is joined.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum End {
+    /// It turns with the joint.
+    #[default]
+    Rigid,
+    /// It turns freely about both axes of its section; torsion is held.
+    Pinned,
+    /// It slides along the member.
+    Sliding,
+}
+
+impl End {
+    /// The local movements that the end does not share with its joint.
+    pub fn released(self) -> &'static [usize] {
+        match self {
+            End::Rigid => &[],
+            End::Pinned => &[4, 5],
+            End::Sliding => &[0],
+        }
+    }
+}
+
+/// A straight piece between two joints.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
+pub struct Member {
+    /// Joints at its ends.
+    pub ends: [u32; 2],
+    /// Of the frame's sections.
+    pub section: Option<u32>,
+    /// Of the frame's materials.
+    pub material: Option<u32>,
+    /// Of the frame's layers.
+    pub layer: u32,
+    /// Degrees by which its section is turned about the member, from “web vertical” (for upright members: web along x).
+    pub turn: f64,
+    /// How its ends are joined.
+    pub joined: [End; 2],
+}
+
+/// What members are made of.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Material {
+    /// As people call it.
+    pub name: String,
+    /// Young's modulus, in N/mm².
+    pub young: f64,
+    /// Shear modulus, in N/mm².
+    pub shear: f64,
+    /// In t/mm³.
+    pub density: f64,
+    /// Where it yields, in N/mm²; of timber its strength in bending.
+    pub yields: f64,
+}
+
+/// Materials by name: name, Young's and shear modulus in N/mm², density in kg/m³, yield in N/mm². EN 1993-1-1 (steel, thickness
+/// up to 40 mm), EN 1993-1-4 (stainless), EN 1999-1-1 (6082-T6, 5083-H111), EN 338 (C24); *from memory*.
+const MATERIALS: [(&str, [f64; 4]); 7] = [
+    ("S235", [210_000.0, 81_000.0, 7850.0, 235.0]),
+    ("S275", [210_000.0, 81_000.0, 7850.0, 275.0]),
+    ("S355", [210_000.0, 81_000.0, 7850.0, 355.0]),
+    ("1.4404", [200_000.0, 76_923.0, 8000.0, 220.0]),
+    ("EN AW-6082-T6", [70_000.0, 27_000.0, 2700.0, 260.0]),
+    ("EN AW-5083-H111", [70_000.0, 27_000.0, 2700.0, 110.0]),
+    ("C24", [11_000.0, 690.0, 420.0, 24.0]),
+];
+
+impl Material {
+    /// The material of a name.
+    pub fn named(name: &str) -> Option<Material> {
+        let (name, [young, shear, density, yields]) =
+            MATERIALS.iter().find(|m| m.0.eq_ignore_ascii_case(name.trim()))?;
+        Some(Material { name: (*name).into(), young: *young, shear: *shear, density: density * 1e-12, yields: *yields })
+    }
+
+    /// The names there are.
+    pub fn names() -> impl Iterator<Item = &'static str> {
+        MATERIALS.iter().map(|m| m.0)
+    }
+}
+
+/// A load.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Load {
+    /// Loads of one case act together.
+    pub case: String,
+    /// What acts.
+    pub kind: LoadKind,
+}
+
+/// What acts.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub enum LoadKind {
+    /// The members' own weight: the acceleration, in mm/s².
+    Weight {
+        /// Mostly downwards.
+        acceleration: V3,
+    },
+    /// A force and a moment on a joint, in N and N·mm.
+    Joint {
+        /// Which.
+        joint: u32,
+        /// Along x, y, z, then about them.
+        force: [f64; 6],
+    },
+    /// A force along the whole of a member, in N/mm, along the axes of the whole.
+    Line {
+        /// Which.
+        member: u32,
+        /// Along x, y, z.
+        force: V3,
+    },
+    /// A member that is warmer than when it was built, in kelvin, and how much it grows by one, in 1/K.
+    Warmth {
+        /// Which.
+        member: u32,
+        /// Warmer by so much.
+        by: f64,
+        /// Of its length.
+        growth: f64,
+    },
+}
+
+/// Members between joints.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
+pub struct Frame {
+    /// Where members meet.
+    pub joints: Vec<Joint>,
+    /// Between them.
+    pub members: Vec<Member>,
+    /// Sections that members have.
+    pub sections: Vec<Section>,
+    /// Materials that members have.
+    pub materials: Vec<Material>,
+    /// Names of layers.
+    pub layers: Vec<String>,
+    /// What acts.
+    pub loads: Vec<Load>,
+}
+
+impl Frame {
+    /// The places of a member's ends.
+    pub fn places(&self, member: &Member) -> [Point; 2] {
+        member.ends.map(|j| self.joints[j as usize].at)
+    }
+
+    /// How long a member is.
+    pub fn length(&self, member: &Member) -> f64 {
+        let [a, b] = self.places(member);
+        distance(a, b)
+    }
+
+    /// A member's axes: along it, then its section's y and z. “Web vertical”: z is as upright as it can be.
+    pub fn axes(&self, member: &Member) -> [V3; 3] {
+        let [a, b] = self.places(member);
+        let x = unit(sub(b, a)).unwrap_or([1.0, 0.0, 0.0]);
+        let up = if x[2].abs() > 0.999_999 { [1.0, 0.0, 0.0] } else { [0.0, 0.0, 1.0] };
+        let z = unit(sub(up, scale(x, dot(up, x)))).unwrap_or([0.0, 0.0, 1.0]);
+        let y = cross(z, x);
+        let (s, c) = member.turn.to_radians().sin_cos();
+        let turned = |a: V3, b: V3, s: f64| std::array::from_fn(|k| a[k] * c + b[k] * s);
+        [x, turned(y, z, s), turned(z, y, -s)]
+    }
+
+    /// The section and the material of a member, where it has both.
+    pub fn made_of(&self, member: &Member) -> Option<(&Section, &Material)> {
+        Some((self.sections.get(member.section? as usize)?, self.materials.get(member.material? as usize)?))
+    }
+
+    /// The number of a section, taken in if it is new.
+    pub fn take_section(&mut self, section: Section) -> u32 {
+        let at = self.sections.iter().position(|s| *s == section).unwrap_or_else(|| {
+            self.sections.push(section);
+            self.sections.len() - 1
+        });
+        at as u32
+    }
+
+    /// The number of a material, taken in if it is new.
+    pub fn take_material(&mut self, material: Material) -> u32 {
+        let at = self.materials.iter().position(|m| *m == material).unwrap_or_else(|| {
+            self.materials.push(material);
+            self.materials.len() - 1
+        });
+        at as u32
+    }
+
+    /// The box of its joints.
+    pub fn bounds(&self) -> Bounds {
+        Bounds::of(self.joints.iter().map(|j| j.at))
+    }
+
+    /// All mass, in tonnes; of members without section or material none.
+    pub fn mass(&self) -> f64 {
+        let of = |m: &Member| self.made_of(m).map_or(0.0, |(s, mat)| s.area * mat.density * self.length(m));
+        self.members.iter().map(of).sum()
+    }
+
+    /// The names of cases, in order.
+    pub fn cases(&self) -> Vec<String> {
+        let mut out: Vec<String> = Vec::new();
+        for load in &self.loads {
+            if !out.contains(&load.case) {
+                out.push(load.case.clone());
+            }
+        }
+        out
+    }
+
+    /// The same frame with each member in `pieces` of equal length; loads on members go to their pieces.
+    #[must_use]
+    pub fn divided(&self, pieces: usize) -> Frame {
+        let mut out = Frame { members: Vec::new(), loads: Vec::new(), ..self.clone() };
+        let n = pieces.max(1);
+        for m in &self.members {
+            let [a, b] = self.places(m);
+            let mut before = m.ends[0];
+            for i in 1..=n {
+                let after = if i == n {
+                    m.ends[1]
+                } else {
+                    let t = i as f64 / n as f64;
+                    let at = std::array::from_fn(|k| a[k] + (b[k] - a[k]) * t);
+                    out.joints.push(Joint { at, ..Joint::default() });
+                    out.joints.len() as u32 - 1
+                };
+                let joined =
+                    [if i == 1 { m.joined[0] } else { End::Rigid }, if i == n { m.joined[1] } else { End::Rigid }];
+                out.members.push(Member { ends: [before, after], joined, ..m.clone() });
+                before = after;
+            }
+        }
+        for load in &self.loads {
+            let pieces_of = |member: u32| (0..n as u32).map(move |i| member * n as u32 + i);
+            match &load.kind {
+                LoadKind::Line { member, force } => out.loads.extend(
+                    pieces_of(*member)
+                        .map(|member| Load { case: load.case.clone(), kind: LoadKind::Line { member, force: *force } }),
+                ),
+                LoadKind::Warmth { member, by, growth } => out.loads.extend(pieces_of(*member).map(|member| Load {
+                    case: load.case.clone(),
+                    kind: LoadKind::Warmth { member, by: *by, growth: *growth },
+                })),
+                _ => out.loads.push(load.clone()),
+            }
+        }
+        out
+    }
+}
