@@ -5,6 +5,7 @@ mod fairing;
 mod gantry;
 mod manifold;
 mod quay;
+mod sensor_gantry;
 
 /// The pump bed with its two feet and eight pins: names, colours, and parts that stand in several places.
 const PUMP_BED: &[u8] =
@@ -22,6 +23,7 @@ pub fn files() -> Result<Vec<(&'static str, Vec<u8>)>, String> {
         ("pump-bed.step", PUMP_BED.to_vec()),
         ("quay-wall.ply", quay::capture()),
         ("raw-water-manifold.stl", manifold::binary_stl_in_inches()),
+        ("sensor-gantry.dxf", sensor_gantry::drawing()),
         ("stern-gantry.step", gantry::lines().map_err(|e| e.to_string())?),
         ("winch-arm.obj", dirty::winch_arm()),
     ])

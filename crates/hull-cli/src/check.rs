@@ -10,6 +10,7 @@ use hull_workshop::exact::ExactFacts;
 use hull_workshop::numbers::{count, counted, short};
 use hull_workshop::steps::set_unit::SetUnit;
 use hull_workshop::steps::{self, Field, OPERATIONS, Step};
+use hull_workshop::survey::frame::FrameFigures;
 use hull_workshop::survey::lines::{self, Bundle};
 use hull_workshop::survey::{Context, Seen, survey_of};
 use hull_workshop::{Body, Destination, Survey, apply};
@@ -33,7 +34,7 @@ const DEEPER: [&str; 5] = ["doubles", "shells", "walls", "shapes", "tunnels"];
 impl Look {
     fn asks(self, probe: &str) -> bool {
         match self {
-            Look::Quick => ["size", "topology", "quality", "points", "lines", "exactness"].contains(&probe),
+            Look::Quick => ["size", "topology", "quality", "points", "lines", "frame", "exactness"].contains(&probe),
             Look::Usual => probe == "crossings" || Look::Quick.asks(probe),
             Look::Deep => DEEPER.contains(&probe) || Look::Usual.asks(probe),
         }
@@ -175,6 +176,10 @@ fn add_arrival(object: &mut Value, body: &Body, seen: &Survey) {
     let labels = facts.labels.iter().map(|l| json!({ "name": l.name, "material": l.material }));
     object["labels"] = labels.collect();
     let skipped = |all: &[Skipped]| all.iter().map(|s| json!({ "what": s.what, "count": s.count })).collect::<Value>();
+    if seen.frame.figures.members > 0 || seen.frame.plot.proposal.is_some() {
+        // Figures are plain data.
+        object["frame"] = serde_json::to_value(&seen.frame).unwrap_or_default();
+    }
     object["skipped"] = skipped(&facts.source.skipped);
     object["annotations"] = skipped(&facts.source.annotations);
 }
@@ -241,6 +246,49 @@ fn shortcomings(s: &Survey) -> Vec<String> {
     .collect()
 }
 
+fn print_frame(f: &FrameFigures) {
+    let g = &f.figures;
+    println!(
+        "  {}, {}, {}, {} mm long, {} kg",
+        counted(g.members, "member"),
+        counted(g.joints, "joint"),
+        counted(g.supports, "supported joint"),
+        short(g.length),
+        short(1000.0 * g.mass)
+    );
+    for (name, n, length) in &g.sections {
+        let name = if name.is_empty() { "without a section" } else { name };
+        println!("  {name}: {}, {} mm", counted(*n, "member"), short(*length));
+    }
+    for (what, n) in
+        [("members that do not hang together with the rest", g.lone), ("ends that meet nothing", g.free_ends)]
+    {
+        if n > 0 {
+            println!("  {what}: {}", count(n));
+        }
+    }
+    if let Some((n, at)) = f.mechanism {
+        println!("  mechanism: {} can move without a force, one at {}", counted(n, "joint"), at.map(short).join(", "));
+    }
+    if let Some(why) = &f.untried {
+        println!("  no trial: {why}");
+    }
+    for t in &f.trials {
+        println!(
+            "  case “{}”: moves {} mm, {} N/mm² or {} of yield, loads and reactions differ by {:.1e}{}",
+            t.case,
+            short(t.moves.0),
+            short(t.stress),
+            short(t.share.0),
+            t.imbalance,
+            t.buckling.map_or(String::new(), |b| format!(", buckles at {} times the loads", short(b)))
+        );
+    }
+    if !f.frequencies.is_empty() {
+        println!("  frequencies: {} Hz", f.frequencies.iter().map(|f| short(*f)).collect::<Vec<_>>().join(", "));
+    }
+}
+
 fn print(path: &Path, body: &Body, s: &Survey, unit: Option<Unit>, look: Look, wrong: &[String]) {
     let (f, t, known) = (&s.size, &s.topology, unit.is_some());
     let facts = &body.facts;
@@ -251,6 +299,12 @@ fn print(path: &Path, body: &Body, s: &Survey, unit: Option<Unit>, look: Look, w
     if lines.lines > 0 {
         let kinds: Vec<String> = lines.kinds.iter().map(|(kind, n)| counted(*n, kind.name())).collect();
         println!("  {}, {} {unit} long: {}", counted(lines.lines, "line"), short(lines.length), kinds.join(", "));
+    }
+    if s.frame.figures.members > 0 {
+        print_frame(&s.frame);
+    }
+    if let Some(gap) = s.frame.plot.proposal.filter(|_| lines.lines > 0) {
+        println!("  ends that nearly meet: joining within {} {unit} is proposed", short(gap));
     }
     if f.triangles == 0 {
         println!("  size {size} {unit}");

@@ -4,6 +4,7 @@ use anyhow::{Context, Result, anyhow};
 use hull_exact::lift::Reader;
 use hull_formats::{Content, Design, archive};
 use hull_geometry::Watch;
+use hull_workshop::handover::frames;
 use hull_workshop::{Body, exact};
 use rayon::prelude::*;
 use std::os::unix::fs::FileExt;
@@ -41,6 +42,10 @@ pub fn body(path: &Path, reader: Reader) -> Result<Body> {
 /// # Errors
 /// With the file, the place and the reason.
 pub fn any_body(path: &Path, reader: Reader) -> Result<Body> {
+    if path.extension().is_some_and(|e| e.eq_ignore_ascii_case("json")) {
+        let bytes = bytes(path).with_context(|| format!("cannot read {}", path.display()))?;
+        return frames::from_json(&file_name(path), &bytes).map_err(|e| anyhow!(e));
+    }
     match open(path)? {
         Content::Exact(design) => exact_body(path, *design, reader),
         other => Ok(Body::of(&file_name(path), other, &Watch::default())?),

@@ -3,9 +3,10 @@
 use crate::convert::written;
 use anyhow::{Context, Result, anyhow, bail};
 use hull_formats::format::{dotted, listed};
-use hull_formats::{FileFormat, Format, Received};
-use hull_geometry::{Mesh, Watch};
+use hull_formats::{FileFormat, Format, Received, dxf};
+use hull_geometry::{Mesh, Unit, Watch};
 use hull_workshop::Body;
+use hull_workshop::handover::frames;
 use hull_workshop::repair::{Defects, defects};
 use std::path::Path;
 
@@ -16,6 +17,9 @@ use std::path::Path;
 /// # Errors
 /// If the ending is of no format for facets, or the file cannot be written or read back.
 pub fn write(body: &Body, path: &Path) -> Result<Option<Defects>> {
+    if !body.has_surface() && (body.frame().is_some() || body.wires().is_some()) {
+        return lines(body, path).map(|()| None);
+    }
     let format = FileFormat::of_name(&path.to_string_lossy()).map_err(|e| anyhow!(e))?;
     if format.write.is_none() {
         let facets = listed(&dotted(|f| f.write.is_some()), "or");
@@ -28,6 +32,21 @@ pub fn write(body: &Body, path: &Path) -> Result<Option<Defects>> {
     received.label_of.clone_from(&body.columns.label);
     received.cell_of.clone_from(&body.columns.cell);
     keep(&received, format, false, path)
+}
+
+/// Writes a frame or lines, which have no facets.
+fn lines(body: &Body, path: &Path) -> Result<()> {
+    let ending = path.extension().map(|e| e.to_string_lossy().to_lowercase()).unwrap_or_default();
+    let unit = if body.facts.scale.is_some() { Some(Unit::Mm) } else { None };
+    let bytes = match (body.frame(), body.wires(), ending.as_str()) {
+        (Some(frame), _, "json") => frames::json(frame),
+        (Some(frame), _, "vtu") => frames::grid(frame, 1.0),
+        (Some(frame), _, "dxf") => frames::drawing(frame, 1.0, Unit::Mm),
+        (Some(_), ..) => bail!("{}: the result is a frame; write .json, .vtu or .dxf", path.display()),
+        (None, Some(wires), "dxf") => dxf::write_lines(&wires.model, &wires.placed, unit),
+        _ => bail!("{}: the result is lines; write .dxf, and convert that", path.display()),
+    };
+    std::fs::write(path, bytes).with_context(|| format!("cannot write {}", path.display()))
 }
 
 /// Writes what was received to a file of a format, reads it back and says what is wrong with it as it stands there;

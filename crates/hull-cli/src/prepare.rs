@@ -37,7 +37,7 @@ fn stem(path: &Path) -> String {
 
 fn one(path: &Path, routine: &Routine, destination: &Destination, out: &Path, form: Form) -> Result<bool> {
     let watch = Watch::default();
-    let body = input::body(path, Reader::Trusting)?;
+    let body = input::any_body(path, Reader::Trusting)?;
     let prepared = prepare(body, &routine.steps, destination, &watch)
         .map_err(|(step, e)| anyhow!("{}: step {step} of the routine: {e}", path.display()))?;
     let unit = prepared.body.facts.length_unit();

@@ -11,6 +11,7 @@ use hull_workshop::routine::Routine;
 use hull_workshop::sentence::LengthUnit;
 use hull_workshop::steps::set_unit::SetUnit;
 use hull_workshop::steps::{self, About, Field, OPERATIONS, Quantity, Seen, Step};
+use hull_workshop::survey::{self, Cost, survey_of};
 use hull_workshop::{Destination, apply};
 use std::path::{Path, PathBuf};
 
@@ -74,7 +75,7 @@ pub fn run(matches: &ArgMatches) -> Result<End> {
     let destination = find_destination(matches.get_one::<String>("destination").map_or("fluid", String::as_str))?;
     let watch = Watch::default();
     let from = path("input");
-    let mut body = input::body(&from, Reader::Trusting)?;
+    let mut body = input::any_body(&from, Reader::Trusting)?;
     if let Some(unit) = matches.get_one::<String>("in") {
         let unit: Unit = unit.parse().map_err(|e: String| anyhow!(e))?;
         body = apply(&body, &SetUnit { unit }.into(), &Destination::asking_nothing(), &watch)?.0;
@@ -90,7 +91,9 @@ pub fn run(matches: &ArgMatches) -> Result<End> {
     // What is left out is what would be proposed; measuring that takes a survey.
     let left_out = (about.fields)().iter().any(|f| !f.optional && typed.iter().all(|t| t.0 != f.path));
     let proposed = if left_out {
-        let (survey, _) = hull_workshop::survey::survey(&body, &watch)?;
+        // What a destination asks besides is looked at as well: proposals of members need it.
+        let cx = survey::Context::of(&body, &watch)?;
+        let survey = survey_of(&cx, |probe| probe.cost != Cost::IfAsked || probe.id == "frame", &watch)?;
         steps::proposed(about, &Seen { facts: &body.facts, survey: &survey })
     } else {
         None

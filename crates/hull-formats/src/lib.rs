@@ -6,7 +6,7 @@
 mod affine;
 pub mod archive;
 mod assembled;
-mod bundles;
+pub mod bundles;
 mod depth;
 pub mod design;
 mod encoding;

@@ -35,19 +35,30 @@ pub struct Figures {
     pub sections: Vec<(String, usize, f64)>,
 }
 
+/// The group of each member: members that hang together have one number.
+pub fn groups(frame: &Frame) -> Vec<u32> {
+    let mut parent: Vec<u32> = (0..frame.joints.len() as u32).collect();
+    for m in &frame.members {
+        let (a, b) = (root(&parent, m.ends[0]), root(&parent, m.ends[1]));
+        parent[a.max(b) as usize] = a.min(b);
+    }
+    // Read flat first: chains of parents are long where members were joined in a row.
+    for i in 0..parent.len() {
+        parent[i] = parent[parent[i] as usize];
+    }
+    frame.members.iter().map(|m| root(&parent, m.ends[0])).collect()
+}
+
 impl Figures {
     /// Of a frame.
     pub fn of(frame: &Frame) -> Figures {
         let mut uses = vec![0_usize; frame.joints.len()];
-        let mut parent: Vec<u32> = (0..frame.joints.len() as u32).collect();
         let (mut shortest, mut length, mut slenderness) = (f64::INFINITY, 0.0, 0.0_f64);
         let mut sections: BTreeMap<String, (usize, f64)> = BTreeMap::new();
         for m in &frame.members {
             let own = frame.length(m);
             (shortest, length) = (shortest.min(own), length + own);
             m.ends.iter().for_each(|j| uses[*j as usize] += 1);
-            let (a, b) = (root(&parent, m.ends[0]), root(&parent, m.ends[1]));
-            parent[a.max(b) as usize] = a.min(b);
             let section = m.section.and_then(|s| frame.sections.get(s as usize));
             if let Some(s) = section {
                 slenderness = slenderness.max(own / s.gyration());
@@ -57,9 +68,7 @@ impl Figures {
             (entry.0, entry.1) = (entry.0 + 1, entry.1 + own);
         }
         let mut groups: BTreeMap<u32, usize> = BTreeMap::new();
-        for m in &frame.members {
-            *groups.entry(root(&parent, m.ends[0])).or_default() += 1;
-        }
+        self::groups(frame).into_iter().for_each(|g| *groups.entry(g).or_default() += 1);
         let largest = groups.values().max().copied().unwrap_or(0);
         let loose = |(j, n): (usize, &usize)| *n == 1 && !frame.joints[j].is_supported();
         Figures {

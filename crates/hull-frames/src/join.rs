@@ -43,6 +43,8 @@ pub struct JointPlot {
 
 /// Distances up to this share of the middle length of a piece may be gaps.
 const GAP: f64 = 0.2;
+/// An end on a line misses the end of that by up to this share of what may be a gap; further away it is meant to be there.
+const NEAR: f64 = 0.1;
 
 type Stored = GeomWithData<Line<[f64; 3]>, usize>;
 
@@ -71,20 +73,30 @@ pub fn plot(pieces: &[Piece], watch: &Watch) -> Result<JointPlot, Cancelled> {
             watch.check()?;
         }
         for end in piece.ends {
-            let near = tree.locate_in_envelope_intersecting(around(end, reach)).filter(|s| s.data != i);
-            let apart = near.map(|s| nearest_on_segment(end, s.geom().from, s.geom().to).1.sqrt());
-            // What touches exactly is no gap.
-            let exact = 1e-12 * (1.0 + end.iter().fold(0.0_f64, |m, x| m.max(x.abs())));
-            let apart: Vec<f64> = apart.filter(|d| *d <= reach).collect();
-            if apart.iter().all(|d| *d > exact) {
-                gaps.extend(apart.into_iter().fold(None, |m: Option<f64>, d| Some(m.map_or(d, |m| m.min(d)))));
-            }
+            gaps.extend(gap_at(&tree, i, end, reach));
         }
     }
     gaps.sort_by(f64::total_cmp);
     let joints = |tolerance: f64| clusters(pieces, tolerance).1 as f64;
     let points = (0..=24).map(|k| reach * 10_f64.powf(-6.0 + f64::from(k) * 0.25));
     Ok(JointPlot { points: points.map(|t| [t, joints(t)]).collect(), proposal: proposal(&gaps, reach) })
+}
+
+/// How far an end is from what it should meet: nothing where it meets another end. One that lies on a line may still miss the
+/// end of it by a little.
+fn gap_at(tree: &RTree<Stored>, own: usize, end: Point, reach: f64) -> Option<f64> {
+    let exact = 1e-12 * (1.0 + end.iter().fold(0.0_f64, |m, x| m.max(x.abs())));
+    let (mut line, mut joint) = (f64::INFINITY, f64::INFINITY);
+    for s in tree.locate_in_envelope_intersecting(around(end, reach)).filter(|s| s.data != own) {
+        let (from, to) = (s.geom().from, s.geom().to);
+        line = line.min(nearest_on_segment(end, from, to).1.sqrt());
+        joint = joint.min(distance(end, from)).min(distance(end, to));
+    }
+    match (line, joint) {
+        (_, d) if d <= exact => None,
+        (d, near) if d <= exact => Some(near).filter(|n| *n <= NEAR * reach),
+        (d, near) => Some(d.min(near)).filter(|d| *d <= reach),
+    }
 }
 
 /// In the middle of the widest step between two gaps, or to the end of what may be one; `None` without gaps.
@@ -165,8 +177,8 @@ pub fn frame_of(
     let mut frame = Frame { layers, joints: vec![Joint::default(); joints], ..Frame::default() };
     let mut seen = HashSet::new();
     for (piece, ends) in pieces.iter().zip(ends) {
-        for k in 0..2 {
-            frame.joints[ends[k] as usize].at = piece.ends[k];
+        for (joint, at) in ends.iter().zip(piece.ends) {
+            frame.joints[*joint as usize].at = at;
         }
         if ends[0] != ends[1] && seen.insert([ends[0].min(ends[1]), ends[0].max(ends[1])]) {
             frame.members.push(Member { ends, layer: piece.layer, ..Member::default() });

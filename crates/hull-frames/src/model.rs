@@ -224,6 +224,50 @@ impl Frame {
         at as u32
     }
 
+    /// Drops every group of members that hang together but the largest, the first of those of one size; joints that nothing
+    /// uses go, and loads on what is gone.
+    pub fn keep_largest_group(&mut self) {
+        let group = crate::checks::groups(self);
+        let mut size = std::collections::BTreeMap::new();
+        group.iter().for_each(|g| *size.entry(*g).or_insert(0_usize) += 1);
+        let largest = size.iter().max_by(|a, b| a.1.cmp(b.1).then(b.0.cmp(a.0))).map(|g| *g.0);
+        let kept: Vec<bool> = group.iter().map(|g| Some(*g) == largest).collect();
+        let mut used = vec![false; self.joints.len()];
+        for (m, _) in self.members.iter().zip(&kept).filter(|(_, kept)| **kept) {
+            m.ends.iter().for_each(|j| used[*j as usize] = true);
+        }
+        let numbers = |kept: &[bool]| -> Vec<Option<u32>> {
+            let mut n = 0;
+            let next = |k: &bool| {
+                k.then(|| {
+                    n += 1;
+                    n - 1
+                })
+            };
+            kept.iter().map(next).collect()
+        };
+        let (member, joint) = (numbers(&kept), numbers(&used));
+        let mut at = 0;
+        self.members.retain(|_| {
+            at += 1;
+            kept[at - 1]
+        });
+        self.members.iter_mut().flat_map(|m| &mut m.ends).for_each(|j| *j = joint[*j as usize].unwrap_or(0));
+        let mut at = 0;
+        self.joints.retain(|_| {
+            at += 1;
+            used[at - 1]
+        });
+        let of = |list: &[Option<u32>], i: u32| list.get(i as usize).copied().flatten();
+        self.loads.retain_mut(|load| match &mut load.kind {
+            LoadKind::Weight { .. } => true,
+            LoadKind::Joint { joint: j, .. } => of(&joint, *j).map(|n| *j = n).is_some(),
+            LoadKind::Line { member: m, .. } | LoadKind::Warmth { member: m, .. } => {
+                of(&member, *m).map(|n| *m = n).is_some()
+            }
+        });
+    }
+
     /// The box of its joints.
     pub fn bounds(&self) -> Bounds {
         Bounds::of(self.joints.iter().map(|j| j.at))

@@ -73,7 +73,7 @@ fn largest(a: &Assembled, factors: &Factors, b: &Sparse, count: usize) -> Vec<(f
     let mut x = Mat::from_fn(n, width, |i, j| {
         let mixed = (i as u64 + 1)
             .wrapping_mul(6_364_136_223_846_793_005)
-            .wrapping_add((j as u64 + 1) * 1_442_695_040_888_963_407);
+            .wrapping_add((j as u64 + 1).wrapping_mul(1_442_695_040_888_963_407));
         (mixed >> 40) as f64 / (1_u64 << 24) as f64 - 0.5
     });
     let mut values = vec![0.0; width];

@@ -184,10 +184,15 @@ impl<'a> Ctx<'a> {
     /// What there is instead of a surface, counted; `None` where there is one, or nothing.
     pub fn instead_of_surface(&self) -> Option<String> {
         let of = |n: usize, what: &str| Some(counted(n, what)).filter(|_| n > 0 && !self.has_surface());
-        match (of(self.points(), "point"), of(self.lines(), "line")) {
-            (Some(points), Some(lines)) => Some(format!("{points} and {lines}")),
-            (points, lines) => points.or(lines),
-        }
+        let members = self.shown().survey.frame.figures.members;
+        let all = [of(self.points(), "point"), of(self.lines(), "line"), of(members, "member")];
+        let all: Vec<String> = all.into_iter().flatten().collect();
+        (!all.is_empty()).then(|| all.join(" and "))
+    }
+
+    /// Whether a frame is handed over.
+    pub fn hands_over_frame(&self) -> bool {
+        !self.has_surface() && self.shown().survey.frame.figures.members > 0
     }
 
     /// Whether points are handed over.

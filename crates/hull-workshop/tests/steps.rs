@@ -12,7 +12,7 @@ use toml::Value;
 fn typed(f: &Field) -> String {
     match f.quantity {
         Quantity::Length => "1.5".into(),
-        Quantity::Place => "1 2,5 −3".into(),
+        Quantity::Place | Quantity::Vector(_) => "1 2,5 −3".into(),
         Quantity::Places => "1, 2, 3; 4, 5, 6".into(),
         Quantity::Angle(from, to) => ((from + to) / 2.0).to_string(),
         Quantity::Choice(words) => words[words.len() - 1].0.into(),
@@ -32,7 +32,7 @@ fn sample(id: &str, fields: &[Field]) -> Step {
 fn nonsense(f: &Field) -> Vec<&'static str> {
     match f.quantity {
         Quantity::Length => vec!["NaN", "inf", "-1", "0", "1e300", "1e-300", "five", "1e999"],
-        Quantity::Place => vec!["1 2", "1 2 x", "NaN 0 0", "1e300 0 0", "0 0 inf"],
+        Quantity::Place | Quantity::Vector(_) => vec!["1 2", "1 2 x", "NaN 0 0", "1e300 0 0", "0 0 inf"],
         Quantity::Angle(..) => vec!["NaN", "-1", "1e9", "x"],
         Quantity::Choice(_) => vec!["none of them"],
         Quantity::Pick | Quantity::PickOrUnnamed => vec!["{", "42"],
@@ -91,12 +91,12 @@ fn a_value_that_cannot_be_is_refused_by_one_rule_wherever_it_comes_from() {
             let numbers = match f.quantity {
                 Quantity::Length => vec![f64::NAN, f64::INFINITY, -1.0, 0.0, 1e300, 1e-300],
                 Quantity::Angle(..) => vec![f64::NAN, -1.0, 1e9],
-                Quantity::Place => vec![f64::NAN, 1e300],
+                Quantity::Place | Quantity::Vector(_) => vec![f64::NAN, 1e300],
                 _ => vec![],
             };
             for x in numbers {
                 let Value::Table(mut data) = steps::data(&sample(about.id, fields)) else { panic!("a table") };
-                let value = if f.quantity == Quantity::Place {
+                let value = if matches!(f.quantity, Quantity::Place | Quantity::Vector(_)) {
                     Value::Array(vec![Value::Float(0.0), Value::Float(x), Value::Float(0.0)])
                 } else {
                     Value::Float(x)

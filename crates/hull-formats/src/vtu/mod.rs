@@ -3,7 +3,7 @@
 mod arrays;
 mod write;
 
-pub use write::write;
+pub use write::{write, write_lines};
 
 use crate::format::{Carries, FileFormat};
 use crate::vtk::cells::{Cells, Column};

@@ -3,6 +3,7 @@
 use super::{Kind, NAMES};
 use crate::format::Surface;
 use base64::Engine;
+use hull_geometry::Point;
 use std::fmt::{Display, Write as _};
 
 /// Writes a surface. The names of its parts stand in an array of texts, by the numbers of the column “part”.
@@ -20,14 +21,8 @@ pub fn write(s: &Surface, kind: Kind) -> Vec<u8> {
         "<?xml version=\"1.0\"?>\n<VTKFile type=\"{word}\" version=\"1.0\" byte_order=\"LittleEndian\" \
          header_type=\"UInt64\">\n<{word}>\n"
     );
-    let text = |p: &crate::Part| p.name.bytes().chain([0]).map(|b| b.to_string()).collect::<Vec<_>>().join(" ");
-    let texts: Vec<String> = s.parts.iter().map(text).collect();
-    let _ = write!(
-        x,
-        "<FieldData>\n<DataArray type=\"UInt8\" Name=\"{NAMES}\" NumberOfTuples=\"{}\" format=\"ascii\">\n{}\n</DataArray>\n</FieldData>\n",
-        s.parts.iter().map(|p| p.name.len() + 1).sum::<usize>(),
-        texts.join("\n")
-    );
+    let part_names: Vec<&str> = s.parts.iter().map(|p| p.name).collect();
+    names(&mut x, &part_names);
     let counts = match kind {
         Kind::Grid => format!("NumberOfCells=\"{facets}\""),
         Kind::Polygons => {
@@ -46,6 +41,42 @@ pub fn write(s: &Surface, kind: Kind) -> Vec<u8> {
         array(&mut x, ("UInt8", "types", 1), &vec![5_u8; facets], |b| [b], s.ascii);
     }
     let _ = write!(x, "</{section}>\n</Piece>\n</{word}>\n</VTKFile>\n");
+    x.into_bytes()
+}
+
+/// The names of parts, as characters each name of which ends in a nought.
+fn names(x: &mut String, all: &[&str]) {
+    let text = |n: &&str| n.bytes().chain([0]).map(|b| b.to_string()).collect::<Vec<_>>().join(" ");
+    let texts: Vec<String> = all.iter().map(text).collect();
+    let count: usize = all.iter().map(|n| n.len() + 1).sum();
+    let _ = write!(
+        x,
+        "<FieldData>\n<DataArray type=\"UInt8\" Name=\"{NAMES}\" NumberOfTuples=\"{count}\" format=\"ascii\">\n{}\n</DataArray>\n</FieldData>\n",
+        texts.join("\n")
+    );
+}
+
+/// Writes straight lines between points, each with the number of its part, and the parts' names.
+pub fn write_lines(points: &[Point], lines: &[([u32; 2], u32)], parts: &[String]) -> Vec<u8> {
+    let mut x = String::from(
+        "<?xml version=\"1.0\"?>\n<VTKFile type=\"UnstructuredGrid\" version=\"1.0\" byte_order=\"LittleEndian\" \
+         header_type=\"UInt64\">\n<UnstructuredGrid>\n",
+    );
+    names(&mut x, &parts.iter().map(String::as_str).collect::<Vec<_>>());
+    let (p, c) = (points.len(), lines.len());
+    // Writing to memory cannot fail.
+    let _ = writeln!(x, "<Piece NumberOfPoints=\"{p}\" NumberOfCells=\"{c}\">\n<CellData Scalars=\"part\">");
+    let part: Vec<i64> = lines.iter().map(|l| i64::from(l.1)).collect();
+    array(&mut x, ("Int64", "part", 1), &part, i64::to_le_bytes, false);
+    x.push_str("</CellData>\n<Points>\n");
+    array(&mut x, ("Float64", "Points", 3), points.as_flattened(), f64::to_le_bytes, false);
+    x.push_str("</Points>\n<Cells>\n");
+    let ends: Vec<i64> = lines.iter().flat_map(|l| l.0.map(i64::from)).collect();
+    let offsets: Vec<i64> = (1..=c as i64).map(|n| 2 * n).collect();
+    array(&mut x, ("Int64", "connectivity", 1), &ends, i64::to_le_bytes, false);
+    array(&mut x, ("Int64", "offsets", 1), &offsets, i64::to_le_bytes, false);
+    array(&mut x, ("UInt8", "types", 1), &vec![3_u8; c], |b| [b], false);
+    x.push_str("</Cells>\n</Piece>\n</UnstructuredGrid>\n</VTKFile>\n");
     x.into_bytes()
 }
 

@@ -42,6 +42,7 @@ panels! {
     bodies,
     exact,
     lines,
+    frame,
 }
 
 /// A tab that every body has.

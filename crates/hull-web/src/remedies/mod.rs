@@ -73,6 +73,15 @@ impl Shown {
         self.field.quantity == Quantity::Place
     }
 
+    /// The unit of three numbers that are no place.
+    fn vector(&self) -> Option<&'static str> {
+        if let Quantity::Vector(unit) = self.field.quantity { Some(unit) } else { None }
+    }
+
+    fn is_text(&self) -> bool {
+        matches!(self.field.quantity, Quantity::Text(..))
+    }
+
     fn is_angle(&self) -> bool {
         matches!(self.field.quantity, Quantity::Angle(..))
     }
@@ -129,6 +138,8 @@ pub fn forms(cx: &Ctx, ids: &[&str]) -> PageResult<Vec<String>> {
             Kinds::Exact => cx.is_exact(),
             Kinds::Curves => cx.is_exact() || cx.lines() > 0,
             Kinds::Points => seen.survey.points.points > 0,
+            Kinds::Lines => cx.lines() > 0,
+            Kinds::Members => seen.survey.frame.figures.members > 0,
         };
         if !needed {
             continue;

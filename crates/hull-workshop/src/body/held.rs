@@ -5,6 +5,7 @@ use crate::body::Facts;
 use crate::exact_facts::Exact;
 use crate::pieces::Piece;
 use hull_exact::wires::Wires;
+use hull_frames::Frame;
 use hull_geometry::cloud::Cloud;
 use std::sync::Arc;
 
@@ -32,6 +33,24 @@ impl Body {
         if !wires.model.parts.is_empty() {
             self.pieces.push(Piece::Lines(Arc::new(wires)));
         }
+    }
+
+    /// The frame, where there is one.
+    pub fn frame(&self) -> Option<&Frame> {
+        self.pieces.iter().find_map(|piece| if let Piece::Members(frame) = piece { Some(frame.as_ref()) } else { None })
+    }
+
+    /// The same, to be changed.
+    pub(crate) fn frame_mut(&mut self) -> Option<&mut Frame> {
+        let frame =
+            |piece| if let &mut Piece::Members(ref mut frame) = piece { Some(Arc::make_mut(frame)) } else { None };
+        self.pieces.iter_mut().find_map(frame)
+    }
+
+    /// Puts a frame in the place of the lines it was made of.
+    pub(crate) fn set_frame(&mut self, frame: Frame) {
+        self.pieces.retain(|piece| !matches!(piece, Piece::Lines(_) | Piece::Members(_)));
+        self.pieces.push(Piece::Members(Arc::new(frame)));
     }
 
     /// Lines of a body that was stored while they stood in its exact geometry become a piece.

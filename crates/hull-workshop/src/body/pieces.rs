@@ -6,6 +6,7 @@
 use crate::numbers::counted;
 use hull_exact::Motion;
 use hull_exact::wires::Wires;
+use hull_frames::{Frame, LoadKind};
 use hull_geometry::cloud::Cloud;
 use hull_geometry::mesh::Bounds;
 use hull_geometry::vector::sub;
@@ -18,6 +19,8 @@ pub enum Piece {
     Points(Arc<Cloud>),
     /// Curves that bound no face.
     Lines(Arc<Wires>),
+    /// Members between joints, in millimetres.
+    Members(Arc<Frame>),
 }
 
 /// A piece as bytes: its kind, and its arrays by name.
@@ -35,6 +38,7 @@ impl Piece {
         match self {
             Piece::Points(_) => "points",
             Piece::Lines(_) => "lines",
+            Piece::Members(_) => "members",
         }
     }
 
@@ -43,6 +47,7 @@ impl Piece {
         match self {
             Piece::Points(cloud) => counted(cloud.points.len(), "point"),
             Piece::Lines(wires) => counted(wires.count(), "line"),
+            Piece::Members(frame) => counted(frame.members.len(), "member"),
         }
     }
 
@@ -51,6 +56,7 @@ impl Piece {
         match self {
             Piece::Points(cloud) => cloud.bounds(),
             Piece::Lines(wires) => wires.bounds(),
+            Piece::Members(frame) => frame.bounds(),
         }
     }
 
@@ -65,6 +71,22 @@ impl Piece {
             Piece::Lines(wires) => {
                 let wires = Arc::make_mut(wires);
                 wires.placed = by.after(&wires.placed);
+            }
+            Piece::Members(frame) => {
+                let frame = Arc::make_mut(frame);
+                frame.joints.iter_mut().for_each(|j| j.at = by.point(j.at));
+                // Loads turn with the frame; lengths of sections stay, as they were said in millimetres.
+                let turn = |v: [f64; 3]| by.direction(v).map(|x| x / by.scale);
+                for load in &mut frame.loads {
+                    match &mut load.kind {
+                        LoadKind::Line { force, .. } => *force = turn(*force),
+                        LoadKind::Joint { force, .. } => {
+                            let [a, b] = [[force[0], force[1], force[2]], [force[3], force[4], force[5]]].map(turn);
+                            *force = [a[0], a[1], a[2], b[0], b[1], b[2]];
+                        }
+                        LoadKind::Weight { .. } | LoadKind::Warmth { .. } => {}
+                    }
+                }
             }
         }
     }
@@ -82,6 +104,10 @@ impl Piece {
             Piece::Lines(wires) => {
                 // Curves and motions are plain data, so that writing them cannot fail.
                 let model = postcard::to_stdvec(wires.as_ref()).unwrap_or_default();
+                Encoded { kind: self.kind().into(), arrays: vec![("model".into(), model)] }
+            }
+            Piece::Members(frame) => {
+                let model = postcard::to_stdvec(frame.as_ref()).unwrap_or_default();
                 Encoded { kind: self.kind().into(), arrays: vec![("model".into(), model)] }
             }
         }
@@ -114,6 +140,10 @@ impl Piece {
             "lines" => {
                 let wires = postcard::from_bytes(array("model"));
                 Ok(Piece::Lines(Arc::new(wires.map_err(|e| format!("lines cannot be read: {e}"))?)))
+            }
+            "members" => {
+                let frame = postcard::from_bytes(array("model"));
+                Ok(Piece::Members(Arc::new(frame.map_err(|e| format!("members cannot be read: {e}"))?)))
             }
             other => Err(format!("no piece is of the kind “{other}”")),
         }

@@ -56,7 +56,7 @@ fn first() -> i32 {
 }
 
 /// The files of the destinations that ship with Ready Hull.
-const SHIPPED: [&str; 7] = [
+const SHIPPED: [&str; 8] = [
     include_str!("../../../../destinations/fluid.toml"),
     include_str!("../../../../destinations/flow-around.toml"),
     include_str!("../../../../destinations/solid.toml"),
@@ -64,6 +64,7 @@ const SHIPPED: [&str; 7] = [
     include_str!("../../../../destinations/print.toml"),
     include_str!("../../../../destinations/points.toml"),
     include_str!("../../../../destinations/lines.toml"),
+    include_str!("../../../../destinations/frame.toml"),
 ];
 
 /// Characters in a name at most.

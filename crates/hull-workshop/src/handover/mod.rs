@@ -2,19 +2,21 @@
 
 pub mod comparison;
 pub mod export;
+pub mod form;
+pub mod frames;
 
 use crate::body::Seam;
 pub use crate::comparison::{Comparison, HandoverError};
-use crate::export::{DesignForm, Exported, export};
+use crate::export::{Exported, export};
 use crate::numbers::{count, fixed, long, short};
 use crate::prepare::Prepared;
 use crate::sentence::LengthUnit;
 use crate::{Destination, Role};
 use askama::Template;
 use base64::prelude::{BASE64_STANDARD, Engine};
+pub use form::Form;
 use hull_formats::named_edges::{self, NamedEdges};
-use hull_formats::step::Schema;
-use hull_formats::{FileFormat, Label, Part, Skipped, Surface, obj, ply, stl};
+use hull_formats::{Label, Part, Skipped, Surface, obj, ply, stl};
 use hull_geometry::cloud::Cloud;
 use hull_geometry::join::join_equal_points;
 use hull_geometry::topology::Topology;
@@ -22,110 +24,6 @@ use hull_geometry::{Mesh, Point, Unit, Watch, measure, transform};
 use serde::{Deserialize, Serialize};
 use sha2::{Digest, Sha256};
 use std::io::{Cursor, Write};
-
-/// How the surface is written.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(rename_all = "snake_case")]
-pub enum Form {
-    /// One file, one named `solid` block a boundary.
-    Ascii,
-    /// One file a boundary, single precision.
-    Binary,
-    /// OBJ: one file, one group a boundary, double precision, points shared.
-    Obj,
-    /// PLY: one file a boundary, double precision.
-    PlySurface,
-    /// 3MF: one file, one material a boundary, double precision.
-    ThreeMf,
-    /// glTF, binary: one file, one node a boundary, in metres with Y up by definition, single precision.
-    Glb,
-    /// VTU: one file, boundaries as numbers of cells with their names, double precision.
-    Vtu,
-    /// DXF: one file, one layer a boundary, double precision.
-    Dxf,
-    /// Points without facets, with colours and directions, double precision.
-    Ply,
-    /// Points without facets, as text.
-    Xyz,
-    /// STEP AP203.
-    Ap203,
-    /// STEP AP214.
-    Ap214,
-    /// STEP AP242.
-    Ap242,
-    /// IGES 5.3 with solids and shells.
-    Iges,
-    /// IGES 5.3 with trimmed surfaces alone.
-    #[serde(rename = "iges-surfaces")]
-    IgesSurfaces,
-}
-
-impl Form {
-    /// The form of design geometry, if it is one.
-    fn design(self) -> Option<DesignForm> {
-        match self {
-            Form::Ascii | Form::Binary | Form::Obj | Form::PlySurface | Form::Ply | Form::Xyz => None,
-            Form::ThreeMf | Form::Glb | Form::Vtu | Form::Dxf => None,
-            Form::Ap203 => Some(DesignForm::Step(Schema::Ap203)),
-            Form::Ap214 => Some(DesignForm::Step(Schema::Ap214)),
-            Form::Ap242 => Some(DesignForm::Step(Schema::Ap242)),
-            Form::Iges => Some(DesignForm::Iges),
-            Form::IgesSurfaces => Some(DesignForm::IgesSurfaces),
-        }
-    }
-
-    /// All of them, by their keys as pages and shell say them.
-    pub const KEYS: [(&'static str, Form); 15] = [
-        ("ascii", Form::Ascii),
-        ("binary", Form::Binary),
-        ("obj", Form::Obj),
-        ("ply_surface", Form::PlySurface),
-        ("3mf", Form::ThreeMf),
-        ("glb", Form::Glb),
-        ("vtu", Form::Vtu),
-        ("dxf", Form::Dxf),
-        ("ply", Form::Ply),
-        ("xyz", Form::Xyz),
-        ("ap203", Form::Ap203),
-        ("ap214", Form::Ap214),
-        ("ap242", Form::Ap242),
-        ("iges", Form::Iges),
-        ("iges-surfaces", Form::IgesSurfaces),
-    ];
-
-    /// The form of a key.
-    ///
-    /// # Errors
-    /// A sentence with the keys there are.
-    pub fn named(key: &str) -> Result<Form, String> {
-        let found = Form::KEYS.iter().find(|(k, _)| *k == key).map(|(_, form)| *form);
-        found.ok_or_else(|| {
-            let keys: Vec<&str> = Form::KEYS.iter().map(|(k, _)| *k).collect();
-            format!("“{key}” is not a form of a handover; there are {}", keys.join(", "))
-        })
-    }
-
-    /// Whether all boundaries stand in one file, each under its name.
-    fn names_within(self) -> bool {
-        matches!(self, Form::Ascii | Form::Obj) || self.whole().is_some()
-    }
-
-    /// The format of a form that is written through the table of formats, all boundaries in one file.
-    fn whole(self) -> Option<&'static FileFormat> {
-        match self {
-            Form::ThreeMf => Some(&hull_formats::threemf::FORMAT),
-            Form::Glb => Some(&hull_formats::gltf::FORMAT),
-            Form::Vtu => Some(&hull_formats::vtu::FORMAT),
-            Form::Dxf => Some(&hull_formats::dxf::FORMAT),
-            _ => None,
-        }
-    }
-
-    /// What single precision can lose, where the form has no more.
-    fn precision(self) -> f64 {
-        if matches!(self, Form::Binary | Form::Glb) { 1e-6 } else { 1e-12 }
-    }
-}
 
 /// One written file.
 #[derive(Clone, Debug, Serialize, Deserialize, PartialEq)]
@@ -269,6 +167,11 @@ pub fn hand_over(
             let Exported { name, bytes, comparison, left_out, .. } = export(&stem, &p.body, to.unit, design, watch)?;
             (vec![(name, bytes)], comparison, left_out)
         }
+        None if form == Form::Frame => {
+            let (files, comparison) =
+                frames::written(&stem, &p.body.frame().cloned().unwrap_or_default(), to.unit, watch)?;
+            (files, comparison, Vec::new())
+        }
         None if of_points => {
             let cloud = p.body.cloud().cloned().unwrap_or_default();
             let (files, comparison) = points_written(&stem, cloud, factor, form, watch)?;
@@ -342,6 +245,12 @@ pub fn hand_over(
 
 /// Why a form has no place for what a body is, if it has none.
 fn cannot_carry(body: &crate::Body, form: Form, of_points: bool) -> Option<&'static str> {
+    match (form == Form::Frame, body.frame().is_some()) {
+        (true, false) => return Some("there are no members: choose a form of what the body has"),
+        (false, true) if !body.has_surface() => return Some("the body is a frame, which the form of frames carries"),
+        (true, true) => return None,
+        (false, _) => {}
+    }
     match (of_points, body.cloud().is_some(), body.has_surface()) {
         (true, false, _) => Some("there are no points without facets: choose a form of surfaces"),
         (false, true, false) => Some("there are no facets: the body has points, which PLY and XYZ can carry"),

@@ -2,7 +2,7 @@
 //! lines.
 
 use crate::Body;
-use crate::view::LINES_WITHIN;
+use crate::view::{LINES_WITHIN, members_drawn};
 use hull_geometry::mesh::Bounds;
 use hull_geometry::vector::{add, dot, lerp, scale, unit};
 use hull_geometry::{NONE, Point};
@@ -38,7 +38,8 @@ pub fn picture(body: &Body) -> Vec<u8> {
     // Pixels to the right, pixels down, and nearness.
     let see = |p: &Point| [dot(*p, right), -dot(*p, up), dot(*p, toward)];
     let mut seen: Vec<Point> = body.mesh.points.iter().map(see).collect();
-    let along = body.wires().map_or(Vec::new(), |w| w.along(LINES_WITHIN * body.bounds().diagonal()));
+    let mut along = body.wires().map_or(Vec::new(), |w| w.along(LINES_WITHIN * body.bounds().diagonal()));
+    along.extend(body.frame().map_or(Vec::new(), members_drawn));
     let mut curves: Vec<Vec<Point>> = along.iter().map(|c| c.iter().map(see).collect()).collect();
     let of_facets = body.mesh.triangles.iter().flatten().map(|&p| seen[p as usize]);
     let mut dots: Vec<(Point, [u8; 3])> = Vec::new();

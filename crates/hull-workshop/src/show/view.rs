@@ -11,6 +11,7 @@
 use crate::Body;
 use crate::pieces::Piece;
 use crate::survey::Lines;
+use hull_frames::Frame;
 use hull_geometry::cloud::Cloud;
 use hull_geometry::mesh::Bounds;
 use hull_geometry::reduce::reduced;
@@ -86,6 +87,7 @@ fn encode(
     for piece in pieces {
         let (tag, chunk) = match piece {
             Piece::Points(cloud) => (b"PNTS", points_drawn(cloud, most, packed)),
+            Piece::Members(frame) => (b"LINE", lines_drawn(&members_drawn(frame), packed)),
             Piece::Lines(wires) => (b"LINE", lines_drawn(&wires.along(LINES_WITHIN * bounds.diagonal()), packed)),
         };
         word(u32::from_le_bytes(*tag));
@@ -102,6 +104,11 @@ fn points_drawn(cloud: &Cloud, most: usize, packed: impl Fn(&Point) -> [u32; 2])
     let colours = cloud.colours.iter().step_by(every).map(|c| u32::from_le_bytes([c[0], c[1], c[2], 0]));
     let head = [places.len() as u32, u32::from(!cloud.colours.is_empty())];
     head.into_iter().chain(places.iter().flatten().copied()).chain(colours).collect()
+}
+
+/// The ends of each member.
+pub(crate) fn members_drawn(frame: &Frame) -> Vec<Vec<Point>> {
+    frame.members.iter().map(|m| frame.places(m).to_vec()).collect()
 }
 
 /// The words of lines: points along each.

@@ -11,6 +11,9 @@ use toml::{Table, Value};
 /// equal points (such gaps are stitched), and a thousand kilometres.
 pub const LENGTHS: [f64; 2] = [1e-18, 1e9];
 
+/// Forces and the like are no larger.
+pub const MOST_OF_VECTOR: f64 = 1e15;
+
 /// What a parameter is.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub enum Quantity {
@@ -18,6 +21,8 @@ pub enum Quantity {
     Length,
     /// A place: three coordinates of any sign.
     Place,
+    /// Three numbers of any sign, in this unit.
+    Vector(&'static str),
     /// Several places.
     Places,
     /// Degrees, from and to.
@@ -81,6 +86,7 @@ impl Field {
         match self.quantity {
             Quantity::Length => "a length".into(),
             Quantity::Place => "x, y, z".into(),
+            Quantity::Vector(unit) => format!("x, y, z in {unit}"),
             Quantity::Places => "x, y, z; x, y, z …".into(),
             Quantity::Angle(from, to) => format!("{from}° to {to}°"),
             Quantity::Choice(words) => words.iter().map(|w| w.0).collect::<Vec<_>>().join(", "),
@@ -102,6 +108,9 @@ impl Field {
             }
             Quantity::Place | Quantity::Places => {
                 say![format!("{label} must be three numbers of at most {:e} ", LENGTHS[1]), Piece::Unit, is_not]
+            }
+            Quantity::Vector(unit) => {
+                format!("{label} must be three numbers of at most {MOST_OF_VECTOR:e} {unit}{is_not}").into()
             }
             Quantity::Angle(from, to) => format!("{label} must be a number from {from}° to {to}°{is_not}").into(),
             Quantity::Choice(words) => {
@@ -130,7 +139,7 @@ impl Field {
         }
         let value = match self.quantity {
             Quantity::Length | Quantity::Angle(..) => number(text).map(Value::Float),
-            Quantity::Place => place(&typed.join(" ")),
+            Quantity::Place | Quantity::Vector(_) => place(&typed.join(" ")),
             Quantity::Places => {
                 text.split(';').filter(|p| !p.trim().is_empty()).map(place).collect::<Option<_>>().map(Value::Array)
             }
@@ -151,6 +160,9 @@ impl Field {
             (Quantity::Length, Value::Float(x)) => (LENGTHS[0]..=LENGTHS[1]).contains(x),
             (Quantity::Angle(from, to), Value::Float(x)) => (from..=to).contains(x),
             (Quantity::Place, Value::Array(p)) => p.iter().all(|x| x.as_float().is_some_and(|x| x.abs() <= LENGTHS[1])),
+            (Quantity::Vector(_), Value::Array(p)) => {
+                p.iter().all(|x| x.as_float().is_some_and(|x| x.abs() <= MOST_OF_VECTOR))
+            }
             (Quantity::Places, Value::Array(places)) => {
                 let place = Field { quantity: Quantity::Place, ..*self };
                 places.iter().all(|p| place.holds(p))

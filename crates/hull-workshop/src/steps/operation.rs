@@ -87,6 +87,10 @@ pub enum Kinds {
     Curves,
     /// Points without facets.
     Points,
+    /// Lines in space.
+    Lines,
+    /// Members between joints.
+    Members,
 }
 
 impl Kinds {
@@ -99,6 +103,10 @@ impl Kinds {
                 }
                 None => Ok(()),
             },
+            Kinds::Lines if body.wires().is_none() => Err("The body has no lines in space.".into()),
+            Kinds::Members if body.frame().is_none() => {
+                Err("The body has no members: make them of its lines first.".into())
+            }
             Kinds::Points if body.cloud().is_none() => Err("The body has no points without facets.".into()),
             Kinds::Exact | Kinds::Curves
                 if body.exact.is_none() && (self == Kinds::Exact || body.wires().is_none()) =>
@@ -121,6 +129,8 @@ pub enum Touches {
     Facets,
     /// Exact geometry, or how facets are made of it.
     Exact,
+    /// Members, joints, supports and loads of a frame.
+    Members,
 }
 
 /// Where a step is applied.

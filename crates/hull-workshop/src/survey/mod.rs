@@ -153,6 +153,7 @@ probes! {
     names: Names,
     points: Points,
     lines: Wireframe,
+    frame: FrameFigures,
     gaps: Gaps,
     crossings: Crossings,
     doubles: Doubles,

@@ -6,7 +6,7 @@ use crate::steps::{At, Field, Kinds, Operation, Proposal, Refusal, Report, Seen,
 use crate::{Body, exact};
 use serde::{Deserialize, Serialize};
 
-/// Makes a region of what closed outlines in one plane enclose, layer by layer; outlines within others are holes.
+/// Makes a region of what closed outlines in one plane enclose, layer by layer; outlines within others divide it.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct MakeRegions {}
 

@@ -76,7 +76,7 @@ impl Probe for Size {
         .unit(" mm")
         .words(|_| vec!["The longest side of the box. If it is wrong, the unit is: choose another one.".into()]),
         MeasureDef::of_facets("axes", &[], &["orient", "place"], |facts, _| {
-            let chosen = facts.axes.as_ref().map(|[up, forward]| format!("{up} up, {forward} on"));
+            let chosen = facts.axes.as_ref().map(|[up, forward]| format!("{up} up, {forward} forward"));
             Measured::chosen(chosen, "not chosen")
         })
         .choice(),

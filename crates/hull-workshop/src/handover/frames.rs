@@ -1,0 +1,222 @@
+//! A frame as tables, JSON, VTU and DXF, read back and compared.
+
+use super::NamedFile;
+use crate::Body;
+use crate::body::Scale;
+use crate::comparison::{Comparison, HandoverError};
+use crate::numbers::{count, long};
+use hull_exact::Motion;
+use hull_exact::wires::Wires;
+use hull_formats::bundles::Bundles;
+use hull_formats::{Content, dxf, vtu};
+use hull_frames::{End, Fix, Frame, LoadKind};
+use hull_geometry::{Unit, Watch};
+use serde::{Deserialize, Serialize};
+
+/// A frame with what its numbers are.
+#[derive(Serialize, Deserialize)]
+struct Said {
+    /// Of lengths; forces are in N, masses in t, sections in mm always.
+    length: String,
+    frame: Frame,
+}
+
+/// A frame as JSON, with its unit.
+pub fn json(frame: &Frame) -> Vec<u8> {
+    // Numbers and names are plain data; numbers that are none do not come through the steps.
+    serde_json::to_vec_pretty(&Said { length: "mm".into(), frame: frame.clone() }).unwrap_or_default()
+}
+
+/// The body of a frame that was written as JSON.
+///
+/// # Errors
+/// A sentence: it is no frame, or its numbers do not fit each other.
+pub fn from_json(file: &str, bytes: &[u8]) -> Result<Body, String> {
+    let said: Said = serde_json::from_slice(bytes).map_err(|e| format!("{file}: this is no frame: {e}"))?;
+    let (joints, members) = (said.frame.joints.len() as u32, said.frame.members.len() as u32);
+    if said.length != "mm" {
+        return Err(format!("{file}: lengths of a frame are in mm, not in “{}”", said.length));
+    }
+    let frame = said.frame;
+    let fits = |m: &hull_frames::Member| m.ends.iter().all(|j| *j < joints) && m.ends[0] != m.ends[1];
+    if let Some(i) = frame.members.iter().position(|m| !fits(m)) {
+        return Err(format!("{file}: member {} ends at a joint that is not there, or at one twice", i + 1));
+    }
+    if let Some(i) = frame.joints.iter().position(|j| j.at.iter().any(|x| !x.is_finite())) {
+        return Err(format!("{file}: joint {} is not at a finite place", i + 1));
+    }
+    let there = |l: &hull_frames::Load| match &l.kind {
+        LoadKind::Weight { .. } => true,
+        LoadKind::Joint { joint, .. } => *joint < joints,
+        LoadKind::Line { member, .. } | LoadKind::Warmth { member, .. } => *member < members,
+    };
+    if let Some(i) = frame.loads.iter().position(|l| !there(l)) {
+        return Err(format!("{file}: load {} acts on what is not there", i + 1));
+    }
+    let mut body = Body::default();
+    body.facts.source.file = file.into();
+    body.facts.source.format = "frame, JSON".into();
+    body.facts.scale = Some(Scale::Unit(Unit::Mm));
+    body.set_frame(frame);
+    Ok(body)
+}
+
+/// Writes a frame in a unit of length, reads every file back and compares.
+///
+/// # Errors
+/// [`HandoverError`], if a file cannot be read back.
+pub fn written(
+    stem: &str,
+    frame: &Frame,
+    unit: Unit,
+    watch: &Watch,
+) -> Result<(Vec<NamedFile>, Vec<Comparison>), HandoverError> {
+    let factor = 1.0 / unit.millimetres();
+    let failed = |e: serde_json::Error| HandoverError::Different(e.to_string());
+    let json = json(frame);
+    let files = vec![
+        (format!("{stem}-joints.csv"), joints(frame, factor, unit).into_bytes()),
+        (format!("{stem}-members.csv"), members(frame).into_bytes()),
+        (format!("{stem}-sections.csv"), sections(frame).into_bytes()),
+        (format!("{stem}-loads.csv"), loads(frame).into_bytes()),
+        (format!("{stem}.json"), json),
+        (format!("{stem}.vtu"), grid(frame, factor)),
+        (format!("{stem}.dxf"), drawing(frame, factor, unit)),
+    ];
+    let back: Said = serde_json::from_slice(&files[4].1).map_err(failed)?;
+    let rows = |file: usize| String::from_utf8_lossy(&files[file].1).lines().count().saturating_sub(1);
+    let row = |figure: &str, sent: String, read_back: String, same: bool| Comparison {
+        figure: figure.into(),
+        sent,
+        read_back,
+        same,
+    };
+    let number = |figure: &str, a: usize, b: usize| row(figure, count(a), count(b), a == b);
+    let length: f64 = frame.members.iter().map(|m| frame.length(m)).sum::<f64>() * factor;
+    let mut comparison = vec![
+        number("joints in the table", frame.joints.len(), rows(0)),
+        number("members in the table", frame.members.len(), rows(1)),
+        row("the frame in JSON", "as sent".into(), "as read".into(), back.frame == *frame),
+    ];
+    for file in [5, 6] {
+        let (name, bytes) = &files[file];
+        let read = hull_formats::open(name, bytes, watch).map_err(|e| HandoverError::Different(e.to_string()))?;
+        let Content::Exact(design) = read else {
+            return Err(HandoverError::Different(format!("{name}: lines came back as something else")));
+        };
+        let lines = Wires { model: design.model, placed: Motion::NONE }.lines();
+        let all: f64 = lines.iter().map(|l| l.length).sum();
+        comparison.push(number(&format!("lines in {name}"), frame.members.len(), lines.len()));
+        let same = (all - length).abs() <= 1e-9 * length.max(f64::MIN_POSITIVE);
+        comparison.push(row(&format!("length in {name}"), long(length), long(all), same));
+    }
+    Ok((files, comparison))
+}
+
+/// A text as a cell: quoted where it has to be (RFC 4180).
+fn cell(text: &str) -> String {
+    if text.contains(['"', ',', '\n']) { format!("\"{}\"", text.replace('"', "\"\"")) } else { text.into() }
+}
+
+fn table(head: &str, rows: impl Iterator<Item = String>) -> String {
+    std::iter::once(head.to_string()).chain(rows).fold(String::new(), |all, row| all + &row + "\r\n")
+}
+
+fn joints(frame: &Frame, factor: f64, unit: Unit) -> String {
+    let held = |f: &Fix| match f {
+        Fix::Free => "free".to_string(),
+        Fix::Held => "held".into(),
+        Fix::Spring(s) => format!("spring {s}"),
+        Fix::Moved(by) => format!("moved {by}"),
+    };
+    let u = unit.symbol();
+    let head = format!("joint,x {u},y {u},z {u},along x,along y,along z,about x,about y,about z");
+    let row = |(i, j): (usize, &hull_frames::Joint)| {
+        let p = j.at.map(|x| (x * factor).to_string()).join(",");
+        format!("{},{p},{}", i + 1, j.held.iter().map(held).collect::<Vec<_>>().join(","))
+    };
+    table(&head, frame.joints.iter().enumerate().map(row))
+}
+
+fn members(frame: &Frame) -> String {
+    let end = |e: End| match e {
+        End::Rigid => "rigid",
+        End::Pinned => "pinned",
+        End::Sliding => "sliding",
+    };
+    let row = |(i, m): (usize, &hull_frames::Member)| {
+        let made = frame.made_of(m);
+        let [section, material] = [made.map(|x| x.0.name.as_str()), made.map(|x| x.1.name.as_str())];
+        let layer = frame.layers.get(m.layer as usize).map_or("", String::as_str);
+        format!(
+            "{},{},{},{},{},{},{},{},{}",
+            i + 1,
+            m.ends[0] + 1,
+            m.ends[1] + 1,
+            cell(section.unwrap_or("")),
+            cell(material.unwrap_or("")),
+            cell(layer),
+            m.turn,
+            end(m.joined[0]),
+            end(m.joined[1]),
+        )
+    };
+    table(
+        "member,from,to,section,material,layer,turn deg,first end,last end",
+        frame.members.iter().enumerate().map(row),
+    )
+}
+
+fn sections(frame: &Frame) -> String {
+    let row = |s: &hull_frames::Section| {
+        format!("{},{},{},{},{},{},{}", cell(&s.name), s.area, s.iy, s.iz, s.torsion, s.shear[0], s.shear[1])
+    };
+    table("section,A mm²,Iy mm⁴,Iz mm⁴,J mm⁴,shear area y mm²,shear area z mm²", frame.sections.iter().map(row))
+}
+
+fn loads(frame: &Frame) -> String {
+    let row = |l: &hull_frames::Load| {
+        let list = |all: &[f64]| all.iter().map(f64::to_string).collect::<Vec<_>>().join(",");
+        let rest = match &l.kind {
+            LoadKind::Weight { acceleration } => {
+                format!("weight mm/s²,all,{},,,", list(acceleration))
+            }
+            LoadKind::Joint { joint, force } => format!("joint N and N·mm,{},{}", joint + 1, list(force)),
+            LoadKind::Line { member, force } => format!("along member N/mm,{},{},,,", member + 1, list(force)),
+            LoadKind::Warmth { member, by, growth } => format!("warmth K and 1/K,{},{by},{growth},,,,", member + 1),
+        };
+        format!("{},{rest}", cell(&l.case))
+    };
+    table("case,kind,of,x,y,z,about x,about y,about z", frame.loads.iter().map(row))
+}
+
+/// The name under which members of one section stand; those without one by their layer.
+fn group(frame: &Frame, m: &hull_frames::Member) -> String {
+    let section = m.section.and_then(|s| frame.sections.get(s as usize)).map(|s| s.name.clone());
+    section.or_else(|| frame.layers.get(m.layer as usize).cloned()).unwrap_or_default()
+}
+
+/// A frame as lines of an unstructured grid, by section.
+pub fn grid(frame: &Frame, factor: f64) -> Vec<u8> {
+    let mut names: Vec<String> = Vec::new();
+    let mut part = |name: String| {
+        let at = names.iter().position(|n| *n == name).unwrap_or_else(|| {
+            names.push(name);
+            names.len() - 1
+        });
+        at as u32
+    };
+    let lines: Vec<([u32; 2], u32)> = frame.members.iter().map(|m| (m.ends, part(group(frame, m)))).collect();
+    let points: Vec<[f64; 3]> = frame.joints.iter().map(|j| j.at.map(|x| x * factor)).collect();
+    vtu::write_lines(&points, &lines, &names)
+}
+
+/// A frame as a drawing with a layer for each section.
+pub fn drawing(frame: &Frame, factor: f64, unit: Unit) -> Vec<u8> {
+    let mut bundles = Bundles::default();
+    for m in &frame.members {
+        let [a, b] = frame.places(m).map(|p| p.map(|x| x * factor));
+        bundles.line(&group(frame, m), a, b);
+    }
+    dxf::write_lines(&bundles.finish(None), &Motion::NONE, Some(unit))
+}

@@ -1,0 +1,81 @@
+//! Gives members a section and a material.
+
+use crate::Body;
+use crate::sentence::Sentence;
+use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
+use hull_frames::{Frame, Material, Section};
+use serde::{Deserialize, Serialize};
+
+/// Gives members a section and a material.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct SetSection {
+    /// The layer whose members get it; empty: all.
+    #[serde(default)]
+    pub layer: String,
+    /// “RHS 120x80x6”, “IPE 200”.
+    pub section: String,
+    /// “S355”.
+    pub material: String,
+    /// Degrees about the member, from “web vertical”.
+    pub turn: f64,
+}
+
+impl Operation for SetSection {
+    const NEEDS: Kinds = Kinds::Members;
+    const TOUCHES: Touches = Touches::Members;
+    const VERB: &'static str = "Set section";
+    const HELP: &'static str = "Gives the members of a layer, or all, a section and a material. Sections: CHS 60.3x4, SHS 80x5, RHS 120x80x6, ROUND 20, FLAT 100x10, U 100x50x5x8, L 60x60x6, T 80x60x6x8, IPE, HEA and HEB with a size.";
+
+    fn title(&self) -> Sentence {
+        format!("{} of {} for {}", self.section, self.material, said(&self.layer)).into()
+    }
+
+    fn fields() -> &'static [Field] {
+        const FIELDS: &[Field] = &[
+            Field::new("layer", "Layer", Quantity::Text(0, 200), "the name of the layer; left empty, all members").or("").optional(),
+            Field::new("section", "section", Quantity::Text(1, 60), "as in RHS 120x80x6 or IPE 200, in mm").or("RHS 100x50x5"),
+            Field::new("material", "of", Quantity::Text(1, 40), "S235, S275, S355, 1.4404, EN AW-6082-T6, EN AW-5083-H111 or C24").or("S235"),
+            Field::new("turn", "turned by", Quantity::Angle(0.0, 360.0), "about the member, from web vertical").or("0"),
+        ];
+        FIELDS
+    }
+
+    fn propose(seen: &Seen) -> Option<Proposal> {
+        let unmade = seen.survey.frame.figures.unmade;
+        let step = SetSection { layer: String::new(), section: "RHS 100x50x5".into(), material: "S235".into(), turn: 0.0 };
+        match unmade {
+            0 => Proposal::possible(step),
+            n => Proposal::because(step, format!("{} without a section.", crate::numbers::counted(n, "member"))),
+        }
+    }
+
+    fn run(&self, body: &mut Body, _: &At) -> Result<Report, Refusal> {
+        let section = Section::named(&self.section)?;
+        let names = || Material::names().collect::<Vec<_>>().join(", ");
+        let material = Material::named(&self.material);
+        let material = material.ok_or_else(|| format!("“{}” is no material that is known: there are {}.", self.material, names()))?;
+        let frame = body.frame_mut().ok_or("The body has no members.")?;
+        let wanted = members_of(frame, &self.layer)?;
+        let (section, material) = (frame.take_section(section), frame.take_material(material));
+        for m in &wanted {
+            let member = &mut frame.members[*m];
+            (member.section, member.material, member.turn) = (Some(section), Some(material), self.turn);
+        }
+        Ok(format!("{} of {}.", crate::numbers::counted(wanted.len(), "member"), frame.sections[section as usize].name).into())
+    }
+}
+
+/// The members of a layer, or all where it is empty.
+pub(crate) fn members_of(frame: &Frame, layer: &str) -> Result<Vec<usize>, String> {
+    if layer.is_empty() {
+        return Ok((0..frame.members.len()).collect());
+    }
+    let number = frame.layers.iter().position(|l| l == layer);
+    let number = number.ok_or_else(|| format!("There is no layer “{layer}”: there are {}.", frame.layers.join(", ")))?;
+    Ok((0..frame.members.len()).filter(|m| frame.members[*m].layer == number as u32).collect())
+}
+
+/// A layer as it is said.
+pub(crate) fn said(layer: &str) -> String {
+    if layer.is_empty() { "all members".into() } else { format!("layer “{layer}”") }
+}

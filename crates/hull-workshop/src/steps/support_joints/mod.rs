@@ -1,0 +1,117 @@
+//! Supports joints.
+
+use crate::Body;
+use crate::sentence::Sentence;
+use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
+use hull_frames::Fix;
+use hull_geometry::Point;
+use hull_geometry::vector::distance;
+use serde::{Deserialize, Serialize};
+
+/// Supports joints.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct SupportJoints {
+    /// Which.
+    pub joints: Which,
+    /// The middle of those that are near.
+    #[serde(default)]
+    pub at: Point,
+    /// How near, or how high above the lowest.
+    pub within: f64,
+    /// How they are held.
+    pub held: Held,
+}
+
+impl Operation for SupportJoints {
+    const NEEDS: Kinds = Kinds::Members;
+    const TOUCHES: Touches = Touches::Members;
+    const VERB: &'static str = "Support";
+    const HELP: &'static str = "Holds joints: the lowest ones, or those near a place. Fixed holds all six movements, pinned the three along the axes, a roller the one along z.";
+
+    fn title(&self) -> Sentence {
+        format!("Support {}", if self.joints == Which::Lowest { "the lowest joints" } else { "joints near a place" }).into()
+    }
+
+    fn fields() -> &'static [Field] {
+        const FIELDS: &[Field] = &[
+            Field::new("joints", "Joints", Quantity::Choice(&[("lowest", "lowest"), ("near", "near a place")]), "which joints are held").or("lowest"),
+            Field::new("at", "at", Quantity::Place, "the middle of those that are near").or("0, 0, 0"),
+            Field::new("within", "within", Quantity::Length, "how near to the place, or how high above the lowest joint"),
+            Field::new("held", "held as", Quantity::Choice(&[("pinned", "pinned"), ("fixed", "fixed"), ("roller", "roller"), ("free", "free again")]), "which movements are held").or("pinned"),
+        ];
+        FIELDS
+    }
+
+    fn propose(seen: &Seen) -> Option<Proposal> {
+        let step = SupportJoints { joints: Which::Lowest, at: [0.0; 3], within: seen.part(1e-3), held: Held::Pinned };
+        match seen.survey.frame.figures.supports {
+            0 => Proposal::because(step, "Nothing is supported. The lowest joints are where most frames stand."),
+            _ => Proposal::possible(step),
+        }
+    }
+
+    fn run(&self, body: &mut Body, _: &At) -> Result<Report, Refusal> {
+        let frame = body.frame_mut().ok_or("The body has no members.")?;
+        let lowest = frame.joints.iter().map(|j| j.at[2]).fold(f64::INFINITY, f64::min);
+        let mut n = 0;
+        for joint in &mut frame.joints {
+            let wanted = match self.joints {
+                Which::Lowest => joint.at[2] <= lowest + self.within,
+                Which::Near => distance(joint.at, self.at) <= self.within,
+            };
+            if wanted {
+                joint.held = self.held.fixes();
+                n += 1;
+            }
+        }
+        match n {
+            0 => Err("No joint is there: choose another place, or a larger distance.".into()),
+            n => Ok(format!("{} {}.", crate::numbers::counted(n, "joint"), self.held.word()).into()),
+        }
+    }
+}
+
+/// Which joints.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Which {
+    /// Those that stand lowest.
+    Lowest,
+    /// Those near a place.
+    Near,
+}
+
+/// How a joint is held.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Held {
+    /// Along all axes.
+    Pinned,
+    /// Along and about all axes.
+    Fixed,
+    /// Along z.
+    Roller,
+    /// Not at all.
+    Free,
+}
+
+impl Held {
+    fn fixes(self) -> [Fix; 6] {
+        let (h, f) = (Fix::Held, Fix::Free);
+        match self {
+            Held::Pinned => [h, h, h, f, f, f],
+            Held::Fixed => [h; 6],
+            Held::Roller => [f, f, h, f, f, f],
+            Held::Free => [f; 6],
+        }
+    }
+
+    fn word(self) -> &'static str {
+        match self {
+            Held::Pinned => "pinned",
+            Held::Fixed => "fixed",
+            Held::Roller => "on rollers",
+            Held::Free => "free again",
+        }
+    }
+}

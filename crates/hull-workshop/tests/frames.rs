@@ -1,0 +1,99 @@
+//! A frame from its drawing to what a structural solver takes, by the rules of the job.
+
+use hull_exact::Motion;
+use hull_formats::bundles::Bundles;
+use hull_formats::{dxf, open};
+use hull_frames::{Fix, Frame, Joint};
+use hull_geometry::transform::Axis;
+use hull_geometry::{Unit, Watch};
+use hull_workshop::handover::{Form, frames, hand_over};
+use hull_workshop::prepare::prepare;
+use hull_workshop::steps::{self, Step};
+use hull_workshop::survey::survey_for;
+use hull_workshop::{Body, Destination, apply};
+
+/// A portal in inches, on its side: two posts, a beam that misses one of them by 3 mm, and the beam again.
+fn drawing() -> Vec<u8> {
+    let mut lines = Bundles::default();
+    let inches = |p: [f64; 3]| p.map(|x| x / 25.4);
+    lines.line("posts", inches([0.0, 0.0, 0.0]), inches([0.0, 3000.0, 0.0]));
+    lines.line("posts", inches([4000.0, 0.0, 0.0]), inches([4000.0, 3000.0, 0.0]));
+    for _ in 0..2 {
+        lines.line("beams", inches([0.0, 3000.0, 0.0]), inches([4000.0, 2997.0, 0.0]));
+    }
+    dxf::write_lines(&lines.finish(None), &Motion::NONE, Some(Unit::In))
+}
+
+fn received() -> Body {
+    let watch = Watch::default();
+    Body::of("portal.dxf", open("portal.dxf", &drawing(), &watch).unwrap(), &watch).unwrap()
+}
+
+/// A step of an operation with some values; the others as they are proposed for the body.
+fn step(body: &Body, id: &str, typed: &[(&str, &str)]) -> Step {
+    let destination = Destination::named("frame").unwrap();
+    let (survey, _) = survey_for(body, &destination, &Watch::default()).unwrap();
+    let about = steps::operation(id).unwrap();
+    let proposed = steps::proposed(about, &steps::Seen { facts: &body.facts, survey: &survey }).map(|p| p.step);
+    let typed: Vec<(String, String)> = typed.iter().map(|(k, v)| ((*k).into(), (*v).into())).collect();
+    steps::read(id, &typed, proposed.as_ref()).unwrap()
+}
+
+fn done(body: &Body, id: &str, typed: &[(&str, &str)]) -> Body {
+    apply(body, &step(body, id, typed), &Destination::named("frame").unwrap(), &Watch::default()).unwrap().0
+}
+
+#[test]
+fn a_drawing_becomes_a_frame_that_is_ready_and_what_leaves_reads_back() {
+    let watch = Watch::default();
+    let destination = Destination::named("frame").unwrap();
+    let body = done(&received(), "set_unit", &[("unit", "in")]);
+    let body = done(&body, "orient", &[("up", Axis::PlusY.symbol()), ("forward", "+x")]);
+    // What is proposed joins the ends that miss each other, and drops the double.
+    let body = done(&body, "make_members", &[]);
+    let frame = body.frame().unwrap();
+    assert_eq!((frame.members.len(), frame.joints.len(), body.wires().is_none()), (3, 4, true));
+    let body = done(&body, "set_section", &[("section", "IPE 200"), ("material", "S235")]);
+    let body = done(&body, "support_joints", &[("held", "fixed")]);
+    assert_eq!(body.frame().unwrap().joints.iter().filter(|j| j.held == [Fix::Held; 6]).count(), 2);
+    let body = done(&body, "load_members", &[("layer", "beams"), ("force", "0 0 -2000"), ("weight", "no")]);
+    let prepared = prepare(body, &[], &destination, &watch).unwrap();
+    let short: Vec<_> = prepared.sheet.outstanding().map(|r| format!("{} {}", r.phrase, r.measured)).collect();
+    assert!(short.is_empty(), "{short:?}");
+    let trial = &prepared.survey.frame.trials[0];
+    assert!((trial.carried[2] - 8000.0).abs() < 0.01 && trial.imbalance < 1e-9, "{trial:?}");
+    let made = hand_over("portal", &prepared, &destination, Form::Frame, &watch).unwrap();
+    assert!(made.manifest.comparison.iter().all(|c| c.same) && made.manifest.files.len() == 7);
+    let json = made.files.iter().find(|f| f.0 == "portal.json").unwrap();
+    let back = frames::from_json("portal.json", &json.1).unwrap();
+    assert_eq!(back.frame(), prepared.body.frame());
+    assert!(hand_over("portal", &prepared, &destination, Form::Ascii, &watch).is_err());
+}
+
+#[test]
+fn what_cannot_be_is_refused_with_a_sentence() {
+    let destination = Destination::named("frame").unwrap();
+    let said = |body: &Body, step: &Step| {
+        apply(body, step, &destination, &Watch::default()).map(|_| ()).unwrap_err().to_string()
+    };
+    let lines = received();
+    let members = step(&done(&lines, "set_unit", &[("unit", "in")]), "make_members", &[]);
+    assert!(said(&lines, &members).contains("Set the unit first"));
+    assert!(said(&lines, &step(&lines, "drop_loads", &[])).contains("no members"));
+    let body = done(&done(&lines, "set_unit", &[("unit", "in")]), "make_members", &[]);
+    for (id, typed, why) in [
+        ("set_section", [("section", "RHS 10x10x9")], "makes no section"),
+        ("set_section", [("material", "cheese")], "no material"),
+        ("set_section", [("layer", "roof")], "no layer “roof”: there are posts, beams"),
+        ("load_joints", [("at", "9 9 9e6")], "No joint is there"),
+    ] {
+        let wrong = step(&body, id, &typed);
+        let told = said(&body, &wrong);
+        assert!(told.contains(why), "{told}");
+    }
+    // A frame of JSON whose numbers do not fit is refused.
+    let mut frame = Frame { joints: vec![Joint::default()], ..Frame::default() };
+    frame.members.push(hull_frames::Member { ends: [0, 1], ..Default::default() });
+    assert!(frames::from_json("a.json", &frames::json(&frame)).unwrap_err().contains("not there"));
+    assert!(frames::from_json("a.json", b"{").unwrap_err().contains("no frame"));
+}

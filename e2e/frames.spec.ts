@@ -1,0 +1,99 @@
+// A frame: the demo's drawing in inches, on its side, becomes members that hold, are tried, and are handed over; a zip brings
+// several files at once.
+import { execFileSync } from "node:child_process";
+import { mkdtempSync, readFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { dirname, join } from "node:path";
+import { bodyOf, drawn, expect, pixels, test } from "./pages";
+
+const hull = join(process.env.HULL_BINARIES!, "hull");
+const demo = (name: string) => readFileSync(join(dirname(process.env.HULL_DEMO_PART!), name));
+
+test("a drawing becomes a frame with sections, supports and loads, and is handed over", async ({ page, request }) => {
+  const body = await bodyOf(request, "sensor gantry", "sensor-gantry.dxf", demo("sensor-gantry.dxf"), "frame");
+  await page.goto(`${body}?row=unit_known`);
+  await drawn(page);
+  await expect(page.locator("#figures")).toContainText("12 lines");
+  const row = page.locator("#evidence");
+  const met = (id: string) => expect(page.locator(`#row-${id} .w`)).toHaveText("met");
+  await expect(row).toContainText("The file declares inch");
+  await row.getByRole("button", { name: "in", exact: true }).click();
+  await met("unit_known");
+
+  await page.goto(`${body}?row=axes_chosen`);
+  await row.locator("select[name=up]").selectOption("+y");
+  await row.getByRole("button", { name: "Set axes" }).click();
+  await met("axes_chosen");
+
+  // The brace that misses its joint by 3 mm is seen, and the double line goes.
+  await page.goto(`${body}?row=members_there`);
+  await expect(row).toContainText("Joining within 4.5 mm closes them");
+  await row.getByRole("button", { name: "Make members" }).click();
+  await met("members_there");
+  await expect(page.locator("#row-members_there .v")).toHaveText("18");
+  await expect.poll(() => pixels(page, [0, 0, 0], [60, 80, 100])).toBeGreaterThan(1000);
+
+  await page.goto(`${body}?row=all_made`);
+  await row.locator("input[name=section]").fill("RHS 10x10x9");
+  await row.getByRole("button", { name: "Set section" }).click();
+  await expect(page.locator("body")).toContainText("makes no section");
+  await page.goto(`${body}?row=all_made`);
+  await row.locator("input[name=section]").fill("RHS 80x40x4");
+  await row.getByRole("button", { name: "Set section" }).click();
+  await met("all_made");
+  await page.goto(`${body}?row=supported`);
+  await row.locator("select[name=held]").selectOption("fixed");
+  await row.getByRole("button", { name: "Support" }).first().click();
+  await met("supported");
+  await page.goto(`${body}?row=loaded&tab=frame`);
+  await row.getByRole("button", { name: "Load members" }).click();
+  await met("loaded");
+  await met("stress");
+  await expect(page.locator("#drawer, .drawer, body").first()).toContainText("Supports carry along z N");
+
+  await page.getByRole("button", { name: "Hand over" }).click();
+  await expect(page.locator("h1")).toContainText("Handed over");
+  const folder = mkdtempSync(join(tmpdir(), "hull-"));
+  const download = page.waitForEvent("download");
+  await page.getByRole("link", { name: /^Download/ }).click();
+  await (await download).saveAs(join(folder, "handover.zip"));
+  execFileSync("python3", ["-m", "zipfile", "-e", join(folder, "handover.zip"), folder], {});
+  expect(readFileSync(join(folder, "sensor-gantry-members.csv"), "utf8")).toContain("RHS 80x40x4,S235,posts");
+  // What was handed over is a drawing again, with a layer for each section.
+  let out = "";
+  try {
+    execFileSync(hull, ["check", "sensor-gantry.dxf", "--json"], {
+      cwd: folder,
+    });
+  } catch (e) {
+    out = (e as { stdout: Buffer }).stdout.toString();
+  }
+  const told = JSON.parse(out);
+  expect([told.lines, told.layers[0].name, told.declared_unit]).toEqual([18, "RHS 80x40x4", "metre"]);
+});
+
+test("a zip becomes a body for each geometry file in it, and one that leads out is refused", async ({ request }) => {
+  const made = await request.post("/projects", { form: { name: `zip ${Date.now()}` } });
+  const project = new URL(made.url()).pathname;
+  const folder = mkdtempSync(join(tmpdir(), "hull-"));
+  const script = [
+    "import zipfile, sys",
+    "z = zipfile.ZipFile('good.zip', 'w')",
+    "z.write(sys.argv[1], 'parts/tray.obj'); z.write(sys.argv[2], 'parts/frame.dxf'); z.writestr('notes.txt', 'x'); z.close()",
+    "z = zipfile.ZipFile('bad.zip', 'w'); z.writestr('../up.obj', 'v 0 0 0'); z.close()",
+  ].join("\n");
+  const parts = dirname(process.env.HULL_DEMO_PART!);
+  execFileSync("python3", ["-c", script, join(parts, "instrument-tray.obj"), join(parts, "sensor-gantry.dxf")], {
+    cwd: folder,
+  });
+  const send = (name: string) =>
+    request.put(`${project}/files?name=${name}&destination=surface`, {
+      data: readFileSync(join(folder, name)),
+    });
+  const good = await (await send("good.zip")).json();
+  expect([good.jobs.length, good.left]).toEqual([2, ["notes.txt"]]);
+  const bad = await send("bad.zip");
+  expect(bad.status()).toBe(422);
+  expect(await bad.text()).toContain("leads out of the zip");
+  await expect.poll(async () => (await (await request.get(project)).text()).match(/class="strong"/g)?.length).toBe(2);
+});
