@@ -1,6 +1,6 @@
 //! `hull check`.
 
-use crate::{End, input};
+use crate::{End, input, robot};
 use anyhow::Result;
 use hull_exact::lift::Reader;
 use hull_formats::Skipped;
@@ -55,6 +55,10 @@ pub struct Check {
 pub fn run(asked: &Check) -> Result<End> {
     let mut ready = true;
     for file in &asked.files {
+        if file.extension().is_some_and(|e| e.eq_ignore_ascii_case("urdf")) {
+            ready &= robot::check(file, asked.json)?;
+            continue;
+        }
         for (path, body) in input::bodies(file, asked.reader)? {
             ready &= check(asked, &path, body)?;
         }

@@ -8,6 +8,7 @@ mod input;
 mod output;
 mod prepare;
 mod repair;
+mod robot;
 mod routine;
 mod step;
 

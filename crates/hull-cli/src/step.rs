@@ -10,7 +10,7 @@ use hull_geometry::{Unit, Watch};
 use hull_workshop::routine::Routine;
 use hull_workshop::sentence::LengthUnit;
 use hull_workshop::steps::set_unit::SetUnit;
-use hull_workshop::steps::{self, About, Field, OPERATIONS, Quantity, Seen, Step};
+use hull_workshop::steps::{self, About, Field, Kinds, OPERATIONS, Quantity, Seen, Step};
 use hull_workshop::survey::{self, Cost, survey_of};
 use hull_workshop::{Destination, apply};
 use std::path::{Path, PathBuf};
@@ -75,7 +75,9 @@ pub fn run(matches: &ArgMatches) -> Result<End> {
     let destination = find_destination(matches.get_one::<String>("destination").map_or("fluid", String::as_str))?;
     let watch = Watch::default();
     let from = path("input");
-    let mut body = input::any_body(&from, Reader::Trusting)?;
+    // What needs a surface is refused at once where there is none; the rest takes whatever the file holds.
+    let read = if about.needs == Kinds::Surface { input::body } else { input::any_body };
+    let mut body = read(&from, Reader::Trusting)?;
     if let Some(unit) = matches.get_one::<String>("in") {
         let unit: Unit = unit.parse().map_err(|e: String| anyhow!(e))?;
         body = apply(&body, &SetUnit { unit }.into(), &Destination::asking_nothing(), &watch)?.0;

@@ -9,7 +9,7 @@ use crate::format::{Carries, FileFormat};
 /// VTK, legacy form.
 pub const FORMAT: FileFormat = FileFormat {
     id: "vtk",
-    title: "VTK, legacy form",
+    title: "VTK",
     endings: &["vtk"],
     declares: "no unit; groups as numbers of cells",
     needs_unit: false,
