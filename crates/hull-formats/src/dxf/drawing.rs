@@ -49,6 +49,11 @@ pub fn read(name: &str, bytes: &[u8], watch: &Watch) -> Result<Content, ReadErro
     let drawing = structure(name, bytes, watch)?;
     let mut drawn = Drawn { drawing: &drawing, found: Found::default(), made: 0, watch };
     for entity in &drawing.entities {
+        // Frames and heads of sheets of paper are not of the thing that is drawn.
+        if entity.record.whole(67) == 1 {
+            *drawn.found.annotations.entry("entities of sheets of paper".into()).or_default() += 1;
+            continue;
+        }
         drawn.place(entity, "0", &Affine::NONE, 0)?;
     }
     let mut found = drawn.found;
