@@ -501,6 +501,11 @@ impl<'a> Reader<'_, 'a> {
             self.faces += builder.shape.faces.len();
             self.given_up += builder.given_up;
             let (mut shape, mut tessellated) = (builder.shape, builder.tessellated);
+            // Two bodies of one shell are one body told twice.
+            let mut shells = HashSet::new();
+            let told = shape.lumps.len();
+            shape.lumps.retain(|l| l.outer.faces.is_empty() || shells.insert(l.outer.faces.clone()));
+            (shape.lumps.len()..told).for_each(|_| self.geometry.skip("bodies that name the shell of another one"));
             if let Some(c) = inherited {
                 shape.lumps.iter_mut().for_each(|l| l.colour = l.colour.or(Some(c)));
             }
