@@ -93,6 +93,11 @@ fn blocks_in_themselves_and_files_that_are_cut_are_told() {
     let line = pairs(&[(0, "LINE"), (10, "0"), (20, "0"), (11, "1"), (21, "0")]);
     let design = design(drawing(&(line.clone() + &insert), &insert).as_bytes());
     assert!(design.skipped.iter().any(|s| s.what.contains("within itself")), "{:?}", design.skipped);
+    // What stands on a sheet of paper is told, not drawn.
+    let on_paper = line.replacen("LINE\n", "LINE\n67\n1\n", 1);
+    let drawn = self::design(drawing("", &(line.clone() + &on_paper)).as_bytes());
+    assert_eq!(lines(&drawn).len(), 1);
+    assert_eq!((drawn.annotations[0].what.as_str(), drawn.annotations[0].count), ("entities of sheets of paper", 1));
     let whole = drawing("", &line);
     let cut = &whole[..whole.find("ENDSEC\n0\nEOF").unwrap()];
     let error = open("a.dxf", cut.as_bytes(), &Watch::default()).unwrap_err().to_string();

@@ -160,8 +160,9 @@ pub fn frame_of(
 ) -> Result<(Frame, Joined), Cancelled> {
     let mut done = Joined::default();
     let long = |p: &&Piece| distance(p.ends[0], p.ends[1]) > tolerance;
+    let all = pieces.len();
     let mut pieces: Vec<Piece> = pieces.iter().filter(long).copied().collect();
-    done.too_short = 0;
+    done.too_short = all - pieces.len();
     let mut count = pieces.len();
     watch.report(0.1, "joining ends")?;
     done.ends_moved += together(&mut pieces, tolerance);

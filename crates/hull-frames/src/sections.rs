@@ -20,8 +20,6 @@ pub struct Section {
     pub shear: [f64; 2],
     /// Furthest fibre from y and from z, in mm.
     pub reach: [f64; 2],
-    /// Outline seen along the member, y to the left and z up; holes follow the outside.
-    pub outline: Vec<Vec<[f64; 2]>>,
 }
 
 /// Height, width, web, flange, root radius of rolled sections: EN 10365, *from memory*.
@@ -104,13 +102,13 @@ impl Section {
             ("RHS", &[h, b, t]) if 2.0 * t < b.min(h) => Ok(hollow(title, h, b, t)),
             ("ROUND", &[d]) => Ok(round(title, d)),
             ("FLAT", &[h, b]) => Ok(flat(title, h, b)),
-            ("L", &[h, b, t]) if t < h.min(b) => Ok(thin(title, &[[0.0, 0.0, t, h], [t, 0.0, b, t]], 2)),
+            ("L", &[h, b, t]) if t < h.min(b) => Ok(thin(title, &[[0.0, 0.0, t, h], [t, 0.0, b, t]])),
             ("U", &[h, b, w, f]) if w < b && 2.0 * f < h => {
-                Ok(thin(title, &[[0.0, 0.0, w, h], [w, 0.0, b, f], [w, h - f, b, h]], 3))
+                Ok(thin(title, &[[0.0, 0.0, w, h], [w, 0.0, b, f], [w, h - f, b, h]]))
             }
             ("T", &[h, b, w, f]) if w < b && f < h => {
                 let side = 0.5 * (b - w);
-                Ok(thin(title, &[[0.0, h - f, b, h], [side, 0.0, side + w, h - f]], 2))
+                Ok(thin(title, &[[0.0, h - f, b, h], [side, 0.0, side + w, h - f]]))
             }
             ("CHS" | "PIPE" | "SHS" | "RHS" | "L" | "U" | "T", _) if n.len() >= 2 => Err(no_room()),
             _ => Err(unknown()),
@@ -128,43 +126,20 @@ impl Section {
     }
 }
 
-fn circle(d: f64) -> Vec<[f64; 2]> {
-    (0..24).map(|i| f64::from(i) * PI / 12.0).map(|a| [0.5 * d * a.cos(), 0.5 * d * a.sin()]).collect()
-}
-
-fn rectangle(b: f64, h: f64) -> Vec<[f64; 2]> {
-    vec![[-b / 2.0, -h / 2.0], [b / 2.0, -h / 2.0], [b / 2.0, h / 2.0], [-b / 2.0, h / 2.0]]
-}
-
 /// A round tube; half of it takes shear (thin-walled).
 fn tube(name: String, d: f64, t: f64) -> Section {
-    let inner = d - 2.0 * t;
-    let area = PI / 4.0 * (d * d - inner * inner);
-    let i = PI / 64.0 * (d.powi(4) - inner.powi(4));
-    Section {
-        name,
-        area,
-        iy: i,
-        iz: i,
-        torsion: 2.0 * i,
-        shear: [0.5 * area; 2],
-        reach: [d / 2.0; 2],
-        outline: vec![circle(d), circle(inner)],
-    }
+    circular(name, d, d - 2.0 * t, 0.5)
 }
 
 fn round(name: String, d: f64) -> Section {
-    let (area, i) = (PI / 4.0 * d * d, PI / 64.0 * d.powi(4));
-    Section {
-        name,
-        area,
-        iy: i,
-        iz: i,
-        torsion: 2.0 * i,
-        shear: [0.9 * area; 2],
-        reach: [d / 2.0; 2],
-        outline: vec![circle(d)],
-    }
+    circular(name, d, 0.0, 0.9)
+}
+
+/// A circle with a hole, and the share of its area that takes shear.
+fn circular(name: String, outer: f64, inner: f64, share: f64) -> Section {
+    let area = PI / 4.0 * (outer * outer - inner * inner);
+    let i = PI / 64.0 * (outer.powi(4) - inner.powi(4));
+    Section { name, area, iy: i, iz: i, torsion: 2.0 * i, shear: [share * area; 2], reach: [outer / 2.0; 2] }
 }
 
 /// A full rectangle; torsion after Roark (formula for a solid rectangle).
@@ -174,16 +149,7 @@ fn flat(name: String, h: f64, b: f64) -> Section {
     let torsion =
         long * short.powi(3) * (1.0 / 3.0 - 0.21 * short / long * (1.0 - short.powi(4) / (12.0 * long.powi(4))));
     let area = b * h;
-    Section {
-        name,
-        area,
-        iy,
-        iz,
-        torsion,
-        shear: [area / 1.2; 2],
-        reach: [h / 2.0, b / 2.0],
-        outline: vec![rectangle(b, h)],
-    }
+    Section { name, area, iy, iz, torsion, shear: [area / 1.2; 2], reach: [h / 2.0, b / 2.0] }
 }
 
 /// Hot-finished square and rectangular hollow sections: EN 10210-2:2006, annex A, with its corners of 1.5 t outside and
@@ -212,7 +178,6 @@ fn hollow(name: String, h: f64, b: f64, t: f64) -> Section {
         torsion,
         shear: [area * b / (b + h), area * h / (b + h)],
         reach: [h / 2.0, b / 2.0],
-        outline: vec![rectangle(b, h), rectangle(b - 2.0 * t, h - 2.0 * t)],
     }
 }
 
@@ -231,22 +196,6 @@ fn rolled(name: &str, h: f64, b: f64, web: f64, flange: f64, r: f64) -> Section 
     let torsion = 2.0 / 3.0 * (b - 0.63 * flange) * flange.powi(3)
         + inner * web.powi(3) / 3.0
         + 2.0 * (web / flange) * (0.145 + 0.1 * r / flange) * ball.powi(4);
-    let (y, z, w) = (b / 2.0, h / 2.0, web / 2.0);
-    let zi = z - flange;
-    let outline = vec![vec![
-        [-y, -z],
-        [y, -z],
-        [y, -zi],
-        [w, -zi],
-        [w, zi],
-        [y, zi],
-        [y, z],
-        [-y, z],
-        [-y, zi],
-        [-w, zi],
-        [-w, -zi],
-        [-y, -zi],
-    ]];
     Section {
         name: name.into(),
         area,
@@ -254,14 +203,12 @@ fn rolled(name: &str, h: f64, b: f64, web: f64, flange: f64, r: f64) -> Section 
         iz,
         torsion,
         shear: [2.0 * b * flange / 1.2, h * web],
-        reach: [z, y],
-        outline,
+        reach: [h / 2.0, b / 2.0],
     }
 }
 
 /// Open sections of rectangles `[y0, z0, y1, z1]` about their principal axes; torsion is the sum of thin walls.
-fn thin(name: String, parts: &[[f64; 4]], walls: usize) -> Section {
-    debug_assert!(walls <= parts.len());
+fn thin(name: String, parts: &[[f64; 4]]) -> Section {
     let areas: Vec<f64> = parts.iter().map(|[a, b, c, d]| (c - a) * (d - b)).collect();
     let area: f64 = areas.iter().sum();
     let middle = |k: usize| parts.iter().zip(&areas).map(|(p, a)| a * 0.5 * (p[k] + p[k + 2])).sum::<f64>() / area;
@@ -282,16 +229,6 @@ fn thin(name: String, parts: &[[f64; 4]], walls: usize) -> Section {
     let turned = |y: f64, z: f64| [(y - cy) * c + (z - cz) * s, (z - cz) * c - (y - cy) * s];
     let corners =
         |[a, b, cc, d]: &[f64; 4]| [turned(*a, *b), turned(*cc, *b), turned(*cc, *d), turned(*a, *d)].to_vec();
-    let outline: Vec<Vec<[f64; 2]>> = parts.iter().map(corners).collect();
-    let far = |k: usize| outline.iter().flatten().fold(0.0_f64, |m, p| m.max(p[k].abs()));
-    Section {
-        name,
-        area,
-        iy: mean + half,
-        iz: mean - half,
-        torsion,
-        shear: [0.5 * area; 2],
-        reach: [far(1), far(0)],
-        outline,
-    }
+    let far = |k: usize| parts.iter().flat_map(corners).fold(0.0_f64, |m, p| m.max(p[k].abs()));
+    Section { name, area, iy: mean + half, iz: mean - half, torsion, shear: [0.5 * area; 2], reach: [far(1), far(0)] }
 }

@@ -1,4 +1,4 @@
-//! The drawing as a whole: its unit, its layers, blocks where they are inserted, and what is in it.
+//! The drawing as a whole: its unit, blocks where they are inserted, and what is in it.
 
 use super::entities::{Entity, Found};
 use super::pairs::{Record, Records};
@@ -26,7 +26,6 @@ pub fn begins(bytes: &[u8]) -> bool {
 #[derive(Default)]
 struct Drawing<'a> {
     unit: Option<DeclaredUnit>,
-    layers: Vec<String>,
     blocks: HashMap<String, Block<'a>>,
     entities: Vec<Entity<'a>>,
     records: usize,
@@ -123,7 +122,6 @@ fn structure<'a>(name: &'a str, bytes: &'a [u8], watch: &Watch) -> Result<Drawin
                 ended = true;
                 break;
             }
-            (b"LAYER", "TABLES") => drawing.layers.push(record.text(2)),
             (b"BLOCK", "BLOCKS") => {
                 let base = record.point(10).unwrap_or_default();
                 block = Some((record.text(2), Block { base, entities: Vec::new() }));

@@ -1,6 +1,5 @@
 //! Facets and lines as a drawing of the year 2000's form, as text.
 
-use crate::bundles::straight;
 use crate::format::Surface;
 use crate::text::real;
 use hull_exact::curve::{Curve, Piece};
@@ -205,12 +204,11 @@ fn curve(out: &mut Out, layer: &str, curve: &Curve, range: [f64; 2]) {
         Curve::Chain(pieces) => pieces.iter().for_each(|p| self::curve(out, layer, &p.curve, p.range)),
         other => {
             let ends = [other.point(range[0]), other.point(range[1])];
-            let piece = straight(ends[0], ends[1]);
             let size = hull_geometry::vector::distance(ends[0], ends[1]).max(f64::MIN_POSITIVE);
             let fine = Fineness { deviation: FINE * size, angle: 10.0, largest: None, smallest: None, even: false };
             let edge = hull_exact::shape::Edge { curve: other.clone(), range, ends: [0, 0] };
             let points = sample::along(&edge, &fine);
-            if points.len() > 1 { out.polyline(layer, &points) } else { out.line(layer, ends[0], piece.curve.point(1.0)) }
+            if points.len() > 1 { out.polyline(layer, &points) } else { out.line(layer, ends[0], ends[1]) }
         }
     }
 }

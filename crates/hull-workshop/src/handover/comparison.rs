@@ -1,5 +1,6 @@
 //! What was sent against what was read back.
 
+use crate::numbers::count;
 use serde::{Deserialize, Serialize};
 
 /// One figure as it was sent and as it was read back from the files.
@@ -13,6 +14,18 @@ pub struct Comparison {
     pub read_back: String,
     /// Whether the two agree.
     pub same: bool,
+}
+
+impl Comparison {
+    /// A figure as text.
+    pub fn told(figure: &str, sent: String, read_back: String, same: bool) -> Comparison {
+        Comparison { figure: figure.into(), sent, read_back, same }
+    }
+
+    /// A count.
+    pub fn number(figure: &str, sent: usize, read_back: usize) -> Comparison {
+        Comparison::told(figure, count(sent), count(read_back), sent == read_back)
+    }
 }
 
 /// Why nothing was handed over.

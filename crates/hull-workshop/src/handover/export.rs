@@ -3,7 +3,7 @@
 use crate::comparison::{Comparison, HandoverError};
 use crate::edges;
 use crate::face_names::FaceNames;
-use crate::numbers::{count, fixed, long};
+use crate::numbers::{fixed, long};
 use crate::{Body, body::Scale};
 use hull_exact::assembly::{ModelFigures, usual_fineness};
 use hull_exact::join_plot::join_as_proposed;
@@ -251,10 +251,6 @@ fn joined(model: &Model, watch: &Watch) -> Result<Model, Cancelled> {
     model.with_parts(|part| Ok(Part { shape: join_as_proposed(&part.shape, watch)?, ..part.clone() }))
 }
 
-fn number(figure: &str, sent: usize, back: usize) -> Comparison {
-    Comparison { figure: figure.into(), sent: count(sent), read_back: count(back), same: sent == back }
-}
-
 fn measure_row(figure: &str, sent: f64, back: f64, slack: f64) -> Comparison {
     Comparison {
         figure: figure.into(),
@@ -292,22 +288,22 @@ fn compare_exact(sent: &Model, back: &Model, reader: Reader, form: DesignForm) -
     };
     let edges = |m: &Model| m.parts.iter().map(|p| written(&p.shape)).sum::<usize>();
     let mut rows = vec![
-        number("solids", a.solids, b.solids),
-        number("faces", a.faces, b.faces),
-        number("open edges", a.open_edges, b.open_edges),
-        number("parts", used_parts(sent), used_parts(back)),
-        number("places", sent.occurrences().count(), back.occurrences().count()),
-        number("named faces", names(sent), names(back)),
+        Comparison::number("solids", a.solids, b.solids),
+        Comparison::number("faces", a.faces, b.faces),
+        Comparison::number("open edges", a.open_edges, b.open_edges),
+        Comparison::number("parts", used_parts(sent), used_parts(back)),
+        Comparison::number("places", sent.occurrences().count(), back.occurrences().count()),
+        Comparison::number("named faces", names(sent), names(back)),
         measure_row("area", a.area, b.area, slack),
         measure_row("volume", a.volume, b.volume, slack),
         box_row(&bounds.0, &bounds.1, slack),
     ];
     if a.curves > 0 {
-        rows.push(number("curves without faces", a.curves, b.curves));
+        rows.push(Comparison::number("curves without faces", a.curves, b.curves));
         rows.push(measure_row("their length", a.curve_length, b.curve_length, slack));
     }
     if edges(sent) > 0 {
-        rows.push(number("named edges", edges(sent), edges(back)));
+        rows.push(Comparison::number("named edges", edges(sent), edges(back)));
     }
     rows
 }
@@ -328,9 +324,9 @@ fn compare_facets(sent: &Model, back: &Model, watch: &Watch) -> Result<Vec<Compa
     let (mass_a, mass_b) = (measure::mass(&a, &a.bounds()), measure::mass(&b, &b.bounds()));
     let flat = topology_a.zero_area.len();
     Ok(vec![
-        number("facets", a.triangles.len() - flat, b.triangles.len() - topology_b.zero_area.len()),
-        number("open edges", topology_a.open.len(), topology_b.open.len()),
-        number("shells", topology_a.shells, topology_b.shells),
+        Comparison::number("facets", a.triangles.len() - flat, b.triangles.len() - topology_b.zero_area.len()),
+        Comparison::number("open edges", topology_a.open.len(), topology_b.open.len()),
+        Comparison::number("shells", topology_a.shells, topology_b.shells),
         measure_row("area", mass_a.area, mass_b.area, 1e-9),
         measure_row("volume", mass_a.volume, mass_b.volume, 1e-9),
         box_row(&a.bounds(), &b.bounds(), 1e-12),

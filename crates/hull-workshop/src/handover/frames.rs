@@ -4,7 +4,7 @@ use super::NamedFile;
 use crate::Body;
 use crate::body::Scale;
 use crate::comparison::{Comparison, HandoverError};
-use crate::numbers::{count, long};
+use crate::numbers::long;
 use hull_exact::Motion;
 use hull_exact::wires::Wires;
 use hull_formats::bundles::Bundles;
@@ -84,18 +84,16 @@ pub fn written(
         (format!("{stem}.dxf"), drawing(frame, factor, unit)),
     ];
     let back: Said = serde_json::from_slice(&files[4].1).map_err(failed)?;
-    let rows = |file: usize| String::from_utf8_lossy(&files[file].1).lines().count().saturating_sub(1);
-    let row = |figure: &str, sent: String, read_back: String, same: bool| Comparison {
-        figure: figure.into(),
-        sent,
-        read_back,
-        same,
-    };
-    let number = |figure: &str, a: usize, b: usize| row(figure, count(a), count(b), a == b);
+    let (row, number) = (Comparison::told, Comparison::number);
+    let table = |file: usize| numbers_of(&files[file].1);
+    let sent_joints = frame.joints.iter().map(|j| j.at.map(|x| x * factor).to_vec()).collect::<Vec<_>>();
+    let sent_ends = frame.members.iter().map(|m| m.ends.map(|j| f64::from(j + 1)).to_vec()).collect::<Vec<_>>();
     let length: f64 = frame.members.iter().map(|m| frame.length(m)).sum::<f64>() * factor;
     let mut comparison = vec![
-        number("joints in the table", frame.joints.len(), rows(0)),
-        number("members in the table", frame.members.len(), rows(1)),
+        number("joints in the table", sent_joints.len(), table(0).len()),
+        row("their places", "as sent".into(), "as read".into(), table(0) == sent_joints),
+        number("members in the table", sent_ends.len(), table(1).len()),
+        row("the joints at their ends", "as sent".into(), "as read".into(), table(1) == sent_ends),
         row("the frame in JSON", "as sent".into(), "as read".into(), back.frame == *frame),
     ];
     for file in [5, 6] {
@@ -111,6 +109,13 @@ pub fn written(
         comparison.push(row(&format!("length in {name}"), long(length), long(all), same));
     }
     Ok((files, comparison))
+}
+
+/// The numbers behind the first cell of each row of a table, up to the first cell that is none.
+fn numbers_of(table: &[u8]) -> Vec<Vec<f64>> {
+    let text = String::from_utf8_lossy(table);
+    let row = |line: &str| line.split(',').skip(1).map_while(|cell| cell.parse().ok()).collect();
+    text.lines().skip(1).map(row).collect()
 }
 
 /// A text as a cell: quoted where it has to be (RFC 4180).

@@ -279,13 +279,7 @@ fn points_written(
         return Err(HandoverError::Different("points came back as something else".into()));
     };
     let back = back.cloud;
-    let row = |figure: &str, sent: String, read_back: String, same: bool| Comparison {
-        figure: figure.into(),
-        sent,
-        read_back,
-        same,
-    };
-    let number = |figure: &str, a: usize, b: usize| row(figure, count(a), count(b), a == b);
+    let (row, number) = (Comparison::told, Comparison::number);
     let corner = |figure: &str, a: Point, b: Point| {
         let text = |p: Point| p.map(|x| fixed(x, 6)).join(", ");
         row(figure, text(a), text(b), a == b)
@@ -413,12 +407,7 @@ fn compare(
     let precision = form.precision();
     let reach = box_a.min.into_iter().chain(box_a.max).fold(0.0_f64, |m, x| m.max(x.abs()));
     let near = |x: f64, y: f64, scale: f64| (x - y).abs() <= precision * scale.max(f64::MIN_POSITIVE);
-    let number = |figure: &str, x: usize, y: usize| Comparison {
-        figure: figure.into(),
-        sent: count(x),
-        read_back: count(y),
-        same: x == y,
-    };
+    let number = Comparison::number;
     let corner = |figure: &str, x: &Point, y: &Point| Comparison {
         figure: figure.into(),
         sent: x.map(|x| fixed(x, 6)).join(", "),

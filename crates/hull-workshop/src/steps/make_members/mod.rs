@@ -69,12 +69,13 @@ impl Operation for MakeMembers {
             return Err("No line is longer than the distance within which ends are joined: choose a smaller one.".into());
         }
         let sentence = format!(
-            "{} between {}; {} brought together, {} divided, {} dropped.",
+            "{} between {}; {} brought together, {} divided, {} and {} without length dropped.",
             counted(frame.members.len(), "member"),
             counted(frame.joints.len(), "joint"),
             counted(done.ends_moved, "end"),
             counted(done.divided + done.crossed, "member"),
             counted(done.doubles, "double"),
+            counted(done.too_short, "piece"),
         );
         body.set_frame(frame);
         Ok(sentence.into())
