@@ -33,7 +33,7 @@ test("a scan is repaired in one press, and the logbook says how far it moved", a
   for (const row of ["closed", "no_crossings", "no_spikes", "no_tiny_shells", "outward"])
     await expect(page.locator(`#row-${row} .w`)).toHaveText("met", { timeout: 60_000 });
   await expect(plan).toHaveCount(0);
-  await page.locator(".tabs").getByRole("link", { name: "Moved" }).click();
+  await page.locator(".tabs").getByRole("link", { name: "Deviation" }).click();
   await page.getByLabel("The state to compare with").selectOption({ label: "1 Unit: inch" });
   const largest = page.locator(".moved tr", { hasText: "then to now" }).locator("td").nth(1);
   // A spike stands 6 % of the size off: 29 of 491 mm.

@@ -3,7 +3,10 @@ import { DISTANCE_GROUP, PICK_GROUP } from "./drawing";
 import { type Place, readScene, type Scene, short } from "./scene";
 import type { View } from "./view";
 
-type Pick = { grow: { at: Place; angle: number } };
+type Pick = { grow: { at: Place; angle: number } } | Record<string, unknown>;
+
+/** A rule that would catch a click as well. */
+type Proposed = { said: string; pick: Pick };
 
 export class Naming {
   private include: Pick[] = [];
@@ -25,6 +28,29 @@ export class Naming {
     else if (add) this.include.push(pick);
     else [this.include, this.exclude] = [[pick], []];
     await this.show();
+    if (!remove) await this.propose(at);
+  }
+
+  /** Buttons for the rules that would catch the click too, with what else they would take. */
+  private async propose(at: Place): Promise<void> {
+    const place = document.querySelector("#alike");
+    const scene = readScene();
+    if (!place || !scene) return;
+    const [x, y, z] = at;
+    const answer = await fetch(`/revisions/${scene.revision}/rules?x=${x}&y=${y}&z=${z}&angle=${this.angle()}`);
+    if (!answer.ok) return;
+    const buttons = ((await answer.json()) as Proposed[]).map(({ said, pick }) => {
+      const button = document.createElement("button");
+      button.type = "button";
+      button.className = "slim";
+      button.textContent = said;
+      button.addEventListener("click", () => {
+        this.include = [...this.include.slice(0, -1), pick];
+        void this.show();
+      });
+      return button;
+    });
+    place.replaceChildren(...buttons);
   }
 
   /** Picks were for another state of the body, which is drawn anew. */
@@ -35,6 +61,7 @@ export class Naming {
 
   clear(): void {
     [this.include, this.exclude] = [[], []];
+    document.querySelector("#alike")?.replaceChildren();
     void this.show();
   }
 
@@ -73,7 +100,7 @@ export class Naming {
       note.textContent = `Picked: ${short(facets.length)} facets, ${short(area)} ${scene.unit}². Shift adds, Alt takes away.`;
   }
 
-  /** The distance of each facet from another state, as steps of the scale, while “Moved” compares them. */
+  /** The distance of each facet from another state, as steps of the scale, while “Deviation” compares them. */
   private async distances(revision: number): Promise<Uint32Array | null> {
     const [of, from] = document.querySelector<HTMLElement>("[data-moved]")?.dataset.moved?.split(",").map(Number) ?? [];
     if (of !== revision) return null;

@@ -4,12 +4,14 @@ mod check;
 mod combine;
 mod convert;
 mod distance;
+mod fit;
 mod input;
 mod output;
 mod prepare;
 mod repair;
 mod robot;
 mod routine;
+mod section;
 mod step;
 
 use check::Look;
@@ -57,6 +59,10 @@ enum Command {
     },
     /// How far two surfaces are from each other, both ways; exit code 0 whatever the distance.
     Distance(distance::Distance),
+    /// Bring one surface or cloud onto another by best fit and write it where it belongs.
+    Fit(fit::Fit),
+    /// Write the outlines where planes meet a body, with area, centroid and second moments of each.
+    Section(section::Section),
     /// Repair a surface: remedies one after another, each kept only if it helps; exit code 1 if something is left.
     Repair(repair::Repair),
     /// Write what lies in any of some closed bodies.
@@ -173,6 +179,8 @@ fn run(cli: Cli) -> anyhow::Result<End> {
             check::run(&check::Check { files, unit, json, reader: reader.into(), how, remedies })
         }
         Command::Distance(d) => distance::run(&d),
+        Command::Fit(f) => fit::run(&f),
+        Command::Section(s) => section::run(&s),
         Command::Repair(r) => repair::run(&r),
         Command::Unite(c) => combine::run(&c, Together::Unite),
         Command::Subtract(c) => combine::run(&c, Together::Subtract),

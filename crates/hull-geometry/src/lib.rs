@@ -17,12 +17,12 @@ mod simplify;
 pub use base::{sets, transform, units, vector, watch};
 pub use find::{doubles, folds, nesting, spikes, walls};
 pub(crate) use holes::hole;
-pub use holes::{islands, smooth_patch, triangulate};
+pub use holes::{caps, islands, smooth_patch, triangulate};
 pub use mend::{cleanup, handles, orient, plot, stitch, tangle, thin};
 pub use mesh::{cells, cloud, corners, join, measure, regions, topology};
 pub use samples::{dirt, shapes};
 pub use search::{apart, crossings, hausdorff, nearest, sheet, tree};
-pub use simplify::{bumps, coarsen, reduce, slice, swells};
+pub use simplify::{bumps, coarsen, reduce, section, slice, swells};
 
 pub use mesh::{Mesh, NONE, Point, Rebuilt};
 pub use units::Unit;

@@ -12,6 +12,7 @@ mod distinct;
 mod flat;
 mod meeting;
 pub mod place;
+pub mod regions;
 mod rounded;
 mod snap;
 mod source;

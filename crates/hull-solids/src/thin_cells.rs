@@ -7,12 +7,13 @@ use crate::arrangement::Arrangement;
 use crate::cells::Cells;
 use hull_geometry::vector::{area_vector, dot, norm, sub};
 use rayon::prelude::*;
+use std::collections::BTreeMap;
 
 /// A cell is thin if its volume is less than its area times so many steps of the largest coordinate.
 const STEPS: f64 = 16.0;
 
 /// What is said of cells, thin ones following the others around them.
-pub fn settled(a: &Arrangement, cells: &Cells, mut inside: Vec<bool>) -> Vec<bool> {
+pub fn settled<T: Copy + Ord>(a: &Arrangement, cells: &Cells, mut inside: Vec<T>) -> Vec<T> {
     let bounds = a.mesh.bounds();
     let (centre, reach) = (bounds.centre(), bounds.min.iter().chain(&bounds.max).fold(0.0_f64, |m, x| m.max(x.abs())));
     // Six times the volume behind each face as seen from the middle, and twice the area.
@@ -41,18 +42,22 @@ pub fn settled(a: &Arrangement, cells: &Cells, mut inside: Vec<bool>) -> Vec<boo
     }
     // From the cells with thickness inwards, where thin ones lie side by side.
     loop {
-        let mut shared = vec![[0.0; 2]; cells.count];
+        let mut shared: Vec<BTreeMap<T, f64>> = vec![BTreeMap::new(); cells.count];
         for (f, (_, s)) in measures.iter().enumerate() {
             let [front, back] = cells.of_face(f as u32).map(|c| c as usize);
             for (own, other) in [(front, back), (back, front)] {
                 if thin[own] && !thin[other] {
-                    shared[own][usize::from(inside[other])] += s;
+                    *shared[own].entry(inside[other]).or_default() += s;
                 }
             }
         }
         let mut found = false;
-        for (c, [out, within]) in shared.into_iter().enumerate().filter(|(_, s)| *s != [0.0; 2]) {
-            (inside[c], thin[c], found) = (within > out, false, true);
+        for (c, by) in shared.into_iter().enumerate() {
+            // The largest area; the least value where two are equal.
+            let most = by.into_iter().filter(|(_, s)| *s > 0.0).reduce(|m, x| if x.1 > m.1 { x } else { m });
+            if let Some((value, _)) = most {
+                (inside[c], thin[c], found) = (value, false, true);
+            }
         }
         if !found {
             return inside;

@@ -8,6 +8,7 @@ use crate::{Result, StoreError};
 use hull_formats::Skipped;
 use hull_geometry::Unit;
 use hull_workshop::Step;
+use hull_workshop::best_fit::Options;
 use hull_workshop::combine::Derivation;
 use hull_workshop::handover::{Comparison, Form};
 use hull_workshop::repair::{Defects, Planned};
@@ -26,6 +27,15 @@ pub enum Work {
     Preview(Applied),
     /// Survey the rest of a state.
     Survey(On),
+    /// Find the motion that brings a state onto another body's, and apply it as a step.
+    Fit {
+        /// The state that is moved.
+        on: i32,
+        /// The state that it is brought to.
+        to: i32,
+        /// How.
+        how: Options,
+    },
     /// Compose a repair for a state.
     Propose {
         /// The state.
@@ -140,6 +150,8 @@ pub enum Kind {
     Preview,
     /// [`Work::Survey`].
     Survey,
+    /// [`Work::Fit`].
+    Fit,
     /// [`Work::Propose`].
     Propose,
     /// [`Work::Repair`].
@@ -158,6 +170,7 @@ impl Kind {
             Kind::Step => "step",
             Kind::Preview => "preview",
             Kind::Survey => "survey",
+            Kind::Fit => "fit",
             Kind::Propose => "propose",
             Kind::Repair => "repair",
             Kind::Handover => "handover",
@@ -174,6 +187,7 @@ impl Work {
             Work::Step(_) => Kind::Step,
             Work::Preview(_) => Kind::Preview,
             Work::Survey(_) => Kind::Survey,
+            Work::Fit { .. } => Kind::Fit,
             Work::Propose { .. } => Kind::Propose,
             Work::Repair { .. } => Kind::Repair,
             Work::Handover { .. } => Kind::Handover,
@@ -185,7 +199,9 @@ impl Work {
     pub fn on(&self) -> Option<i32> {
         match self {
             Work::Step(a) | Work::Preview(a) => Some(a.on),
-            Work::Survey(On { on }) | Work::Propose { on, .. } | Work::Repair { on, .. } => Some(*on),
+            Work::Survey(On { on }) | Work::Propose { on, .. } | Work::Repair { on, .. } | Work::Fit { on, .. } => {
+                Some(*on)
+            }
             Work::Write(order) => Some(order.on),
             Work::Receive(_) | Work::Handover { .. } => None,
         }
@@ -361,7 +377,7 @@ impl Outcome {
         let number = |key: &str| -> Result<i32> { Ok(serde_json::from_value(value[key].clone())?) };
         Ok(match kind {
             Kind::Receive => Outcome::Received(serde_json::from_value(value)?),
-            Kind::Step | Kind::Preview => Outcome::Revision(number("revision")?),
+            Kind::Step | Kind::Preview | Kind::Fit => Outcome::Revision(number("revision")?),
             Kind::Survey => Outcome::Surveyed(serde_json::from_value(value)?),
             Kind::Propose => Outcome::Proposed(serde_json::from_value(value)?),
             Kind::Repair => Outcome::Repaired(serde_json::from_value(value)?),

@@ -8,7 +8,7 @@ use hull_store::work::{Arrival, Work};
 use hull_store::{Store, StoreError};
 use hull_workshop::combine::{Apart, Derivation, Together};
 
-/// `do` is `unite`, `subtract`, `intersect` or `merge` with the bodies in `with`; `copy`; or `split` by what `by` says.
+/// `do` is `unite`, `subtract`, `intersect`, `merge` or `regions` with the bodies in `with`; `copy`; or `split` by what `by` says.
 #[post("/bodies/{body}/derive")]
 pub async fn derive(store: web::Data<Store>, id: web::Path<i32>, fields: web::Form<Fields>) -> PageResult {
     let id = id.into_inner();
@@ -22,7 +22,8 @@ pub async fn derive(store: web::Data<Store>, id: web::Path<i32>, fields: web::Fo
     };
     let apart = if what == "split" { Some(apart(&fields)?) } else { None };
     let with: Vec<i32> = fields.iter().filter(|f| f.0 == "with").filter_map(|f| f.1.parse().ok()).collect();
-    if how.is_some() && with.is_empty() {
+    let spaces = !text(&fields, "spaces").is_empty();
+    if (how.is_some() || (what == "regions" && !spaces)) && with.is_empty() {
         return Err(PageError::refused("Tick at least one other body."));
     }
     let project = web::block(move || -> hull_store::Result<i32> {
@@ -32,18 +33,20 @@ pub async fn derive(store: web::Data<Store>, id: web::Path<i32>, fields: web::Fo
             Ok((head, row))
         };
         let (own, row) = head(id)?;
-        let from = match (how, apart) {
-            (Some(how), _) => {
-                let mut of = vec![own];
-                for other in with.into_iter().filter(|o| *o != id) {
-                    let (revision, other) = head(other)?;
-                    if other.project_id != row.project_id {
-                        return Err(StoreError::Refused("Bodies of other projects cannot be used here.".into()));
-                    }
-                    of.push(revision);
+        let all = |with: Vec<i32>| -> hull_store::Result<Vec<i32>> {
+            let mut of = vec![own];
+            for other in with.into_iter().filter(|o| *o != id) {
+                let (revision, other) = head(other)?;
+                if other.project_id != row.project_id {
+                    return Err(StoreError::Refused("Bodies of other projects cannot be used here.".into()));
                 }
-                Derivation::Together { how, of }
+                of.push(revision);
             }
+            Ok(of)
+        };
+        let from = match (how, apart) {
+            (Some(how), _) => Derivation::Together { how, of: all(with)? },
+            (None, None) if what == "regions" => Derivation::Regions { of: all(with)?, spaces },
             (None, Some(how)) => Derivation::Apart { how, of: own },
             (None, None) if what == "copy" => Derivation::Copy { of: own },
             _ => return Err(StoreError::Refused(format!("“{what}” is nothing that can be done with bodies."))),
@@ -70,6 +73,16 @@ fn apart(fields: &Fields) -> Result<Apart, PageError> {
             let mut at = [0.0; 3];
             at[axis] = number(fields, "at", "Where the plane stands")?;
             Apart::Plane { at, normal }
+        }
+        "sections" => {
+            let axis = ["x", "y", "z"].iter().position(|a| *a == text(fields, "section_axis")).unwrap_or(2);
+            let mut normal = [0.0; 3];
+            normal[axis] = 1.0;
+            let mut at = [0.0; 3];
+            at[axis] = number(fields, "section_at", "Where the first section stands")?;
+            let count = number(fields, "section_count", "The number of sections")?.max(0.0) as usize;
+            let every = number(fields, "section_every", "The distance between sections")?;
+            Apart::Sections { at, normal, count, every }
         }
         "box" => Apart::Box {
             min: three(["x0", "y0", "z0"], "A corner of the box")?,

@@ -160,6 +160,27 @@ pub async fn selected(store: web::Data<Store>, id: web::Path<i32>, selection: we
         .body(facets))
 }
 
+/// Where somebody clicked, with the angle of regions.
+#[derive(Deserialize)]
+pub struct Clicked {
+    x: f64,
+    y: f64,
+    z: f64,
+    angle: f64,
+}
+
+/// Rules that would catch a click: each with what it says and the pick it means.
+#[get("/revisions/{revision}/rules")]
+pub async fn rules_at(store: web::Data<Store>, id: web::Path<i32>, at: web::Query<Clicked>) -> PageResult {
+    let found = web::block(move || -> hull_store::Result<_> {
+        let revision = store.revision(*id)?;
+        let body = store.load(&revision)?;
+        Ok(hull_workshop::alike::proposals(&body, [at.x, at.y, at.z], at.angle))
+    })
+    .await??;
+    Ok(HttpResponse::Ok().json(found))
+}
+
 #[derive(Deserialize)]
 pub struct UpTo {
     /// Degrees between neighbouring facets.

@@ -1,13 +1,14 @@
-//! Proposing a repair, and running it.
+//! Proposing a repair, running it, and bringing a body onto another.
 
 use crate::answer::Asked;
-use crate::error::PageResult;
-use crate::form::{Fields, text};
+use crate::error::{PageError, PageResult};
+use crate::form::{Fields, number, text};
 use crate::plan;
 use actix_web::{post, web};
 use hull_store::bodies::BodyRow;
 use hull_store::work::Work;
 use hull_store::{Store, StoreError};
+use hull_workshop::best_fit::Options;
 
 /// Composes a repair for the state a body is at.
 #[post("/bodies/{body}/repairs")]
@@ -24,6 +25,26 @@ pub async fn run(asked: Asked) -> PageResult {
         let proposed = plan::proposed(store, body)?;
         let changed = || StoreError::Refused("The body has changed since; propose a repair again.".into());
         Ok(Work::Repair { on, steps: proposed.ok_or_else(changed)?.steps })
+    };
+    let (notice, _) = asked.queue(work).await?;
+    asked.answer(notice).await
+}
+
+/// Brings the body onto another body of its project.
+#[post("/bodies/{body}/fit")]
+pub async fn fit(asked: Asked, fields: web::Form<Fields>) -> PageResult {
+    let to: i32 =
+        text(&fields, "to").parse().map_err(|_| PageError::refused("Choose the body to bring this one to."))?;
+    let overlap = number(&fields, "overlap", "The overlap")?;
+    if !(5.0..=100.0).contains(&overlap) {
+        return Err(PageError::refused("The overlap goes from 5 % to 100 %."));
+    }
+    let how = Options { overlap: overlap / 100.0, from_scratch: !text(&fields, "from_scratch").is_empty() };
+    let work = move |store: &Store, body: &BodyRow, on| {
+        let other = store.body(to)?;
+        let head = other.head.filter(|_| other.project_id == body.project_id && other.id != body.id);
+        let to = head.ok_or_else(|| StoreError::Refused("Choose another body of this project.".into()))?;
+        Ok(Work::Fit { on, to, how })
     };
     let (notice, _) = asked.queue(work).await?;
     asked.answer(notice).await

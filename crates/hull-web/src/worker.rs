@@ -2,13 +2,13 @@
 
 use hull_geometry::{Cancelled, Watch};
 use hull_store::blobs::Blob;
-use hull_store::bodies::{BodyRow, NewRevision, line_of};
+use hull_store::bodies::{BodyRow, NewRevision, Revision, line_of};
 use hull_store::jobs::{Job, Left};
 use hull_store::work::{
     Applied, Arrival, ArrivalSummary, On, Order, Outcome, Proposed, Repaired, State, Work, Written,
 };
 use hull_store::{Store, StoreError};
-use hull_workshop::combine::{Derivation, split, together};
+use hull_workshop::combine::{Apart, Derivation, split, together};
 use hull_workshop::export::{DesignForm, export};
 use hull_workshop::handover::{Form, HandoverError, file_stem, hand_over};
 use hull_workshop::numbers::count;
@@ -16,7 +16,9 @@ use hull_workshop::pieces::Piece;
 use hull_workshop::prepare::Prepared;
 use hull_workshop::steps::drop_bodies::DropBodies;
 use hull_workshop::survey::{first_look, survey_for, survey_telling};
-use hull_workshop::{Body, Change, Destination, Sheet, Step, StepError, apply, exact, repair};
+use hull_workshop::{
+    Body, Change, Destination, Sheet, Step, StepError, apply, best_fit, exact, regions, repair, sections,
+};
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering::Relaxed};
 use std::thread;
@@ -205,6 +207,7 @@ fn perform(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<(
         Work::Step(applied) => step(store, at, job, applied, false, watch),
         Work::Preview(applied) => step(store, at, job, applied, true, watch),
         Work::Survey(on) => survey_on(store, at, *on, watch),
+        Work::Fit { on, to, how } => fit(store, at, job, (*on, *to, *how), watch),
         Work::Propose { on, wrap } => propose(store, at, job, (*on, *wrap), watch),
         Work::Repair { on, steps } => run_repair(store, at, job, (*on, steps), watch),
         Work::Handover { form } => make_handover(store, at, job, *form, watch),
@@ -245,7 +248,7 @@ fn derive(store: &Store, at: (i32, &str), job: &Job, from: Derivation, watch: &W
         Ok((store.body(revision.body_id)?.name, store.load(&revision)?))
     };
     let first = match &from {
-        Derivation::Together { of, .. } => of.first().copied().unwrap_or_default(),
+        Derivation::Together { of, .. } | Derivation::Regions { of, .. } => of.first().copied().unwrap_or_default(),
         Derivation::Apart { of, .. } | Derivation::Copy { of } => *of,
     };
     // What is made of bodies is bound for where the first of them is.
@@ -257,6 +260,18 @@ fn derive(store: &Store, at: (i32, &str), job: &Job, from: Derivation, watch: &W
             let title = format!("{}, {}", names.join(" and "), how.word());
             let (body, change) = together(&bodies, how, watch)?;
             (vec![(title, body)], change.sentence)
+        }
+        Derivation::Regions { of, spaces } => {
+            let bodies = of.into_iter().map(fetch).collect::<Result<Vec<_>>>()?;
+            let (made, sentence) = regions::part(&bodies, spaces, watch)?;
+            (made.into_iter().map(|m| (format!("{}, region", m.name), m.body)).collect(), sentence)
+        }
+        Derivation::Apart { how: Apart::Sections { at, normal, count, every }, of } => {
+            let (name, body) = fetch(of)?;
+            let unit = body.facts.length_unit().symbol();
+            let (made, found) = sections::sections(&body, at, normal, count, every)?;
+            let sentence = format!("Sections of “{name}”. {}", sections::told(&found, unit));
+            (vec![(format!("Sections of {name}"), made)], sentence)
         }
         Derivation::Apart { how, of } => {
             let (name, body) = fetch(of)?;
@@ -413,12 +428,45 @@ fn step(
     watch.report(0.0, "fetching the body")?;
     let body = store.load(&parent)?;
     let (body, change) = apply(&body, step, &destination, watch)?;
+    keep(store, at, &parent, (step, &change, &body), &destination, preview, watch)
+}
+
+/// Surveys what a step made and keeps it as a state.
+fn keep(
+    store: &Store,
+    at: (i32, &str),
+    parent: &Revision,
+    (step, change, body): (&Step, &Change, &Body),
+    destination: &Destination,
+    preview: bool,
+    watch: &Watch,
+) -> Result<()> {
     watch.report(0.5, "surveying the result")?;
-    let (survey, lines) = survey_for(&body, &destination, watch)?;
+    let (survey, lines) = survey_for(body, destination, watch)?;
     watch.report(0.95, "keeping the result")?;
-    let new = NewRevision { step: Some(step), change: &change, body: &body, survey: &survey, lines: &lines };
-    store.add_revision(at, &parent, &new, preview)?;
+    let new = NewRevision { step: Some(step), change, body, survey: &survey, lines: &lines };
+    store.add_revision(at, parent, &new, preview)?;
     Ok(())
+}
+
+/// Brings a body onto another: the motion that is found becomes a step.
+fn fit(
+    store: &Store,
+    at: (i32, &str),
+    job: &Job,
+    (on, to, how): (i32, i32, best_fit::Options),
+    watch: &Watch,
+) -> Result<()> {
+    let parent = store.revision(on)?;
+    let (_, destination) = body_of(store, job)?;
+    watch.report(0.0, "fetching the bodies")?;
+    let body = store.load(&parent)?;
+    let target = store.revision(to)?;
+    let name = store.body(target.body_id)?.name;
+    let (step, found) = best_fit::best_fit(&body, &store.load(&target)?, how, watch)?;
+    let (body, mut change) = apply(&body, &step, &destination, watch)?;
+    change.sentence = best_fit::told(&found, &name, body.facts.length_unit().symbol());
+    keep(store, at, &parent, (&step, &change, &body), &destination, false, watch)
 }
 
 fn make_handover(store: &Store, at: (i32, &str), job: &Job, form: Form, watch: &Watch) -> Result<()> {

@@ -4,10 +4,10 @@
 //! changes; the page, the shell and a routine all go through it.
 
 pub mod body;
-pub mod combine;
 pub mod destination;
 pub mod handover;
 pub mod prepare;
+pub mod relate;
 pub mod repair;
 pub mod routine;
 mod show;
@@ -15,10 +15,11 @@ pub mod steps;
 pub mod survey;
 
 // What the crate offers, by the folder it stands in.
-pub use body::{choices, edges, exact, exact_facts, face_names, pieces, selection, size};
+pub use body::{alike, choices, datums, edges, exact, exact_facts, face_names, pieces, rules, selection, size};
 pub use destination::sheet;
 pub use handover::{comparison, export};
-pub use show::{numbers, picture, sentence, view};
+pub use relate::{best_fit, combine, regions, sections};
+pub use show::{numbers, picture, sentence, svg, view};
 
 pub use body::{Body, Boundary, Role};
 pub use destination::Destination;

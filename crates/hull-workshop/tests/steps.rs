@@ -14,11 +14,12 @@ fn typed(f: &Field) -> String {
         Quantity::Length => "1.5".into(),
         Quantity::Place | Quantity::Vector(_) => "1 2,5 −3".into(),
         Quantity::Places => "1, 2, 3; 4, 5, 6".into(),
-        Quantity::Angle(from, to) => ((from + to) / 2.0).to_string(),
+        Quantity::Angle(from, to) | Quantity::Number(_, from, to) => ((from + to) / 2.0).to_string(),
         Quantity::Choice(words) => words[words.len() - 1].0.into(),
         Quantity::Flag => "yes".into(),
         Quantity::Text(..) | Quantity::Texts => "a name of 3 mm".into(),
         Quantity::Pick | Quantity::PickOrUnnamed => "unnamed".into(),
+        Quantity::Rules => r#"[{"name":"a","pick":{"include":["unnamed"]},"area":0.0}]"#.into(),
     }
 }
 
@@ -34,8 +35,9 @@ fn nonsense(f: &Field) -> Vec<&'static str> {
         Quantity::Length => vec!["NaN", "inf", "-1", "0", "1e300", "1e-300", "five", "1e999"],
         Quantity::Place | Quantity::Vector(_) => vec!["1 2", "1 2 x", "NaN 0 0", "1e300 0 0", "0 0 inf"],
         Quantity::Angle(..) => vec!["NaN", "-1", "1e9", "x"],
+        Quantity::Number(..) => vec!["NaN", "-1e300", "1e300", "x"],
         Quantity::Choice(_) => vec!["none of them"],
-        Quantity::Pick | Quantity::PickOrUnnamed => vec!["{", "42"],
+        Quantity::Pick | Quantity::PickOrUnnamed | Quantity::Rules => vec!["{", "42"],
         Quantity::Text(least, _) if least > 0 && !f.optional => vec![" ", "a\nb"],
         Quantity::Text(..) => vec!["a\nb"],
         _ => vec![],
@@ -91,6 +93,7 @@ fn a_value_that_cannot_be_is_refused_by_one_rule_wherever_it_comes_from() {
             let numbers = match f.quantity {
                 Quantity::Length => vec![f64::NAN, f64::INFINITY, -1.0, 0.0, 1e300, 1e-300],
                 Quantity::Angle(..) => vec![f64::NAN, -1.0, 1e9],
+                Quantity::Number(..) => vec![f64::NAN, -1e300, 1e300],
                 Quantity::Place | Quantity::Vector(_) => vec![f64::NAN, 1e300],
                 _ => vec![],
             };

@@ -5,7 +5,7 @@ use crate::join_report::JoinReport;
 use crate::lift::Reader;
 use crate::shape::{Lump, Shape, Shell};
 use crate::{facet, quadrature};
-use hull_geometry::vector::{cross, dot, norm, sub};
+use hull_geometry::vector::solid_angle;
 use hull_geometry::{Cancelled, Point, Watch, mesh::Bounds};
 use std::collections::HashMap;
 
@@ -137,13 +137,7 @@ fn nesting(shape: &Shape, shells: &[Vec<u32>], closed: &[bool], watch: &Watch) -
     Ok(out)
 }
 
-/// How often a surface winds round a point: its solid angle over 4π (A. Van Oosterom and J. Strackee, 1983).
+/// How often a surface winds round a point.
 fn winding(p: Point, triangles: &[[Point; 3]]) -> f64 {
-    let angle = |t: &[Point; 3]| {
-        let [a, b, c] = t.map(|q| sub(q, p));
-        let (la, lb, lc) = (norm(a), norm(b), norm(c));
-        let volume = dot(a, cross(b, c));
-        2.0 * volume.atan2(la * lb * lc + dot(a, b) * lc + dot(b, c) * la + dot(c, a) * lb)
-    };
-    triangles.iter().map(angle).sum::<f64>() / (4.0 * std::f64::consts::PI)
+    triangles.iter().map(|t| solid_angle(p, *t)).sum::<f64>() / (4.0 * std::f64::consts::PI)
 }

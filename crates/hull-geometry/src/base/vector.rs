@@ -73,3 +73,11 @@ pub fn nearest_on_segment(p: V3, a: V3, b: V3) -> (f64, f64) {
     let d = sub(p, lerp(a, b, t));
     (t, dot(d, d))
 }
+
+/// The solid angle under which a triangle is seen from a point, above zero from behind (A. Van Oosterom and J. Strackee, 1983). Summed
+/// over a closed surface that faces outward it is 4π inside and 0 outside.
+pub fn solid_angle(from: V3, corners: [V3; 3]) -> f64 {
+    let [a, b, c] = corners.map(|q| sub(q, from));
+    let (la, lb, lc) = (norm(a), norm(b), norm(c));
+    2.0 * dot(a, cross(b, c)).atan2(la * lb * lc + dot(a, b) * lc + dot(b, c) * la + dot(c, a) * lb)
+}

@@ -1,5 +1,6 @@
 //! Finding holes and filling them.
 
+pub mod caps;
 pub(crate) mod hole;
 pub mod islands;
 pub mod smooth_patch;

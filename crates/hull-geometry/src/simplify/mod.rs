@@ -3,5 +3,6 @@
 pub mod bumps;
 pub mod coarsen;
 pub mod reduce;
+pub mod section;
 pub mod slice;
 pub mod swells;

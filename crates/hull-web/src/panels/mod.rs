@@ -40,6 +40,8 @@ panels! {
     figures,
     moved,
     bodies,
+    datums,
+    operations,
     exact,
     lines,
     frame,

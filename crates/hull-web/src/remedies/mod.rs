@@ -57,7 +57,10 @@ impl Shown {
     fn of(field: &'static Field, step: Option<&Step>) -> Shown {
         let value = step.and_then(|s| steps::typed(s, field));
         let value = value.or(field.default.map(str::to_string)).unwrap_or_default();
-        let parts = value.split(", ").map(str::to_string).collect();
+        let mut parts: Vec<String> = value.split(", ").map(str::to_string).collect();
+        if parts.len() < 3 && matches!(field.quantity, Quantity::Place | Quantity::Vector(_)) {
+            parts = vec![String::new(); 3];
+        }
         Shown { field, value, parts }
     }
 
@@ -76,6 +79,15 @@ impl Shown {
     /// The unit of three numbers that are no place.
     fn vector(&self) -> Option<&'static str> {
         if let Quantity::Vector(unit) = self.field.quantity { Some(unit) } else { None }
+    }
+
+    fn is_pick(&self) -> bool {
+        matches!(self.field.quantity, Quantity::Pick | Quantity::PickOrUnnamed)
+    }
+
+    /// Places, one behind the other.
+    fn is_places(&self) -> bool {
+        self.field.quantity == Quantity::Places
     }
 
     fn is_text(&self) -> bool {
@@ -127,6 +139,18 @@ struct Form<'a> {
 /// # Errors
 /// If a form cannot be drawn.
 pub fn forms(cx: &Ctx, ids: &[&str]) -> PageResult<Vec<String>> {
+    drawn(cx, ids, false)
+}
+
+/// The same of operations that nothing measured asks for: each form is there, folded.
+///
+/// # Errors
+/// If a form cannot be drawn.
+pub fn all_forms(cx: &Ctx, ids: &[&str]) -> PageResult<Vec<String>> {
+    drawn(cx, ids, true)
+}
+
+fn drawn(cx: &Ctx, ids: &[&str], unasked: bool) -> PageResult<Vec<String>> {
     let seen = cx.seen();
     // The form keeps what is being looked at.
     let previewed = cx.preview.as_ref().and_then(|p| p.step.as_ref());
@@ -146,12 +170,15 @@ pub fn forms(cx: &Ctx, ids: &[&str]) -> PageResult<Vec<String>> {
         }
         let proposal = steps::proposed(about, &seen);
         let own = OWN.iter().find(|o| o.id == about.id);
-        let Some(remedy) = remedy(cx, about, proposal, previewed, own.is_some()) else { continue };
+        let Some(mut remedy) = remedy(cx, about, proposal, previewed, own.is_some() || unasked) else { continue };
+        if unasked {
+            remedy.because = None;
+        }
         match own {
             Some(own) => out.extend((own.draw)(cx, &remedy)?),
             None => {
                 let (steps, previews, unit) = (cx.post("steps"), cx.post("previews"), cx.unit());
-                let open = ids.first() == Some(&about.id);
+                let open = !unasked && ids.first() == Some(&about.id);
                 out.push(Form { remedy: &remedy, open, unit, steps, previews }.render()?);
             }
         }

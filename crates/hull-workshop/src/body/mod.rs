@@ -1,12 +1,15 @@
 //! The body: geometry with everything that is known about its facets.
 
+pub mod alike;
 pub mod choices;
+pub mod datums;
 pub mod edges;
 pub mod exact;
 pub mod exact_facts;
 pub mod face_names;
 mod held;
 pub mod pieces;
+pub mod rules;
 pub mod selection;
 pub mod size;
 
@@ -157,6 +160,17 @@ pub struct EdgeName {
     pub at: Point,
 }
 
+/// A flow, and the first layer of cells that follows from it.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Flow {
+    /// In words: fluid, temperature, speed, length.
+    pub said: String,
+    /// What was asked for, in SI units.
+    pub asked: hull_flow::first_layer::Asked,
+    /// What follows.
+    pub layers: hull_flow::first_layer::Layers,
+}
+
 /// A loop of edges along which bodies that were made one meet.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Seam {
@@ -191,6 +205,9 @@ pub struct Facts {
     pub labels: Vec<Label>,
     /// Named regions.
     pub boundaries: Vec<Boundary>,
+    /// How boundaries were named, in order: run again on the next revision.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub rules: Vec<rules::Rule>,
     /// Requirements that were let pass.
     pub waivers: Vec<Waiver>,
     /// Names of exact edges.
@@ -199,6 +216,12 @@ pub struct Facts {
     /// Loops along which bodies met that were made one.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub seams: Vec<Seam>,
+    /// The flow that the body is for, with the layers that follow at its walls.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub flow: Option<Flow>,
+    /// Fitted shapes under names.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub datums: Vec<datums::Datum>,
     /// What is known of the exact geometry, where the file had some.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub exact: Option<ExactFacts>,
@@ -230,9 +253,12 @@ impl Default for Facts {
             moved: [0.0; 3],
             labels: Vec::new(),
             boundaries: Vec::new(),
+            rules: Vec::new(),
             waivers: Vec::new(),
             edge_names: Vec::new(),
             seams: Vec::new(),
+            flow: None,
+            datums: Vec::new(),
             exact: None,
         }
     }

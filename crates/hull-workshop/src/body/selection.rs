@@ -1,8 +1,11 @@
 //! Which facets a name is for, said in a way that can be replayed on another body.
 
 use crate::Body;
+use crate::alike::{Likeness, alike};
+use crate::numbers::short;
 use hull_geometry::nearest::nearest_facet;
 use hull_geometry::regions::Regions;
+use hull_geometry::vector::{dot, norm, unit};
 use hull_geometry::{NONE, Point};
 use serde::{Deserialize, Serialize};
 
@@ -33,6 +36,46 @@ pub enum Pick {
         /// Of the boundary.
         name: String,
     },
+    /// Everything that the file gives this material or colour.
+    Material {
+        /// As the file says it; `*` stands for any letters.
+        name: String,
+    },
+    /// Every piece that hangs together with the facet nearest to `at`.
+    Connected {
+        /// A place on it.
+        at: Point,
+    },
+    /// Facets that face a direction, within an angle.
+    Direction {
+        /// Outward of them.
+        direction: Point,
+        /// Degrees.
+        angle: f64,
+    },
+    /// Facets of which every corner lies in a box.
+    Within {
+        /// A corner.
+        from: Point,
+        /// The opposite one.
+        to: Point,
+    },
+    /// Facets of which every corner lies on a datum, or within a distance of it.
+    Datum {
+        /// Of the datum.
+        name: String,
+        /// In the body's unit.
+        within: f64,
+    },
+    /// All regions that are alike in something to the one at a place.
+    Alike {
+        /// A place on it.
+        at: Point,
+        /// Degrees up to which neighbours belong to a region.
+        angle: f64,
+        /// In what.
+        by: Likeness,
+    },
     /// Everything that has no name yet.
     Unnamed,
 }
@@ -50,7 +93,7 @@ pub struct Selection {
 impl Selection {
     /// The selected facets, ascending.
     pub fn facets(&self, body: &Body) -> Vec<u32> {
-        let needs_regions = |picks: &[Pick]| picks.iter().any(|p| matches!(p, Pick::Grow { .. }));
+        let needs_regions = |picks: &[Pick]| picks.iter().any(|p| p.by_region());
         let regions = (needs_regions(&self.include) || needs_regions(&self.exclude)).then(|| Regions::new(&body.mesh));
         let mut chosen = vec![false; body.mesh.triangles.len()];
         for (picks, value) in [(&self.include, true), (&self.exclude, false)] {
@@ -64,7 +107,51 @@ impl Selection {
     }
 }
 
+/// Whether a name is meant by a pattern in which `*` stands for any letters.
+fn matches(pattern: &str, name: &str) -> bool {
+    match pattern.split_once('*') {
+        None => pattern == name,
+        Some((head, rest)) => name.strip_prefix(head).is_some_and(|left| {
+            rest.is_empty() || (0..=left.len()).any(|i| left.is_char_boundary(i) && matches(rest, &left[i..]))
+        }),
+    }
+}
+
+impl Selection {
+    /// What it says, as people read it.
+    pub fn said(&self) -> String {
+        let list = |picks: &[Pick]| picks.iter().map(Pick::said).collect::<Vec<_>>().join(", ");
+        if self.exclude.is_empty() {
+            list(&self.include)
+        } else {
+            format!("{} without {}", list(&self.include), list(&self.exclude))
+        }
+    }
+}
+
 impl Pick {
+    fn by_region(&self) -> bool {
+        matches!(self, Pick::Grow { .. } | Pick::Connected { .. } | Pick::Alike { .. })
+    }
+
+    /// What it says, as people read it.
+    pub fn said(&self) -> String {
+        let place = |p: &Point| p.map(short).join(", ");
+        match self {
+            Pick::Grow { at, angle } => format!("region at {} up to {}°", place(at), short(*angle)),
+            Pick::Facet { at } => format!("facet at {}", place(at)),
+            Pick::Label { name } => format!("“{name}” of the file"),
+            Pick::Boundary { name } => format!("boundary “{name}”"),
+            Pick::Material { name } => format!("material “{name}” of the file"),
+            Pick::Connected { at } => format!("piece at {}", place(at)),
+            Pick::Direction { direction, angle } => format!("facing {} within {}°", place(direction), short(*angle)),
+            Pick::Within { from, to } => format!("box from {} to {}", place(from), place(to)),
+            Pick::Datum { name, within } => format!("within {} of datum “{name}”", short(*within)),
+            Pick::Alike { at, by, .. } => format!("{} as at {}", by.said(), place(at)),
+            Pick::Unnamed => "the rest".into(),
+        }
+    }
+
     fn facets(&self, body: &Body, regions: Option<&Regions>) -> Vec<u32> {
         let all = || 0..body.mesh.triangles.len() as u32;
         match self {
@@ -73,9 +160,45 @@ impl Pick {
                 _ => Vec::new(),
             },
             Pick::Facet { at } => nearest_facet(&body.mesh, *at).map(|(f, _)| f).into_iter().collect(),
-            Pick::Label { name } => all()
-                .filter(|&f| body.facts.labels.get(body.label(f) as usize).is_some_and(|l| l.name == *name))
-                .collect(),
+            Pick::Label { name } => {
+                let called: Vec<bool> = body.facts.labels.iter().map(|l| matches(name, &l.name)).collect();
+                all().filter(|&f| called.get(body.label(f) as usize) == Some(&true)).collect()
+            }
+            Pick::Material { name } => {
+                let own = |l: &hull_formats::Label| l.material.as_deref().is_some_and(|m| matches(name, m));
+                let made: Vec<bool> = body.facts.labels.iter().map(own).collect();
+                all().filter(|&f| made.get(body.label(f) as usize) == Some(&true)).collect()
+            }
+            Pick::Connected { at } => match (nearest_facet(&body.mesh, *at), regions) {
+                (Some((seed, _)), Some(regions)) => regions.grow(seed, 180.0),
+                _ => Vec::new(),
+            },
+            Pick::Direction { direction, angle } => {
+                let Some(d) = unit(*direction) else { return Vec::new() };
+                let least = angle.to_radians().cos() - 1e-12;
+                let faces = |f: &u32| {
+                    let n = body.mesh.area_vector(*f);
+                    norm(n) > 0.0 && dot(n, d) >= least * norm(n)
+                };
+                all().filter(faces).collect()
+            }
+            Pick::Within { from, to } => {
+                let (low, high) =
+                    (from.iter().zip(to).map(|(a, b)| a.min(*b)), from.iter().zip(to).map(|(a, b)| a.max(*b)));
+                let (low, high): (Vec<f64>, Vec<f64>) = (low.collect(), high.collect());
+                let inside = |p: &Point| (0..3).all(|k| p[k] >= low[k] && p[k] <= high[k]);
+                all().filter(|&f| body.mesh.corners(f).iter().all(inside)).collect()
+            }
+            Pick::Datum { name, within } => {
+                let Some(datum) = body.datum(name) else { return Vec::new() };
+                let shape = datum.fit.shape;
+                let near: Vec<bool> = body.mesh.points.iter().map(|p| shape.distance(*p) <= *within).collect();
+                all().filter(|&f| body.mesh.triangles[f as usize].iter().all(|&p| near[p as usize])).collect()
+            }
+            Pick::Alike { at, angle, by } => match regions {
+                Some(regions) => alike(&body.mesh, regions, *at, *angle, *by).facets,
+                None => Vec::new(),
+            },
             Pick::Boundary { name } => match body.facts.boundaries.iter().position(|b| b.name == *name) {
                 Some(number) => body.facets_of(number as u32),
                 None => Vec::new(),

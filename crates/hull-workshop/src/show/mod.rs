@@ -3,4 +3,5 @@
 pub mod numbers;
 pub mod picture;
 pub mod sentence;
+pub mod svg;
 pub mod view;

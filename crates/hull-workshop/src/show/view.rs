@@ -35,14 +35,20 @@ pub fn full(body: &Body, lines: &Lines) -> Vec<u8> {
     // A rough scan has an outline at every other edge; they would outweigh the facets and show nothing.
     let outlines =
         if outlines.len() > 2000 && outlines.len() * 4 > body.mesh.triangles.len() { Vec::new() } else { outlines };
-    encode(&body.mesh, &body.columns.boundary, lines, &outlines, &body.pieces, usize::MAX)
+    encode(&body.mesh, &body.columns.boundary, lines, &outlines, (&body.pieces, &datums_drawn(body)), usize::MAX)
 }
 
 /// A reduced body to draw while the camera moves.
 pub fn moving(body: &Body) -> Vec<u8> {
     let small = reduced(&body.mesh, MOVING_FACETS);
     let boundary: Vec<u32> = small.origin.iter().map(|&o| body.columns.boundary[o as usize]).collect();
-    encode(&small.mesh, &boundary, &Lines::default(), &[], &body.pieces, MOVING_POINTS)
+    encode(&small.mesh, &boundary, &Lines::default(), &[], (&body.pieces, &datums_drawn(body)), MOVING_POINTS)
+}
+
+/// Lines that show the body's datums.
+fn datums_drawn(body: &Body) -> Vec<Vec<Point>> {
+    let size = body.bounds().diagonal();
+    body.facts.datums.iter().flat_map(|d| d.fit.shape.drawn(size)).collect()
 }
 
 fn encode(
@@ -50,10 +56,11 @@ fn encode(
     boundary_of: &[u32],
     lines: &Lines,
     outlines: &[[u32; 2]],
-    pieces: &[Piece],
+    (pieces, datums): (&[Piece], &[Vec<Point>]),
     most: usize,
 ) -> Vec<u8> {
     let bounds = pieces.iter().map(Piece::bounds).fold(Bounds::of(mesh.points.iter().copied()), Bounds::and);
+    let bounds = bounds.and(Bounds::of(datums.iter().flatten().copied()));
     let bounds = if bounds.is_empty() { Bounds { min: [0.0; 3], max: [0.0; 3] } } else { bounds };
     let runs: Vec<(u32, u32)> = boundary_of.chunk_by(|a, b| a == b).map(|r| (r.len() as u32, r[0])).collect();
     let segments = [&lines.open, &lines.overshared, &lines.misdirected].map(Vec::as_slice);
@@ -70,7 +77,7 @@ fn encode(
         word((x as f32).to_bits());
     }
     word(0);
-    word(pieces.len() as u32);
+    word(pieces.len() as u32 + u32::from(!datums.is_empty()));
     let size = bounds.size();
     let packed = |p: &Point| {
         let step = |k: usize| if size[k] > 0.0 { ((p[k] - bounds.min[k]) / size[k] * STEPS).round() as u64 } else { 0 };
@@ -84,12 +91,13 @@ fn encode(
         word(if boundary == NONE { NONE } else { boundary });
     }
     segments.iter().chain([&outlines]).flat_map(|list| list.iter().flatten()).for_each(|&p| word(p));
-    for piece in pieces {
-        let (tag, chunk) = match piece {
-            Piece::Points(cloud) => (b"PNTS", points_drawn(cloud, most, packed)),
-            Piece::Members(frame) => (b"LINE", lines_drawn(&members_drawn(frame), packed)),
-            Piece::Lines(wires) => (b"LINE", lines_drawn(&wires.along(LINES_WITHIN * bounds.diagonal()), packed)),
-        };
+    let drawn = pieces.iter().map(|piece| match piece {
+        Piece::Points(cloud) => (b"PNTS", points_drawn(cloud, most, packed)),
+        Piece::Members(frame) => (b"LINE", lines_drawn(&members_drawn(frame), packed)),
+        Piece::Lines(wires) => (b"LINE", lines_drawn(&wires.along(LINES_WITHIN * bounds.diagonal()), packed)),
+    });
+    let datums = (!datums.is_empty()).then(|| (b"LINE", lines_drawn(datums, packed)));
+    for (tag, chunk) in drawn.chain(datums) {
         word(u32::from_le_bytes(*tag));
         word(chunk.len() as u32);
         chunk.into_iter().for_each(&mut word);

@@ -27,6 +27,8 @@ pub enum Quantity {
     Places,
     /// Degrees, from and to.
     Angle(f64, f64),
+    /// A number in a unit (empty: a plain number), from and to.
+    Number(&'static str, f64, f64),
     /// One of some words, each with what it means.
     Choice(&'static [(&'static str, &'static str)]),
     /// Yes or no.
@@ -39,6 +41,8 @@ pub enum Quantity {
     PickOrUnnamed,
     /// Facets of the body, which must be told.
     Pick,
+    /// Names with roles and picks, in order, as JSON.
+    Rules,
 }
 
 /// One parameter of an operation.
@@ -89,11 +93,13 @@ impl Field {
             Quantity::Vector(unit) => format!("x, y, z in {unit}"),
             Quantity::Places => "x, y, z; x, y, z …".into(),
             Quantity::Angle(from, to) => format!("{from}° to {to}°"),
+            Quantity::Number(unit, from, to) => format!("{from} to {to} {unit}").trim_end().into(),
             Quantity::Choice(words) => words.iter().map(|w| w.0).collect::<Vec<_>>().join(", "),
             Quantity::Flag => "yes or no".into(),
             Quantity::Text(_, most) => format!("text, up to {most} characters"),
             Quantity::Texts => "names".into(),
-            Quantity::Pick | Quantity::PickOrUnnamed => "unnamed, label:NAME, boundary:NAME, or picks as JSON".into(),
+            Quantity::Pick | Quantity::PickOrUnnamed => PICKS.into(),
+            Quantity::Rules => "rules as JSON".into(),
         }
     }
 
@@ -113,6 +119,10 @@ impl Field {
                 format!("{label} must be three numbers of at most {MOST_OF_VECTOR:e} {unit}{is_not}").into()
             }
             Quantity::Angle(from, to) => format!("{label} must be a number from {from}° to {to}°{is_not}").into(),
+            Quantity::Number(unit, from, to) => {
+                let range = format!("{label} must be a number from {from} to {to} {unit}");
+                format!("{}{is_not}", range.trim_end()).into()
+            }
             Quantity::Choice(words) => {
                 let words = words.iter().map(|w| w.0).collect::<Vec<_>>().join(", ");
                 format!("{label} must be one of {words}{is_not}").into()
@@ -124,6 +134,7 @@ impl Field {
             Quantity::Texts => format!("{label} must be names{is_not}").into(),
             Quantity::Pick | Quantity::PickOrUnnamed if typed.is_empty() => NOTHING_PICKED.into(),
             Quantity::Pick | Quantity::PickOrUnnamed => format!("{label} must be picked faces{is_not}").into(),
+            Quantity::Rules => format!("{label} must be rules as JSON{is_not}").into(),
         }
     }
 
@@ -138,7 +149,7 @@ impl Field {
             return Ok((self.quantity == Quantity::Flag).then_some(Value::Boolean(false)));
         }
         let value = match self.quantity {
-            Quantity::Length | Quantity::Angle(..) => number(text).map(Value::Float),
+            Quantity::Length | Quantity::Angle(..) | Quantity::Number(..) => number(text).map(Value::Float),
             Quantity::Place | Quantity::Vector(_) => place(&typed.join(" ")),
             Quantity::Places => {
                 text.split(';').filter(|p| !p.trim().is_empty()).map(place).collect::<Option<_>>().map(Value::Array)
@@ -149,6 +160,9 @@ impl Field {
             Quantity::Texts => Some(Value::Array(typed.iter().map(|t| t.as_str().into()).collect())),
             Quantity::PickOrUnnamed if text.is_empty() => pick("unnamed"),
             Quantity::Pick | Quantity::PickOrUnnamed => pick(text),
+            Quantity::Rules => {
+                serde_json::from_str::<Vec<crate::rules::Rule>>(text).ok().and_then(|r| Value::try_from(r).ok())
+            }
         };
         let value = value.ok_or_else(|| self.refusal(text))?;
         if self.holds(&value) { Ok(Some(value)) } else { Err(self.refusal(text)) }
@@ -158,7 +172,7 @@ impl Field {
     fn holds(&self, value: &Value) -> bool {
         match (self.quantity, value) {
             (Quantity::Length, Value::Float(x)) => (LENGTHS[0]..=LENGTHS[1]).contains(x),
-            (Quantity::Angle(from, to), Value::Float(x)) => (from..=to).contains(x),
+            (Quantity::Angle(from, to) | Quantity::Number(_, from, to), Value::Float(x)) => (from..=to).contains(x),
             (Quantity::Place, Value::Array(p)) => p.iter().all(|x| x.as_float().is_some_and(|x| x.abs() <= LENGTHS[1])),
             (Quantity::Vector(_), Value::Array(p)) => {
                 p.iter().all(|x| x.as_float().is_some_and(|x| x.abs() <= MOST_OF_VECTOR))
@@ -214,6 +228,9 @@ pub fn put(data: &mut Table, path: &str, value: Value) {
 pub fn plain(value: &Value) -> String {
     match value {
         Value::String(text) => text.clone(),
+        Value::Array(list) if list.iter().any(Value::is_table) => {
+            serde_json::to_value(value).unwrap_or_default().to_string()
+        }
         Value::Array(list) => {
             let nested = list.iter().any(Value::is_array);
             list.iter().map(plain).collect::<Vec<_>>().join(if nested { "; " } else { ", " })
@@ -244,6 +261,15 @@ fn place(typed: &str) -> Option<Value> {
     numbers.filter(|n| n.len() == 3).map(Value::Array)
 }
 
+/// How picks are typed.
+pub const PICKS: &str = "unnamed, label:NAME, material:NAME, boundary:NAME, region:X,Y,Z@DEGREES, shell:X,Y,Z, \
+                         direction:X,Y,Z@DEGREES, box:X,Y,Z;X,Y,Z, datum:NAME@DISTANCE, or picks as JSON";
+
+fn three(typed: &str) -> Option<[f64; 3]> {
+    let numbers: Option<Vec<f64>> = typed.split(',').map(|w| number(w.trim())).collect();
+    numbers?.try_into().ok()
+}
+
 /// A selection: a word for some of them, or JSON.
 fn pick(typed: &str) -> Option<Value> {
     let one = |pick: Pick| Selection { include: vec![pick], exclude: Vec::new() };
@@ -251,6 +277,24 @@ fn pick(typed: &str) -> Option<Value> {
         _ if typed == "unnamed" => one(Pick::Unnamed),
         Some(("label", name)) => one(Pick::Label { name: name.into() }),
         Some(("boundary", name)) => one(Pick::Boundary { name: name.into() }),
+        Some(("material", name)) => one(Pick::Material { name: name.into() }),
+        Some(("shell", at)) => one(Pick::Connected { at: three(at)? }),
+        Some(("region", rest)) => {
+            let (at, angle) = rest.split_once('@').unwrap_or((rest, "20"));
+            one(Pick::Grow { at: three(at)?, angle: number(angle)? })
+        }
+        Some(("direction", rest)) => {
+            let (d, angle) = rest.split_once('@').unwrap_or((rest, "10"));
+            one(Pick::Direction { direction: three(d)?, angle: number(angle)? })
+        }
+        Some(("datum", rest)) => {
+            let (name, within) = rest.rsplit_once('@')?;
+            one(Pick::Datum { name: name.into(), within: number(within)? })
+        }
+        Some(("box", rest)) => {
+            let (from, to) = rest.split_once(';')?;
+            one(Pick::Within { from: three(from)?, to: three(to)? })
+        }
         _ => serde_json::from_str(typed).ok()?,
     };
     Value::try_from(selection).ok()

@@ -7,6 +7,7 @@ use crate::show::{Whole, count, fixed, has};
 use askama::Template;
 use hull_store::bodies::Revision;
 use hull_workshop::Role;
+use hull_workshop::rules::{Claim, Rule};
 use hull_workshop::survey::names::BoundaryFigures;
 use std::collections::HashMap;
 
@@ -21,6 +22,42 @@ struct Boundaries<'a> {
     cx: &'a Ctx<'a>,
     shown: &'a Revision,
     roles: HashMap<&'a str, Option<Role>>,
+    rules: Vec<Listed<'a>>,
+    /// Facets that no rule claims.
+    free: usize,
+    /// Bodies of the project that have rules.
+    others: Vec<(String, String)>,
+}
+
+/// A rule as it is listed.
+struct Listed<'a> {
+    rule: &'a Rule,
+    claim: Claim,
+    /// The rules with this one earlier, and without it, as a step takes them.
+    earlier: Option<String>,
+    without: String,
+}
+
+fn listed(rules: &[Rule], claims: Vec<Claim>) -> Vec<Listed<'_>> {
+    let json = |rules: &[Rule]| serde_json::to_string(rules).unwrap_or_default();
+    let of = |(i, (rule, claim)): (usize, (&'_ Rule, Claim))| {
+        let mut changed = rules.to_vec();
+        let earlier = (i > 0).then(|| {
+            changed.swap(i, i - 1);
+            json(&changed)
+        });
+        let mut without = rules.to_vec();
+        without.remove(i);
+        (earlier, json(&without), rule.clone(), claim)
+    };
+    rules
+        .iter()
+        .zip(claims)
+        .enumerate()
+        .map(of)
+        .zip(rules)
+        .map(|((earlier, without, _, claim), rule)| Listed { rule, claim, earlier, without })
+        .collect()
 }
 
 impl Boundaries<'_> {
@@ -59,6 +96,20 @@ fn roles() -> [Role; 7] {
 
 fn render(cx: &Ctx) -> PageResult<String> {
     let shown = cx.shown();
+    let rules = &shown.facts.rules;
+    let (claims, free) = if rules.is_empty() {
+        (Vec::new(), Vec::new())
+    } else {
+        hull_workshop::rules::claims(&cx.store.load(shown)?, rules)
+    };
+    let mut others = Vec::new();
+    for other in cx.others() {
+        let Some(head) = cx.store.body(other.id)?.head else { continue };
+        let theirs = cx.store.revision(head)?.facts.rules;
+        if !theirs.is_empty() {
+            others.push((other.name.clone(), serde_json::to_string(&theirs).unwrap_or_default()));
+        }
+    }
     let roles = shown.facts.boundaries.iter().map(|b| (b.name.as_str(), b.role)).collect();
-    Ok(Boundaries { cx, shown, roles }.render()?)
+    Ok(Boundaries { cx, shown, roles, rules: listed(rules, claims), free: free.len(), others }.render()?)
 }

@@ -7,7 +7,7 @@ use crate::error::PageResult;
 use askama::Template;
 use hull_store::bodies::Revision;
 
-pub const PANEL: Panel = Panel { id: "moved", tab: |_| always("Moved"), render };
+pub const PANEL: Panel = Panel { id: "moved", tab: |_| always("Deviation"), render };
 
 #[derive(Template)]
 #[template(path = "panels/moved/panel.html")]

@@ -37,6 +37,7 @@ impl Operation for DropBoundary {
         for &f in &facets {
             body.columns.boundary[f as usize] = NONE;
         }
+        body.facts.rules.retain(|r| r.name != *name);
         body.drop_empty_boundaries();
         Ok(format!("Without a name now: {}.", counted(facets.len(), "facet")).into())
     }

@@ -2,6 +2,7 @@
 
 use crate::body::{Boundary, Role};
 use crate::numbers::counted;
+use crate::rules::Rule;
 use crate::selection::{Pick, Selection};
 use crate::sentence::Sentence;
 use crate::steps::field::NOTHING_PICKED;
@@ -59,6 +60,8 @@ impl Operation for NameBoundary {
             return Err(NOTHING_PICKED.into());
         }
         let rest = self.pick.include.iter().all(|p| matches!(p, Pick::Unnamed));
+        let area = facets.iter().map(|&f| hull_geometry::vector::norm(body.mesh.area_vector(f)) / 2.0).sum();
+        body.facts.rules.push(Rule { name: name.into(), role: self.role, pick: self.pick.clone(), area, before: None });
         let number = boundary_called(body, name, self.role, if rest { "the rest" } else { "picked" });
         for &f in &facets {
             body.columns.boundary[f as usize] = number;

@@ -17,7 +17,8 @@ pub struct Orient {
     pub forward: Axis,
 }
 
-const AXES: Quantity = Quantity::Choice(&[
+/// The six axes, as a field.
+pub(super) const AXES: Quantity = Quantity::Choice(&[
     ("+x", "+x"),
     ("-x", "-x"),
     ("+y", "+y"),

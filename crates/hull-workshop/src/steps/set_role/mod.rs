@@ -38,6 +38,7 @@ impl Operation for SetRole {
         let SetRole { name, role } = self;
         let boundary = body.facts.boundaries.iter_mut().find(|b| b.name == *name);
         boundary.ok_or_else(|| format!("There is no boundary “{name}”."))?.role = Some(*role);
+        body.facts.rules.iter_mut().filter(|r| r.name == *name).for_each(|r| r.role = Some(*role));
         Ok(format!("“{name}” is {} now.", role.name()).into())
     }
 }

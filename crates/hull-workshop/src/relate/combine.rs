@@ -3,6 +3,7 @@
 use crate::Body;
 use crate::body::{Boundary, Columns, Facts, Seam};
 use crate::numbers::{count, counted, short};
+use crate::sections::sections;
 use crate::selection::Selection;
 use crate::steps::{Change, StepError};
 use hull_formats::Label;
@@ -130,7 +131,7 @@ fn cut(
 }
 
 /// Which bodies are open, in words.
-fn open_ones(mesh: &Mesh, body_of: &[u32], names: &[&str]) -> String {
+pub(crate) fn open_ones(mesh: &Mesh, body_of: &[u32], names: &[&str]) -> String {
     let open: Vec<&str> = names
         .iter()
         .enumerate()
@@ -149,7 +150,7 @@ fn open_ones(mesh: &Mesh, body_of: &[u32], names: &[&str]) -> String {
 }
 
 /// Bodies behind each other, and for each facet the body it is of. A body without names in its file lends its own.
-fn side_by_side(bodies: &[(String, Body)]) -> (Body, Vec<u32>) {
+pub(crate) fn side_by_side(bodies: &[(String, Body)]) -> (Body, Vec<u32>) {
     let mut out = Body { facts: Facts { labels: Vec::new(), ..bodies[0].1.facts.clone() }, ..Default::default() };
     out.facts.boundaries.clear();
     out.facts.exact = None;
@@ -216,6 +217,17 @@ pub enum Apart {
         /// The opposite corner.
         max: Point,
     },
+    /// Outlines where planes meet the body, as lines.
+    Sections {
+        /// A place on the first plane.
+        at: Point,
+        /// Across the planes.
+        normal: Point,
+        /// How many.
+        count: usize,
+        /// From one to the next.
+        every: f64,
+    },
     /// The picked facets and the rest, open where they part.
     Pick {
         /// What is picked.
@@ -233,6 +245,13 @@ pub enum Derivation {
         how: Together,
         /// States, the first one's name is kept.
         of: Vec<i32>,
+    },
+    /// Parted into regions with common interfaces, the smaller body before the larger.
+    Regions {
+        /// States.
+        of: Vec<i32>,
+        /// Whether closed spaces between them are regions too.
+        spaces: bool,
     },
     /// Taken apart.
     Apart {
@@ -262,6 +281,10 @@ pub fn split(name: &str, body: &Body, how: &Apart, watch: &Watch) -> Result<Vec<
         return Err(refused(format!("“{name}” has {kinds} and no faces: there is no surface to take apart.")));
     }
     let pieces = match how {
+        Apart::Sections { at, normal, count, every } => {
+            let (body, _) = sections(body, *at, *normal, *count, *every)?;
+            return Ok(vec![(format!("Sections of {name}"), body)]);
+        }
         Apart::Shells => {
             let topology = Topology::of(&body.mesh, watch)?;
             by_number(body, topology.shells, &|f| topology.shell_of[f as usize], &|k| {

@@ -1,0 +1,289 @@
+//! Best fit of one surface or cloud to another: point to plane (Y. Chen and G. Medioni 1991), trimmed for partial overlap
+//! (D. Chetverikov et al. 2002), and from scratch by many starts.
+
+use crate::align::{Rigid, by_pairs};
+use crate::eigen::{CHUNK, mean, spread};
+use hull_geometry::mesh::Bounds;
+use hull_geometry::transform::Matrix;
+use hull_geometry::vector::{V3, add, cross, dot, norm, scale, sub, unit};
+use hull_geometry::{Cancelled, Mesh, Point, Watch};
+use kiddo::{ImmutableKdTree, SquaredEuclidean};
+use nalgebra::{Matrix6, Vector6};
+use rayon::prelude::*;
+use serde::{Deserialize, Serialize};
+use std::num::NonZeroUsize;
+
+/// Points that are fitted in the end, at most.
+const MOST: usize = 40_000;
+/// Points of a target, at most.
+const MOST_OF_TARGET: usize = 200_000;
+/// Starts that are tried where none is given.
+const STARTS: usize = 240;
+const ROUNDS: usize = 120;
+
+/// Points with the direction of the surface at each.
+#[derive(Clone, Debug, Default)]
+pub struct Sampled {
+    /// Places.
+    pub points: Vec<Point>,
+    /// Of length one, as many as places.
+    pub normals: Vec<V3>,
+}
+
+impl Sampled {
+    /// About `most` points spread over a surface evenly by area, the same for the same surface.
+    pub fn of_mesh(mesh: &Mesh, most: usize) -> Sampled {
+        let areas: Vec<f64> = (0..mesh.triangles.len() as u32).map(|f| 0.5 * norm(mesh.area_vector(f))).collect();
+        let total: f64 = areas.iter().sum();
+        let mut out = Sampled::default();
+        let mut due = 0.5;
+        let mut number = 0_u32;
+        for (f, area) in areas.iter().enumerate() {
+            due += area / total.max(f64::MIN_POSITIVE) * most as f64;
+            let Some(n) = unit(mesh.area_vector(f as u32)) else { continue };
+            let [a, b, c] = mesh.corners(f as u32);
+            while due >= 1.0 {
+                due -= 1.0;
+                number += 1;
+                // An additive sequence in two dimensions (M. Roberts, 2018), folded onto the triangle.
+                let (u, v) = (f64::from(number) * 0.754_877_666_246_693, f64::from(number) * 0.569_840_290_998_053);
+                let (u, v) = (u.fract(), v.fract());
+                let (u, v) = if u + v > 1.0 { (1.0 - u, 1.0 - v) } else { (u, v) };
+                out.points.push(add(a, add(scale(sub(b, a), u), scale(sub(c, a), v))));
+                out.normals.push(n);
+            }
+        }
+        out
+    }
+
+    /// At most `most` of the points of a cloud; normals that are not given are those of the planes through 12 neighbours.
+    pub fn of_points(points: &[Point], normals: &[[f32; 3]], most: usize) -> Sampled {
+        let every = points.len().div_ceil(most.max(1)).max(1);
+        let chosen: Vec<Point> = points.iter().copied().step_by(every).collect();
+        if normals.len() == points.len() {
+            let normals = normals.iter().step_by(every).map(|n| n.map(f64::from)).collect();
+            return Sampled { points: chosen, normals };
+        }
+        let Some(neighbours) = NonZeroUsize::new(12) else { return Sampled::default() };
+        let tree: ImmutableKdTree<f64, 3> = ImmutableKdTree::new_from_slice(&chosen);
+        let normals = chosen
+            .par_iter()
+            .map(|p| {
+                let near = tree.nearest_n::<SquaredEuclidean>(p, neighbours);
+                let near: Vec<Point> = near.iter().map(|n| chosen[n.item as usize]).collect();
+                spread(&near, mean(&near)).0[0]
+            })
+            .collect();
+        Sampled { points: chosen, normals }
+    }
+
+    fn thinned(&self, most: usize) -> Sampled {
+        let every = self.points.len().div_ceil(most.max(1)).max(1);
+        Sampled {
+            points: self.points.iter().copied().step_by(every).collect(),
+            normals: self.normals.iter().copied().step_by(every).collect(),
+        }
+    }
+}
+
+/// How the fit is made.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Options {
+    /// The part of the body that lies on the other one, 0 to 1: the nearest of its points are used, the others are not.
+    pub overlap: f64,
+    /// Whether where the body is now says nothing.
+    pub from_scratch: bool,
+}
+
+/// A fit.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Registered {
+    /// What brings the body to the other.
+    pub motion: Rigid,
+    /// Root mean square of the distances of the points that were used.
+    pub rms: f64,
+    /// The root mean square before each round.
+    pub rounds: Vec<f64>,
+    /// How many points were used.
+    pub points: usize,
+}
+
+struct Target<'a> {
+    tree: ImmutableKdTree<f64, 3>,
+    on: &'a Sampled,
+}
+
+/// Fits `body` to `target`.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn register(body: &Sampled, target: &Sampled, how: Options, watch: &Watch) -> Result<Registered, Cancelled> {
+    let target = target.thinned(MOST_OF_TARGET);
+    let on = Target { tree: ImmutableKdTree::new_from_slice(&target.points), on: &target };
+    let size = Bounds::of(target.points.iter().copied()).diagonal();
+    let overlap = how.overlap.clamp(0.05, 1.0);
+    let start = if how.from_scratch {
+        watch.report(0.05, "trying starts")?;
+        from_scratch(body, &on, overlap, size, watch)?
+    } else {
+        Rigid::NONE
+    };
+    let mut fit = Registered { motion: start, rms: 0.0, rounds: Vec::new(), points: 0 };
+    for (most, part) in [(2_000, 0.5), (MOST, 0.7)] {
+        watch.report(part, "best fit")?;
+        let some = body.thinned(most);
+        let before = std::mem::take(&mut fit.rounds);
+        fit = descend(&some, &on, fit.motion, overlap, size, ROUNDS, watch)?;
+        fit.rounds.splice(0..0, before);
+    }
+    Ok(fit)
+}
+
+/// Nearest partners of the moved points, the nearest part of them: squared distance, place, partner.
+fn partners(points: &[Point], on: &Target, motion: &Rigid, overlap: f64) -> Vec<(f64, Point, u32)> {
+    let mut found: Vec<(f64, Point, u32)> = points
+        .par_iter()
+        .map(|p| {
+            let q = motion.place(*p);
+            let near = on.tree.nearest_one::<SquaredEuclidean>(&q);
+            (near.distance, q, near.item as u32)
+        })
+        .collect();
+    let keep = ((found.len() as f64 * overlap).ceil() as usize).clamp(3.min(found.len()), found.len());
+    if keep < found.len() {
+        found.select_nth_unstable_by(keep, |a, b| a.0.total_cmp(&b.0));
+        found.truncate(keep);
+        // In the order of the points again: which of them stand first must not depend on the selection.
+        found.sort_by(|a, b| a.1[0].total_cmp(&b.1[0]).then(a.1[1].total_cmp(&b.1[1])).then(a.1[2].total_cmp(&b.1[2])));
+    }
+    found
+}
+
+fn descend(
+    body: &Sampled,
+    on: &Target,
+    start: Rigid,
+    overlap: f64,
+    size: f64,
+    rounds: usize,
+    watch: &Watch,
+) -> Result<Registered, Cancelled> {
+    let mut motion = start;
+    let mut out = Registered { motion, rms: f64::INFINITY, rounds: Vec::new(), points: 0 };
+    for _ in 0..rounds {
+        watch.check()?;
+        let pairs = partners(&body.points, on, &motion, overlap);
+        let plane = |(_, q, n): &(f64, Point, u32)| {
+            let n = *n as usize;
+            let normal = on.on.normals[n];
+            (dot(sub(*q, on.on.points[n]), normal), normal)
+        };
+        let parts: Vec<(Matrix6<f64>, Vector6<f64>, f64)> = pairs
+            .par_chunks(CHUNK)
+            .map(|c| {
+                c.iter().fold((Matrix6::zeros(), Vector6::zeros(), 0.0), |(m, r, s), pair| {
+                    let (d, n) = plane(pair);
+                    let t = cross(scale(pair.1, 1.0 / size), n);
+                    let j = Vector6::new(t[0], t[1], t[2], n[0], n[1], n[2]);
+                    (m + j * j.transpose(), r - j * d, s + d * d)
+                })
+            })
+            .collect();
+        let (mut m, r, sum) = parts
+            .into_iter()
+            .fold((Matrix6::zeros(), Vector6::zeros(), 0.0), |(a, b, c), (x, y, z)| (a + x, b + y, c + z));
+        let rms = (sum / pairs.len().max(1) as f64).sqrt();
+        out.rounds.push(rms);
+        (out.rms, out.points, out.motion) = (rms, pairs.len(), motion);
+        // What the surface does not hold, as a turn about its own axis, is left as it is.
+        let least = 1e-9 * m.trace();
+        for k in 0..6 {
+            m[(k, k)] += least;
+        }
+        let Some(step) = m.cholesky().map(|c| c.solve(&r)) else { break };
+        let turn = [step[0] / size, step[1] / size, step[2] / size];
+        let by = Rigid { rotation: rotation_of(turn), shift: [step[3], step[4], step[5]] };
+        motion = by.after(&motion);
+        if norm(turn) < 1e-11 && norm(by.shift) < 1e-11 * size {
+            break;
+        }
+    }
+    Ok(out)
+}
+
+/// The rotation by a vector's length about its direction (O. Rodrigues).
+fn rotation_of(v: V3) -> Matrix {
+    let r = nalgebra::Rotation3::new(nalgebra::Vector3::from(v));
+    std::array::from_fn(|i| std::array::from_fn(|j| r[(i, j)]))
+}
+
+/// Even rotations (M. Alexa, Super-Fibonacci spirals, CVPR 2022).
+fn rotations(count: usize) -> Vec<Matrix> {
+    let (phi, psi) = (2.0_f64.sqrt(), 1.533_751_168_755_204_3);
+    (0..count)
+        .map(|i| {
+            let s = i as f64 + 0.5;
+            let t = s / count as f64;
+            let d = std::f64::consts::TAU * s;
+            let (r, big) = (t.sqrt(), (1.0 - t).sqrt());
+            let (alpha, beta) = (d / phi, d / psi);
+            let q = nalgebra::Quaternion::new(big * beta.cos(), r * alpha.sin(), r * alpha.cos(), big * beta.sin());
+            let m = nalgebra::UnitQuaternion::new_normalize(q).to_rotation_matrix();
+            std::array::from_fn(|i| std::array::from_fn(|j| m[(i, j)]))
+        })
+        .collect()
+}
+
+fn from_scratch(body: &Sampled, on: &Target, overlap: f64, size: f64, watch: &Watch) -> Result<Rigid, Cancelled> {
+    let some = body.thinned(250);
+    let middle = mean(&some.points);
+    let centre = mean(&on.on.points);
+    // Where only a part overlaps, the middles do not meet: starts around the target's middle as well.
+    let places: Vec<Point> = if overlap > 0.9 {
+        vec![centre]
+    } else {
+        let (axes, spreads) = spread(&on.on.points, centre);
+        let aside = [-0.8, 0.0, 0.8].map(|f| add(centre, scale(axes[2], f * spreads[2].sqrt())));
+        aside.to_vec()
+    };
+    let starts: Vec<Rigid> =
+        rotations(STARTS).into_iter().flat_map(|r| places.iter().map(move |p| Rigid::turning(r, middle, *p))).collect();
+    let mut tried: Vec<(f64, Rigid)> = starts
+        .into_par_iter()
+        .map(|start| coarse(&some, on, start, overlap, watch))
+        .collect::<Result<_, Cancelled>>()?;
+    tried.sort_by(|a, b| a.0.total_cmp(&b.0));
+    tried.truncate(12);
+    let finer = body.thinned(1_500);
+    let mut best: Option<(f64, Rigid)> = None;
+    for (k, (_, start)) in tried.into_iter().enumerate() {
+        watch.report(0.2 + 0.02 * k as f64, "trying starts")?;
+        let fit = descend(&finer, on, start, overlap, size, 40, watch)?;
+        let pairs = partners(&finer.points, on, &fit.motion, overlap);
+        let sum: f64 = pairs.iter().map(|p| p.0).sum();
+        if best.is_none_or(|(least, _)| sum < least) {
+            best = Some((sum, fit.motion));
+        }
+    }
+    Ok(best.map_or(Rigid::NONE, |b| b.1))
+}
+
+/// A few rounds from point to point: slow near the end, but from far away it goes the right way.
+fn coarse(body: &Sampled, on: &Target, start: Rigid, overlap: f64, watch: &Watch) -> Result<(f64, Rigid), Cancelled> {
+    let mut motion = start;
+    let mut sum = f64::INFINITY;
+    for _ in 0..25 {
+        watch.check()?;
+        let pairs = partners(&body.points, on, &motion, overlap);
+        let now: f64 = pairs.iter().map(|p| p.0).sum();
+        let from: Vec<Point> = pairs.iter().map(|p| p.1).collect();
+        let to: Vec<Point> = pairs.iter().map(|p| on.on.points[p.2 as usize]).collect();
+        let Ok((by, _)) = by_pairs(&from, &to) else { break };
+        motion = by.after(&motion);
+        if now > sum * 0.999 {
+            break;
+        }
+        sum = now;
+    }
+    Ok((sum, motion))
+}

@@ -1,0 +1,206 @@
+//! Several bodies parted into regions that share their interfaces: the same points and facets on both sides.
+//!
+//! The arrangement's cells are given to regions by the bodies that wind around them, or, where none does and the cell is
+//! closed in, as an enclosed space. What stays between two regions is one sheet of facets, seen from both.
+
+use crate::arrangement::Arrangement;
+use crate::cells::Cells;
+use crate::combine::CombineError;
+use crate::snap::snap;
+use crate::thin_cells::settled;
+use hull_geometry::sets::Sets;
+use hull_geometry::thin::height;
+use hull_geometry::vector::{cross, dot, solid_angle, sub};
+use hull_geometry::{Mesh, NONE, Point, Watch};
+use std::collections::HashMap;
+
+/// A facet with what lies on both its sides.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Sheet {
+    /// Numbers of points.
+    pub corners: [u32; 3],
+    /// The region that its normal points into; [`NONE`]: outside.
+    pub front: u32,
+    /// The region behind it.
+    pub back: u32,
+    /// The facet of the input that it is part of.
+    pub source: u32,
+}
+
+/// Regions with their common facets.
+#[derive(Clone, Debug, Default)]
+pub struct Regions {
+    /// Of all regions together.
+    pub points: Vec<Point>,
+    /// Each once, also where it bounds two regions.
+    pub sheets: Vec<Sheet>,
+    /// How many regions there are: one for each body, then the enclosed spaces.
+    pub count: usize,
+}
+
+impl Regions {
+    /// The surface of a region, facing outward, with the sheet of each facet.
+    pub fn surface(&self, region: u32) -> (Mesh, Vec<u32>) {
+        let mut mesh = Mesh { points: self.points.clone(), triangles: Vec::new() };
+        let mut of = Vec::new();
+        for (i, s) in self.sheets.iter().enumerate() {
+            let [a, b, c] = s.corners;
+            if s.back == region {
+                mesh.triangles.push([a, b, c]);
+                of.push(i as u32);
+            } else if s.front == region {
+                mesh.triangles.push([a, c, b]);
+                of.push(i as u32);
+            }
+        }
+        mesh.drop_unused_points();
+        (mesh, of)
+    }
+}
+
+/// Parts bodies, given one behind the other in one mesh, into regions. `rank` orders them: what lies in several belongs to the one
+/// of the highest rank. With `spaces`, what is in no body but closed in becomes a region of its own each, the largest first.
+///
+/// # Errors
+/// [`CombineError`].
+pub fn regions(
+    mesh: &Mesh,
+    body_of: &[u32],
+    rank: &[u32],
+    spaces: bool,
+    watch: &Watch,
+) -> Result<Regions, CombineError> {
+    let bodies = rank.len();
+    let arrangement = Arrangement::of(mesh, watch)?;
+    let cells = Cells::of(&arrangement, &|f| body_of[f as usize], bodies, watch)?;
+    if cells.torn > 0 {
+        return Err(CombineError::Open);
+    }
+    watch.report(0.9, "giving cells to regions")?;
+    let body = |c: u32| {
+        let windings = cells.windings(c);
+        (0..bodies).filter(|b| windings[*b] > 0).max_by_key(|b| rank[*b]).map_or(NONE, |b| b as u32)
+    };
+    let given = settled(&arrangement, &cells, (0..cells.count as u32).map(body).collect());
+    let (given, count) = if spaces { enclosed(&arrangement, &cells, given, bodies) } else { (given, bodies) };
+    let mut points = Vec::new();
+    let mut number = vec![NONE; arrangement.places.len()];
+    let mut known: HashMap<[u64; 3], u32> = HashMap::new();
+    let mut sheets = Vec::new();
+    for f in 0..arrangement.faces.len() as u32 {
+        let [front, back] = cells.of_face(f).map(|c| given[c as usize]);
+        if front == back {
+            continue;
+        }
+        // Places that round to one point are one.
+        let corners = arrangement.faces[f as usize].map(|p| {
+            if number[p as usize] == NONE {
+                let near = arrangement.places[p as usize].near.map(|x| x + 0.0);
+                number[p as usize] = *known.entry(near.map(f64::to_bits)).or_insert_with(|| {
+                    points.push(near);
+                    points.len() as u32 - 1
+                });
+            }
+            number[p as usize]
+        });
+        if corners[0] == corners[1] || corners[1] == corners[2] || corners[2] == corners[0] {
+            continue;
+        }
+        let sources = arrangement.sources(f);
+        // Of several facets of one place the one that faces outward of the region it is the skin of.
+        let source = sources.iter().find(|s| s.same_way == (back != NONE)).unwrap_or(&sources[0]);
+        sheets.push(Sheet { corners, front, back, source: source.facet });
+    }
+    let mut out = Regions { points, sheets, count };
+    out.settle();
+    if out.sheets.is_empty() {
+        return Err(CombineError::Nothing);
+    }
+    Ok(out)
+}
+
+impl Regions {
+    /// Takes out what rounding left without height, on both sides alike.
+    fn settle(&mut self) {
+        let mesh = Mesh {
+            points: std::mem::take(&mut self.points),
+            triangles: self.sheets.iter().map(|s| s.corners).collect(),
+        };
+        let largest = mesh.points.iter().flatten().fold(0.0_f64, |m, x| m.max(x.abs()));
+        let tolerance = 8.0 * f64::EPSILON * largest;
+        let thin: Vec<u32> =
+            (0..mesh.triangles.len() as u32).filter(|&f| height(mesh.corners(f)) <= tolerance).collect();
+        if thin.is_empty() {
+            self.points = mesh.points;
+            return;
+        }
+        let snapped = snap(&mesh, &thin, tolerance);
+        let origin = |f: usize| self.sheets[snapped.origin[f] as usize];
+        let sheets = snapped.mesh.triangles.iter().enumerate().map(|(f, t)| Sheet { corners: *t, ..origin(f) });
+        self.sheets = sheets.collect();
+        self.points = snapped.mesh.points;
+    }
+}
+
+/// Gives cells that are in no body and hang together without reaching the outside a region each.
+fn enclosed(a: &Arrangement, cells: &Cells, mut given: Vec<u32>, bodies: usize) -> (Vec<u32>, usize) {
+    let sets = Sets::new(cells.count);
+    let mut volume = vec![0.0; cells.count];
+    let centre = a.mesh.bounds().centre();
+    for f in 0..a.faces.len() as u32 {
+        let [front, back] = cells.of_face(f);
+        if given[front as usize] == NONE && given[back as usize] == NONE {
+            sets.unite(front, back);
+        }
+        let [p, q, r] = a.faces[f as usize].map(|p| sub(a.places[p as usize].near, centre));
+        let six = dot(cross(p, q), r);
+        volume[back as usize] += six;
+        volume[front as usize] -= six;
+    }
+    let mut total: HashMap<u32, f64> = HashMap::new();
+    for c in (0..cells.count as u32).filter(|c| given[*c as usize] == NONE) {
+        *total.entry(sets.root(c)).or_default() += volume[c as usize];
+    }
+    // Seen from within, only what reaches the outside, or the outside of a part that floats in a space, has a volume below zero.
+    let mut spaces: Vec<(u32, f64)> = total.iter().map(|(r, v)| (*r, *v)).filter(|(_, v)| *v > 0.0).collect();
+    spaces.sort_by(|a, b| b.1.total_cmp(&a.1).then(a.0.cmp(&b.0)));
+    let mut number: HashMap<u32, u32> = spaces.iter().zip(bodies as u32..).map(|((root, _), n)| (*root, n)).collect();
+    let count = bodies + spaces.len();
+    let skins: Vec<(u32, Vec<u32>)> = spaces.iter().map(|(root, _)| (*root, skin(a, cells, &sets, *root))).collect();
+    let mut outer: Vec<u32> = total.into_iter().filter(|(_, v)| *v <= 0.0).map(|(root, _)| root).collect();
+    outer.sort_unstable();
+    for root in outer {
+        let Some(&face) = skin(a, cells, &sets, root).first() else { continue };
+        let at = a.places[a.faces[face as usize][0] as usize].near;
+        // The least of the spaces around it.
+        let around = skins.iter().rev().find(|(space, faces)| holds(a, cells, (&sets, *space), faces, at));
+        if let Some(n) = around.and_then(|(space, _)| number.get(space)).copied() {
+            number.insert(root, n);
+        }
+    }
+    for c in 0..cells.count as u32 {
+        if let Some(n) = number.get(&sets.root(c)).filter(|_| given[c as usize] == NONE) {
+            given[c as usize] = *n;
+        }
+    }
+    (given, count)
+}
+
+/// The faces around what hangs together with a cell.
+fn skin(a: &Arrangement, cells: &Cells, sets: &Sets, root: u32) -> Vec<u32> {
+    let touches = |f: &u32| {
+        let [front, back] = cells.of_face(*f).map(|c| sets.root(c) == root);
+        front != back
+    };
+    (0..a.faces.len() as u32).filter(touches).collect()
+}
+
+/// Whether a place lies in the space whose skin this is, by the solid angle under which the skin is seen. The place is on no part
+/// of the skin.
+fn holds(a: &Arrangement, cells: &Cells, (sets, space): (&Sets, u32), skin: &[u32], at: Point) -> bool {
+    let angle = |f: &u32| {
+        let angle = solid_angle(at, a.faces[*f as usize].map(|p| a.places[p as usize].near));
+        if sets.root(cells.of_face(*f)[1]) == space { angle } else { -angle }
+    };
+    skin.iter().map(angle).sum::<f64>().abs() > std::f64::consts::TAU
+}

@@ -1,0 +1,147 @@
+//! How boundaries are named: picks with names, in order, so that they can be run again on the next revision of a part.
+
+use crate::body::Role;
+use crate::numbers::short;
+use crate::selection::Selection;
+use crate::{Body, selection::Pick};
+use hull_geometry::vector::norm;
+use serde::{Deserialize, Serialize};
+
+/// Areas that differ by less than this part are the same.
+const ALIKE: f64 = 0.01;
+
+/// One rule. A later one takes from those before it what both claim; *the rest* takes what none before it claims.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Rule {
+    /// The boundary's name.
+    pub name: String,
+    /// Its role; without one what the name says.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub role: Option<Role>,
+    /// Which facets.
+    pub pick: Selection,
+    /// What it claimed when it was last run, in the body's unit squared.
+    #[serde(default)]
+    pub area: f64,
+    /// What it claimed the time before, on an earlier revision.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub before: Option<f64>,
+}
+
+/// How a rule fares on a revision.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Fate {
+    /// As before.
+    Kept,
+    /// It claims more.
+    Grown,
+    /// It claims less.
+    Shrunk,
+    /// It claims nothing any more.
+    Empty,
+    /// It was not run before.
+    New,
+}
+
+impl Fate {
+    /// The word for it.
+    pub fn word(self) -> &'static str {
+        match self {
+            Fate::Kept => "kept",
+            Fate::Grown => "grown",
+            Fate::Shrunk => "shrunk",
+            Fate::Empty => "empty",
+            Fate::New => "new",
+        }
+    }
+}
+
+impl Rule {
+    /// How it fares against the time before.
+    pub fn fate(&self) -> Fate {
+        match self.before {
+            _ if self.area <= 0.0 => Fate::Empty,
+            None => Fate::New,
+            Some(b) if (self.area - b).abs() <= ALIKE * b.max(self.area) => Fate::Kept,
+            Some(b) if self.area > b => Fate::Grown,
+            Some(_) => Fate::Shrunk,
+        }
+    }
+
+    /// How it fares, with areas.
+    pub fn told(&self) -> String {
+        match (self.fate(), self.before) {
+            (Fate::Grown | Fate::Shrunk, Some(b)) => {
+                format!("{} {}, {} → {}", self.name, self.fate().word(), short(b), short(self.area))
+            }
+            (fate, _) => format!("{} {}", self.name, fate.word()),
+        }
+    }
+}
+
+/// Rules follow what is done to the whole body: their places stay on it.
+pub(crate) fn moved(rules: &mut [Rule], by: &hull_exact::Motion) {
+    let square = by.scale * by.scale;
+    for rule in rules {
+        rule.area *= square;
+        rule.before = rule.before.map(|b| b * square);
+        for pick in rule.pick.include.iter_mut().chain(&mut rule.pick.exclude) {
+            match pick {
+                Pick::Grow { at, .. } | Pick::Facet { at } | Pick::Connected { at } | Pick::Alike { at, .. } => {
+                    *at = by.point(*at);
+                }
+                Pick::Direction { direction, .. } => *direction = by.direction(*direction),
+                // A box along the axes stays one by quarter turns; else it is the box around it.
+                Pick::Within { from, to } => {
+                    let (a, b) = (*from, *to);
+                    let corner = |i: usize| [0, 1, 2].map(|k| if i >> k & 1 == 0 { a[k] } else { b[k] });
+                    let around = hull_geometry::mesh::Bounds::of((0..8).map(|i| by.point(corner(i))));
+                    (*from, *to) = (around.min, around.max);
+                }
+                Pick::Datum { within, .. } => *within *= by.scale,
+                Pick::Label { .. } | Pick::Boundary { .. } | Pick::Material { .. } | Pick::Unnamed => {}
+            }
+        }
+    }
+}
+
+/// What a rule claims of a body.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Claim {
+    /// Facets.
+    pub facets: Vec<u32>,
+    /// Their area.
+    pub area: f64,
+    /// Facets that a rule before claims too.
+    pub disputed: usize,
+    /// Their area.
+    pub disputed_area: f64,
+}
+
+/// What each rule claims, in order, with the facets that none does.
+pub fn claims(body: &Body, rules: &[Rule]) -> (Vec<Claim>, Vec<u32>) {
+    let mut taken = vec![false; body.mesh.triangles.len()];
+    let area = |f: &u32| norm(body.mesh.area_vector(*f)) / 2.0;
+    let claims = rules
+        .iter()
+        .map(|rule| {
+            let rest = rule.pick.include.iter().all(|p| matches!(p, Pick::Unnamed));
+            let facets = if rest {
+                (0..taken.len() as u32).filter(|f| !taken[*f as usize]).collect()
+            } else {
+                rule.pick.facets(body)
+            };
+            let both = || facets.iter().filter(|f| taken[**f as usize]);
+            let claim = Claim {
+                area: facets.iter().map(area).sum(),
+                disputed: both().count(),
+                disputed_area: both().map(area).sum(),
+                facets: facets.clone(),
+            };
+            facets.iter().for_each(|f| taken[*f as usize] = true);
+            claim
+        })
+        .collect();
+    let free = (0..taken.len() as u32).filter(|f| !taken[*f as usize]).collect();
+    (claims, free)
+}

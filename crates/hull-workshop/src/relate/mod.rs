@@ -1,0 +1,6 @@
+//! What is made of several bodies, or of one beside others.
+
+pub mod best_fit;
+pub mod combine;
+pub mod regions;
+pub mod sections;

@@ -1,0 +1,110 @@
+//! Outlines where planes meet a body, as a body of lines, with the figures of each.
+
+use crate::Body;
+use crate::numbers::short;
+use crate::steps::StepError;
+use hull_exact::Motion;
+use hull_exact::wires::Wires;
+use hull_formats::bundles::Bundles;
+use hull_geometry::Point;
+use hull_geometry::section::{Figures, figures, outlines};
+use hull_geometry::vector::{add, scale, unit};
+
+/// One section.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Section {
+    /// The layer its outlines stand on.
+    pub name: String,
+    /// A place on its plane.
+    pub at: Point,
+    /// How many outlines run round.
+    pub closed: usize,
+    /// How many do not.
+    pub open: usize,
+    /// Its area's figures.
+    pub figures: Figures,
+}
+
+/// Sections at most.
+const MOST: usize = 1000;
+
+/// Cuts `count` planes through a body, the first at `at`, each `every` further along `normal`; gives a body of lines, one layer a section, and
+/// the figures of each that meets the body.
+///
+/// # Errors
+/// If the direction or the number cannot be, or no plane meets the body.
+pub fn sections(
+    body: &Body,
+    at: Point,
+    normal: Point,
+    count: usize,
+    every: f64,
+) -> Result<(Body, Vec<Section>), StepError> {
+    let refused = |sentence: &str| StepError::Refused(sentence.into());
+    let normal = unit(normal).filter(|_| at.iter().all(|x| x.is_finite()));
+    let normal = normal.ok_or_else(|| refused("The plane needs a place and a direction that is not 0, 0, 0."))?;
+    if !(1..=MOST).contains(&count) || (count > 1 && !(every.abs() > 0.0 && every.is_finite())) {
+        return Err(refused("There can be 1 to 1 000 sections, with a distance between them that is not 0."));
+    }
+    let unit = body.facts.length_unit().symbol();
+    let mut lines = Bundles::default();
+    let mut found = Vec::new();
+    for i in 0..count {
+        let far = i as f64 * every;
+        let at = add(at, scale(normal, far));
+        let there = outlines(&body.mesh, at, normal);
+        if there.is_empty() {
+            continue;
+        }
+        let axis = (0..3).find(|&k| normal[k].abs() > 0.999_999);
+        let name = match axis {
+            Some(k) => format!("{} = {} {unit}", ["x", "y", "z"][k], short(at[k])),
+            None => format!("section {}", i + 1),
+        };
+        for o in &there {
+            let mut points = o.points.clone();
+            points.extend(o.closed.then(|| o.points[0]));
+            lines.polyline(&name, &points);
+        }
+        let closed = there.iter().filter(|o| o.closed).count();
+        found.push(Section { name, at, closed, open: there.len() - closed, figures: figures(&there, at, normal) });
+    }
+    if found.is_empty() {
+        return Err(refused("No plane meets the body: choose a place within its box."));
+    }
+    let mut out = Body { facts: body.facts.clone(), ..Body::default() };
+    out.facts.labels.clear();
+    out.facts.boundaries.clear();
+    out.facts.exact = None;
+    out.facts.edge_names.clear();
+    out.facts.seams.clear();
+    out.facts.waivers.clear();
+    out.set_wires(Wires { model: lines.finish(None), placed: Motion::NONE });
+    Ok((out, found))
+}
+
+/// Sections in a sentence: the first ones with their figures.
+pub fn told(found: &[Section], unit: &str) -> String {
+    let one = |s: &Section| {
+        let f = &s.figures;
+        if s.closed == 0 {
+            return format!(
+                "{}: {}, {} {unit} long",
+                s.name,
+                crate::numbers::counted(s.open, "open line"),
+                short(f.perimeter)
+            );
+        }
+        format!(
+            "{}: area {} {unit}², perimeter {} {unit}, centroid {}, second moments {} and {} {unit}⁴",
+            s.name,
+            short(f.area),
+            short(f.perimeter),
+            f.centroid.map(short).join(", "),
+            short(f.principal[0]),
+            short(f.principal[1])
+        )
+    };
+    let more = if found.len() > 3 { format!("; {} more", found.len() - 3) } else { String::new() };
+    format!("{}{more}.", found.iter().take(3).map(one).collect::<Vec<_>>().join("; "))
+}

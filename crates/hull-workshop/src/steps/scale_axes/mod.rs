@@ -1,0 +1,49 @@
+//! A factor for each axis.
+
+use crate::Body;
+use crate::numbers::short;
+use crate::sentence::Sentence;
+use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
+use hull_geometry::vector::V3;
+use serde::{Deserialize, Serialize};
+
+/// Stretches the body about the origin, each axis by a factor of its own.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct ScaleAxes {
+    /// Along x, y and z.
+    pub factors: V3,
+}
+
+impl Operation for ScaleAxes {
+    const NEEDS: Kinds = Kinds::Surface;
+    const TOUCHES: Touches = Touches::Facets;
+    const VERB: &'static str = "Stretch along axes";
+    const HELP: &'static str = "Stretches the body about the origin by a factor for each axis. Round things do not stay \
+                                round, and exact geometry is left behind; for a wrong unit set the unit instead.";
+
+    fn title(&self) -> Sentence {
+        format!("Stretch by {}, {}, {}", short(self.factors[0]), short(self.factors[1]), short(self.factors[2])).into()
+    }
+
+    fn fields() -> &'static [Field] {
+        const FIELDS: &[Field] =
+            &[Field::new("factors", "Factors", Quantity::Vector("×"), "along x, y and z; 1 leaves an axis as it is").or("1, 1, 1")];
+        FIELDS
+    }
+
+    fn propose(_: &Seen) -> Option<Proposal> {
+        Proposal::possible(ScaleAxes { factors: [1.0; 3] })
+    }
+
+    fn run(&self, body: &mut Body, _: &At) -> Result<Report, Refusal> {
+        if self.factors.iter().any(|f| !(1e-6..=1e6).contains(f)) {
+            return Err("Factors go from 0.000001 to 1 000 000; to mirror the body, use Mirror.".into());
+        }
+        body.mesh.points.iter_mut().for_each(|p| (0..3).for_each(|k| p[k] *= self.factors[k]));
+        // Fitted shapes do not stay what they were.
+        let datums = std::mem::take(&mut body.facts.datums).len();
+        let volume = self.factors.iter().product::<f64>();
+        let lost = if datums > 0 { format!(" {} forgotten.", crate::numbers::counted(datums, "datum")) } else { String::new() };
+        Ok(format!("Volumes are {} times what they were.{lost}", short(volume)).into())
+    }
+}

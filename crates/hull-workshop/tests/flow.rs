@@ -1,0 +1,254 @@
+//! Regions of flow against closed forms, and names that survive the next revision.
+
+use hull_geometry::shapes::{cuboid, sphere};
+use hull_geometry::topology::Topology;
+use hull_geometry::transform::translate;
+use hull_geometry::{Mesh, NONE, Point, Watch, measure};
+use hull_workshop::body::Columns;
+use hull_workshop::combine::{Together, together};
+use hull_workshop::rules::Fate;
+use hull_workshop::steps::{self, Step};
+use hull_workshop::{Body, Destination, StepError, apply, regions};
+use std::f64::consts::PI;
+
+fn body(mesh: Mesh) -> Body {
+    let columns = Columns { boundary: vec![NONE; mesh.triangles.len()], ..Columns::default() };
+    Body { columns, mesh, ..Body::default() }
+}
+
+/// A closed cylinder along an axis from a point, with `n` sides.
+fn cylinder(from: Point, axis: usize, length: f64, radius: f64, n: u32) -> Mesh {
+    let (u, v) = ((axis + 1) % 3, (axis + 2) % 3);
+    let mut mesh = Mesh::default();
+    for end in [0.0, length] {
+        for i in 0..n {
+            let (s, c) = (2.0 * PI * f64::from(i) / f64::from(n)).sin_cos();
+            let mut p = from;
+            p[axis] += end;
+            p[u] += radius * c;
+            p[v] += radius * s;
+            mesh.points.push(p);
+        }
+    }
+    for i in 0..n {
+        let j = (i + 1) % n;
+        mesh.triangles.extend([[i, j, n + j], [i, n + j, n + i]]);
+        if i > 0 && j > 0 {
+            mesh.triangles.extend([[0, j, i], [n, n + i, n + j]]);
+        }
+    }
+    mesh
+}
+
+fn disc(radius: f64, n: u32) -> f64 {
+    f64::from(n) / 2.0 * radius * radius * (2.0 * PI / f64::from(n)).sin()
+}
+
+fn less(a: Mesh, others: Vec<Mesh>) -> Body {
+    let mut all = vec![("part".to_string(), body(a))];
+    all.extend(others.into_iter().enumerate().map(|(i, m)| (format!("tool {i}"), body(m))));
+    let mut made = together(&all, Together::Subtract, &Watch::default()).unwrap().0;
+    made.facts.labels.clear();
+    made.columns.label.clear();
+    made
+}
+
+fn run(body: &Body, id: &str, typed: &[(&str, &str)]) -> Result<(Body, String), String> {
+    let typed: Vec<(String, String)> = typed.iter().map(|(k, v)| (k.to_string(), v.to_string())).collect();
+    let step: Step = steps::read(id, &typed, None).map_err(|s| s.text(body.facts.length_unit()))?;
+    match apply(body, &step, &Destination::asking_nothing(), &Watch::default()) {
+        Ok((after, change)) => Ok((after, change.sentence)),
+        Err(StepError::Refused(s)) => Err(s),
+        Err(StepError::Cancelled(_)) => Err("cancelled".into()),
+    }
+}
+
+fn volume(body: &Body) -> f64 {
+    let t = Topology::of(&body.mesh, &Watch::default()).unwrap();
+    assert!(t.is_closed() && t.misdirected.is_empty());
+    measure::mass(&body.mesh, &body.mesh.bounds()).volume
+}
+
+fn area(body: &Body, name: &str) -> f64 {
+    let number = body.facts.boundaries.iter().position(|b| b.name == name);
+    let number = number.unwrap_or_else(|| panic!("{name} of {:?}", body.facts.boundaries)) as u32;
+    body.facets_of(number).iter().map(|&f| hull_geometry::vector::norm(body.mesh.area_vector(f)) / 2.0).sum()
+}
+
+/// A block with a bore through it along x and a blind one that meets nothing: the water is the bore, its mouths are named.
+#[test]
+fn the_inside_of_a_block() {
+    let (n, r) = (48, 4.0);
+    let block = less(
+        cuboid([60.0, 30.0, 20.0]),
+        vec![cylinder([-1.0, 15.0, 10.0], 0, 62.0, r, n), cylinder([20.0, 15.0, 10.0], 2, 20.0, 2.0, n)],
+    );
+    let (water, said) = run(&block, "fill_inside", &[]).unwrap();
+    // The crossing bore opens on top; below the axis it ends in the first.
+    assert_eq!(water.facts.boundaries.len(), 4, "{said} {:?}", water.facts.boundaries);
+    for (name, size) in [("opening 1", disc(r, n)), ("opening 2", disc(r, n)), ("opening 3", disc(2.0, n))] {
+        assert!((area(&water, name) / size - 1.0).abs() < 1e-9, "{name}");
+    }
+    let alone = disc(r, n) * 60.0;
+    let v = volume(&water);
+    assert!(v > alone + disc(2.0, n) * 6.0 && v < alone + disc(2.0, n) * 6.5, "{v} for {alone}");
+    // Only some of the openings: the way out of the third is a sentence.
+    let why = run(&block, "fill_inside", &[("openings", "0, 15, 10; 60, 15, 10")]).unwrap_err();
+    assert!(why.contains("a way leads outside"), "{why}");
+    let why = run(&block, "fill_inside", &[("seed", "1, 1, 1")]).unwrap_err();
+    assert!(why.contains("in no closed space"), "{why}");
+    assert!(run(&body(cuboid([1.0; 3])), "fill_inside", &[]).unwrap_err().contains("No opening"));
+}
+
+/// The region around a ball: its volume, the names of its sides, the blockage, and half of it.
+#[test]
+fn the_region_around_a_ball() {
+    let mut ball = sphere(5.0, 64, 32);
+    translate(&mut ball, [0.0, 0.0, 5.0]);
+    let solid = measure::mass(&ball, &ball.bounds()).volume;
+    let shadow = {
+        let s = hull_flow::far_field::Stream {
+            along: hull_geometry::transform::Axis::PlusX,
+            up: hull_geometry::transform::Axis::PlusZ,
+        };
+        hull_flow::far_field::frontal_area(&ball, s)
+    };
+    let (around, said) = run(&body(ball.clone()), "surround", &[]).unwrap();
+    let (w, l) = (110.0, 210.0);
+    assert!((volume(&around) / (w * w * l - solid) - 1.0).abs() < 1e-3, "{}", volume(&around));
+    let percent = 100.0 * shadow / (w * w);
+    assert!(said.contains(&format!("{percent:.2} %")), "{said} for {percent}");
+    let names: Vec<&str> = around.facts.boundaries.iter().map(|b| b.name.as_str()).collect();
+    assert!(
+        names.contains(&"inflow")
+            && names.contains(&"outflow")
+            && names.contains(&"far field")
+            && names.contains(&"body"),
+        "{names:?}"
+    );
+    assert!((area(&around, "inflow") - w * w).abs() < 20.0);
+    let half = run(&body(ball.clone()), "surround", &[("symmetry", "y"), ("ground", "under"), ("form", "cylinder")])
+        .unwrap()
+        .0;
+    assert!((2.0 * area(&half, "body") / area(&around, "body") - 1.0).abs() < 1e-3);
+    assert!(area(&half, "ground") > 0.0 && area(&half, "symmetry") > 0.0);
+    volume(&half);
+    let why = run(&body(ball.clone()), "surround", &[("corners", "-9, -4, -9; 9, 9, 20")]).unwrap_err();
+    assert!(why.contains("does not hold the body: at y the body begins at −5"), "{why}");
+    ball.triangles.pop();
+    assert!(run(&body(ball), "surround", &[]).unwrap_err().contains("must be closed"));
+}
+
+/// Fluid and solids: an interface has one name and one area on both sides.
+#[test]
+fn fluid_and_solids() {
+    let mut heater = cuboid([40.0, 20.0, 5.0]);
+    translate(&mut heater, [30.0, 10.0, -2.0]);
+    let set = [("water".to_string(), body(cuboid([100.0, 40.0, 30.0]))), ("heater".to_string(), body(heater))];
+    let (made, said) = regions::part(&set, false, &Watch::default()).unwrap();
+    assert!((made[0].volume - (120_000.0 - 2400.0)).abs() < 1e-6 && (made[1].volume - 4000.0).abs() < 1e-6, "{said}");
+    let wet = 40.0 * 20.0 + 2.0 * 3.0 * 60.0;
+    for m in &made {
+        assert!((area(&m.body, "water-heater") - wet).abs() < 1e-9, "{said}");
+    }
+    // Bit for bit: the same points.
+    let of = |m: &regions::Made| {
+        let number = m.body.facts.boundaries.iter().position(|b| b.name == "water-heater").unwrap() as u32;
+        let mut p: Vec<[u64; 3]> = m
+            .body
+            .facets_of(number)
+            .iter()
+            .flat_map(|&f| m.body.mesh.corners(f))
+            .map(|p| p.map(f64::to_bits))
+            .collect();
+        p.sort_unstable();
+        p
+    };
+    assert_eq!(of(&made[0]), of(&made[1]));
+}
+
+/// A plate with bores, made anew with every change that a next revision brings.
+fn plate(seed: u32, revised: bool) -> Body {
+    let r = |k: u32| f64::from((seed.wrapping_mul(2_654_435_761).wrapping_add(k.wrapping_mul(40_503))) % 1000) / 1000.0;
+    let (n, longer, shift) = if revised { (20 + seed % 13, 8.0 * r(1), 2.0 * r(2)) } else { (24, 0.0, 0.0) };
+    let bores = (0..6).map(|i| cylinder([15.0 + 20.0 * f64::from(i) + shift, 20.0, -1.0], 2, 12.0, 4.2, n)).collect();
+    let mut made = less(cuboid([140.0 + longer, 40.0, 10.0]), bores);
+    if revised {
+        // Other facets in another order.
+        let half = made.mesh.triangles.len() / 2;
+        made.mesh.triangles.rotate_left(half);
+        made.mesh.triangles.iter_mut().for_each(|t| t.rotate_left(1));
+    }
+    made
+}
+
+/// 50 seeded revisions: every name is found again where a person would see it.
+#[test]
+fn rules_survive_the_next_revision() {
+    let mut part = plate(0, false);
+    part = run(&part, "name_boundary", &[("name", "top"), ("pick", "direction:0,0,1@5")]).unwrap().0;
+    part = run(
+        &part,
+        "name_boundary",
+        &[("name", "bores"), ("pick", r#"{"include":[{"alike":{"at":[15.0,24.2,5.0],"angle":20.0,"by":"radius"}}]}"#)],
+    )
+    .unwrap()
+    .0;
+    part = run(&part, "name_boundary", &[("name", "inlet"), ("pick", "region:0,20,5@10")]).unwrap().0;
+    part = run(&part, "name_boundary", &[("name", "wall"), ("pick", "unnamed")]).unwrap().0;
+    assert!((area(&part, "bores") / (6.0 * 2.0 * 24.0 * 4.2 * (PI / 24.0).sin() * 10.0) - 1.0).abs() < 1e-9);
+    let rules = serde_json::to_string(&part.facts.rules).unwrap();
+    for seed in 1..=50 {
+        let (next, said) = run(&plate(seed, true), "set_rules", &[("rules", &rules)]).unwrap();
+        let n = f64::from(20 + seed % 13);
+        let perimeter = 2.0 * n * 4.2 * (PI / n).sin();
+        assert!((area(&next, "bores") / (6.0 * perimeter * 10.0) - 1.0).abs() < 1e-6, "{seed}: {said}");
+        assert!((area(&next, "inlet") - 400.0).abs() < 1e-6, "{seed}: {said}");
+        assert!(next.facets_of(NONE).is_empty() && next.facts.rules.iter().all(|r| r.fate() != Fate::Empty), "{said}");
+        assert_eq!(next.facts.rules[2].fate(), Fate::Kept, "{said}");
+    }
+    // What is not there any more is told.
+    let (bare, said) = run(&body(cuboid([140.0, 40.0, 10.0])), "set_rules", &[("rules", &rules)]).unwrap();
+    assert!(said.contains("bores empty") && said.contains("top grown"), "{said}");
+    assert_eq!(bare.facts.boundaries.len(), 3);
+}
+
+/// Rules and datums stay on the body when it is moved and gets its unit.
+#[test]
+fn rules_and_datums_follow_the_body() {
+    let part = plate(0, false);
+    let part = run(&part, "name_boundary", &[("name", "bore"), ("pick", "region:15,24.2,5@20")]).unwrap().0;
+    let part = run(&part, "fit_shape", &[("kind", "cylinder"), ("name", "axis"), ("pick", "boundary:bore")]).unwrap().0;
+    let part = run(&part, "set_unit", &[("unit", "cm")]).unwrap().0;
+    let part = run(&part, "move_turn", &[("turn", "30 40 50"), ("about", "3 2 1"), ("by", "700 0 1")]).unwrap().0;
+    let part = run(&part, "mirror", &[("axis", "x"), ("in_place", "yes")]).unwrap().0;
+    assert!(
+        (measure::mass(&part.mesh, &part.mesh.bounds()).volume / 1000.0
+            - measure::mass(&plate(0, false).mesh, &plate(0, false).mesh.bounds()).volume)
+            .abs()
+            < 1e-6
+    );
+    let bore = area(&part, "bore");
+    let again = run(&part, "set_rules", &[("rules", &serde_json::to_string(&part.facts.rules).unwrap())]).unwrap().0;
+    assert!((area(&again, "bore") - bore).abs() < 1e-9 && again.facts.rules[0].fate() == Fate::Kept);
+    let datum = part.datum("axis").unwrap();
+    let number = part.facts.boundaries.iter().position(|b| b.name == "bore").unwrap() as u32;
+    for f in part.facets_of(number) {
+        for p in part.mesh.corners(f) {
+            let off = datum.fit.shape.distance(p);
+            // Cuts across the facets of a bore stand a little within it.
+            assert!(off <= datum.fit.largest + 1e-9, "{off} {datum:?}");
+        }
+    }
+    assert!(run(&part, "drop_datum", &[("name", "none")]).unwrap_err().contains("there are “axis”"));
+}
+
+#[test]
+fn the_first_layer_is_told() {
+    let block = body(cuboid([7200.0, 10.0, 10.0]));
+    assert!(run(&block, "set_flow", &[("length", "7200")]).unwrap_err().contains("Set the unit first"));
+    let block = run(&block, "set_unit", &[("unit", "mm")]).unwrap().0;
+    let (with, said) = run(&block, "set_flow", &[("length", "7200"), ("speed", "3"), ("y_plus", "30")]).unwrap();
+    assert!(said.contains("Reynolds number 18\u{2009}97") && with.facts.flow.is_some(), "{said}");
+    assert!(run(&block, "set_flow", &[("length", "1"), ("fluid", "other")]).unwrap_err().contains("density"));
+}
