@@ -1,5 +1,5 @@
 """Files that independent libraries write are read by `hull`, and files that `hull` writes by them: ezdxf (drawings), trimesh
-(3MF, GLB), meshio (VTK, VTU), laspy (LAS, LAZ), pye57 (E57). Usage: formats.py HULL_BINARY.
+(3MF, GLB), meshio (VTK, VTU, Exodus II), vtk, h5py and netCDF4 (CGNS, Exodus II), laspy (LAS, LAZ), pye57 (E57). Usage: formats.py HULL_BINARY.
 Exits 1 at the first difference."""
 
 import json
@@ -9,11 +9,15 @@ import sys
 import tempfile
 
 import ezdxf
+import h5py
 import laspy
 import meshio
+import netCDF4
 import numpy as np
 import pye57
 import trimesh
+from vtkmodules.vtkIOCGNSReader import vtkCGNSReader
+from vtkmodules.vtkIOExodus import vtkExodusIIReader
 from ezdxf import path as paths
 
 hull = sys.argv[1]
@@ -154,6 +158,72 @@ def surfaces(folder):
         same(f"{ending}: closed", ours["open_edges"], 0)
 
 
+def solver_files(folder):
+    """CGNS and Exodus II, as VTK's readers, h5py and netCDF4 see them, and Exodus that meshio writes."""
+    ball = trimesh.creation.icosphere(2, 20.0)
+    ball.export(folder / "ball.stl")
+    box = trimesh.creation.box((30, 20, 10))
+    both = folder / "both.obj"
+    lines = []
+    for k, mesh in enumerate((ball, box)):
+        mesh.apply_translation((60 * k, 0, 0))
+        lines += [f"g part{k}"] + [f"v {x} {y} {z}" for x, y, z in mesh.vertices]
+        first = 0 if k == 0 else len(ball.vertices)
+        lines += ["f " + " ".join(str(c + 1 + first) for c in f) for f in mesh.faces]
+    both.write_text("\n".join(lines))
+    count, volume = len(ball.faces) + len(box.faces), ball.volume + box.volume
+    convert(both, folder / "both.cgns", "--from", "mm", "--to", "m")
+    convert(both, folder / "both.exo", "--from", "mm", "--to", "mm")
+    for name, factor in (("both.cgns", 1e-3), ("both.exo", 1)):
+        ours = check(folder / name)
+        same(f"{name}: facets", ours["triangles"], count)
+        same(f"{name}: volume", ours["volume"], volume * factor**3, 1e-9)
+        same(f"{name}: names", [label["name"] for label in ours["labels"]] == ["part0", "part1"], True)
+    with h5py.File(folder / "both.cgns") as file:
+        zone = file["Base/Surface"]
+        same("h5py: nodes of the zone", zone[" data"][0, 0], len(ball.vertices) + len(box.vertices))
+        same("h5py: last facet", zone["part1/ElementRange/ data"][1], count)
+        same("h5py: unit", bytes(file["Base/DimensionalUnits/ data"][1].astype(np.uint8)).decode().strip() == "Meter", True)
+        same("h5py: label", file["Base"].attrs["label"].rstrip(b"\0") == b"CGNSBase_t", True)
+        same("h5py: family", bytes(zone["ZoneBC/part0/FamilyName/ data"][:].astype(np.uint8)) == b"part0", True)
+    reader = vtkCGNSReader(file_name=str(folder / "both.cgns"))
+    reader.UpdateInformation()
+    reader.EnableAllBases()
+    reader.Update()
+    cells, iterator = 0, reader.GetOutput().NewIterator()
+    while not iterator.IsDoneWithTraversal():
+        cells += iterator.GetCurrentDataObject().GetNumberOfCells()
+        iterator.GoToNextItem()
+    same("vtk: cells of the CGNS file", cells, count)
+    with netCDF4.Dataset(folder / "both.exo") as file:
+        same("netCDF4: elements", file.dimensions["num_elem"].size, count)
+        same("netCDF4: form", file.data_model == "NETCDF3_64BIT_OFFSET", True)
+        names = ["".join(c.decode() for c in line.compressed()).rstrip("\0") for line in file["ss_names"][:]]
+        same("netCDF4: names of side sets", names == ["part0", "part1"], True)
+        same("netCDF4: nodes of a set", len(file["node_ns2"]), len(box.vertices))
+    read = vtkExodusIIReader(file_name=str(folder / "both.exo"))
+    read.UpdateInformation()
+    same("vtk: blocks", read.GetNumberOfObjects(vtkExodusIIReader.ELEM_BLOCK), 2)
+    same("vtk: name of a block", read.GetObjectName(vtkExodusIIReader.ELEM_BLOCK, 1) == "part1", True)
+    same("vtk: side sets", read.GetNumberOfObjects(vtkExodusIIReader.SIDE_SET), 2)
+    read.Update()
+    blocks = read.GetOutput().GetBlock(0)
+    same("vtk: cells of the Exodus file", sum(blocks.GetBlock(i).GetNumberOfCells() for i in range(2)), count)
+    theirs = meshio.read(folder / "both.exo")
+    same("meshio: points", len(theirs.points), len(ball.vertices) + len(box.vertices))
+    hexes = meshio.Mesh(
+        np.array([[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0], [0, 0, 1], [1, 0, 1], [1, 1, 1], [0, 1, 1], [2, 0.5, 0.5]], float),
+        [("hexahedron", [[0, 1, 2, 3, 4, 5, 6, 7]]), ("pyramid", [[1, 2, 6, 5, 8]])])
+    plain = folder / "theirs.e"
+    try:
+        hexes.write(plain)
+        kept = plain.read_bytes()[:3] == b"CDF"
+    except KeyError:
+        kept = False
+    if kept:
+        same("meshio's Exodus: outside of cells", check(plain)["volume"], 1 + 1 / 3, 1e-12)
+
+
 def clouds(folder):
     rng = np.random.default_rng(5)
     points = rng.normal(0, 10, (5000, 3))
@@ -180,5 +250,6 @@ with tempfile.TemporaryDirectory() as made:
     folder = pathlib.Path(made)
     drawings(folder)
     surfaces(folder)
+    solver_files(folder)
     clouds(folder)
-print(f"{checks} figures of files agree with ezdxf, trimesh, meshio, laspy and pye57")
+print(f"{checks} figures of files agree with ezdxf, trimesh, meshio, vtk, h5py, netCDF4, laspy and pye57")

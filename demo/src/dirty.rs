@@ -88,9 +88,9 @@ pub fn instrument_tray() -> Vec<u8> {
     let (floor, sides): (Vec<u32>, Vec<u32>) = (0..own).partition(level);
     let skin: Vec<u32> = (own..walls.triangles.len() as u32).collect();
     let parts = [
-        Part { name: "floor", facets: &floor },
-        Part { name: "walls", facets: &sides },
-        Part { name: "skin", facets: &skin },
+        Part { name: "floor", facets: &floor, role: None },
+        Part { name: "walls", facets: &sides, role: None },
+        Part { name: "skin", facets: &skin, role: None },
     ];
     obj::write(&walls, &[], &parts)
 }
@@ -122,6 +122,6 @@ pub fn winch_arm() -> Vec<u8> {
         ranges.push((first..all.triangles.len() as u32).collect::<Vec<u32>>());
     }
     let names = ["arm", "rib", "hub", "eye"];
-    let parts: Vec<Part> = names.iter().zip(&ranges).map(|(name, facets)| Part { name, facets }).collect();
+    let parts: Vec<Part> = names.iter().zip(&ranges).map(|(name, facets)| Part { name, facets, role: None }).collect();
     obj::write(&all, &[], &parts)
 }

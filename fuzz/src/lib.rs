@@ -50,7 +50,7 @@ fn facets(got: &Received, format: &FileFormat, watch: &Watch) {
     });
     let whole = whole.count();
     for ascii in [false, true] {
-        let parts = [Part { name: "all", facets: &all }];
+        let parts = [Part { name: "all", facets: &all, role: None }];
         let surface = |cells| Surface { mesh: &got.mesh, cells, parts: &parts, ascii, unit: None };
         let _ = write(&surface(&got.cell_of));
         // Corners that a polygon has twice do not come back, so facets are compared as facets.

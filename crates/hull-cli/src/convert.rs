@@ -265,7 +265,7 @@ fn facets(c: &Convert, design: Design) -> Result<Received> {
 pub fn written(received: &Received, format: &FileFormat, ascii: bool) -> Result<Vec<u8>> {
     let unit = unit_of(received);
     let groups = by_label(received);
-    let parts: Vec<Part> = groups.iter().map(|(name, facets)| Part { name, facets }).collect();
+    let parts: Vec<Part> = groups.iter().map(|(name, facets)| Part { name, facets, role: None }).collect();
     let write = format.write.with_context(|| {
         let those = listed(&dotted(|f| f.write.is_some()), "or");
         format!("{} has no place for facets; write {those}", format.title)

@@ -86,7 +86,7 @@ enum Command {
         /// Write one binary STL a boundary instead of one ASCII file.
         #[arg(long)]
         binary: bool,
-        /// What to write: ascii or binary (STL), obj, ply_surface, 3mf, glb, vtu, dxf, ap203, ap214, ap242 (STEP),
+        /// What to write: ascii or binary (STL), obj, ply_surface, 3mf, glb, vtu, dxf, cgns, exodus, ap203, ap214, ap242 (STEP),
         /// iges, iges-surfaces; of points ply or xyz.
         #[arg(long, conflicts_with = "binary", default_value = "ascii", value_parser = Form::named)]
         form: Form,

@@ -114,7 +114,10 @@ fn convert_changes_unit_and_format_and_keeps_names() {
     let bytes = obj::write(
         &mesh,
         &[],
-        &[Part { name: "top", facets: &facets[..4] }, Part { name: "skirt", facets: &facets[4..] }],
+        &[
+            Part { name: "top", facets: &facets[..4], role: None },
+            Part { name: "skirt", facets: &facets[4..], role: None },
+        ],
     );
     let folder = folder_with("cube.obj", &bytes);
     assert_eq!(

@@ -14,6 +14,7 @@ pub mod error;
 pub mod format;
 pub mod named_edges;
 pub mod naming;
+mod netcdf;
 pub mod text;
 
 pub use design::{Design, StatedFigures};
@@ -46,6 +47,8 @@ formats! {
     vtp,
     las,
     e57,
+    exodus,
+    cgns,
 }
 
 use hull_exact::Model;
@@ -83,6 +86,10 @@ pub enum Format {
     VtkLegacy,
     /// VTK, XML form.
     VtkXml,
+    /// Exodus II.
+    Exodus,
+    /// CGNS.
+    Cgns,
 }
 
 impl fmt::Display for Format {
@@ -100,6 +107,8 @@ impl fmt::Display for Format {
             Format::Gltf => "glTF",
             Format::VtkLegacy => "VTK, legacy",
             Format::VtkXml => "VTK, XML",
+            Format::Exodus => "Exodus II",
+            Format::Cgns => "CGNS",
         })
     }
 }
@@ -305,4 +314,6 @@ pub struct Part<'a> {
     pub name: &'a str,
     /// Which facets it has.
     pub facets: &'a [u32],
+    /// What it is to the solver, in a word: inlet, outlet, wall, symmetry …
+    pub role: Option<&'a str>,
 }

@@ -14,7 +14,7 @@ fn all(mesh: &Mesh) -> Vec<u32> {
 }
 
 fn part<'a>(name: &'a str, facets: &'a [u32]) -> hull_formats::Part<'a> {
-    hull_formats::Part { name, facets }
+    hull_formats::Part { name, facets, role: None }
 }
 
 /// One file of each form, all of the same ball.

@@ -307,7 +307,10 @@ async fn an_assembly_of_facets_comes_with_its_names_and_goes_apart() {
     let (mut both, other) = (cuboid([2.0; 3]), cuboid([1.0; 3]));
     both.append(&other);
     let facets: Vec<u32> = (0..24).collect();
-    let parts = [Part { name: "left", facets: &facets[..12] }, Part { name: "right", facets: &facets[12..] }];
+    let parts = [
+        Part { name: "left", facets: &facets[..12], role: None },
+        Part { name: "right", facets: &facets[12..], role: None },
+    ];
     let (project, id) = site.body("pair.stl", stl::write_ascii(&both, &parts)).await;
     let page = site.get(&format!("/bodies/{id}?tab=boundaries&row=none")).await;
     assert!(page.says("left") && page.says("right"));

@@ -171,6 +171,29 @@ pub struct Flow {
     pub layers: hull_flow::first_layer::Layers,
 }
 
+impl Flow {
+    /// What follows from it, in a sentence.
+    pub fn told(&self) -> String {
+        use crate::numbers::short;
+        let l = &self.layers;
+        let mm = |metres: f64| short(metres * 1000.0);
+        format!(
+            "{}: Reynolds number {}, {} skin friction {}. First point {} mm from the wall for y⁺ {}, first cell {} mm \
+             high; boundary layer {} mm thick, {} layers of together {} mm.",
+            self.said,
+            short(l.reynolds),
+            if l.turbulent { "turbulent" } else { "laminar" },
+            short(l.skin_friction),
+            mm(l.first_point),
+            short(self.asked.y_plus),
+            mm(l.first_cell),
+            mm(l.thickness),
+            l.count,
+            mm(l.height),
+        )
+    }
+}
+
 /// A loop of edges along which bodies that were made one meet.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Seam {

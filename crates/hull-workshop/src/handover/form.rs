@@ -25,6 +25,10 @@ pub enum Form {
     Vtu,
     /// DXF: one file, one layer a boundary, double precision.
     Dxf,
+    /// CGNS: one zone, one section, family and condition a boundary, double precision.
+    Cgns,
+    /// Exodus II: one block, side set and node set a boundary, double precision.
+    Exodus,
     /// Points without facets, with colours and directions, double precision.
     Ply,
     /// Points without facets, as text.
@@ -50,6 +54,7 @@ impl Form {
         match self {
             Form::Ascii | Form::Binary | Form::Obj | Form::PlySurface | Form::Ply | Form::Xyz => None,
             Form::ThreeMf | Form::Glb | Form::Vtu | Form::Dxf | Form::Frame => None,
+            Form::Cgns | Form::Exodus => None,
             Form::Ap203 => Some(DesignForm::Step(Schema::Ap203)),
             Form::Ap214 => Some(DesignForm::Step(Schema::Ap214)),
             Form::Ap242 => Some(DesignForm::Step(Schema::Ap242)),
@@ -59,7 +64,7 @@ impl Form {
     }
 
     /// All of them, by their keys as pages and shell say them.
-    pub const KEYS: [(&'static str, Form); 16] = [
+    pub const KEYS: [(&'static str, Form); 18] = [
         ("ascii", Form::Ascii),
         ("binary", Form::Binary),
         ("obj", Form::Obj),
@@ -68,6 +73,8 @@ impl Form {
         ("glb", Form::Glb),
         ("vtu", Form::Vtu),
         ("dxf", Form::Dxf),
+        ("cgns", Form::Cgns),
+        ("exodus", Form::Exodus),
         ("ply", Form::Ply),
         ("xyz", Form::Xyz),
         ("frame", Form::Frame),
@@ -102,6 +109,17 @@ impl Form {
             Form::Glb => Some(&hull_formats::gltf::FORMAT),
             Form::Vtu => Some(&hull_formats::vtu::FORMAT),
             Form::Dxf => Some(&hull_formats::dxf::FORMAT),
+            Form::Cgns => Some(&hull_formats::cgns::FORMAT),
+            Form::Exodus => Some(&hull_formats::exodus::FORMAT),
+            _ => None,
+        }
+    }
+
+    /// Characters that a name may have, where the form sets a limit; they are letters, digits, `-`, `_` and `.` then.
+    pub(super) fn longest_name(self) -> Option<usize> {
+        match self {
+            Form::Cgns => Some(hull_formats::cgns::NAME),
+            Form::Exodus => Some(hull_formats::exodus::NAME),
             _ => None,
         }
     }

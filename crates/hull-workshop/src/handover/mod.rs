@@ -88,6 +88,12 @@ pub struct Manifest {
     pub boundaries: Vec<BoundaryEntry>,
     /// What was sent against what was read back.
     pub comparison: Vec<Comparison>,
+    /// Boundaries whose name the form cannot carry, with the name they have in the files.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub renamed: Vec<[String; 2]>,
+    /// The flow that the body is for, with the first layer at its walls.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub flow: Option<crate::body::Flow>,
     /// What the files do not carry.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub left_out: Vec<Skipped>,
@@ -161,7 +167,8 @@ pub fn hand_over(
     let mut mesh = p.body.mesh.clone();
     transform::enlarge(&mut mesh, factor);
     let stem = file_stem(name);
-    let groups = groups(p);
+    let mut groups = groups(p);
+    let renamed = form.longest_name().map_or(Vec::new(), |most| make_legal(&mut groups, most));
     let (mut files, mut comparison, left_out) = match form.design() {
         Some(design) => {
             let Exported { name, bytes, comparison, left_out, .. } = export(&stem, &p.body, to.unit, design, watch)?;
@@ -208,13 +215,15 @@ pub fn hand_over(
             .zip(&groups)
             .map(|(b, g)| BoundaryEntry {
                 name: g.name.clone(),
-                role: facts.boundaries.iter().find(|x| x.name == g.name).and_then(|x| x.role),
+                role: g.role,
                 facets: b.facets,
                 area: b.area * factor * factor,
                 normal: b.normal,
             })
             .collect(),
         comparison,
+        renamed,
+        flow: facts.flow.clone(),
         left_out,
         requirements: p.sheet.rows.clone(),
         steps: p
@@ -303,6 +312,7 @@ type NamedFile = (String, Vec<u8>);
 struct Group {
     name: String,
     facets: Vec<u32>,
+    role: Option<Role>,
 }
 
 fn groups(p: &Prepared) -> Vec<Group> {
@@ -315,12 +325,14 @@ fn groups(p: &Prepared) -> Vec<Group> {
         .map(|(i, b)| Group {
             name: b.name.clone().unwrap_or_else(|| "unnamed".into()),
             facets: p.body.facets_of(if i < named { i as u32 } else { hull_geometry::NONE }),
+            role: p.body.facts.boundaries.get(i).and_then(|b| b.role),
         })
         .collect()
 }
 
 fn written(stem: &str, mesh: &Mesh, groups: &[Group], form: Form, unit: Unit) -> Vec<(String, Vec<u8>)> {
-    let parts: Vec<Part> = groups.iter().map(|g| Part { name: &g.name, facets: &g.facets }).collect();
+    let parts: Vec<Part> =
+        groups.iter().map(|g| Part { name: &g.name, facets: &g.facets, role: g.role.map(Role::name) }).collect();
     if let Some((format, write)) = form.whole().and_then(|f| Some((f, f.write?))) {
         let surface = Surface { mesh, cells: &[], parts: &parts, ascii: false, unit: Some(unit) };
         return vec![(format!("{stem}.{}", format.endings[0]), write(&surface))];
@@ -342,6 +354,30 @@ fn written(stem: &str, mesh: &Mesh, groups: &[Group], form: Form, unit: Unit) ->
             groups.iter().zip(names).map(one).collect()
         }
     }
+}
+
+/// Names of letters, digits, `-`, `_` and `.`, none longer than `most` or there twice; gives what was renamed.
+fn make_legal(groups: &mut [Group], most: usize) -> Vec<[String; 2]> {
+    let mut renamed = Vec::new();
+    let mut taken: Vec<String> = Vec::new();
+    for g in groups {
+        let plain = |c: char| if c.is_ascii_alphanumeric() || matches!(c, '-' | '_' | '.') { c } else { '_' };
+        let mut name: String = g.name.chars().map(plain).take(most).collect();
+        if name.is_empty() {
+            name = "_".into();
+        }
+        let mut n = 2;
+        while taken.contains(&name) {
+            let end = format!("_{n}");
+            name = name.chars().take(most - end.len()).collect::<String>() + &end;
+            n += 1;
+        }
+        taken.push(name.clone());
+        if name != g.name {
+            renamed.push([std::mem::replace(&mut g.name, name.clone()), name]);
+        }
+    }
+    renamed
 }
 
 /// Different boundary names can give the same file name; a number keeps them apart.

@@ -107,21 +107,9 @@ impl Operation for SetFlow {
             Fluids::Other => format!("a fluid of {} kg/m³ and {} Pa s", short(fluid.density), short(fluid.viscosity)),
         };
         let said = format!("{name}, {} m/s along {} m", short(self.speed), short(asked.length));
-        let mm = |metres: f64| short(metres * 1000.0);
-        let sentence = format!(
-            "{said}: Reynolds number {}, {} skin friction {}. First point {} mm from the wall for y⁺ {}, first cell {} mm \
-             high; boundary layer {} mm thick, {} layers of together {} mm.",
-            short(found.reynolds),
-            if found.turbulent { "turbulent" } else { "laminar" },
-            short(found.skin_friction),
-            mm(found.first_point),
-            short(self.y_plus),
-            mm(found.first_cell),
-            mm(found.thickness),
-            found.count,
-            mm(found.height),
-        );
-        body.facts.flow = Some(Flow { said, asked, layers: found });
+        let flow = Flow { said, asked, layers: found };
+        let sentence = flow.told();
+        body.facts.flow = Some(flow);
         Ok(sentence.into())
     }
 }
