@@ -2,12 +2,14 @@
 
 mod check;
 mod combine;
+mod compose;
 mod convert;
 mod distance;
 mod fit;
 mod input;
 mod output;
 mod prepare;
+mod regions;
 mod repair;
 mod robot;
 mod routine;
@@ -71,6 +73,10 @@ enum Command {
     Subtract(combine::Combine),
     /// Write what lies in all of some closed bodies.
     Intersect(combine::Combine),
+    /// Part closed bodies into regions with common interfaces: the same points and facets on both sides.
+    Regions(regions::Regions),
+    /// Compose a robot of files by a plan: links with masses and shapes to touch, joints; URDF, USD and meshes.
+    Robot(compose::Compose),
     /// Take files through a routine to a handover for a destination.
     Prepare {
         #[arg(required = true)]
@@ -185,6 +191,8 @@ fn run(cli: Cli) -> anyhow::Result<End> {
         Command::Unite(c) => combine::run(&c, Together::Unite),
         Command::Subtract(c) => combine::run(&c, Together::Subtract),
         Command::Intersect(c) => combine::run(&c, Together::Intersect),
+        Command::Regions(r) => regions::run(&r),
+        Command::Robot(c) => compose::run(&c),
         Command::Prepare { files, routine, destination, out, binary, form } => {
             let form = if binary { Form::Binary } else { form };
             prepare::run(&files, &routine, &destination, &out, form)

@@ -132,6 +132,11 @@ pub fn by_points(
     Ok(Rigid::turning(rigid.rotation, sub(origin, scale(normal, above)), [0.0; 3]))
 }
 
+/// Eigenvectors of a symmetric matrix, right-handed, with its eigenvalues, the least first.
+pub fn symmetric_axes(m: Matrix) -> ([V3; 3], [f64; 3]) {
+    sorted(Matrix3::from_fn(|i, j| m[i][j]))
+}
+
 /// The second moments of a surface's area about its centre, with that centre.
 fn surface_spread(mesh: &Mesh) -> (Point, Matrix3<f64>) {
     let mut area = 0.0;

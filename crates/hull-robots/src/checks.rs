@@ -146,20 +146,13 @@ pub fn impossible(i: &Inertia) -> Option<String> {
     }
 }
 
-/// The principal moments, smallest first: eigenvalues of a symmetric 3 by 3 matrix in closed form (Smith, 1961).
+/// The principal moments of xx, xy, xz, yy, yz, zz, smallest first.
 pub fn principal(m: &[f64; 6]) -> [f64; 3] {
+    principal_axes(m).1
+}
+
+/// The axes of the principal moments, right-handed, with the moments, smallest first.
+pub fn principal_axes(m: &[f64; 6]) -> ([[f64; 3]; 3], [f64; 3]) {
     let [xx, xy, xz, yy, yz, zz] = *m;
-    let off = xy * xy + xz * xz + yz * yz;
-    let mean = (xx + yy + zz) / 3.0;
-    let p = (((xx - mean).powi(2) + (yy - mean).powi(2) + (zz - mean).powi(2) + 2.0 * off) / 6.0).sqrt();
-    if p == 0.0 {
-        return [mean; 3];
-    }
-    let [a, b, c] = [xx, yy, zz].map(|d| (d - mean) / p);
-    let [d, e, f] = [xy, xz, yz].map(|o| o / p);
-    let half = 0.5 * (a * (b * c - f * f) - d * (d * c - f * e) + e * (d * f - b * e));
-    let angle = half.clamp(-1.0, 1.0).acos() / 3.0;
-    let largest = mean + 2.0 * p * angle.cos();
-    let smallest = mean + 2.0 * p * (angle + std::f64::consts::TAU / 3.0).cos();
-    [smallest, 3.0 * mean - largest - smallest, largest]
+    hull_fitting::align::symmetric_axes([[xx, xy, xz], [xy, yy, yz], [xz, yz, zz]])
 }

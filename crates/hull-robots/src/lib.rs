@@ -1,9 +1,16 @@
 //! Robots: links with mass, joints between them, meshes beside them, in metres, kilograms and radians.
 //!
-//! [`urdf`] reads and writes the description; [`checks`] tells what keeps a robot from being ready for a simulator.
+//! [`plan`] is a robot as it is composed of bodies, [`build`] makes the robot of it, with [`collision`] shapes; [`motion`] moves its joints.
+//! [`urdf`] reads and writes the description, [`usd`] writes a stage; [`checks`] tells what keeps a robot from being ready for a
+//! simulator.
 
+pub mod build;
 pub mod checks;
+pub mod collision;
 pub mod model;
+pub mod motion;
+pub mod plan;
 pub mod urdf;
+pub mod usd;
 
 pub use model::{Geometry, Inertia, Joint, JointKind, Link, Pose, Robot, Shape};

@@ -37,6 +37,9 @@ pub struct Shape {
     pub at: Pose,
     /// What it is.
     pub geometry: Geometry,
+    /// Red, green, blue and how opaque, 0 to 1, where it is told.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub colour: Option<[f64; 4]>,
 }
 
 /// Mass and how it resists turning.

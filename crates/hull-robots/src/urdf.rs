@@ -82,6 +82,14 @@ fn three(e: &BytesStart, key: &str) -> Result<Option<[f64; 3]>, String> {
     found.map(Some).ok_or_else(|| format!("“{words}” is not three finite numbers ({key})"))
 }
 
+fn four(e: &BytesStart, key: &str) -> Result<Option<[f64; 4]>, String> {
+    let Some(words) = text(e, key) else { return Ok(None) };
+    let all: Option<Vec<f64>> =
+        words.split_whitespace().map(|w| w.parse().ok().filter(|x: &f64| x.is_finite())).collect();
+    let found = all.and_then(|n| <[f64; 4]>::try_from(n).ok());
+    found.map(Some).ok_or_else(|| format!("“{words}” is not four finite numbers ({key})"))
+}
+
 fn element(out: &mut Read, path: &[String], word: &str, e: &BytesStart) -> Result<(), String> {
     let names: Vec<&str> = path.iter().map(String::as_str).collect();
     let robot = &mut out.robot;
@@ -123,7 +131,7 @@ fn pose(e: &BytesStart) -> Result<Pose, String> {
 }
 
 fn in_link(link: &mut Link, path: &[&str], word: &str, e: &BytesStart) -> Result<bool, String> {
-    let place_holder = || Shape { at: Pose::default(), geometry: Geometry::Sphere(0.0) };
+    let place_holder = || Shape { at: Pose::default(), geometry: Geometry::Sphere(0.0), colour: None };
     match (path, word) {
         ([], "inertial") => link.inertia = Some(Inertia::default()),
         ([], "visual") => link.visual.push(place_holder()),
@@ -146,6 +154,7 @@ fn in_link(link: &mut Link, path: &[&str], word: &str, e: &BytesStart) -> Result
             let Some(shape) = shapes.last_mut() else { return Ok(false) };
             match (rest, word) {
                 ([], "origin") => shape.at = pose(e)?,
+                (["material"], "color") => shape.colour = four(e, "rgba")?,
                 ([], "geometry" | "material") | (["material"], _) => {}
                 (["geometry"], "mesh") => {
                     let file = text(e, "filename").unwrap_or_default();
@@ -214,7 +223,12 @@ pub fn write(robot: &Robot) -> String {
                     Geometry::Cylinder(r, l) => format!("<cylinder radius=\"{r}\" length=\"{l}\"/>"),
                     Geometry::Sphere(r) => format!("<sphere radius=\"{r}\"/>"),
                 };
-                let _ = writeln!(x, "    <{word}>{}<geometry>{geometry}</geometry></{word}>", pose(&s.at));
+                let colour = s.colour.map_or(String::new(), |c| {
+                    let name = c.map(|x| ((x * 255.0).round().clamp(0.0, 255.0)) as u8);
+                    let name: String = name.iter().map(|b| format!("{b:02x}")).collect();
+                    format!("<material name=\"c{name}\"><color rgba=\"{}\"/></material>", list(&c))
+                });
+                let _ = writeln!(x, "    <{word}>{}<geometry>{geometry}</geometry>{colour}</{word}>", pose(&s.at));
             }
         }
         x.push_str("  </link>\n");

@@ -90,5 +90,21 @@ diesel::table! {
     }
 }
 
+diesel::table! {
+    robots (project_id) {
+        project_id -> Int4,
+        plan -> Jsonb,
+    }
+}
+
 diesel::joinable!(bodies -> projects (project_id));
-diesel::allow_tables_to_appear_in_same_query!(projects, chunks, bodies, revisions, jobs, handovers, destinations);
+diesel::allow_tables_to_appear_in_same_query!(
+    projects,
+    chunks,
+    bodies,
+    revisions,
+    jobs,
+    handovers,
+    destinations,
+    robots
+);

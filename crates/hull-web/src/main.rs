@@ -21,6 +21,7 @@ mod panels;
 mod plan;
 mod remedies;
 mod repairing;
+mod robot;
 mod scene;
 mod server;
 mod show;

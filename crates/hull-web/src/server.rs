@@ -2,7 +2,7 @@
 
 use crate::{
     assets, choosing, deriving, destinations, guard, handlers, housekeeping, manifest, moved, pages, panels, repairing,
-    upload, writing,
+    robot, upload, writing,
 };
 use actix_web::{App, HttpServer, middleware, web};
 use hull_store::Store;
@@ -72,6 +72,10 @@ pub fn routes(config: &mut web::ServiceConfig) {
         .service(repairing::run)
         .service(repairing::fit)
         .service(deriving::derive)
+        .service(robot::show)
+        .service(robot::keep)
+        .service(robot::drawn)
+        .service(robot::package)
         .service(moved::comparison)
         .service(moved::tints)
         .service(choosing::choose)

@@ -560,7 +560,10 @@ pub fn hex(bytes: &[u8]) -> String {
 }
 
 /// A zip with the same bytes for the same files: no times in it.
-fn pack(files: &[(String, Vec<u8>)]) -> zip::result::ZipResult<Vec<u8>> {
+///
+/// # Errors
+/// If one is too large.
+pub fn pack(files: &[(String, Vec<u8>)]) -> zip::result::ZipResult<Vec<u8>> {
     let mut zip = zip::ZipWriter::new(Cursor::new(Vec::new()));
     let options = zip::write::SimpleFileOptions::default().large_file(true);
     for (name, bytes) in files {

@@ -3,4 +3,5 @@
 pub mod best_fit;
 pub mod combine;
 pub mod regions;
+pub mod robot;
 pub mod sections;

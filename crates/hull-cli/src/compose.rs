@@ -1,0 +1,96 @@
+//! `hull robot`: a robot of bodies, from a plan.
+
+use crate::{End, input};
+use anyhow::{Context, Result, anyhow};
+use hull_exact::lift::Reader;
+use hull_geometry::{Mesh, Unit, Watch, transform};
+use hull_robots::plan::Plan;
+use hull_workshop::numbers::{counted, short};
+use hull_workshop::robot::{checked, packed};
+use serde_json::json;
+use std::path::PathBuf;
+
+/// A plan, and where the robot is written.
+#[derive(clap::Args)]
+pub struct Compose {
+    /// A TOML file: name, links (name, parts as files beside it, density or mass, colour, collision) and joints (kind, parent, child,
+    /// at and axis in the files' unit, limits in degrees or that unit).
+    plan: PathBuf,
+    /// The folder to write; left out, the robot is only checked.
+    #[arg(long)]
+    out: Option<PathBuf>,
+    /// The unit of the files.
+    #[arg(long, default_value = "mm")]
+    unit: Unit,
+    /// One JSON object.
+    #[arg(long)]
+    json: bool,
+}
+
+pub fn run(c: &Compose) -> Result<End> {
+    let text = input::text(&c.plan)?;
+    let plan: Plan = toml::from_str(&text).with_context(|| format!("{}", c.plan.display()))?;
+    let folder = c.plan.parent().map(PathBuf::from).unwrap_or_default();
+    let mm = c.unit.millimetres();
+    let mut meshes = Vec::new();
+    for link in &plan.links {
+        let mut all = Mesh::default();
+        for part in &link.parts {
+            let mut body = input::body(&folder.join(part), Reader::Trusting)?;
+            if body.facts.scale.is_none() {
+                transform::enlarge(&mut body.mesh, mm);
+            }
+            all.append(&body.mesh);
+        }
+        meshes.push(all);
+    }
+    let mut plan = plan;
+    for j in &mut plan.joints {
+        j.at = j.at.map(|x| x * mm);
+    }
+    let watch = Watch::default();
+    let made = checked(&plan, &meshes, &watch).map_err(|e| anyhow!("{e}"))?;
+    let robot = &made.built.robot;
+    if c.json {
+        println!(
+            "{}",
+            json!({ "name": robot.name, "links": made.built.links, "joints": robot.joints.len(), "mass": robot.mass(),
+                "clearances": made.clearances, "findings": made.findings })
+        );
+    } else {
+        println!(
+            "{}: {}, {}, mass {} kg",
+            robot.name,
+            counted(robot.links.len(), "link"),
+            counted(robot.joints.len(), "joint"),
+            short(robot.mass())
+        );
+        for l in &made.built.links {
+            println!(
+                "  {}: {} kg, {} facets seen, {} to touch with {} facets, volume {} % off, sticks out {} mm",
+                l.name,
+                short(l.mass),
+                l.facets,
+                counted(l.collision.shapes, "shape"),
+                l.collision.facets,
+                short(100.0 * l.collision.volume_error),
+                short(1000.0 * l.collision.sticks_out)
+            );
+        }
+        made.findings.iter().for_each(|f| println!("  not met: {f}"));
+    }
+    if let Some(out) = &c.out {
+        let (files, _) = packed(&made, &watch).map_err(|e| anyhow!("{e}"))?;
+        for (name, bytes) in files {
+            let path = out.join(name);
+            if let Some(folder) = path.parent() {
+                std::fs::create_dir_all(folder).with_context(|| format!("cannot make {}", folder.display()))?;
+            }
+            std::fs::write(&path, bytes).with_context(|| format!("cannot write {}", path.display()))?;
+        }
+        if !c.json {
+            println!("wrote {}", out.display());
+        }
+    }
+    Ok(if made.findings.is_empty() { End::Ready } else { End::Short })
+}

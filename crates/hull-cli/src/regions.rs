@@ -1,0 +1,55 @@
+//! `hull regions`.
+
+use crate::{End, input, output};
+use anyhow::{Context, Result, anyhow};
+use hull_exact::lift::Reader;
+use hull_geometry::Watch;
+use hull_workshop::handover::file_stem;
+use hull_workshop::regions::part;
+use std::path::PathBuf;
+
+/// Files whose numbers are in one unit, and the folder to write.
+#[derive(clap::Args)]
+pub struct Regions {
+    /// Closed bodies: what lies in several belongs to the smallest.
+    #[arg(required = true)]
+    files: Vec<PathBuf>,
+    /// The folder to write: an OBJ a region, a group a boundary, double precision.
+    #[arg(long)]
+    out: PathBuf,
+    /// What is in none of the bodies but closed in becomes a region too.
+    #[arg(long)]
+    spaces: bool,
+}
+
+pub fn run(r: &Regions) -> Result<End> {
+    let bodies = r
+        .files
+        .iter()
+        .map(|path| {
+            let mut body = input::body(path, Reader::Trusting)?;
+            body.facts.scale = None;
+            let name = path.file_stem().unwrap_or_default().to_string_lossy().into_owned();
+            Ok((name, body))
+        })
+        .collect::<Result<Vec<_>>>()?;
+    let (made, sentence) = part(&bodies, r.spaces, &Watch::default()).map_err(|e| anyhow!("{e}"))?;
+    println!("{sentence}");
+    std::fs::create_dir_all(&r.out).with_context(|| format!("cannot make {}", r.out.display()))?;
+    for mut m in made {
+        // Boundaries are what the file is to say.
+        m.body.facts.labels = m
+            .body
+            .facts
+            .boundaries
+            .iter()
+            .map(|b| hull_formats::Label { name: b.name.clone(), material: None })
+            .collect();
+        m.body.columns.label.clone_from(&m.body.columns.boundary);
+        let path = r.out.join(format!("{}.obj", file_stem(&m.name)));
+        let written = output::write(&m.body, &path)?;
+        output::tell(&path, &m.body, written.as_ref())?;
+        println!("wrote {}", path.display());
+    }
+    Ok(End::Ready)
+}

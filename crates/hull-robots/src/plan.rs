@@ -1,0 +1,155 @@
+//! A robot as it is composed: which bodies are which link, of what, and how links are joined. Bodies stand in one space, in
+//! millimetres, as they are put together; everything else follows from that.
+
+use crate::model::JointKind;
+use hull_geometry::Point;
+use serde::{Deserialize, Serialize};
+
+/// A robot.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
+pub struct Plan {
+    /// Its name in the files.
+    pub name: String,
+    /// Its links.
+    #[serde(default)]
+    pub links: Vec<PlannedLink>,
+    /// What joins them.
+    #[serde(default)]
+    pub joints: Vec<PlannedJoint>,
+}
+
+/// What is touched of a link.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Collision {
+    /// Nothing.
+    None,
+    /// The smallest box.
+    Box,
+    /// The ball around it.
+    Sphere,
+    /// The least of three cylinders along the sides of the smallest box.
+    Cylinder,
+    /// Its convex hull.
+    #[default]
+    Hull,
+    /// Convex pieces.
+    Pieces,
+    /// Its surface with fewer facets.
+    Mesh,
+}
+
+impl Collision {
+    /// All of them, with what they are called.
+    pub const ALL: [(&'static str, &'static str, Collision); 7] = [
+        ("hull", "convex hull", Collision::Hull),
+        ("pieces", "convex pieces", Collision::Pieces),
+        ("box", "smallest box", Collision::Box),
+        ("cylinder", "cylinder", Collision::Cylinder),
+        ("sphere", "ball", Collision::Sphere),
+        ("mesh", "reduced mesh", Collision::Mesh),
+        ("none", "none", Collision::None),
+    ];
+
+    /// Its key.
+    pub fn key(self) -> &'static str {
+        Collision::ALL.iter().find(|c| c.2 == self).map_or("hull", |c| c.0)
+    }
+}
+
+/// A link.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct PlannedLink {
+    /// Single in the robot.
+    pub name: String,
+    /// The bodies that it is made of: names of a project, or files.
+    pub parts: Vec<String>,
+    /// In kg/m³.
+    #[serde(default = "steel")]
+    pub density: f64,
+    /// In kg, where it is known: the density follows from it then.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub mass: Option<f64>,
+    /// Red, green, blue.
+    #[serde(default = "grey")]
+    pub colour: [u8; 3],
+    /// What is touched.
+    #[serde(default)]
+    pub collision: Collision,
+    /// Facets that are seen, at most.
+    #[serde(default = "budget")]
+    pub facets: usize,
+}
+
+fn steel() -> f64 {
+    7850.0
+}
+
+fn grey() -> [u8; 3] {
+    [0x8a, 0x94, 0x9c]
+}
+
+fn budget() -> usize {
+    20_000
+}
+
+impl PlannedLink {
+    /// A link of steel of one body, with the hull as what is touched.
+    pub fn of(name: &str, part: &str) -> PlannedLink {
+        PlannedLink {
+            name: name.into(),
+            parts: vec![part.into()],
+            density: steel(),
+            mass: None,
+            colour: grey(),
+            collision: Collision::Hull,
+            facets: budget(),
+        }
+    }
+}
+
+/// A joint.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct PlannedJoint {
+    /// Single in the robot; made of both links' names where it is empty.
+    #[serde(default)]
+    pub name: String,
+    /// How it moves.
+    pub kind: JointKind,
+    /// The link above.
+    pub parent: String,
+    /// The link below.
+    pub child: String,
+    /// A place on its axis, in the space of the bodies, in mm.
+    pub at: Point,
+    /// Along or about it.
+    #[serde(default = "up")]
+    pub axis: Point,
+    /// From and to, in degrees or mm.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub limits: Option<[f64; 2]>,
+    /// The largest torque in N·m or force in N.
+    #[serde(default = "effort")]
+    pub effort: f64,
+    /// The largest speed in degrees or mm each second.
+    #[serde(default = "speed")]
+    pub speed: f64,
+    /// In N·m·s/rad or N·s/m.
+    #[serde(default)]
+    pub damping: f64,
+    /// In N·m or N.
+    #[serde(default)]
+    pub friction: f64,
+}
+
+fn up() -> Point {
+    [0.0, 0.0, 1.0]
+}
+
+fn effort() -> f64 {
+    100.0
+}
+
+fn speed() -> f64 {
+    90.0
+}

@@ -1,0 +1,172 @@
+//! Robots built of bodies, against closed forms.
+
+use hull_geometry::shapes::{cuboid, sphere};
+use hull_geometry::transform::{rotate, translate};
+use hull_geometry::vector::{distance, dot, sub};
+use hull_geometry::{Mesh, Point, Watch};
+use hull_robots::build::{BuildError, build};
+use hull_robots::checks::findings;
+use hull_robots::collision::{Kind, angles, cost, shapes};
+use hull_robots::motion::{clearances, places};
+use hull_robots::plan::{Collision, Plan, PlannedJoint, PlannedLink};
+use hull_robots::{Geometry, JointKind, urdf, usd};
+use proptest::prelude::*;
+
+fn moved(mut mesh: Mesh, by: Point) -> Mesh {
+    translate(&mut mesh, by);
+    mesh
+}
+
+fn hinge(parent: &str, child: &str, at: Point, axis: Point) -> PlannedJoint {
+    PlannedJoint {
+        name: String::new(),
+        kind: JointKind::Revolute,
+        parent: parent.into(),
+        child: child.into(),
+        at,
+        axis,
+        limits: Some([-90.0, 90.0]),
+        effort: 50.0,
+        speed: 90.0,
+        damping: 0.1,
+        friction: 0.0,
+    }
+}
+
+/// A foot of 200 × 100 × 50 mm, an arm on a hinge at its corner, a hand on a second one.
+fn arm() -> (Plan, Vec<Mesh>) {
+    let meshes = vec![
+        cuboid([200.0, 100.0, 50.0]),
+        moved(cuboid([300.0, 40.0, 40.0]), [200.0, 30.0, 50.0]),
+        moved(cuboid([100.0, 40.0, 40.0]), [500.0, 30.0, 50.0]),
+    ];
+    let plan = Plan {
+        name: "Crane 1".into(),
+        links: ["Foot", "Arm", "Hand"].iter().map(|n| PlannedLink::of(n, n)).collect(),
+        joints: vec![
+            hinge("Foot", "Arm", [200.0, 50.0, 50.0], [0.0, -2.0, 0.0]),
+            hinge("Arm", "Hand", [500.0, 50.0, 50.0], [0.0, -1.0, 0.0]),
+        ],
+    };
+    (plan, meshes)
+}
+
+/// Masses and moments of boxes: m, m (b² + c²) / 12, in the link's frame; the arm's tip where sines and cosines put it.
+#[test]
+fn an_arm_has_the_masses_and_places_of_its_boxes() {
+    let (plan, meshes) = arm();
+    let made = build(&plan, &meshes, &Watch::default()).unwrap();
+    let near = |a: f64, b: f64| assert!((a - b).abs() <= 1e-12 * b.abs().max(1e-3), "{a} for {b}");
+    let i = made.robot.links[1].inertia.unwrap();
+    let m = 7850.0 * 0.3 * 0.04 * 0.04;
+    near(i.mass, m);
+    near(i.moments[0], m * (0.04_f64.powi(2) * 2.0) / 12.0);
+    near(i.moments[3], m * (0.3_f64.powi(2) + 0.04_f64.powi(2)) / 12.0);
+    for (k, x) in [0.15, 0.0, 0.02].into_iter().enumerate() {
+        near(i.at.xyz[k], x);
+    }
+    // Lifted by 30°, then the hand by 60° more: about −y that is upward.
+    let at = places(&made.robot, &[30_f64.to_radians(), 60_f64.to_radians()]);
+    let tip = at[2].place([0.1, 0.0, 0.0]);
+    let (s, c) = 30_f64.to_radians().sin_cos();
+    for (k, x) in [0.2 + 0.3 * c, 0.05, 0.05 + 0.3 * s + 0.1].into_iter().enumerate() {
+        near(tip[k], x);
+    }
+    assert!(findings(&made.robot, |f| made.files.iter().any(|x| x.0 == f)).is_empty());
+    assert_eq!(urdf::read(urdf::write(&made.robot).as_bytes()).unwrap().robot, made.robot);
+    // The hand comes down on the foot's plane nowhere, and nearest where the arm hangs or the hand folds back.
+    let near_by = clearances(&made.robot, &made.seen, &Watch::default()).unwrap();
+    assert_eq!(near_by.len(), 1);
+    assert!(near_by[0].least > 0.1 && near_by[0].least < 0.3, "{near_by:?}");
+    let stage = usd::write(&made.robot, |f| made.files.iter().find(|x| x.0 == f).map(|x| (x.1.clone(), x.2)));
+    assert!(stage.contains("PhysicsRevoluteJoint") && stage.matches("def Mesh").count() == 6, "{stage}");
+}
+
+#[test]
+fn what_is_no_tree_is_refused_with_a_sentence() {
+    let (plan, meshes) = arm();
+    let why = |change: &dyn Fn(&mut Plan)| {
+        let mut plan = plan.clone();
+        change(&mut plan);
+        match build(&plan, &meshes, &Watch::default()) {
+            Err(BuildError::Refused(why)) => why,
+            _ => panic!("taken"),
+        }
+    };
+    assert!(why(&|p| drop(p.joints.pop())).contains("2 roots, Foot, Hand"));
+    assert!(why(&|p| p.joints[1] = hinge("Foot", "Arm", [0.0; 3], [1.0, 0.0, 0.0])).contains("hangs on two joints"));
+    assert!(why(&|p| p.joints.push(hinge("Hand", "Foot", [0.0; 3], [1.0, 0.0, 0.0]))).contains("in a circle"));
+    assert!(why(&|p| p.joints[0].axis = [0.0; 3]).contains("no length"));
+    assert!(why(&|p| p.joints[0].limits = None).contains("needs limits"));
+    assert!(why(&|p| p.links[2].name = "arm".into()).contains("Two links"));
+    assert!(why(&|p| p.links[0].density = 0.0).contains("above zero"));
+    assert!(why(&|p| p.joints[0].parent = "Leg".into()).contains("both must be links"));
+}
+
+/// Whether a shape of the description holds a point, by its own definition.
+fn holds(shape: &hull_robots::Shape, p: Point) -> bool {
+    let [r, t, y] = shape.at.rpy;
+    let (sr, cr, sp, cp, sy, cy) = (r.sin(), r.cos(), t.sin(), t.cos(), y.sin(), y.cos());
+    let axes = [
+        [cy * cp, sy * cp, -sp],
+        [cy * sp * sr - sy * cr, sy * sp * sr + cy * cr, cp * sr],
+        [cy * sp * cr + sy * sr, sy * sp * cr - cy * sr, cp * cr],
+    ];
+    let v = sub(p, shape.at.xyz);
+    let l = [0, 1, 2].map(|k| dot(v, axes[k]));
+    let e = 1e-6;
+    match shape.geometry {
+        Geometry::Sphere(r) => distance(l, [0.0; 3]) <= r + e,
+        Geometry::Box(s) => (0..3).all(|k| l[k].abs() <= s[k] / 2.0 + e),
+        Geometry::Cylinder(r, h) => l[0].hypot(l[1]) <= r + e && l[2].abs() <= h / 2.0 + e,
+        Geometry::Mesh { .. } => true,
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 16, ..ProptestConfig::default() })]
+
+    /// Every shape holds the body it is for, wherever and however that stands, and its volume is what its kind has around a box.
+    #[test]
+    fn shapes_hold_their_body(turn in prop::array::uniform3(-3.0..3.0_f64), by in prop::array::uniform3(-2.0..2.0_f64)) {
+        let watch = Watch::default();
+        let axes = hull_fitting::align::Rigid::turned_by(turn.map(f64::to_degrees)).rotation;
+        let mut mesh = cuboid([0.6, 0.4, 0.2]);
+        rotate(&mut mesh, &axes);
+        translate(&mut mesh, by);
+        let half = (0.09_f64 + 0.04 + 0.01).sqrt();
+        for (kind, volume) in [
+            (Collision::Box, 0.048),
+            (Collision::Sphere, 4.0 / 3.0 * std::f64::consts::PI * half.powi(3)),
+            (Collision::Cylinder, (std::f64::consts::PI * 0.05 * 0.6).min(std::f64::consts::PI * 0.13 * 0.2)),
+            (Collision::Hull, 0.048),
+        ] {
+            let made = shapes(&mesh, kind, &watch).unwrap();
+            let c = cost(&mesh, &made, &watch).unwrap();
+            // Meshes of round shapes are a little smaller than what they stand for.
+            prop_assert!((c.volume_error + 1.0 - volume / 0.048).abs() < 0.05 * volume / 0.048, "{kind:?} {c:?}");
+            for m in &made {
+                if let Kind::Simple(shape) = &m.kind {
+                    for p in &mesh.points { prop_assert!(holds(shape, *p), "{kind:?} {shape:?} {p:?}"); }
+                }
+            }
+        }
+        let mut frame = [[0.0; 3]; 3];
+        for (k, f) in frame.iter_mut().enumerate() { *f = [axes[0][k], axes[1][k], axes[2][k]]; }
+        let a = angles(&frame);
+        prop_assert!(a.iter().all(|x| x.is_finite()));
+    }
+}
+
+/// Two balls and a bar: in convex pieces they stand for it better than the hull does.
+#[test]
+fn pieces_stand_nearer_than_the_hull() {
+    let watch = Watch::default();
+    let mut bell = sphere(0.1, 20, 10);
+    bell.append(&moved(sphere(0.1, 20, 10), [0.6, 0.0, 0.0]));
+    bell.append(&moved(cuboid([0.6, 0.04, 0.04]), [0.0, -0.02, -0.02]));
+    let of = |kind| cost(&bell, &shapes(&bell, kind, &watch).unwrap(), &watch).unwrap();
+    let (hull, pieces) = (of(Collision::Hull), of(Collision::Pieces));
+    assert!(pieces.shapes > 1 && pieces.volume_error < 0.5 * hull.volume_error, "{hull:?} {pieces:?}");
+    assert!(pieces.sticks_out < hull.sticks_out);
+}

@@ -1,0 +1,367 @@
+//! A project's robot: its links and joints on one page, a picture with its joints moved, and the package.
+
+use crate::error::{PageError, PageResult};
+use crate::form::{Fields, text};
+use crate::pages::html;
+use crate::show::{count, counted, fixed, short};
+use actix_web::http::header::{CACHE_CONTROL, CONTENT_DISPOSITION, LOCATION};
+use actix_web::{HttpRequest, HttpResponse, get, post, web};
+use askama::Template;
+use hull_geometry::{Mesh, Point, Watch};
+use hull_robots::JointKind;
+use hull_robots::motion::places;
+use hull_robots::plan::{Collision, Plan, PlannedJoint, PlannedLink};
+use hull_store::Store;
+use hull_store::projects::Project;
+use hull_workshop::body::{Boundary, Columns};
+use hull_workshop::robot::{Checked, checked, packed};
+use hull_workshop::{Body, StepError, handover, picture};
+
+/// A body of the project, as a link may have it.
+struct Part {
+    name: String,
+    /// Whether its unit is set.
+    sized: bool,
+    /// Its datums that have a direction, with place and direction.
+    datums: Vec<(String, Point, Point)>,
+}
+
+#[derive(Template)]
+#[template(path = "robot.html")]
+struct RobotPage {
+    project: Project,
+    plan: Plan,
+    parts: Vec<Part>,
+    /// What was built, or why not.
+    made: Result<Checked, String>,
+    notice: Option<String>,
+    tree: Vec<Row>,
+}
+
+/// A link in the drawing of the tree.
+struct Row {
+    name: String,
+    depth: usize,
+    /// The row of the link above.
+    above: Option<usize>,
+    joint: String,
+}
+
+impl RobotPage {
+    /// Bodies that wait for their unit.
+    fn unsized_parts(&self) -> String {
+        self.parts.iter().filter(|p| !p.sized).map(|p| p.name.clone()).collect::<Vec<_>>().join(", ")
+    }
+
+    fn has(&self, link: &PlannedLink, part: &Part) -> bool {
+        link.parts.contains(&part.name)
+    }
+
+    fn hex(&self, link: &PlannedLink) -> String {
+        let [r, g, b] = link.colour;
+        format!("#{r:02x}{g:02x}{b:02x}")
+    }
+
+    fn unit(&self, joint: &PlannedJoint) -> &'static str {
+        if joint.kind == JointKind::Prismatic { "mm" } else { "°" }
+    }
+
+    fn limit(&self, joint: &PlannedJoint, k: usize) -> String {
+        joint.limits.map_or(String::new(), |l| l[k].to_string())
+    }
+
+    /// The range of a slider: from, to.
+    fn range(&self, joint: &PlannedJoint) -> Option<[f64; 2]> {
+        match joint.kind {
+            JointKind::Continuous => Some([-180.0, 180.0]),
+            JointKind::Revolute | JointKind::Prismatic => joint.limits,
+            _ => None,
+        }
+    }
+
+    fn mass(&self, link: &PlannedLink) -> String {
+        link.mass.map_or(String::new(), |m| m.to_string())
+    }
+}
+
+const COLLISIONS: [(&str, &str, Collision); 7] = Collision::ALL;
+const KINDS: [(&str, JointKind); 6] = JointKind::ALL;
+
+/// The bodies of a project as they are, each under its name.
+fn bodies(store: &Store, project: i32) -> hull_store::Result<Vec<(Part, i32)>> {
+    let mut out = Vec::new();
+    for row in store.bodies(project)? {
+        let Some(head) = row.head else { continue };
+        let revision = store.revision(head)?;
+        // Points and lines have neither mass nor a side to touch.
+        if revision.survey.size.triangles == 0 {
+            continue;
+        }
+        let facts = revision.facts;
+        let datum =
+            |d: &hull_workshop::datums::Datum| Some((d.name.clone(), d.fit.shape.at(), d.fit.shape.direction()?));
+        let datums = facts.datums.iter().filter_map(datum).collect();
+        out.push((Part { name: row.name, sized: facts.scale.is_some(), datums }, head));
+    }
+    Ok(out)
+}
+
+/// The bodies of each link as one mesh.
+fn meshes(store: &Store, plan: &Plan, bodies: &[(Part, i32)]) -> Result<Vec<Mesh>, PageError> {
+    let mut out = Vec::new();
+    for link in &plan.links {
+        let mut all = Mesh::default();
+        for name in &link.parts {
+            let found = bodies.iter().find(|b| b.0.name == *name);
+            let (part, head) = found.ok_or_else(|| {
+                PageError::refused(format!("Link “{}”: there is no body “{name}” in this project any more.", link.name))
+            })?;
+            if !part.sized {
+                return Err(PageError::refused(format!(
+                    "“{name}” has no unit yet: set it first, a robot is in metres."
+                )));
+            }
+            all.append(&store.load(&store.revision(*head)?)?.mesh);
+        }
+        out.push(all);
+    }
+    Ok(out)
+}
+
+fn built(store: &Store, plan: &Plan, bodies: &[(Part, i32)]) -> Result<Checked, PageError> {
+    let meshes = meshes(store, plan, bodies)?;
+    checked(plan, &meshes, &Watch::default()).map_err(|e| match e {
+        StepError::Refused(s) => PageError::refused(s),
+        StepError::Cancelled(c) => PageError::refused(c.to_string()),
+    })
+}
+
+fn page(store: &Store, project: i32, notice: Option<String>) -> PageResult<RobotPage> {
+    let project = store.project(project)?;
+    let plan = store.robot(project.id)?;
+    let found = bodies(store, project.id)?;
+    let made = match plan.links.is_empty() {
+        true => Err(String::new()),
+        false => built(store, &plan, &found).map_err(|e| e.sentence),
+    };
+    let tree = tree(&plan);
+    Ok(RobotPage { project, plan, parts: found.into_iter().map(|b| b.0).collect(), made, notice, tree })
+}
+
+/// Links in the order of the tree, each below the one it hangs on.
+fn tree(plan: &Plan) -> Vec<Row> {
+    let mut rows: Vec<Row> = Vec::new();
+    let above = |name: &str| plan.joints.iter().find(|j| j.child == name);
+    let mut waiting: Vec<(&str, usize, Option<usize>, String)> = plan
+        .links
+        .iter()
+        .rev()
+        .filter(|l| above(&l.name).is_none())
+        .map(|l| (l.name.as_str(), 0, None, String::new()))
+        .collect();
+    while let Some((name, depth, above, joint)) = waiting.pop() {
+        if rows.len() >= plan.links.len() {
+            break;
+        }
+        rows.push(Row { name: name.into(), depth, above, joint });
+        let own = rows.len() - 1;
+        for j in plan.joints.iter().rev().filter(|j| j.parent == name) {
+            waiting.push((j.child.as_str(), depth + 1, Some(own), j.kind.word().into()));
+        }
+    }
+    rows
+}
+
+/// The robot's page.
+#[get("/projects/{project}/robot")]
+pub async fn show(store: web::Data<Store>, id: web::Path<i32>) -> PageResult {
+    html(&web::block(move || page(&store, *id, None)).await??)
+}
+
+/// Keeps what the form says, and does what its button says besides.
+#[post("/projects/{project}/robot")]
+pub async fn keep(store: web::Data<Store>, id: web::Path<i32>, fields: web::Form<Fields>) -> PageResult {
+    let project = id.into_inner();
+    let done = web::block(move || -> PageResult<Result<(), Box<RobotPage>>> {
+        store.project(project)?;
+        let known = bodies(&store, project)?;
+        match changed(&fields, &known) {
+            Ok(plan) => {
+                store.keep_robot(project, &plan)?;
+                Ok(Ok(()))
+            }
+            Err(sentence) => Ok(Err(Box::new(page(&store, project, Some(sentence))?))),
+        }
+    })
+    .await??;
+    match done {
+        Ok(()) => Ok(HttpResponse::SeeOther().insert_header((LOCATION, format!("/projects/{project}/robot"))).finish()),
+        Err(page) => html(&*page),
+    }
+}
+
+/// The plan that the form says.
+fn changed(fields: &Fields, known: &[(Part, i32)]) -> Result<Plan, String> {
+    let typed = |key: String| text(fields, &key).to_string();
+    let number = |key: String, what: &str, otherwise: f64| -> Result<f64, String> {
+        let word = typed(key).replace(',', ".").replace('−', "-");
+        if word.is_empty() {
+            return Ok(otherwise);
+        }
+        let found = word.parse().ok().filter(|x: &f64| x.is_finite() && x.abs() < 1e12);
+        found.ok_or_else(|| format!("{what} must be a number; “{word}” is not."))
+    };
+    let many = |key: &str| typed(key.into()).parse::<usize>().unwrap_or(0).min(500);
+    let mut plan = Plan { name: typed("name".into()), ..Plan::default() };
+    for i in 0..many("links") {
+        let own = |key: &str| format!("l{i}_{key}");
+        let name = typed(own("name"));
+        if name.is_empty() || name.chars().count() > 60 {
+            return Err("A link needs a name of 1 to 60 characters.".into());
+        }
+        let mass = typed(own("mass"));
+        let mass = if mass.is_empty() { None } else { Some(number(own("mass"), "The mass", 0.0)?) };
+        let colour = typed(own("colour"));
+        let byte =
+            |k: usize| colour.get(1 + 2 * k..3 + 2 * k).and_then(|h| u8::from_str_radix(h, 16).ok()).unwrap_or(0x90);
+        let kind = typed(own("collision"));
+        plan.links.push(PlannedLink {
+            parts: fields.iter().filter(|f| f.0 == own("part")).map(|f| f.1.clone()).collect(),
+            density: number(own("density"), "The density", 7850.0)?,
+            mass,
+            colour: [byte(0), byte(1), byte(2)],
+            collision: COLLISIONS.iter().find(|c| c.0 == kind).map_or(Collision::Hull, |c| c.2),
+            facets: number(own("facets"), "The budget of facets", 20_000.0)?.max(4.0) as usize,
+            ..PlannedLink::of(&name, "")
+        });
+    }
+    for j in 0..many("joints") {
+        let own = |key: &str| format!("j{j}_{key}");
+        let three = |key: &str, what: &str| -> Result<Point, String> {
+            Ok([
+                number(own(&format!("{key}x")), what, 0.0)?,
+                number(own(&format!("{key}y")), what, 0.0)?,
+                number(own(&format!("{key}z")), what, 0.0)?,
+            ])
+        };
+        let kind = typed(own("kind"));
+        let (from, to) = (typed(own("from")), typed(own("to")));
+        let limits = match from.is_empty() && to.is_empty() {
+            true => None,
+            false => Some([number(own("from"), "The lower limit", 0.0)?, number(own("to"), "The upper limit", 0.0)?]),
+        };
+        let mut joint = PlannedJoint {
+            name: typed(own("name")),
+            kind: KINDS.iter().find(|k| k.0 == kind).map_or(JointKind::Fixed, |k| k.1),
+            parent: typed(own("parent")),
+            child: typed(own("child")),
+            at: three("a", "The joint's place")?,
+            axis: three("d", "The joint's axis")?,
+            limits,
+            effort: number(own("effort"), "The effort", 100.0)?,
+            speed: number(own("speed"), "The speed", 90.0)?,
+            damping: number(own("damping"), "The damping", 0.0)?,
+            friction: number(own("friction"), "The friction", 0.0)?,
+        };
+        let datum = typed(own("datum"));
+        let of = known.iter().flat_map(|(p, _)| p.datums.iter().map(move |d| (format!("{}: {}", p.name, d.0), d)));
+        if let Some((_, (_, at, direction))) = of.into_iter().find(|(n, _)| *n == datum) {
+            (joint.at, joint.axis) = (*at, *direction);
+        }
+        plan.joints.push(joint);
+    }
+    act(&mut plan, text(fields, "do"), known);
+    Ok(plan)
+}
+
+/// What the button says besides keeping.
+fn act(plan: &mut Plan, deed: &str, known: &[(Part, i32)]) {
+    let number = |prefix: &str| deed.strip_prefix(prefix).and_then(|n| n.parse::<usize>().ok());
+    if deed == "bodies" {
+        for (part, _) in known.iter().filter(|(p, _)| p.sized) {
+            if !plan.links.iter().any(|l| l.parts.contains(&part.name)) {
+                plan.links.push(PlannedLink::of(&part.name, &part.name));
+            }
+        }
+    } else if deed == "link" {
+        plan.links
+            .push(PlannedLink { parts: Vec::new(), ..PlannedLink::of(&format!("link {}", plan.links.len() + 1), "") });
+    } else if deed == "joint" {
+        let free = plan.links.iter().skip(1).find(|l| plan.joints.iter().all(|j| j.child != l.name));
+        let name = |l: Option<&PlannedLink>| l.map_or(String::new(), |l| l.name.clone());
+        plan.joints.push(PlannedJoint {
+            name: String::new(),
+            kind: JointKind::Fixed,
+            parent: name(plan.links.first()),
+            child: name(free),
+            at: [0.0; 3],
+            axis: [0.0, 0.0, 1.0],
+            limits: None,
+            effort: 100.0,
+            speed: 90.0,
+            damping: 0.0,
+            friction: 0.0,
+        });
+    } else if let Some(i) = number("drop-link-").filter(|i| *i < plan.links.len()) {
+        plan.links.remove(i);
+    } else if let Some(i) = number("drop-joint-").filter(|i| *i < plan.joints.len()) {
+        plan.joints.remove(i);
+    }
+}
+
+/// The robot as a picture, its joints at the values that the query gives, in degrees or mm: `?j0=30`.
+#[get("/projects/{project}/robot.png")]
+pub async fn drawn(store: web::Data<Store>, id: web::Path<i32>, request: HttpRequest) -> PageResult {
+    let query = web::Query::<Vec<(String, f64)>>::from_query(request.query_string());
+    let values = query.map_or(Vec::new(), web::Query::into_inner);
+    let png = web::block(move || -> PageResult<Vec<u8>> {
+        let plan = store.robot(*id)?;
+        let light = Plan {
+            // The picture needs no shapes to touch.
+            links: plan.links.iter().map(|l| PlannedLink { collision: Collision::None, ..l.clone() }).collect(),
+            ..plan.clone()
+        };
+        let meshes = meshes(&store, &light, &bodies(&store, *id)?)?;
+        let made = hull_robots::build::build(&light, &meshes, &Watch::default());
+        let made = made.map_err(|e| PageError::refused(e.to_string()))?;
+        let value = |(k, j): (usize, &PlannedJoint)| {
+            let typed = values.iter().find(|v| v.0 == format!("j{k}")).map_or(0.0, |v| v.1);
+            if j.kind == JointKind::Prismatic { typed / 1000.0 } else { typed.to_radians() }
+        };
+        let at: Vec<f64> = plan.joints.iter().enumerate().map(value).collect();
+        let mut body = Body::default();
+        for (k, (mesh, place)) in made.seen.iter().zip(places(&made.robot, &at)).enumerate() {
+            let mut own = mesh.clone();
+            own.points.iter_mut().for_each(|p| *p = place.place(*p));
+            body.columns.boundary.resize(body.columns.boundary.len() + own.triangles.len(), k as u32);
+            body.facts.boundaries.push(Boundary {
+                name: made.robot.links[k].name.clone(),
+                role: None,
+                from: "link".into(),
+            });
+            body.mesh.append(&own);
+        }
+        body.columns = Columns { boundary: body.columns.boundary, ..Columns::default() };
+        Ok(picture::picture(&body))
+    })
+    .await??;
+    Ok(HttpResponse::Ok().content_type("image/png").insert_header((CACHE_CONTROL, "no-store")).body(png))
+}
+
+/// The package: description, stage, meshes, manifest.
+#[get("/projects/{project}/robot.zip")]
+pub async fn package(store: web::Data<Store>, id: web::Path<i32>) -> PageResult {
+    let (name, zip) = web::block(move || -> PageResult<_> {
+        let plan = store.robot(*id)?;
+        let made = built(&store, &plan, &bodies(&store, *id)?)?;
+        let told = |e: StepError| PageError::refused(e.to_string());
+        let (files, _) = packed(&made, &Watch::default()).map_err(told)?;
+        let zip = handover::pack(&files).map_err(|e| PageError::refused(e.to_string()))?;
+        Ok((made.built.robot.name, zip))
+    })
+    .await??;
+    Ok(HttpResponse::Ok()
+        .content_type("application/zip")
+        .insert_header((CONTENT_DISPOSITION, format!("attachment; filename=\"{name}.zip\"")))
+        .body(zip))
+}

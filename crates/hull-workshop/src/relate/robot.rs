@@ -1,0 +1,126 @@
+//! A robot of bodies: built, checked, and packed with its meshes, read back before it is said to be ready.
+
+use crate::comparison::Comparison;
+use crate::steps::StepError;
+use hull_formats::stl;
+use hull_geometry::{Mesh, Watch};
+use hull_robots::build::{BuildError, Built, LinkFigures, build};
+use hull_robots::checks::findings;
+use hull_robots::motion::{Clearance, clearances};
+use hull_robots::plan::{Collision, Plan};
+use hull_robots::{urdf, usd};
+use serde::Serialize;
+
+/// Links that are held apart by less than this part of a millimetre touch.
+const TOUCH: f64 = 1e-6;
+
+/// A robot with what was found of it.
+pub struct Checked {
+    /// What was built.
+    pub built: Built,
+    /// What keeps it from being ready.
+    pub findings: Vec<String>,
+    /// How near links come that no joint joins.
+    pub clearances: Vec<Clearance>,
+}
+
+impl From<BuildError> for StepError {
+    fn from(e: BuildError) -> StepError {
+        match e {
+            BuildError::Cancelled(c) => c.into(),
+            BuildError::Refused(sentence) => StepError::Refused(sentence),
+        }
+    }
+}
+
+/// Builds a robot of the bodies of each link, given as one mesh in mm, and tells what keeps it from being ready.
+///
+/// # Errors
+/// Refused with a sentence, or cancelled.
+pub fn checked(plan: &Plan, meshes: &[Mesh], watch: &Watch) -> Result<Checked, StepError> {
+    let built = build(plan, meshes, watch)?;
+    let clearances = clearances(&built.robot, &built.seen, watch)?;
+    let mut found = findings(&built.robot, |f| built.files.iter().any(|x| x.0 == f));
+    for (link, figures) in plan.links.iter().zip(&built.links) {
+        let moves = plan.joints.iter().any(|j| j.child == link.name && j.kind != hull_robots::JointKind::Fixed);
+        if moves && link.collision == Collision::None {
+            found.push(format!("link “{}” moves and has nothing to touch", figures.name));
+        }
+        if let Some(note) = &figures.note {
+            found.push(format!("link “{}” is {note}", figures.name));
+        }
+    }
+    for c in clearances.iter().filter(|c| c.least <= TOUCH) {
+        let at = match &c.at {
+            None => "at zero".to_string(),
+            Some((joint, value)) => format!("when {joint} is at {}", crate::numbers::short(*value)),
+        };
+        found.push(format!("links “{}” and “{}” meet {at}", c.a, c.b));
+    }
+    Ok(Checked { built, findings: found, clearances })
+}
+
+/// What the manifest of a robot says.
+#[derive(Serialize)]
+struct Manifest<'a> {
+    made_by: String,
+    robot: &'a str,
+    unit: &'a str,
+    up: &'a str,
+    mass: f64,
+    links: &'a [LinkFigures],
+    joints: usize,
+    clearances: &'a [Clearance],
+    findings: &'a [String],
+    comparison: &'a [Comparison],
+    files: Vec<&'a str>,
+}
+
+/// The files of a robot: URDF, USD as text, meshes as binary STL, a manifest; all read back and compared.
+///
+/// # Errors
+/// Refused, if what was written does not read back as it was sent.
+pub fn packed(checked: &Checked, watch: &Watch) -> Result<(Vec<(String, Vec<u8>)>, Vec<Comparison>), StepError> {
+    let Built { robot, files: meshes, links, .. } = &checked.built;
+    let description = urdf::write(robot);
+    let stage = usd::write(robot, |f| meshes.iter().find(|x| x.0 == f).map(|x| (x.1.clone(), x.2)));
+    let mut files = vec![(format!("{}.urdf", robot.name), description.clone().into_bytes())];
+    files.push((format!("{}.usda", robot.name), stage.into_bytes()));
+    let back = urdf::read(description.as_bytes()).map_err(StepError::Refused)?.robot;
+    let mut rows = vec![
+        Comparison::number("links", robot.links.len(), back.links.len()),
+        Comparison::number("joints", robot.joints.len(), back.joints.len()),
+        Comparison::told("mass in kg", robot.mass().to_string(), back.mass().to_string(), robot.mass() == back.mass()),
+        Comparison::told("every link and joint", "as sent".into(), "as read".into(), *robot == back),
+    ];
+    for (i, (name, mesh, _)) in meshes.iter().enumerate() {
+        watch.report(i as f64 / meshes.len() as f64, "writing meshes")?;
+        let all: Vec<u32> = (0..mesh.triangles.len() as u32).collect();
+        let bytes = stl::write_binary(mesh, &all);
+        let read = hull_formats::read(name, &bytes, watch).map_err(|e| StepError::Refused(e.to_string()))?;
+        rows.push(Comparison::number(&format!("facets of {name}"), mesh.triangles.len(), read.mesh.triangles.len()));
+        files.push((name.clone(), bytes));
+    }
+    if let Some(wrong) = rows.iter().find(|r| !r.same) {
+        return Err(StepError::Refused(format!(
+            "{}: sent {}, read back {}",
+            wrong.figure, wrong.sent, wrong.read_back
+        )));
+    }
+    let manifest = Manifest {
+        made_by: format!("Ready Hull {}", env!("CARGO_PKG_VERSION")),
+        robot: &robot.name,
+        unit: "m",
+        up: "+z",
+        mass: robot.mass(),
+        links,
+        joints: robot.joints.len(),
+        clearances: &checked.clearances,
+        findings: &checked.findings,
+        comparison: &rows,
+        files: files.iter().map(|f| f.0.as_str()).collect(),
+    };
+    let json = serde_json::to_vec_pretty(&manifest).map_err(|e| StepError::Refused(e.to_string()))?;
+    files.push(("manifest.json".into(), json));
+    Ok((files, rows))
+}
