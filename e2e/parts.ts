@@ -30,6 +30,21 @@ export function looseBox(size: Point, gap: number, left: number[] = [], turned: 
   return Buffer.from(`${text}endsolid\n`);
 }
 
+/** ASCII STL of closed boxes, each from a corner with a size. */
+export function boxes(...all: { from: Point; size: Point }[]): Buffer {
+  let text = "solid\n";
+  for (const { from, size } of all) {
+    const corner = (i: number) => [0, 1, 2].map((k) => from[k] + (i & (1 << k) ? size[k] : 0)).join(" ");
+    for (const [a, b, c, d] of QUADS)
+      for (const t of [
+        [a, b, c],
+        [a, c, d],
+      ])
+        text += `facet normal 0 0 0\nouter loop\n${t.map((i) => `vertex ${corner(i)}`).join("\n")}\nendloop\nendfacet\n`;
+  }
+  return Buffer.from(`${text}endsolid\n`);
+}
+
 /** OBJ of pieces that stand apart, each with one thing wrong with it: what, and how often, is in the test that uses it. */
 export function faulty(): Buffer {
   const points: Point[] = [];

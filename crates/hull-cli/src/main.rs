@@ -7,6 +7,7 @@ mod convert;
 mod distance;
 mod fit;
 mod input;
+mod leak;
 mod output;
 mod prepare;
 mod regions;
@@ -63,6 +64,8 @@ enum Command {
     Distance(distance::Distance),
     /// Bring one surface or cloud onto another by best fit and write it where it belongs.
     Fit(fit::Fit),
+    /// Whether the inside is tight against the outside for cells of a size; exit code 1 and the shortest way through if not.
+    Leak(leak::Leak),
     /// Write the outlines where planes meet a body, with area, centroid and second moments of each.
     Section(section::Section),
     /// Repair a surface: remedies one after another, each kept only if it helps; exit code 1 if something is left.
@@ -186,6 +189,7 @@ fn run(cli: Cli) -> anyhow::Result<End> {
         }
         Command::Distance(d) => distance::run(&d),
         Command::Fit(f) => fit::run(&f),
+        Command::Leak(l) => leak::run(&l),
         Command::Section(s) => section::run(&s),
         Command::Repair(r) => repair::run(&r),
         Command::Unite(c) => combine::run(&c, Together::Unite),

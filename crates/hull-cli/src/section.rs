@@ -38,7 +38,7 @@ pub struct Section {
     json: bool,
 }
 
-fn place(typed: &str) -> Result<Point, String> {
+pub fn place(typed: &str) -> Result<Point, String> {
     let numbers: Vec<f64> = typed.split([',', ' ', ';']).filter_map(|w| w.trim().parse().ok()).collect();
     numbers.try_into().map_err(|_| format!("“{typed}” is not three numbers: x,y,z"))
 }

@@ -5,3 +5,5 @@
 
 pub mod far_field;
 pub mod first_layer;
+pub mod leaks;
+pub mod plane;

@@ -54,7 +54,15 @@ impl Values {
 pub struct Writer {
     dims: Vec<(String, usize)>,
     attributes: Vec<(String, Values)>,
-    vars: Vec<(String, Vec<usize>, Vec<(String, Values)>, Values)>,
+    vars: Vec<Filled>,
+}
+
+/// A variable with its values.
+struct Filled {
+    name: String,
+    dims: Vec<usize>,
+    attributes: Vec<(String, Values)>,
+    values: Values,
 }
 
 impl Writer {
@@ -72,7 +80,7 @@ impl Writer {
     /// A variable over dimensions, with its attributes.
     pub fn var(&mut self, name: &str, dims: &[usize], attributes: &[(&str, Values)], values: Values) {
         let attributes = attributes.iter().map(|(n, v)| (n.to_string(), v.clone())).collect();
-        self.vars.push((name.into(), dims.to_vec(), attributes, values));
+        self.vars.push(Filled { name: name.into(), dims: dims.to_vec(), attributes, values });
     }
 
     /// The file, with 64-bit offsets.
@@ -108,7 +116,7 @@ impl Writer {
         // Offsets stand in the head, whose size they do not change: they are put in afterwards.
         let mut holes = Vec::new();
         let mut data = Vec::new();
-        for (name, dims, own, values) in &self.vars {
+        for Filled { name, dims, attributes: own, values } in &self.vars {
             text(&mut head, name);
             word(&mut head, dims.len());
             dims.iter().for_each(|d| word(&mut head, *d));

@@ -14,6 +14,7 @@ mod form;
 mod guard;
 mod handlers;
 mod housekeeping;
+mod leaking;
 mod manifest;
 mod moved;
 mod pages;

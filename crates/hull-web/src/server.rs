@@ -1,8 +1,8 @@
 //! Routes and the HTTP server.
 
 use crate::{
-    assets, choosing, deriving, destinations, guard, handlers, housekeeping, manifest, moved, pages, panels, repairing,
-    robot, upload, writing,
+    assets, choosing, deriving, destinations, guard, handlers, housekeeping, leaking, manifest, moved, pages, panels,
+    repairing, robot, upload, writing,
 };
 use actix_web::{App, HttpServer, middleware, web};
 use hull_store::Store;
@@ -72,6 +72,8 @@ pub fn routes(config: &mut web::ServiceConfig) {
         .service(repairing::run)
         .service(repairing::fit)
         .service(deriving::derive)
+        .service(leaking::ask)
+        .service(leaking::findings)
         .service(robot::show)
         .service(robot::keep)
         .service(robot::drawn)

@@ -252,3 +252,47 @@ fn the_first_layer_is_told() {
     assert!(said.contains("Reynolds number 18\u{2009}97") && with.facts.flow.is_some(), "{said}");
     assert!(run(&block, "set_flow", &[("length", "1"), ("fluid", "other")]).unwrap_err().contains("density"));
 }
+
+/// A channel with a round hole, drawn as lines: its mesh, one cell thick, and the wedge of half of it.
+#[test]
+fn the_plane_case() {
+    use hull_formats::bundles::Bundles;
+    let drawn = |below: f64| {
+        let mut lines = Bundles::default();
+        lines.line("inlet", [0.0, below, 0.0], [0.0, 4.0, 0.0]);
+        lines.line("wall", [0.0, 4.0, 0.0], [10.0, 4.0, 0.0]);
+        lines.line("outlet", [10.0, 4.0, 0.0], [10.0, below, 0.0]);
+        lines.line("wall", [10.0, below, 0.0], [0.0, below, 0.0]);
+        let hole: Vec<Point> = (0..=64)
+            .map(|i| (2.0 * PI * f64::from(i) / 64.0).sin_cos())
+            .map(|(s, c)| [3.0 + c, 2.0 + s, 0.0])
+            .collect();
+        lines.polyline("strut", &hole);
+        let mut received = hull_formats::Received::plain(hull_formats::Format::Dxf, Mesh::default());
+        received.lines = lines.finish(None);
+        Body::from_received("channel.dxf", received)
+    };
+    let (flat, said) =
+        run(&drawn(0.0), "mesh_plane", &[("tolerance", "0.001"), ("chord", "0.01"), ("size", "0.4")]).unwrap();
+    let whole: f64 = (0..flat.mesh.triangles.len() as u32).map(|f| flat.mesh.area_vector(f)[2] / 2.0).sum();
+    assert!((whole - (40.0 - disc(1.0, 64))).abs() < 1e-9, "{said}");
+    let named: Vec<(&str, f64)> = flat.facts.seams.iter().map(|s| (s.name.as_str(), s.length)).collect();
+    assert!(named.iter().any(|n| n.0 == "inlet" && (n.1 - 4.0).abs() < 1e-9) && named.len() == 4, "{named:?}");
+    let (thick, _) = run(&flat, "extrude_plane", &[("thickness", "0.5")]).unwrap();
+    assert!((volume(&thick) - 0.5 * whole).abs() < 1e-9);
+    for (name, size) in [("inlet", 2.0), ("outlet", 2.0), ("wall", 10.0), ("front", whole), ("back", whole)] {
+        assert!((area(&thick, name) - size).abs() < 1e-9, "{name}");
+    }
+    // A wedge of a rectangle that stands on the axis is a piece of a cylinder: the prism of its chord.
+    let wedge = run(&flat, "extrude_plane", &[("how", "wedge"), ("angle", "6"), ("thickness", "1")]).unwrap().0;
+    let t = 3.0_f64.to_radians();
+    let moment: f64 = (0..flat.mesh.triangles.len() as u32)
+        .map(|f| flat.mesh.corners(f).iter().map(|p| p[1]).sum::<f64>() / 3.0 * flat.mesh.area_vector(f)[2] / 2.0)
+        .sum();
+    assert!((volume(&wedge) - 2.0 * t.sin() * t.cos() * moment).abs() < 1e-9);
+    let below =
+        run(&drawn(-1.0), "mesh_plane", &[("tolerance", "0.001"), ("chord", "0.01"), ("size", "0.4")]).unwrap().0;
+    let why = run(&below, "extrude_plane", &[("how", "wedge"), ("thickness", "1")]).unwrap_err();
+    assert!(why.contains("crosses the axis"), "{why}");
+    assert!(run(&thick, "extrude_plane", &[("thickness", "1")]).unwrap_err().contains("not flat"));
+}

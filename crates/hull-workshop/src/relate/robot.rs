@@ -60,6 +60,9 @@ pub fn checked(plan: &Plan, meshes: &[Mesh], watch: &Watch) -> Result<Checked, S
     Ok(Checked { built, findings: found, clearances })
 }
 
+/// Files with their names, and what was sent against what was read back.
+pub type Packed = (Vec<(String, Vec<u8>)>, Vec<Comparison>);
+
 /// What the manifest of a robot says.
 #[derive(Serialize)]
 struct Manifest<'a> {
@@ -80,7 +83,7 @@ struct Manifest<'a> {
 ///
 /// # Errors
 /// Refused, if what was written does not read back as it was sent.
-pub fn packed(checked: &Checked, watch: &Watch) -> Result<(Vec<(String, Vec<u8>)>, Vec<Comparison>), StepError> {
+pub fn packed(checked: &Checked, watch: &Watch) -> Result<Packed, StepError> {
     let Built { robot, files: meshes, links, .. } = &checked.built;
     let description = urdf::write(robot);
     let stage = usd::write(robot, |f| meshes.iter().find(|x| x.0 == f).map(|x| (x.1.clone(), x.2)));

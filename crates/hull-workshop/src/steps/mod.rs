@@ -73,6 +73,8 @@ operations! {
     scale_axes: ScaleAxes,
     crop_points: CropPoints,
     make_regions: MakeRegions,
+    mesh_plane: MeshPlane,
+    extrude_plane: ExtrudePlane,
     make_members: MakeMembers,
     drop_lone: DropLone,
     set_section: SetSection,

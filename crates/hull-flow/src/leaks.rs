@@ -1,0 +1,335 @@
+//! Whether the inside of a surface is tight against the outside for cells of a size, and the shortest way through where it is not.
+//!
+//! Cells of a lattice that a facet touches are wall (triangle against box by separating axes: T. Akenine-Möller, 2001). It leaks if
+//! a way leads from the place inside to the lattice's border. Of the ways that keep as far from walls as can be the
+//! shortest is told, and its narrowest place.
+
+use hull_geometry::mesh::Bounds;
+use hull_geometry::reduce::reduced;
+use hull_geometry::tree::FacetTree;
+use hull_geometry::vector::{V3, cross, distance, dot, sub};
+use hull_geometry::{Cancelled, Mesh, Point, Watch};
+use std::collections::VecDeque;
+
+/// Cells of a lattice at most.
+pub const MOST_CELLS: f64 = 150e6;
+
+/// A way through the wall.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Way {
+    /// From the inside to the outside, a point in each cell.
+    pub points: Vec<Point>,
+    /// Twice the least distance from the wall along it.
+    pub width: f64,
+    /// Where that is.
+    pub at: Point,
+}
+
+/// Why nothing can be looked for.
+#[derive(Clone, Debug, PartialEq, thiserror::Error)]
+pub enum LeakError {
+    /// Somebody cancelled.
+    #[error(transparent)]
+    Cancelled(#[from] Cancelled),
+    /// The lattice would not fit.
+    #[error("Cells of this size would be {0:.0}; 150 000 000 are the most. Ask for larger ones.")]
+    TooMany(f64),
+    /// The place inside is in a wall or outside of everything.
+    #[error("The place inside lies in a wall, or outside of the body's box, at cells of this size: choose another.")]
+    NoInside,
+}
+
+/// Facets that are enough to tell inside from outside.
+const ROUGH: usize = 4000;
+
+const FREE: u8 = 0;
+const WALL: u8 = 1;
+
+struct Lattice {
+    low: Point,
+    cell: f64,
+    size: [usize; 3],
+    state: Vec<u8>,
+}
+
+impl Lattice {
+    fn of(mesh: &Mesh, cell: f64, watch: &Watch) -> Result<Lattice, LeakError> {
+        let bounds = mesh.bounds().grown(2.0 * cell);
+        let extent = bounds.size();
+        let cells: f64 = extent.iter().map(|s| (s / cell).ceil().max(1.0)).product();
+        if cells > MOST_CELLS || !cells.is_finite() {
+            return Err(LeakError::TooMany(cells));
+        }
+        let size = extent.map(|s| (s / cell).ceil().max(1.0) as usize);
+        let mut lattice = Lattice { low: bounds.min, cell, size, state: vec![FREE; size.iter().product()] };
+        for f in 0..mesh.triangles.len() as u32 {
+            if f % 4096 == 0 {
+                watch.report(0.3 * f64::from(f) / mesh.triangles.len() as f64, "marking walls")?;
+            }
+            lattice.mark(mesh.corners(f));
+        }
+        Ok(lattice)
+    }
+
+    fn number(&self, [i, j, k]: [usize; 3]) -> usize {
+        (k * self.size[1] + j) * self.size[0] + i
+    }
+
+    fn cell_of(&self, n: usize) -> [usize; 3] {
+        [n % self.size[0], n / self.size[0] % self.size[1], n / (self.size[0] * self.size[1])]
+    }
+
+    fn middle(&self, n: usize) -> Point {
+        let c = self.cell_of(n);
+        [0, 1, 2].map(|k| self.low[k] + (c[k] as f64 + 0.5) * self.cell)
+    }
+
+    fn at(&self, p: Point) -> Option<usize> {
+        let c = [0, 1, 2].map(|k| ((p[k] - self.low[k]) / self.cell).floor());
+        let inside = (0..3).all(|k| c[k] >= 0.0 && c[k] < self.size[k] as f64);
+        inside.then(|| self.number(c.map(|x| x as usize)))
+    }
+
+    fn mark(&mut self, t: [Point; 3]) {
+        let b = Bounds::of(t);
+        let index =
+            |x: f64, k: usize| (((x - self.low[k]) / self.cell).floor().max(0.0) as usize).min(self.size[k] - 1);
+        let (from, to) = ([0, 1, 2].map(|k| index(b.min[k], k)), [0, 1, 2].map(|k| index(b.max[k], k)));
+        for k in from[2]..=to[2] {
+            for j in from[1]..=to[1] {
+                for i in from[0]..=to[0] {
+                    let n = self.number([i, j, k]);
+                    if self.state[n] != WALL && touches(t, self.middle(n), 0.5 * self.cell) {
+                        self.state[n] = WALL;
+                    }
+                }
+            }
+        }
+    }
+
+    fn neighbours(&self, n: usize) -> impl Iterator<Item = usize> + '_ {
+        let c = self.cell_of(n);
+        (0..6).filter_map(move |s| {
+            let k = s / 2;
+            let mut d = c;
+            if s % 2 == 0 {
+                d[k] = d[k].checked_sub(1)?;
+            } else {
+                d[k] += 1;
+                if d[k] >= self.size[k] {
+                    return None;
+                }
+            }
+            Some(self.number(d))
+        })
+    }
+}
+
+impl Lattice {
+    fn on_border(&self, n: usize) -> bool {
+        let c = self.cell_of(n);
+        (0..3).any(|k| c[k] == 0 || c[k] + 1 == self.size[k])
+    }
+
+    /// For each cell how many steps it is from the nearest wall, 0 for walls themselves.
+    fn steps_from_walls(&self) -> Vec<u16> {
+        let mut steps = vec![u16::MAX; self.state.len()];
+        let mut queue: VecDeque<usize> = VecDeque::new();
+        for (n, state) in self.state.iter().enumerate() {
+            if *state == WALL {
+                steps[n] = 0;
+                queue.push_back(n);
+            }
+        }
+        while let Some(n) = queue.pop_front() {
+            let next = steps[n].saturating_add(1);
+            for m in self.neighbours(n) {
+                if steps[m] > next {
+                    steps[m] = next;
+                    queue.push_back(m);
+                }
+            }
+        }
+        steps
+    }
+
+    /// The most steps from the wall that a whole way from a cell to the border can keep; `None` if there is no way.
+    fn widest(&self, start: usize, from_wall: &[u16], watch: &Watch) -> Result<Option<u16>, Cancelled> {
+        let most = usize::from(from_wall.iter().copied().filter(|s| *s != u16::MAX).max().unwrap_or(0));
+        let mut waiting: Vec<Vec<usize>> = vec![Vec::new(); most + 1];
+        let mut seen = vec![false; self.state.len()];
+        let rank = |n: usize| usize::from(from_wall[n]).min(most);
+        seen[start] = true;
+        waiting[rank(start)].push(start);
+        let (mut least, mut count) = (rank(start), 0_usize);
+        while let Some(level) = (1..=most).rev().find(|l| !waiting[*l].is_empty()) {
+            let Some(n) = waiting[level].pop() else { continue };
+            least = least.min(level);
+            if self.on_border(n) {
+                return Ok(Some(least as u16));
+            }
+            count += 1;
+            if count % (1 << 16) == 0 {
+                watch.report(0.5 + 0.4 * count as f64 / self.state.len() as f64, "looking for a way through")?;
+            }
+            for m in self.neighbours(n).filter(|m| self.state[*m] == FREE) {
+                if !std::mem::replace(&mut seen[m], true) {
+                    waiting[rank(m)].push(m);
+                }
+            }
+        }
+        Ok(None)
+    }
+}
+
+/// Whether a triangle meets a cube.
+fn touches(t: [Point; 3], middle: Point, half: f64) -> bool {
+    let v = t.map(|p| sub(p, middle));
+    let apart = |axis: V3| {
+        let h = v.map(|p| dot(p, axis));
+        let reach = half * axis.iter().map(|x| x.abs()).sum::<f64>();
+        h.iter().copied().fold(f64::INFINITY, f64::min) > reach
+            || h.iter().copied().fold(f64::NEG_INFINITY, f64::max) < -reach
+    };
+    let edges = [sub(v[1], v[0]), sub(v[2], v[1]), sub(v[0], v[2])];
+    let units = [[1.0, 0.0, 0.0], [0.0, 1.0, 0.0], [0.0, 0.0, 1.0]];
+    !(units.into_iter().any(apart)
+        || apart(cross(edges[0], edges[1]))
+        || edges.iter().any(|e| units.iter().any(|u| apart(cross(*u, *e)))))
+}
+
+/// Whether a place inside is tight against the outside for cells of a size; the shortest way through if not.
+///
+/// # Errors
+/// [`LeakError`].
+pub fn leak(mesh: &Mesh, inside: Point, cell: f64, watch: &Watch) -> Result<Option<Way>, LeakError> {
+    let lattice = Lattice::of(mesh, cell, watch)?;
+    let start = lattice.at(inside).filter(|n| lattice.state[*n] == FREE).ok_or(LeakError::NoInside)?;
+    watch.report(0.35, "measuring how far cells are from walls")?;
+    let from_wall = lattice.steps_from_walls();
+    watch.report(0.5, "looking for a way through")?;
+    let Some(widest) = lattice.widest(start, &from_wall, watch)? else { return Ok(None) };
+    // Of the ways that are as wide as can be the shortest.
+    let mut before = vec![u32::MAX; lattice.state.len()];
+    before[start] = start as u32;
+    let mut queue = VecDeque::from([start]);
+    while let Some(n) = queue.pop_front() {
+        if lattice.on_border(n) {
+            return Ok(Some(way(mesh, &lattice, &before, n)));
+        }
+        for m in lattice.neighbours(n).filter(|m| from_wall[*m] >= widest) {
+            if before[m] == u32::MAX {
+                before[m] = n as u32;
+                queue.push_back(m);
+            }
+        }
+    }
+    Ok(None)
+}
+
+fn way(mesh: &Mesh, lattice: &Lattice, before: &[u32], end: usize) -> Way {
+    let mut points = vec![lattice.middle(end)];
+    let mut at = end;
+    while before[at] as usize != at {
+        at = before[at] as usize;
+        points.push(lattice.middle(at));
+    }
+    points.reverse();
+    let tree = FacetTree::of(mesh);
+    let far = |p: &Point| tree.nearest(mesh, *p, f64::INFINITY).map_or(f64::INFINITY, |n| distance(n.2, *p));
+    let narrow = points.iter().map(|p| (far(p), *p)).min_by(|a, b| a.0.total_cmp(&b.0));
+    let (width, at) = narrow.map_or((0.0, points[0]), |(d, p)| (2.0 * d, p));
+    Way { points, width, at }
+}
+
+/// The cell size from which a place inside is tight, to a tenth, between `from` and `to`; `None` if it leaks even at `to`.
+///
+/// # Errors
+/// [`LeakError`].
+pub fn tight_from(mesh: &Mesh, inside: Point, [from, to]: [f64; 2], watch: &Watch) -> Result<Option<f64>, LeakError> {
+    // A place that large cells put into a wall is tight.
+    let tight = |cell: f64| match leak(mesh, inside, cell, watch) {
+        Ok(way) => Ok(way.is_none()),
+        Err(LeakError::NoInside) => Ok(true),
+        Err(e) => Err(e),
+    };
+    if tight(from)? {
+        return Ok(Some(from));
+    }
+    if !tight(to)? {
+        return Ok(None);
+    }
+    let (mut low, mut high) = (from, to);
+    while high / low > 1.1 {
+        watch.check()?;
+        let middle = (low * high).sqrt();
+        if tight(middle)? { high = middle } else { low = middle }
+    }
+    Ok(Some(high))
+}
+
+/// A place inside a surface: of a coarse lattice the cell that is farthest from the walls among those around which facets wind most.
+pub fn place_inside(mesh: &Mesh) -> Option<Point> {
+    let mesh = &reduced(mesh, ROUGH).mesh;
+    let bounds = mesh.bounds();
+    let tree = FacetTree::of(mesh);
+    let n = 12;
+    let size = bounds.size();
+    let mut best: Option<(f64, Point)> = None;
+    for i in 0..n * n * n {
+        let c = [i % n, i / n % n, i / (n * n)];
+        let p = [0, 1, 2].map(|k| bounds.min[k] + (c[k] as f64 + 0.5) / n as f64 * size[k]);
+        let angle: f64 =
+            (0..mesh.triangles.len() as u32).map(|f| hull_geometry::vector::solid_angle(p, mesh.corners(f))).sum();
+        if angle.abs() < std::f64::consts::TAU {
+            continue;
+        }
+        let Some((_, _, q)) = tree.nearest(mesh, p, f64::INFINITY) else { continue };
+        let d = distance(p, q);
+        if best.is_none_or(|(far, _)| d > far) {
+            best = Some((d, p));
+        }
+    }
+    best.map(|b| b.1)
+}
+
+/// How long a way is.
+pub fn length(way: &Way) -> f64 {
+    way.points.windows(2).map(|w| distance(w[0], w[1])).sum()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use hull_geometry::Rebuilt;
+    use hull_geometry::shapes::cuboid;
+
+    /// A box with a slit of 1 mm between a side and its frame: it leaks at cells of a quarter of that, and is tight at twice.
+    #[test]
+    fn a_slit_leaks_at_small_cells_only() {
+        let whole = cuboid([40.0, 30.0, 20.0]);
+        // The top comes off and stands a millimetre above.
+        let mut open = Rebuilt::keeping(&whole, |f| whole.corners(f).iter().any(|p| p[2] < 19.0)).mesh;
+        let mut lid = Rebuilt::keeping(&whole, |f| whole.corners(f).iter().all(|p| p[2] > 19.0)).mesh;
+        lid.points.iter_mut().for_each(|p| p[2] += 1.0);
+        open.append(&lid);
+        let watch = Watch::default();
+        let inside = place_inside(&open).unwrap();
+        assert!((0..3).all(|k| inside[k] > 5.0 && inside[k] < [35.0, 25.0, 16.0][k]), "{inside:?}");
+        let way = leak(&open, inside, 0.25, &watch).unwrap().unwrap();
+        assert!(
+            way.width > 0.3 && way.width <= 1.0 + 1e-9 && way.at[2] > 19.9 && way.at[2] < 21.1,
+            "{} {:?}",
+            way.width,
+            way.at
+        );
+        assert!(length(&way) > 5.0);
+        assert_eq!(leak(&open, inside, 2.0, &watch).unwrap(), None);
+        let tight = tight_from(&open, inside, [0.2, 4.0], &watch).unwrap().unwrap();
+        assert!(tight > 0.4 && tight < 1.2, "{tight}");
+        assert_eq!(leak(&whole, inside, 0.5, &watch).unwrap(), None);
+        assert_eq!(tight_from(&whole, inside, [0.5, 4.0], &watch).unwrap(), Some(0.5));
+        assert_eq!(leak(&whole, [500.0; 3], 1.0, &watch), Err(LeakError::NoInside));
+        assert!(matches!(leak(&whole, inside, 1e-4, &watch), Err(LeakError::TooMany(_))));
+    }
+}

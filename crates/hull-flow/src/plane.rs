@@ -1,0 +1,351 @@
+//! Regions of the plane between lines, and triangles in them: constrained Delaunay refinement (J. Ruppert 1995, J. Shewchuk 2002, by
+//! the `spade` crate).
+
+use spade::handles::{FaceHandle, InnerTag};
+use spade::{AngleLimit, CdtEdge, ConstrainedDelaunayTriangulation, Point2, RefinementParameters, Triangulation};
+use std::collections::{BTreeMap, HashMap, VecDeque};
+
+/// A straight line in the plane, with the number of what it belongs to.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Segment {
+    /// Its ends.
+    pub ends: [[f64; 2]; 2],
+    /// Of its layer.
+    pub name: u32,
+}
+
+/// What is asked of a mesh.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Asked {
+    /// Ends this near are one.
+    pub tolerance: f64,
+    /// Sides of triangles, about.
+    pub size: f64,
+    /// The least angle in degrees, at most 30; corners of the outlines may be sharper.
+    pub angle: f64,
+    /// Whether outlines within outlines are holes, and those within holes regions again; else all are regions.
+    pub holes: bool,
+}
+
+/// A mesh of the plane.
+#[derive(Clone, Debug, Default)]
+pub struct Meshed {
+    /// Places.
+    pub points: Vec<[f64; 2]>,
+    /// Anticlockwise.
+    pub triangles: Vec<[u32; 3]>,
+    /// The region of each triangle; the largest is 0.
+    pub region_of: Vec<u32>,
+    /// Of each region.
+    pub areas: Vec<f64>,
+    /// Edges along the lines, with the number of the line's layer.
+    pub edges: Vec<([u32; 2], u32)>,
+    /// Ends that meet no other, with the distance to the nearest other end.
+    pub loose: Vec<([f64; 2], f64)>,
+    /// Whether the wanted angle and size were reached everywhere.
+    pub complete: bool,
+    /// In degrees.
+    pub least_angle: f64,
+}
+
+/// Points that refinement may add.
+const MOST_POINTS: usize = 3_000_000;
+
+/// Why there is no mesh.
+#[derive(Clone, Debug, PartialEq, thiserror::Error)]
+pub enum PlaneError {
+    /// No line.
+    #[error("There are no lines longer than the distance within which ends are joined.")]
+    Nothing,
+    /// No closed outline.
+    #[error("The lines enclose nothing.{0}")]
+    Open(String),
+    /// Coordinates that cannot be worked with.
+    #[error("The coordinates are too large or too small to work with.")]
+    Range,
+    /// Far more triangles than anybody wants.
+    #[error("About {0:.0} triangles would be made; ask for larger ones.")]
+    TooMany(f64),
+}
+
+type Cdt = ConstrainedDelaunayTriangulation<Point2<f64>>;
+type Face<'a> = FaceHandle<'a, InnerTag, Point2<f64>, (), CdtEdge<()>, ()>;
+
+/// Meshes the regions that lines enclose.
+///
+/// # Errors
+/// [`PlaneError`].
+pub fn mesh(segments: &[Segment], asked: &Asked) -> Result<Meshed, PlaneError> {
+    let joined = joined(segments, asked.tolerance);
+    if joined.is_empty() {
+        return Err(PlaneError::Nothing);
+    }
+    let loose = loose_ends(&joined);
+    let all = || joined.iter().flat_map(|s| s.ends);
+    let low = all().fold([f64::INFINITY; 2], |m, p| [m[0].min(p[0]), m[1].min(p[1])]);
+    let high = all().fold([f64::NEG_INFINITY; 2], |m, p| [m[0].max(p[0]), m[1].max(p[1])]);
+    let size = (high[0] - low[0]).max(high[1] - low[1]);
+    if !(size > 0.0 && size.is_finite()) {
+        return Err(PlaneError::Range);
+    }
+    let guess = (high[0] - low[0]) * (high[1] - low[1]) / (0.433 * asked.size * asked.size);
+    if guess > MOST_POINTS as f64 {
+        return Err(PlaneError::TooMany(guess));
+    }
+    // In a square of size one about the origin every number is a good one.
+    let inside = |p: [f64; 2]| Point2::new((p[0] - low[0]) / size - 0.5, (p[1] - low[1]) / size - 0.5);
+    let outside = |p: Point2<f64>| [(p.x + 0.5) * size + low[0], (p.y + 0.5) * size + low[1]];
+    let mut cdt = Cdt::new();
+    for s in &joined {
+        let [a, b] = s.ends.map(|p| cdt.insert(inside(p)));
+        let (Ok(a), Ok(b)) = (a, b) else { return Err(PlaneError::Range) };
+        if a != b {
+            cdt.add_constraint_and_split(a, b, |v| v);
+        }
+    }
+    let parameters = RefinementParameters::<f64>::new()
+        .exclude_outer_faces(true)
+        .with_angle_limit(AngleLimit::from_deg(asked.angle.clamp(0.0, 30.0)))
+        .with_max_allowed_area(0.433 * (asked.size / size).powi(2))
+        .with_max_additional_vertices(MOST_POINTS);
+    let refined = cdt.refine(parameters);
+    let depth = depths(&cdt);
+    let kept = |d: usize| d > 0 && (!asked.holes || d % 2 == 1);
+    let mut out = Meshed { loose, complete: refined.refinement_complete, least_angle: 180.0, ..Meshed::default() };
+    let mut number: HashMap<usize, u32> = HashMap::new();
+    let mut region: Vec<usize> = Vec::new();
+    let mut area: BTreeMap<usize, f64> = BTreeMap::new();
+    for face in cdt.inner_faces() {
+        let (d, group) = depth[&face.fix().index()];
+        if !kept(d) {
+            continue;
+        }
+        let corners = face.vertices().map(|v| {
+            *number.entry(v.fix().index()).or_insert_with(|| {
+                out.points.push(outside(v.position()));
+                out.points.len() as u32 - 1
+            })
+        });
+        out.triangles.push(corners);
+        let p = corners.map(|c| out.points[c as usize]);
+        *area.entry(group).or_default() += twice_area(p) / 2.0;
+        out.least_angle = out.least_angle.min(least_angle(p));
+        region.push(group);
+    }
+    if out.triangles.is_empty() {
+        return Err(PlaneError::Open(told(&out.loose)));
+    }
+    let mut order: Vec<(usize, f64)> = area.into_iter().collect();
+    order.sort_by(|a, b| b.1.total_cmp(&a.1).then(a.0.cmp(&b.0)));
+    let rank: HashMap<usize, u32> = order.iter().zip(0..).map(|((g, _), r)| (*g, r)).collect();
+    out.region_of = region.iter().map(|g| rank[g]).collect();
+    out.areas = order.into_iter().map(|o| o.1).collect();
+    for edge in cdt.undirected_edges().filter(|e| e.is_constraint_edge()) {
+        let ends = edge.vertices().map(|v| number.get(&v.fix().index()).copied());
+        let [Some(a), Some(b)] = ends else { continue };
+        let middle = [0, 1].map(|k| 0.5 * (out.points[a as usize][k] + out.points[b as usize][k]));
+        out.edges.push(([a, b], nearest(&joined, middle)));
+    }
+    Ok(out)
+}
+
+/// Ends that are near become one; what has no length then goes.
+fn joined(segments: &[Segment], tolerance: f64) -> Vec<Segment> {
+    let mut cells: HashMap<[i64; 2], Vec<usize>> = HashMap::new();
+    let mut places: Vec<[f64; 2]> = Vec::new();
+    let width = tolerance.max(f64::MIN_POSITIVE);
+    let cell = |p: [f64; 2]| p.map(|x| (x / width).floor().clamp(-9e17, 9e17) as i64);
+    let mut one = |p: [f64; 2]| -> [f64; 2] {
+        let [i, j] = cell(p);
+        let around = (-1..=1).flat_map(|a| (-1..=1).map(move |b| [i.saturating_add(a), j.saturating_add(b)]));
+        let near = around.filter_map(|c| cells.get(&c)).flatten().copied();
+        let near = near.map(|k| (k, distance(places[k], p))).filter(|x| x.1 <= tolerance);
+        if let Some((k, _)) = near.min_by(|a, b| a.1.total_cmp(&b.1)) {
+            return places[k];
+        }
+        places.push(p);
+        cells.entry([i, j]).or_default().push(places.len() - 1);
+        p
+    };
+    let moved = segments.iter().map(|s| Segment { ends: s.ends.map(&mut one), ..*s });
+    moved.filter(|s| s.ends[0] != s.ends[1]).collect()
+}
+
+fn distance(a: [f64; 2], b: [f64; 2]) -> f64 {
+    (a[0] - b[0]).hypot(a[1] - b[1])
+}
+
+/// Ends at which one line ends and no other passes.
+fn loose_ends(segments: &[Segment]) -> Vec<([f64; 2], f64)> {
+    let key = |p: [f64; 2]| p.map(f64::to_bits);
+    let mut at: HashMap<[u64; 2], usize> = HashMap::new();
+    segments.iter().flat_map(|s| s.ends).for_each(|p| *at.entry(key(p)).or_default() += 1);
+    let alone: Vec<[f64; 2]> = segments.iter().flat_map(|s| s.ends).filter(|p| at[&key(*p)] == 1).collect();
+    let on_a_line = |p: [f64; 2]| {
+        let rest = segments.iter().filter(|s| !s.ends.contains(&p));
+        rest.map(|s| beside(s, p)).fold(f64::INFINITY, f64::min)
+    };
+    let near = |p: [f64; 2]| {
+        let ends = segments.iter().flat_map(|s| s.ends).filter(|q| *q != p);
+        ends.map(|q| distance(p, q)).fold(f64::INFINITY, f64::min)
+    };
+    let few = alone.into_iter().take(1000).filter(|p| on_a_line(*p) > 0.0);
+    few.map(|p| (p, near(p))).collect()
+}
+
+/// How far a point is from a segment.
+fn beside(s: &Segment, p: [f64; 2]) -> f64 {
+    let [a, b] = s.ends;
+    let d = [b[0] - a[0], b[1] - a[1]];
+    let t = ((p[0] - a[0]) * d[0] + (p[1] - a[1]) * d[1]) / (d[0] * d[0] + d[1] * d[1]);
+    let t = t.clamp(0.0, 1.0);
+    distance(p, [a[0] + t * d[0], a[1] + t * d[1]])
+}
+
+fn told(loose: &[([f64; 2], f64)]) -> String {
+    match loose.first() {
+        None => String::new(),
+        Some((p, gap)) => format!(
+            " {} loose ends; one is at {:.6}, {:.6}, {gap:.6} from the next end: join within more than that.",
+            loose.len(),
+            p[0],
+            p[1]
+        ),
+    }
+}
+
+/// How many outlines lie around each face, and the number of its region.
+fn depths(cdt: &Cdt) -> HashMap<usize, (usize, usize)> {
+    let mut out: HashMap<usize, (usize, usize)> = HashMap::new();
+    let mut queue = VecDeque::new();
+    let mut regions = 0;
+    // Level by level: faces reached without crossing a line first.
+    let outer = cdt.outer_face();
+    let mut next: Vec<(usize, usize)> = Vec::new();
+    for edge in cdt.directed_edges().filter(|e| e.face() == outer) {
+        if let Some(face) = edge.rev().face().as_inner() {
+            let crosses = usize::from(edge.is_constraint_edge());
+            next.push((crosses, face.fix().index()));
+        }
+    }
+    next.sort_unstable();
+    let faces: HashMap<usize, Face> = cdt.inner_faces().map(|f| (f.fix().index(), f)).collect();
+    let mut level = 0;
+    while !next.is_empty() {
+        let (now, later): (Vec<_>, Vec<_>) = next.into_iter().partition(|n| n.0 <= level);
+        next = later;
+        for (_, start) in now {
+            if out.contains_key(&start) {
+                continue;
+            }
+            let group = regions;
+            regions += 1;
+            out.insert(start, (level, group));
+            queue.push_back(start);
+            while let Some(f) = queue.pop_front() {
+                for edge in faces[&f].adjacent_edges() {
+                    let Some(other) = edge.rev().face().as_inner() else { continue };
+                    let other = other.fix().index();
+                    if out.contains_key(&other) {
+                        continue;
+                    }
+                    if edge.is_constraint_edge() {
+                        next.push((level + 1, other));
+                    } else {
+                        out.insert(other, (level, group));
+                        queue.push_back(other);
+                    }
+                }
+            }
+        }
+        next.sort_unstable();
+        level += 1;
+    }
+    out
+}
+
+fn nearest(segments: &[Segment], p: [f64; 2]) -> u32 {
+    let found = segments.iter().map(|s| (beside(s, p), s.name)).min_by(|a, b| a.0.total_cmp(&b.0));
+    found.map_or(0, |f| f.1)
+}
+
+fn twice_area([a, b, c]: [[f64; 2]; 3]) -> f64 {
+    (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0])
+}
+
+fn least_angle(p: [[f64; 2]; 3]) -> f64 {
+    let angle = |k: usize| {
+        let (a, b, c) = (p[k], p[(k + 1) % 3], p[(k + 2) % 3]);
+        let (u, v) = ([b[0] - a[0], b[1] - a[1]], [c[0] - a[0], c[1] - a[1]]);
+        (u[0] * v[1] - u[1] * v[0]).atan2(u[0] * v[0] + u[1] * v[1]).to_degrees()
+    };
+    (0..3).map(angle).fold(180.0, f64::min)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn ring(corners: &[[f64; 2]], name: u32) -> Vec<Segment> {
+        (0..corners.len()).map(|i| Segment { ends: [corners[i], corners[(i + 1) % corners.len()]], name }).collect()
+    }
+
+    fn square(at: f64, size: f64, name: u32) -> Vec<Segment> {
+        ring(&[[at, at], [at + size, at], [at + size, at + size], [at, at + size]], name)
+    }
+
+    fn asked(size: f64, holes: bool) -> Asked {
+        Asked { tolerance: 1e-6, size, angle: 25.0, holes }
+    }
+
+    /// A square with a square hole that holds an island: areas exact, angles as asked, edges under their names.
+    #[test]
+    fn holes_and_islands() {
+        let mut lines = square(0.0, 10.0, 0);
+        lines.extend(square(2.0, 6.0, 1));
+        lines.extend(square(4.0, 2.0, 2));
+        let m = mesh(&lines, &asked(0.5, true)).unwrap();
+        assert!(m.complete && m.least_angle >= 25.0 - 1e-9, "{}", m.least_angle);
+        assert_eq!(m.areas.len(), 2);
+        assert!((m.areas[0] - 64.0).abs() < 1e-9 && (m.areas[1] - 4.0).abs() < 1e-9, "{:?}", m.areas);
+        let length = |name: u32| -> f64 {
+            m.edges
+                .iter()
+                .filter(|e| e.1 == name)
+                .map(|(e, _)| distance(m.points[e[0] as usize], m.points[e[1] as usize]))
+                .sum()
+        };
+        for (name, l) in [(0, 40.0), (1, 24.0), (2, 8.0)] {
+            assert!((length(name) - l).abs() < 1e-9, "{name}");
+        }
+        // Every side is in two triangles, or in one and on a line.
+        let mut sides: HashMap<[u32; 2], usize> = HashMap::new();
+        for t in &m.triangles {
+            (0..3).for_each(|k| *sides.entry([t[k].min(t[(k + 1) % 3]), t[k].max(t[(k + 1) % 3])]).or_default() += 1);
+        }
+        assert!(sides.values().all(|n| *n <= 2));
+        assert_eq!(sides.values().filter(|n| **n == 1).count(), m.edges.len());
+        let all = mesh(&lines, &asked(0.5, false)).unwrap();
+        assert!((all.areas.iter().sum::<f64>() - 100.0).abs() < 1e-9 && all.areas.len() == 3);
+    }
+
+    /// Lines that cross make regions of their own; gaps are joined within the tolerance, and told else.
+    #[test]
+    fn crossings_and_gaps() {
+        let mut lines = square(0.0, 4.0, 0);
+        lines.push(Segment { ends: [[-1.0, 2.0], [5.0, 2.0]], name: 1 });
+        let m = mesh(&lines, &asked(1.0, false)).unwrap();
+        assert!(m.areas.len() == 2 && (m.areas[0] - 8.0).abs() < 1e-9);
+        assert_eq!(m.loose.len(), 2);
+        let mut gap = square(0.0, 4.0, 0);
+        gap[0].ends[1] = [3.9, 0.0];
+        match mesh(&gap, &asked(1.0, true)) {
+            Err(PlaneError::Open(why)) => assert!(why.contains("2 loose ends") && why.contains("0.1"), "{why}"),
+            other => panic!("{other:?}"),
+        }
+        let closed = mesh(&gap, &Asked { tolerance: 0.2, ..asked(1.0, true) }).unwrap();
+        assert!(closed.loose.is_empty() && closed.areas.len() == 1);
+        assert_eq!(mesh(&[], &asked(1.0, true)).unwrap_err(), PlaneError::Nothing);
+        assert!(matches!(mesh(&square(0.0, 4.0, 0), &asked(1e-6, true)), Err(PlaneError::TooMany(_))));
+    }
+}

@@ -1,0 +1,74 @@
+//! Whether a body's inside is tight for cells of a size, as a part of a page; and its findings as a table to take along.
+
+use crate::error::{PageError, PageResult};
+use crate::show::short;
+use actix_web::http::header::CONTENT_DISPOSITION;
+use actix_web::{HttpResponse, get, web};
+use askama::Template;
+use hull_flow::leaks::{Way, leak, length, place_inside};
+use hull_geometry::{Point, Watch};
+use hull_store::Store;
+use serde::Deserialize;
+
+/// What is asked.
+#[derive(Deserialize)]
+pub struct Asked {
+    /// The size of cells, as typed.
+    cell: String,
+}
+
+#[derive(Template)]
+#[template(
+    source = r#"{% if let Some(w) = way %}<p class="told">It leaks for cells of {{ self::short(*cell) }} {{ unit }}: a way of {{ self::short(*long) }} {{ unit }} leads outside. Its narrowest place is {{ self::short(w.width) }} {{ unit }} wide. <button type="button" class="slim" data-visit="{{ w.at[0] }},{{ w.at[1] }},{{ w.at[2] }}">Show</button></p>{% else %}<p>Tight for cells of {{ self::short(*cell) }} {{ unit }}, from {{ inside }}.</p>{% endif %}"#,
+    ext = "html"
+)]
+struct Answer {
+    cell: f64,
+    unit: &'static str,
+    inside: String,
+    way: Option<Way>,
+    long: f64,
+}
+
+/// Whether a state is tight.
+#[get("/revisions/{revision}/leak")]
+pub async fn ask(store: web::Data<Store>, id: web::Path<i32>, asked: web::Query<Asked>) -> PageResult {
+    let typed = asked.cell.replace(['\u{2009}', ' '], "").replace(',', ".");
+    let cell = typed.parse().ok().filter(|c: &f64| *c > 0.0 && c.is_finite());
+    let cell =
+        cell.ok_or_else(|| PageError::refused(format!("The cell size must be above 0; “{}” is not.", asked.cell)))?;
+    let answer = web::block(move || -> PageResult<Answer> {
+        let revision = store.revision(*id)?;
+        let body = store.load(&revision)?;
+        let refused = |s: &str| PageError::refused(s);
+        let inside = place_inside(&body.mesh)
+            .ok_or_else(|| refused("No place inside was found: the surface is too open to have one."))?;
+        let way = leak(&body.mesh, inside, cell, &Watch::default()).map_err(|e| refused(&e.to_string()))?;
+        let told = |p: Point| p.map(short).join(", ");
+        let long = way.as_ref().map_or(0.0, length);
+        Ok(Answer { cell, unit: body.facts.length_unit().symbol(), inside: told(inside), way, long })
+    })
+    .await??;
+    Ok(HttpResponse::Ok().content_type("text/html; charset=utf-8").body(answer.render()?))
+}
+
+/// The findings of a state as CSV: kind, place, size, what is wrong.
+#[get("/revisions/{revision}/findings.csv")]
+pub async fn findings(store: web::Data<Store>, id: web::Path<i32>) -> PageResult {
+    let text = web::block(move || -> hull_store::Result<String> {
+        let revision = store.revision(*id)?;
+        let unit = revision.facts.length_unit();
+        let mut text = String::from("kind,x,y,z,radius,unit,text\n");
+        for f in &revision.survey.findings {
+            let said = f.text.replace('"', "\"\"");
+            let [x, y, z] = f.at;
+            text += &format!("{},{x},{y},{z},{},{},\"{said}\"\n", f.kind.id(), f.radius, unit.symbol());
+        }
+        Ok(text)
+    })
+    .await??;
+    Ok(HttpResponse::Ok()
+        .content_type("text/csv; charset=utf-8")
+        .insert_header((CONTENT_DISPOSITION, "attachment; filename=\"findings.csv\""))
+        .body(text))
+}

@@ -1,0 +1,177 @@
+//! Triangles in the regions that lines of one plane enclose.
+
+use crate::body::{Boundary, Columns, Seam};
+use crate::numbers::{counted, fixed, short};
+use crate::say;
+use crate::sentence::{Sentence, length};
+use crate::steps::make_members::pieces;
+use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
+use crate::Body;
+use hull_fitting::{Kind, Shape, fit};
+use hull_flow::plane::{Asked, Meshed, Segment, mesh};
+use hull_geometry::section::directions;
+use hull_geometry::vector::{add, distance, dot, scale, sub};
+use hull_geometry::{Mesh, Point};
+use serde::{Deserialize, Serialize};
+
+/// Meshes the regions between lines.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct MeshPlane {
+    /// Ends this near are one.
+    pub tolerance: f64,
+    /// Straight pieces are no further than this from a curve.
+    pub chord: f64,
+    /// Sides of triangles, about.
+    pub size: f64,
+    /// The least angle wanted, in degrees.
+    pub angle: f64,
+    /// Whether outlines within outlines are holes.
+    pub inner: Inner,
+}
+
+/// What an outline within an outline bounds.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Inner {
+    /// A hole; what lies within that a region again.
+    Holes,
+    /// A region of its own.
+    Regions,
+}
+
+/// Lines may stand out of their plane by this part of their size.
+const FLAT: f64 = 1e-4;
+
+impl Operation for MeshPlane {
+    const NEEDS: Kinds = Kinds::Lines;
+    const TOUCHES: Touches = Touches::Exact;
+    const VERB: &'static str = "Mesh the plane";
+    const HELP: &'static str = "Joins the ends of lines in one plane, divides them where they cross and fills the regions \
+                                they enclose with triangles of a size and a least angle. Each region becomes a boundary, \
+                                the largest first; edges keep the names of their layers.";
+
+    fn title(&self) -> Sentence {
+        say!["Mesh the plane, sides about ", length(self.size)]
+    }
+
+    fn fields() -> &'static [Field] {
+        const FIELDS: &[Field] = &[
+            Field::new("tolerance", "Join ends within", Quantity::Length, "ends this near are one point"),
+            Field::new("chord", "curves within", Quantity::Length, "how far straight pieces may be from a curve"),
+            Field::new("size", "sides about", Quantity::Length, "the size of triangles"),
+            Field::new("angle", "least angle", Quantity::Angle(0.0, 30.0), "of the triangles; corners of outlines may be sharper").or("25"),
+            Field::new("inner", "outlines within are", Quantity::Choice(&[("holes", "holes"), ("regions", "regions")]), "what an outline within an outline bounds").or("holes"),
+        ];
+        FIELDS
+    }
+
+    fn propose(seen: &Seen) -> Option<Proposal> {
+        let lines = &seen.survey.lines;
+        let size = seen.survey.size.bbox.size();
+        let least = size.into_iter().fold(f64::INFINITY, f64::min);
+        let diagonal = seen.survey.size.bbox.diagonal();
+        if lines.lines == 0 || least > FLAT * diagonal {
+            return None;
+        }
+        let gap = seen.survey.frame.plot.proposal.unwrap_or(diagonal * 1e-6);
+        Proposal::possible(MeshPlane {
+            tolerance: hull_geometry::plot::round_up(gap),
+            chord: seen.part(1.0 / 2000.0),
+            size: seen.part(1.0 / 60.0),
+            angle: 25.0,
+            inner: Inner::Holes,
+        })
+    }
+
+    fn run(&self, body: &mut Body, at: &At) -> Result<Report, Refusal> {
+        let Some(wires) = body.wires() else { return Err("The body has no lines.".into()) };
+        let (straight, layers) = pieces(wires, self.chord);
+        let points: Vec<Point> = straight.iter().flat_map(|p| p.ends).collect();
+        let (origin, normal) = plane_of(&points, at)?;
+        let [x, y] = directions(normal);
+        let flat = |p: Point| {
+            let v = sub(p, origin);
+            [dot(v, x), dot(v, y)]
+        };
+        let segments: Vec<Segment> =
+            straight.iter().map(|p| Segment { ends: p.ends.map(flat), name: p.layer }).collect();
+        at.watch.report(0.2, "meshing the regions")?;
+        let asked = Asked { tolerance: self.tolerance, size: self.size, angle: self.angle, holes: self.inner == Inner::Holes };
+        let made = mesh(&segments, &asked).map_err(|e| e.to_string())?;
+        at.watch.check()?;
+        let back = |p: &[f64; 2]| add(origin, add(scale(x, p[0]), scale(y, p[1])));
+        let sentence = take(body, &made, &layers, back);
+        Ok(sentence.into())
+    }
+}
+
+/// The plane that points lie in: of drawings its own, else the one fitted to them.
+fn plane_of(points: &[Point], at: &At) -> Result<(Point, Point), Refusal> {
+    let bounds = hull_geometry::mesh::Bounds::of(points.iter().copied());
+    let (size, diagonal) = (bounds.size(), bounds.diagonal());
+    if let Some(k) = (0..3).rev().find(|&k| size[k] <= 1e-9 * diagonal) {
+        let (mut origin, mut normal) = ([0.0; 3], [0.0; 3]);
+        origin[k] = bounds.min[k];
+        normal[k] = 1.0;
+        return Ok((origin, normal));
+    }
+    let found = fit(Kind::Plane, points, &[], at.watch).map_err(|e| e.to_string())?;
+    let Shape::Plane { at: origin, normal } = found.shape else { return Err("The lines tell no plane.".into()) };
+    if found.largest > FLAT * diagonal {
+        return Err(say![
+            "The lines do not lie in one plane: the farthest is ",
+            length(found.largest),
+            " off. Leave out the layers that stand elsewhere, or take a section first."
+        ]
+        .into());
+    }
+    Ok((origin, normal))
+}
+
+/// Takes the mesh in place of the lines.
+fn take(body: &mut Body, made: &Meshed, layers: &[String], back: impl Fn(&[f64; 2]) -> Point) -> String {
+    let points: Vec<Point> = made.points.iter().map(&back).collect();
+    let name = |k: usize| if made.areas.len() == 1 { "region".to_string() } else { format!("region {}", k + 1) };
+    body.facts.boundaries = (0..made.areas.len()).map(|k| Boundary { name: name(k), role: None, from: "enclosed".into() }).collect();
+    body.facts.labels.clear();
+    body.facts.exact = None;
+    body.facts.edge_names.clear();
+    body.facts.seams = layers
+        .iter()
+        .enumerate()
+        .filter_map(|(k, layer)| {
+            let own = made.edges.iter().filter(|e| e.1 as usize == k);
+            let lines: Vec<[Point; 2]> = own.map(|e| e.0.map(|p| points[p as usize])).collect();
+            let first = lines.first()?[0];
+            let length = lines.iter().map(|l| distance(l[0], l[1])).sum();
+            let name = if layer.is_empty() { "lines".into() } else { layer.clone() };
+            Some(Seam { name, edges: lines.len(), length, at: first, lines })
+        })
+        .collect();
+    body.exact = None;
+    body.columns = Columns { boundary: made.region_of.clone(), ..Columns::default() };
+    body.mesh = Mesh { points, triangles: made.triangles.clone() };
+    body.pieces.clear();
+    let areas: Vec<String> = made.areas.iter().take(4).map(|a| short(*a)).collect();
+    let mut said = format!(
+        "{} in {} of area {}{}, least angle {}°.",
+        counted(made.triangles.len(), "triangle"),
+        counted(made.areas.len(), "region"),
+        areas.join(", "),
+        if made.areas.len() > 4 { " …" } else { "" },
+        fixed(made.least_angle, 1)
+    );
+    if !made.complete {
+        said += " The wanted angle was not reached everywhere.";
+    }
+    if let Some((p, gap)) = made.loose.first() {
+        let p = back(p);
+        said += &format!(
+            " {} meet no other: one at {}, {} from the next.",
+            counted(made.loose.len(), "end"),
+            p.map(short).join(", "),
+            short(*gap)
+        );
+    }
+    said
+}

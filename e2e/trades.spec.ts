@@ -1,0 +1,126 @@
+// Fits, places, rules, regions and a robot, each from files to what it is for, through the page.
+import { type APIRequestContext, type Page } from "@playwright/test";
+import { expect, test } from "./pages";
+import { boxes } from "./parts";
+
+/** A project with bodies of files, all read; its address. */
+async function projectOf(request: APIRequestContext, name: string, files: Record<string, Buffer>): Promise<string> {
+  const made = await request.post("/projects", { form: { name: `${name} ${Date.now()}` } });
+  const project = new URL(made.url()).pathname;
+  for (const [file, data] of Object.entries(files)) {
+    const sent = await request.put(`${project}/files?name=${file}&destination=solid`, { data });
+    expect(sent.status()).toBe(202);
+  }
+  const bodies = async () => (await (await request.get(project)).text()).match(/class="strong"/g)?.length;
+  await expect.poll(bodies, { timeout: 60_000 }).toBe(Object.keys(files).length);
+  return project;
+}
+
+/** Opens the page of a body of a name; its address. */
+async function open(page: Page, project: string, name: string, query = ""): Promise<string> {
+  await page.goto(project);
+  const href = await page.getByRole("link", { name, exact: true }).last().getAttribute("href");
+  expect(href).toBeTruthy();
+  await page.goto(href + query);
+  return href!;
+}
+
+async function millimetres(page: Page, project: string, ...names: string[]): Promise<void> {
+  for (const name of names) {
+    await open(page, project, name, "?row=unit_known");
+    await page.locator("#evidence").getByRole("button", { name: "mm", exact: true }).click();
+    await expect(page.locator("#figures")).toContainText(" mm");
+  }
+}
+
+test("a scan is brought onto the part, a face becomes a datum, and the whole is written down", async ({
+  page,
+  request,
+}) => {
+  const project = await projectOf(request, "places", {
+    "part.stl": boxes({ from: [0, 0, 0], size: [60, 30, 10] }, { from: [0, 0, 10], size: [10, 8, 14] }),
+    "scan.stl": boxes({ from: [4, 3, 2], size: [60, 30, 10] }, { from: [4, 3, 12], size: [10, 8, 14] }),
+  });
+  await millimetres(page, project, "Part", "Scan");
+  await open(page, project, "Scan", "?row=none&tab=datums");
+  await page.locator("#drawer select[name=to]").selectOption({ label: "Part" });
+  await page.getByRole("button", { name: "Best fit" }).click();
+  await page.locator(".tabs").getByRole("link", { name: "Logbook" }).click();
+  await expect(page.locator("#drawer")).toContainText("Brought onto “Part”");
+  await page.locator(".tabs").getByRole("link", { name: "Place" }).click();
+  await page.getByText("Fit a shape", { exact: true }).first().click();
+  await page.locator("#drawer input[name=name]").first().fill("floor");
+  await page.locator("#drawer").getByRole("button", { name: "Fit a shape" }).click();
+  await expect(page.locator("#drawer")).toContainText("floor");
+});
+
+test("a rule is typed, runs on the next revision, and says what it found there", async ({ page, request }) => {
+  const project = await projectOf(request, "rules", {
+    "first.stl": boxes({ from: [0, 0, 0], size: [40, 20, 10] }),
+    "second.stl": boxes({ from: [0, 0, 0], size: [50, 20, 10] }),
+  });
+  await millimetres(page, project, "First", "Second");
+  await open(page, project, "First", "?row=none&tab=boundaries");
+  await page.locator(".rules summary").click();
+  await page.locator(".rules input[name=name]").fill("top");
+  await page.locator(".rules input[name=pick]").fill("direction:0,0,1@5");
+  await page.getByRole("button", { name: "Add the rule" }).click();
+  await expect(page.locator(".rules table")).toContainText("facing 0, 0, 1 within 5°");
+  await open(page, project, "Second", "?row=none&tab=boundaries");
+  await page.locator(".rules summary").click();
+  await page.getByRole("button", { name: "Take over the rules of First" }).click();
+  await expect(page.locator(".rules table")).toContainText("grown");
+  await expect(page.locator(".rules table")).toContainText("1\u2009000.0");
+});
+
+test("bodies part into regions with one interface, and a domain is put around one of them", async ({
+  page,
+  request,
+}) => {
+  const project = await projectOf(request, "regions", {
+    "water.stl": boxes({ from: [0, 0, 0], size: [100, 40, 30] }),
+    "heater.stl": boxes({ from: [20, 10, -2], size: [40, 20, 6] }),
+  });
+  await millimetres(page, project, "Water", "Heater");
+  await open(page, project, "Water", "?row=none&tab=bodies");
+  await page.locator("#drawer").getByRole("checkbox", { name: "Heater" }).check();
+  await page.getByRole("button", { name: "Part into regions" }).click();
+  await expect(page.getByRole("link", { name: "Heater, region" })).toBeVisible({ timeout: 30_000 });
+  await open(page, project, "Water, region", "?row=none&tab=boundaries");
+  await expect(page.locator("#drawer")).toContainText("Water-Heater");
+  await open(page, project, "Heater", "?row=none&tab=operations");
+  await page.locator("summary", { hasText: "Make the region around it" }).click();
+  await page.locator("#drawer").getByRole("button", { name: "Make the region around it" }).click();
+  await expect(page.locator("#figures")).toContainText("mm");
+  await page.locator(".tabs").getByRole("link", { name: "Boundaries" }).click();
+  for (const side of ["inflow", "outflow", "far field", "body"])
+    await expect(page.locator("#drawer")).toContainText(side);
+});
+
+test("two bodies become a robot that is handed over", async ({ page, request }) => {
+  const project = await projectOf(request, "robot", {
+    "foot.stl": boxes({ from: [0, 0, 0], size: [100, 100, 20] }),
+    "arm.stl": boxes({ from: [40, 40, 30], size: [200, 20, 20] }),
+  });
+  await millimetres(page, project, "Foot", "Arm");
+  await page.goto(`${project}/robot`);
+  await page.getByRole("button", { name: "Make a link of each body that has a unit" }).click();
+  await expect(page.getByRole("alert")).toContainText("2 roots");
+  await page.getByRole("button", { name: "Add a joint" }).click();
+  await page.locator("select[name=j0_kind]").selectOption("revolute");
+  await page.locator("input[name=j0_az]").fill("30");
+  await page.getByRole("button", { name: "Keep" }).first().click();
+  await expect(page.getByRole("alert")).toContainText("needs limits");
+  await page.locator("input[name=j0_from]").fill("-90");
+  await page.locator("input[name=j0_to]").fill("90");
+  await page.getByRole("button", { name: "Keep" }).first().click();
+  await expect(page.locator(".sum")).toContainText("2 links, 1 joint, mass 2.198 kg");
+  const drawn = page.waitForResponse((r) => r.url().includes("robot.png?j0=") && r.ok());
+  await page.locator("[data-joint=j0]").fill("45");
+  await drawn;
+  const [download] = await Promise.all([
+    page.waitForEvent("download"),
+    page.getByRole("link", { name: "Hand over" }).click(),
+  ]);
+  expect(download.suggestedFilename()).toMatch(/^robot_\d+\.zip$/);
+});
