@@ -16,6 +16,7 @@ mod robot;
 mod routine;
 mod section;
 mod step;
+mod stock;
 
 use check::Look;
 use clap::{CommandFactory, FromArgMatches, Parser, Subcommand};
@@ -66,6 +67,10 @@ enum Command {
     Fit(fit::Fit),
     /// Whether the inside is tight against the outside for cells of a size; exit code 1 and the shortest way through if not.
     Leak(leak::Leak),
+    /// List stock parts, or write one: bolts, nuts, washers, pipes, elbows, flanges, sections, gears.
+    Stock(stock::Stock),
+    /// See a body from stations as a scanner does, and write the points.
+    Scan(stock::Bench),
     /// Write the outlines where planes meet a body, with area, centroid and second moments of each.
     Section(section::Section),
     /// Repair a surface: remedies one after another, each kept only if it helps; exit code 1 if something is left.
@@ -190,6 +195,8 @@ fn run(cli: Cli) -> anyhow::Result<End> {
         Command::Distance(d) => distance::run(&d),
         Command::Fit(f) => fit::run(&f),
         Command::Leak(l) => leak::run(&l),
+        Command::Stock(s) => stock::parts(&s),
+        Command::Scan(s) => stock::bench(&s),
         Command::Section(s) => section::run(&s),
         Command::Repair(r) => repair::run(&r),
         Command::Unite(c) => combine::run(&c, Together::Unite),

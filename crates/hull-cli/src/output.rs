@@ -1,4 +1,4 @@
-//! Writing bodies of facets.
+//! Writing bodies of facets, points and lines.
 
 use crate::convert::written;
 use anyhow::{Context, Result, anyhow, bail};
@@ -21,6 +21,14 @@ pub fn write(body: &Body, path: &Path) -> Result<Option<Defects>> {
         return lines(body, path).map(|()| None);
     }
     let format = FileFormat::of_name(&path.to_string_lossy()).map_err(|e| anyhow!(e))?;
+    if let (false, Some(cloud)) = (body.has_surface(), body.cloud()) {
+        let Some(write) = format.write_points else {
+            let points = listed(&dotted(|f| f.write_points.is_some()), "or");
+            bail!("{}: the result is points; write {points}", path.display());
+        };
+        std::fs::write(path, write(cloud, false)).with_context(|| format!("cannot write {}", path.display()))?;
+        return Ok(None);
+    }
     if format.write.is_none() {
         let facets = listed(&dotted(|f| f.write.is_some()), "or");
         bail!("{}: the result is facets; write {facets}, and convert that", path.display());

@@ -4,6 +4,7 @@ use crate::error::{PageError, PageResult};
 use crate::form::{Fields, number, selection, text};
 use actix_web::http::header::LOCATION;
 use actix_web::{HttpResponse, post, web};
+use hull_stock::bench::Scan;
 use hull_store::work::{Arrival, Work};
 use hull_store::{Store, StoreError};
 use hull_workshop::combine::{Apart, Derivation, Together};
@@ -84,6 +85,20 @@ fn apart(fields: &Fields) -> Result<Apart, PageError> {
             let every = number(fields, "section_every", "The distance between sections")?;
             Apart::Sections { at, normal, count, every }
         }
+        "scan" => {
+            let typed = text(fields, "stations");
+            let places: Option<Vec<[f64; 3]>> = typed.split(';').filter(|p| !p.trim().is_empty()).map(place).collect();
+            let stations = places.ok_or_else(|| PageError::refused("Stations are places: x, y, z; x, y, z …"))?;
+            let lost = number(fields, "lost", "The lost part")? / 100.0;
+            let how = Scan {
+                stations,
+                rays: number(fields, "rays", "The number of rays")?.clamp(0.0, 5000.0) as usize,
+                noise: number(fields, "noise", "The noise")?,
+                lost,
+                seed: 1,
+            };
+            Apart::Scan { how, own_axes: !text(fields, "own_axes").is_empty() }
+        }
         "box" => Apart::Box {
             min: three(["x0", "y0", "z0"], "A corner of the box")?,
             max: three(["x1", "y1", "z1"], "A corner of the box")?,
@@ -94,4 +109,11 @@ fn apart(fields: &Fields) -> Result<Apart, PageError> {
         "pick" => Apart::Pick { pick: selection(fields)? },
         other => return Err(PageError::refused(format!("“{other}” is no way to split a body."))),
     })
+}
+
+/// Three numbers with commas between.
+fn place(typed: &str) -> Option<[f64; 3]> {
+    let numbers: Option<Vec<f64>> =
+        typed.split(',').map(|w| w.trim().replace('−', "-").parse().ok().filter(|x: &f64| x.is_finite())).collect();
+    numbers?.try_into().ok()
 }

@@ -26,6 +26,7 @@ mod robot;
 mod scene;
 mod server;
 mod show;
+mod stock;
 #[cfg(test)]
 mod tests;
 mod upload;

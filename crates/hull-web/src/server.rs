@@ -2,7 +2,7 @@
 
 use crate::{
     assets, choosing, deriving, destinations, guard, handlers, housekeeping, leaking, manifest, moved, pages, panels,
-    repairing, robot, upload, writing,
+    repairing, robot, stock, upload, writing,
 };
 use actix_web::{App, HttpServer, middleware, web};
 use hull_store::Store;
@@ -74,6 +74,8 @@ pub fn routes(config: &mut web::ServiceConfig) {
         .service(deriving::derive)
         .service(leaking::ask)
         .service(leaking::findings)
+        .service(stock::list)
+        .service(stock::add)
         .service(robot::show)
         .service(robot::keep)
         .service(robot::drawn)

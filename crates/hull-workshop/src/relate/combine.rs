@@ -3,16 +3,21 @@
 use crate::Body;
 use crate::body::{Boundary, Columns, Facts, Seam};
 use crate::numbers::{count, counted, short};
+use crate::pieces::Piece;
 use crate::sections::sections;
 use crate::selection::Selection;
 use crate::steps::{Change, StepError};
+use hull_fitting::align::Rigid;
 use hull_formats::Label;
+use hull_geometry::cloud::Cloud;
 use hull_geometry::shapes::cuboid;
 use hull_geometry::topology::{OpenEdge, Topology, open_loops};
 use hull_geometry::vector::{add, cross, norm, scale, unit};
 use hull_geometry::{Mesh, NONE, Point, Rebuilt, Watch, slice};
 use hull_solids::combine::{CombineError, Rule, combine};
+use hull_stock::bench::{Scan, scan};
 use serde::{Deserialize, Serialize};
+use std::sync::Arc;
 
 /// How bodies become one.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -228,6 +233,13 @@ pub enum Apart {
         /// From one to the next.
         every: f64,
     },
+    /// Points as a scanner sees the body.
+    Scan {
+        /// From where, and how well.
+        how: Scan,
+        /// Whether the scanner has axes of its own and counts in inches.
+        own_axes: bool,
+    },
     /// The picked facets and the rest, open where they part.
     Pick {
         /// What is picked.
@@ -284,6 +296,9 @@ pub fn split(name: &str, body: &Body, how: &Apart, watch: &Watch) -> Result<Vec<
         Apart::Sections { at, normal, count, every } => {
             let (body, _) = sections(body, *at, *normal, *count, *every)?;
             return Ok(vec![(format!("Sections of {name}"), body)]);
+        }
+        Apart::Scan { how, own_axes } => {
+            return Ok(vec![(format!("Scan of {name}"), scanned(body, how, *own_axes, watch)?)]);
         }
         Apart::Shells => {
             let topology = Topology::of(&body.mesh, watch)?;
@@ -351,6 +366,39 @@ pub fn split(name: &str, body: &Body, how: &Apart, watch: &Watch) -> Result<Vec<
         n if n > MOST => Err(refused(format!("The body would fall in {} pieces; {MOST} are the most.", count(n)))),
         _ => Ok(pieces),
     }
+}
+
+/// Stations and rays of a scan at most.
+const MOST_RAYS: usize = 20_000_000;
+/// How a scanner of its own stands, in degrees about x, y and z.
+const OWN_AXES: Point = [20.0, -35.0, 130.0];
+
+/// What a scanner sees of a body, as a body of points.
+fn scanned(body: &Body, how: &Scan, own_axes: bool, watch: &Watch) -> Result<Body, StepError> {
+    let rays = how.stations.len().saturating_mul(how.rays).saturating_mul(how.rays);
+    if how.stations.is_empty() || how.rays < 2 || rays > MOST_RAYS {
+        return Err(refused("A scan takes one station or more, and together up to 20 000 000 rays."));
+    }
+    let numbers = how.stations.iter().flatten().chain([&how.noise, &how.lost]);
+    if numbers.into_iter().any(|x| !x.is_finite()) || how.noise < 0.0 || !(0.0..1.0).contains(&how.lost) {
+        return Err(refused("Noise must not be below 0, and the lost part goes from 0 to below 1."));
+    }
+    let seen = scan(&body.mesh, how, watch)?;
+    if seen.points.is_empty() {
+        return Err(refused("Nothing was seen: put the stations outside of the body."));
+    }
+    let normals = seen.normals.iter().map(|n| n.map(|x| x as f32)).collect();
+    let mut cloud = Cloud { points: seen.points, normals, colours: Vec::new() };
+    let mut facts = Facts { scale: body.facts.scale, ..Facts::default() };
+    if own_axes {
+        let turn = Rigid::turned_by(OWN_AXES);
+        cloud.move_by(|p| scale(turn.place(p), 1.0 / 25.4), |d| turn.turn(d));
+        facts.scale = None;
+    }
+    facts.source.format = "scan bench".into();
+    facts.source.file = format!("scan of {}", body.facts.source.file);
+    facts.source.points = cloud.points.len();
+    Ok(Body { facts, pieces: vec![Piece::Points(Arc::new(cloud))], ..Body::default() })
 }
 
 fn piece(body: &Body, keep: impl Fn(u32) -> bool) -> Body {

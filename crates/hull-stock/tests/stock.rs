@@ -1,0 +1,73 @@
+//! Stock parts against closed forms and tables, and scans against the body that was scanned.
+
+use hull_geometry::measure::mass;
+use hull_geometry::topology::Topology;
+use hull_geometry::vector::{distance, dot, sub};
+use hull_geometry::{Mesh, Watch};
+use hull_stock::bench::{Scan, scan};
+use hull_stock::parts::{KINDS, make, search};
+use std::f64::consts::PI;
+
+fn volume(mesh: &Mesh) -> f64 {
+    mass(mesh, &mesh.bounds()).volume
+}
+
+/// Every size of every kind is closed and faces outward; a finer tolerance brings the volume nearer to a limit.
+#[test]
+fn every_part_is_closed() {
+    let mut made = 0;
+    for kind in &KINDS {
+        for size in kind.sizes {
+            let length = kind.length.map_or(1.0, |l| l.1);
+            let part = make(kind.id, size, length, 0.05).unwrap();
+            let t = Topology::of(&part, &Watch::default()).unwrap();
+            assert!(t.is_closed() && t.misdirected.is_empty() && t.shells == 1, "{} {size}", kind.id);
+            let (coarse, fine) = (volume(&part), volume(&make(kind.id, size, length, 0.002).unwrap()));
+            assert!(coarse > 0.0 && (coarse / fine - 1.0).abs() < 0.05, "{} {size}: {coarse} and {fine}", kind.id);
+            made += 1;
+        }
+    }
+    assert!(made > 60);
+    assert!(make("bolt", "M7", 10.0, 0.1).unwrap_err().contains("there are M3"));
+    assert!(make("bolt", "M8", -1.0, 0.1).is_err() && make("rivet", "M8", 1.0, 0.1).is_err());
+    assert!(search("pipe DN 50").iter().any(|k| k.id == "elbow") && search("no such").is_empty());
+}
+
+/// Closed forms: a pipe, a bolt, a bend (Pappus: area times the way of its centre), and the area of IPE 200 in EN 10365.
+#[test]
+fn volumes_are_those_of_the_forms() {
+    let near = |a: f64, b: f64, by: f64| assert!((a / b - 1.0).abs() < by, "{a} for {b}");
+    let (ro, ri) = (60.3 / 2.0, 60.3 / 2.0 - 2.9);
+    let area = PI * (ro * ro - ri * ri);
+    near(volume(&make("pipe", "DN 50", 200.0, 0.001).unwrap()), area * 200.0, 1e-3);
+    near(volume(&make("elbow", "DN 50", 90.0, 0.001).unwrap()), area * 76.0 * PI / 2.0, 1e-3);
+    near(
+        volume(&make("bolt", "M8", 40.0, 0.0005).unwrap()),
+        13.0 * 13.0 * 3.0_f64.sqrt() / 2.0 * 5.3 + PI * 16.0 * 40.0,
+        1e-3,
+    );
+    near(volume(&make("beam", "IPE 200", 1.0, 0.001).unwrap()), 2848.0, 1e-3);
+    // The pitch circle's tooth is as thick as its gap, so a gear weighs about a disc of its pitch circle less the bore.
+    let gear = volume(&make("gear", "2x20", 10.0, 0.01).unwrap());
+    near(gear, (PI * 400.0 - PI * (17.5_f64 / 2.0).powi(2)) * 10.0, 0.05);
+}
+
+/// What was seen lies on the body within the noise, on the side of the scanner, and not behind what hides it; the same seed gives
+/// the same points.
+#[test]
+fn scans_lie_on_the_body() {
+    let part = make("flange", "DN 50", 1.0, 0.05).unwrap();
+    let how = Scan { stations: vec![[0.0, 0.0, 900.0]], rays: 120, noise: 0.0, lost: 0.0, seed: 1 };
+    let seen = scan(&part, &how, &Watch::default()).unwrap();
+    assert!(seen.points.len() > 2000);
+    assert!(seen.points.iter().all(|p| (p[2] - 20.0).abs() < 1e-9), "only the face that looks up is seen");
+    let noisy =
+        Scan { stations: vec![[0.0, 400.0, 700.0], [500.0, -300.0, 200.0]], noise: 0.2, lost: 0.3, ..how.clone() };
+    let (a, b) = (scan(&part, &noisy, &Watch::default()).unwrap(), scan(&part, &noisy, &Watch::default()).unwrap());
+    assert_eq!(a, b);
+    let mean: f64 = a.points.iter().zip(&a.normals).map(|(p, n)| dot(sub(*p, [0.0, 0.0, 10.0]), *n)).sum::<f64>()
+        / a.points.len() as f64;
+    assert!(mean > 0.0 && a.points.iter().all(|p| distance(*p, [0.0; 3]) < 90.0));
+    let fewer = scan(&part, &Scan { lost: 0.65, ..noisy }, &Watch::default()).unwrap();
+    assert!((fewer.points.len() as f64 / a.points.len() as f64 - 0.5).abs() < 0.05);
+}
