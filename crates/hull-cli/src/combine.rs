@@ -2,9 +2,7 @@
 
 use crate::{End, input, output};
 use anyhow::{Result, anyhow};
-use hull_exact::lift::Reader;
 use hull_geometry::Watch;
-use hull_workshop::Body;
 use hull_workshop::combine::{Together, together};
 use std::path::PathBuf;
 
@@ -18,16 +16,7 @@ pub struct Combine {
 
 pub fn run(c: &Combine, how: Together) -> Result<End> {
     let (out, files) = c.files.split_last().ok_or_else(|| anyhow!("no files"))?;
-    let bodies = files
-        .iter()
-        .map(|path| {
-            let mut body = input::body(path, Reader::Trusting)?;
-            // Numbers are taken as they stand, whatever the file says of its unit.
-            body.facts.scale = None;
-            let name = path.file_stem().unwrap_or_default().to_string_lossy().into_owned();
-            Ok((name, body))
-        })
-        .collect::<Result<Vec<(String, Body)>>>()?;
+    let bodies = input::named(files)?;
     let (body, change) = together(&bodies, how, &Watch::default()).map_err(|e| anyhow!("{e}"))?;
     println!("{}", change.sentence);
     let written = output::write(&body, out)?;

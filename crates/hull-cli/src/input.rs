@@ -8,7 +8,7 @@ use hull_workshop::handover::frames;
 use hull_workshop::{Body, exact};
 use rayon::prelude::*;
 use std::os::unix::fs::FileExt;
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
 /// The name of a file without its folders.
 pub fn file_name(path: &Path) -> String {
@@ -109,4 +109,18 @@ fn bytes(path: &Path) -> std::io::Result<Vec<u8>> {
 /// With the file and the reason.
 pub fn text(path: &Path) -> Result<String> {
     std::fs::read_to_string(path).with_context(|| format!("cannot read {}", path.display()))
+}
+
+/// Bodies of facets under their files' names. Numbers are taken as they stand, whatever the files say of their units.
+///
+/// # Errors
+/// If a file cannot be used.
+pub fn named(files: &[PathBuf]) -> Result<Vec<(String, Body)>> {
+    let one = |path: &PathBuf| {
+        let mut body = body(path, Reader::Trusting)?;
+        body.facts.scale = None;
+        let name = path.file_stem().unwrap_or_default().to_string_lossy().into_owned();
+        Ok((name, body))
+    };
+    files.iter().map(one).collect()
 }

@@ -2,7 +2,6 @@
 
 use crate::{End, input, output};
 use anyhow::{Context, Result, anyhow};
-use hull_exact::lift::Reader;
 use hull_geometry::Watch;
 use hull_workshop::handover::file_stem;
 use hull_workshop::regions::part;
@@ -23,16 +22,7 @@ pub struct Regions {
 }
 
 pub fn run(r: &Regions) -> Result<End> {
-    let bodies = r
-        .files
-        .iter()
-        .map(|path| {
-            let mut body = input::body(path, Reader::Trusting)?;
-            body.facts.scale = None;
-            let name = path.file_stem().unwrap_or_default().to_string_lossy().into_owned();
-            Ok((name, body))
-        })
-        .collect::<Result<Vec<_>>>()?;
+    let bodies = input::named(&r.files)?;
     let (made, sentence) = part(&bodies, r.spaces, &Watch::default()).map_err(|e| anyhow!("{e}"))?;
     println!("{sentence}");
     std::fs::create_dir_all(&r.out).with_context(|| format!("cannot make {}", r.out.display()))?;
