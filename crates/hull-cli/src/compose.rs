@@ -4,6 +4,7 @@ use crate::{End, input};
 use anyhow::{Context, Result, anyhow};
 use hull_exact::lift::Reader;
 use hull_geometry::{Mesh, Unit, Watch, transform};
+use hull_robots::dynamics::let_go;
 use hull_robots::plan::Plan;
 use hull_workshop::numbers::{counted, short};
 use hull_workshop::robot::{checked, packed};
@@ -22,6 +23,12 @@ pub struct Compose {
     /// The unit of the files.
     #[arg(long, default_value = "mm")]
     unit: Unit,
+    /// Let the joints go at zero for so many seconds, under weight, with their damping and friction; the root is held.
+    #[arg(long)]
+    let_go: Option<f64>,
+    /// Write the motion of --let-go as CSV.
+    #[arg(long, requires = "let_go")]
+    motion: Option<PathBuf>,
     /// One JSON object.
     #[arg(long)]
     json: bool,
@@ -51,11 +58,16 @@ pub fn run(c: &Compose) -> Result<End> {
     let watch = Watch::default();
     let made = checked(&plan, &meshes, &watch).map_err(|e| anyhow!("{e}"))?;
     let robot = &made.built.robot;
+    let trial = c.let_go.map(|seconds| let_go(robot, seconds)).transpose().map_err(|e| anyhow!(e))?;
+    if let (Some(trial), Some(path)) = (&trial, &c.motion) {
+        std::fs::write(path, trial.csv()).with_context(|| format!("cannot write {}", path.display()))?;
+    }
     if c.json {
         println!(
             "{}",
             json!({ "name": robot.name, "links": made.built.links, "joints": robot.joints.len(), "mass": robot.mass(),
-                "clearances": made.clearances, "findings": made.findings })
+                "clearances": made.clearances, "findings": made.findings,
+                "let_go": trial.as_ref().map(|t| json!({ "energy_change": t.energy_change, "passed": t.passed, "end": t.moments.last() })) })
         );
     } else {
         println!(
@@ -76,6 +88,12 @@ pub fn run(c: &Compose) -> Result<End> {
                 short(100.0 * l.collision.volume_error),
                 short(1000.0 * l.collision.sticks_out)
             );
+        }
+        if let Some(t) = &trial {
+            println!("  let go: energy changed by {} J at most", short(t.energy_change));
+            t.passed
+                .iter()
+                .for_each(|(joint, time)| println!("  let go: {joint} passes a limit after {} s", short(*time)));
         }
         made.findings.iter().for_each(|f| println!("  not met: {f}"));
     }

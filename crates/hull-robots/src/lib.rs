@@ -7,6 +7,7 @@
 pub mod build;
 pub mod checks;
 pub mod collision;
+pub mod dynamics;
 pub mod model;
 pub mod motion;
 pub mod plan;

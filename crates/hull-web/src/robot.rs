@@ -365,3 +365,20 @@ pub async fn package(store: web::Data<Store>, id: web::Path<i32>) -> PageResult 
         .insert_header((CONTENT_DISPOSITION, format!("attachment; filename=\"{name}.zip\"")))
         .body(zip))
 }
+
+/// The motion of the robot when its joints are let go at zero for five seconds, as CSV.
+#[get("/projects/{project}/robot-let-go.csv")]
+pub async fn motion(store: web::Data<Store>, id: web::Path<i32>) -> PageResult {
+    let text = web::block(move || -> PageResult<String> {
+        let plan = store.robot(*id)?;
+        let meshes = meshes(&store, &plan, &bodies(&store, *id)?)?;
+        let made = hull_robots::build::build(&plan, &meshes, &Watch::default());
+        let made = made.map_err(|e| PageError::refused(e.to_string()))?;
+        Ok(hull_robots::dynamics::let_go(&made.robot, 5.0).map_err(PageError::refused)?.csv())
+    })
+    .await??;
+    Ok(HttpResponse::Ok()
+        .content_type("text/csv; charset=utf-8")
+        .insert_header((CONTENT_DISPOSITION, "attachment; filename=\"let-go.csv\""))
+        .body(text))
+}

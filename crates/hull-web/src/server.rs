@@ -80,6 +80,7 @@ pub fn routes(config: &mut web::ServiceConfig) {
         .service(robot::keep)
         .service(robot::drawn)
         .service(robot::package)
+        .service(robot::motion)
         .service(moved::comparison)
         .service(moved::tints)
         .service(choosing::choose)
