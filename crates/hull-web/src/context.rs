@@ -12,6 +12,7 @@ use hull_store::projects::Project;
 use hull_workshop::body::Scale;
 use hull_workshop::export::DesignForm;
 use hull_workshop::numbers::short;
+use hull_workshop::rules::Rule;
 use hull_workshop::sentence::LengthUnit;
 use hull_workshop::steps::Seen;
 use hull_workshop::{Destination, Row, Sheet, Verdict};
@@ -27,7 +28,7 @@ pub struct Place {
     /// The panel in the drawer.
     #[serde(default)]
     pub tab: Option<String>,
-    /// The state to compare with, in the panel “Moved”.
+    /// The state to compare with, in the panel “Deviation”.
     #[serde(default)]
     pub from: Option<i32>,
     /// The state that the body was at when the page with the form was drawn.
@@ -42,6 +43,8 @@ pub struct Sibling {
     pub verdict: Verdict,
     /// Its unit and longest side, where they are known.
     size: Option<(Unit, f64)>,
+    /// How its boundaries are named.
+    pub rules: Vec<Rule>,
 }
 
 /// A body's page as it is now.
@@ -94,7 +97,8 @@ impl<'a> Ctx<'a> {
                 _ => None,
             };
             let verdict = if sheet.is_ready() { Verdict::Met } else { Verdict::NotMet };
-            siblings.push(Sibling { id: row.id, name: row.name.clone(), verdict, size });
+            let rules = revision.facts.rules.clone();
+            siblings.push(Sibling { id: row.id, name: row.name.clone(), verdict, size, rules });
             if row.id == id {
                 own = Some((row, revision, destination, sheet));
             }

@@ -90,14 +90,13 @@ const KINDS: [(&str, JointKind); 6] = JointKind::ALL;
 /// The bodies of a project as they are, each under its name.
 fn bodies(store: &Store, project: i32) -> hull_store::Result<Vec<(Part, i32)>> {
     let mut out = Vec::new();
-    for row in store.bodies(project)? {
-        let Some(head) = row.head else { continue };
-        let revision = store.revision(head)?;
+    for (row, head) in store.heads(project)? {
+        let Some(Ok(revision)) = head else { continue };
         // Points and lines have neither mass nor a side to touch.
         if revision.survey.size.triangles == 0 {
             continue;
         }
-        let facts = revision.facts;
+        let (head, facts) = (revision.id, revision.facts);
         let datum =
             |d: &hull_workshop::datums::Datum| Some((d.name.clone(), d.fit.shape.at(), d.fit.shape.direction()?));
         let datums = facts.datums.iter().filter_map(datum).collect();

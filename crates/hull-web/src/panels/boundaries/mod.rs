@@ -39,25 +39,23 @@ struct Listed<'a> {
 }
 
 fn listed(rules: &[Rule], claims: Vec<Claim>) -> Vec<Listed<'_>> {
-    let json = |rules: &[Rule]| serde_json::to_string(rules).unwrap_or_default();
-    let of = |(i, (rule, claim)): (usize, (&'_ Rule, Claim))| {
-        let mut changed = rules.to_vec();
+    let of = |(i, (rule, claim))| {
         let earlier = (i > 0).then(|| {
+            let mut changed = rules.to_vec();
             changed.swap(i, i - 1);
             json(&changed)
         });
         let mut without = rules.to_vec();
         without.remove(i);
-        (earlier, json(&without), rule.clone(), claim)
+        Listed { rule, claim, earlier, without: json(&without) }
     };
-    rules
-        .iter()
-        .zip(claims)
-        .enumerate()
-        .map(of)
-        .zip(rules)
-        .map(|((earlier, without, _, claim), rule)| Listed { rule, claim, earlier, without })
-        .collect()
+    rules.iter().zip(claims).enumerate().map(of).collect()
+}
+
+/// Rules as a step takes them.
+fn json(rules: &[Rule]) -> String {
+    // Rules are plain data, so that writing them cannot fail.
+    serde_json::to_string(rules).unwrap_or_default()
 }
 
 impl Boundaries<'_> {
@@ -102,14 +100,8 @@ fn render(cx: &Ctx) -> PageResult<String> {
     } else {
         hull_workshop::rules::claims(&cx.store.load(shown)?, rules)
     };
-    let mut others = Vec::new();
-    for other in cx.others() {
-        let Some(head) = cx.store.body(other.id)?.head else { continue };
-        let theirs = cx.store.revision(head)?.facts.rules;
-        if !theirs.is_empty() {
-            others.push((other.name.clone(), serde_json::to_string(&theirs).unwrap_or_default()));
-        }
-    }
+    let with_rules = cx.others().filter(|o| !o.rules.is_empty());
+    let others = with_rules.map(|o| (o.name.clone(), json(&o.rules))).collect();
     let roles = shown.facts.boundaries.iter().map(|b| (b.name.as_str(), b.role)).collect();
     Ok(Boundaries { cx, shown, roles, rules: listed(rules, claims), free: free.len(), others }.render()?)
 }
