@@ -1,7 +1,7 @@
 // Every page: what requests say when they fail.
+import { followEvents } from "./events";
 import { watchPresses } from "./pressing";
 import { watchRequests } from "./requests";
-import { watchStamps } from "./stamp";
 
 // Where nothing can be done, the way back is.
 document.body.addEventListener("click", (event) => {
@@ -9,4 +9,4 @@ document.body.addEventListener("click", (event) => {
 });
 watchRequests();
 watchPresses();
-watchStamps();
+followEvents();

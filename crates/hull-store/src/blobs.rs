@@ -21,7 +21,7 @@ pub struct Blob {
     pub chunks: Vec<String>,
 }
 
-fn hex(hash: &[u8]) -> String {
+pub(crate) fn hex(hash: &[u8]) -> String {
     hash.iter().map(|b| format!("{b:02x}")).collect()
 }
 

@@ -188,28 +188,6 @@ impl Store {
         Ok(out)
     }
 
-    /// A text that changes when anything does that a project's page shows, by one statement.
-    pub fn stamp(&self, project: i32) -> Result<String> {
-        #[derive(QueryableByName)]
-        struct Stamp {
-            #[diesel(sql_type = diesel::sql_types::Text)]
-            stamp: String,
-        }
-        let found: Stamp = diesel::sql_query(
-            "SELECT md5(concat(
-               (SELECT p.name || coalesce(p.deleted_at::text, '') FROM projects p WHERE p.id = $1),
-               (SELECT string_agg(concat_ws(' ', b.id, b.name, b.head, b.destination, b.destination_version,
-                  b.deleted_at), ',' ORDER BY b.id) FROM bodies b WHERE b.project_id = $1),
-               (SELECT string_agg(concat_ws(' ', j.id, j.state, j.cancel, j.fraction, j.phrase), ',' ORDER BY j.id)
-                  FROM jobs j WHERE j.project_id = $1 AND j.state IN ('queued', 'running')),
-               (SELECT concat_ws(' ', max(j.id), count(*) FILTER (WHERE j.cancel)) FROM jobs j WHERE j.project_id = $1)
-             )) AS stamp",
-        )
-        .bind::<diesel::sql_types::Integer, _>(project)
-        .get_result(&mut self.connection()?)?;
-        Ok(found.stamp)
-    }
-
     /// Puts the failure of a job aside: it need not be told any more.
     pub fn put_aside(&self, id: i32) -> Result<()> {
         let failed = jobs::table.find(id).filter(jobs::state.eq_any(TOLD));
@@ -277,6 +255,7 @@ impl Store {
                     jobs::worker.eq(worker),
                     jobs::lease_until.eq(lease().nullable()),
                     jobs::attempts.eq(attempts + 1),
+                    jobs::begun_at.eq(sql("now()")),
                 ))
                 .returning(Row::as_returning())
                 .get_result(c)?;
@@ -333,7 +312,8 @@ impl Store {
                 Left::Innocent => attempts - 1,
             };
             let none = None::<chrono::DateTime<chrono::Utc>>;
-            let back = (jobs::state.eq("queued"), jobs::lease_until.eq(none), jobs::attempts.eq(attempts));
+            let waiting = (jobs::lease_until.eq(none), jobs::begun_at.eq(none));
+            let back = (jobs::state.eq("queued"), waiting, jobs::attempts.eq(attempts));
             diesel::update(jobs::table.find(id)).set(back).execute(c)?;
             Ok(Some(id))
         })

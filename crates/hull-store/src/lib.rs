@@ -7,6 +7,7 @@ pub mod destinations;
 pub mod handovers;
 pub mod jobs;
 pub mod projects;
+pub mod pulse;
 pub mod robots;
 mod schema;
 pub mod work;

@@ -64,6 +64,7 @@ diesel::table! {
         result -> Nullable<Jsonb>,
         error -> Nullable<Text>,
         created_at -> Timestamptz,
+        begun_at -> Nullable<Timestamptz>,
     }
 }
 

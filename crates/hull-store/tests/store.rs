@@ -307,10 +307,12 @@ fn a_step_whose_body_went_elsewhere_is_told_until_it_is_put_aside() {
     assert_eq!(told.id, late);
     assert!(told.sentence().unwrap().contains("changed while this was at work"));
     assert_eq!(store.jobs_by_body(project.id).unwrap()[&id].failed.as_ref().map(|j| j.id), Some(late));
-    let stamp = store.stamp(project.id).unwrap();
+    let before = store.pulse(project.id).unwrap();
     store.put_aside(late).unwrap();
     assert!(store.failed_job_of_body(id).unwrap().is_none());
-    assert_ne!(store.stamp(project.id).unwrap(), stamp);
+    let after = store.pulse(project.id).unwrap();
+    assert_ne!(after.project, before.project);
+    assert_ne!(after.bodies[&id], before.bodies[&id]);
 }
 
 #[test]

@@ -17,7 +17,7 @@ use std::future::{Ready, ready};
 use std::time::Duration;
 
 /// How long an answer waits for its job before it shows progress instead.
-const PATIENCE: Duration = Duration::from_millis(1500);
+const PATIENCE: Duration = Duration::from_millis(400);
 
 /// What a form of a body's page asks: of which body, and from which place of its page.
 pub struct Asked {

@@ -9,6 +9,7 @@ use hull_store::Store;
 use hull_store::bodies::{BodyRow, LogEntry, Revision, line_of};
 use hull_store::jobs::Job;
 use hull_store::projects::Project;
+use hull_store::pulse::{BodyPulse, Pulse};
 use hull_workshop::body::Scale;
 use hull_workshop::export::DesignForm;
 use hull_workshop::numbers::short;
@@ -71,6 +72,8 @@ pub struct Ctx<'a> {
     pub job: Option<Job>,
     /// The survey of the state the body is at, while it is under way.
     pub surveying: Option<Job>,
+    /// What went on in the project when this was read.
+    pub pulse: Pulse,
 }
 
 impl<'a> Ctx<'a> {
@@ -79,9 +82,10 @@ impl<'a> Ctx<'a> {
     /// # Errors
     /// If there is no such body, or it has not been read yet.
     pub fn of(store: &'a Store, id: i32, place: &Place) -> PageResult<Ctx<'a>> {
-        // Before the states: a job that ends in between is still shown, and the page asks again.
-        let job = store.open_job_of_body(id)?;
         let project = store.project(store.body(id)?.project_id)?;
+        // Before the states: of what changes in between the page is told.
+        let pulse = store.pulse(project.id)?;
+        let job = store.open_job_of_body(id)?;
         let mut own = None;
         let mut siblings = Vec::new();
         for (row, head) in store.heads(project.id)? {
@@ -127,12 +131,18 @@ impl<'a> Ctx<'a> {
             open,
             job,
             surveying,
+            pulse,
         })
     }
 
     /// The state that is shown: a preview, or the one the body is at.
     pub fn shown(&self) -> &Revision {
         self.preview.as_ref().unwrap_or(&self.now)
+    }
+
+    /// What tells whether the page is still as it was drawn.
+    pub fn drawn(&self) -> BodyPulse {
+        self.pulse.bodies.get(&self.body.id).cloned().unwrap_or_default()
     }
 
     /// What was measured of the state the body is at.

@@ -9,6 +9,7 @@ mod crew;
 mod deriving;
 mod destinations;
 mod error;
+mod events;
 mod evidence;
 mod form;
 mod guard;

@@ -4,8 +4,7 @@ use crate::by_name::{Group, groups};
 use crate::error::PageResult;
 use crate::pages::html;
 use crate::show::{count, counted, short};
-use actix_web::http::header::CACHE_CONTROL;
-use actix_web::{HttpResponse, get, web};
+use actix_web::{get, web};
 use askama::Template;
 use hull_formats::FORMATS;
 use hull_formats::format::{dotted, listed};
@@ -15,6 +14,7 @@ use hull_store::deleting::Deleted;
 use hull_store::destinations::Listed;
 use hull_store::jobs::Job;
 use hull_store::projects::Project;
+use hull_store::pulse::Pulse;
 use hull_store::work::{Kind, Outcome, Work};
 use hull_workshop::{Destination, Sheet};
 use std::sync::Arc;
@@ -59,8 +59,8 @@ struct ProjectPage {
     destinations: Vec<Listed>,
     /// What can be had back.
     deleted: Vec<Deleted>,
-    /// Changes with anything that the page shows.
-    stamp: String,
+    /// What went on when it was drawn.
+    pulse: Pulse,
 }
 
 impl ProjectPage {
@@ -74,9 +74,9 @@ impl ProjectPage {
         dotted(|_| true).join(",") + ",.zip"
     }
 
-    /// Whether steps or surveys are under way.
-    fn is_at_work(&self) -> bool {
-        self.lines.iter().any(|l| l.surveyed_now || l.work.is_some())
+    /// Elapsed, left, or the place in the queue of a job.
+    fn time(&self, job: &Job) -> String {
+        self.pulse.time(job)
     }
 
     /// Whether files are being read.
@@ -115,8 +115,8 @@ fn arrival(job: &Job) -> Option<String> {
 pub async fn manifest(store: web::Data<Store>, id: web::Path<i32>) -> PageResult {
     let page = web::block(move || -> PageResult<ProjectPage> {
         let project = store.project(*id)?;
-        // Before all else: what changes in between changes the stamp, and the page asks again.
-        let seen = store.stamp(project.id)?;
+        // Before all else: of what changes in between the page is told.
+        let pulse = store.pulse(project.id)?;
         let jobs = store.jobs_of_project(project.id, Kind::Receive)?;
         let mut at_work = store.jobs_by_body(project.id)?;
         let (mut lines, mut unreadable) = (Vec::new(), Vec::new());
@@ -137,15 +137,8 @@ pub async fn manifest(store: web::Data<Store>, id: web::Path<i32>) -> PageResult
             lines.push(Line { id: body.id, name: body.name, revision, sheet, destination, surveyed_now, work, failed });
         }
         let (destinations, deleted) = (store.destinations()?, store.deleted_of(project.id)?);
-        Ok(ProjectPage { project, lines, unreadable, jobs, destinations, deleted, stamp: seen })
+        Ok(ProjectPage { project, lines, unreadable, jobs, destinations, deleted, pulse })
     })
     .await??;
     html(&page)
-}
-
-/// Changes when anything does that a project's page shows: pages ask for this, and for themselves only then.
-#[get("/projects/{project}/stamp")]
-pub async fn stamp(store: web::Data<Store>, id: web::Path<i32>) -> PageResult {
-    let seen = web::block(move || store.stamp(*id)).await??;
-    Ok(HttpResponse::Ok().content_type("text/plain").insert_header((CACHE_CONTROL, "no-store")).body(seen))
 }

@@ -1,12 +1,13 @@
 //! Routes and the HTTP server.
 
 use crate::{
-    assets, choosing, deriving, destinations, guard, handlers, housekeeping, leaking, manifest, moved, pages, panels,
-    repairing, robot, stock, upload, writing,
+    assets, choosing, deriving, destinations, events, guard, handlers, housekeeping, leaking, manifest, moved, pages,
+    panels, repairing, robot, stock, upload, writing,
 };
-use actix_web::{App, HttpServer, middleware, web};
+use actix_web::{App, HttpServer, middleware, rt, web};
 use hull_store::Store;
 use std::net::SocketAddr;
+use std::pin::pin;
 
 /// Serves until the process is told to stop.
 ///
@@ -14,18 +15,41 @@ use std::net::SocketAddr;
 /// If the address cannot be had.
 #[actix_web::main]
 pub async fn run(store: Store, listen: SocketAddr) -> std::io::Result<()> {
+    let events = events::Events::of(store.clone());
     let store = web::Data::new(store);
+    let followed = events.clone();
     let server = HttpServer::new(move || {
         App::new()
             .app_data(store.clone())
+            .app_data(followed.clone())
             .wrap(guard::HEADERS.into_iter().fold(middleware::DefaultHeaders::new(), middleware::DefaultHeaders::add))
             .wrap(middleware::from_fn(guard::only_from_here))
             .configure(routes)
     })
     .workers(2)
-    .bind(listen)?;
+    .disable_signals()
+    .shutdown_timeout(10)
+    .bind(listen)?
+    .run();
     tracing::info!("Ready Hull is at http://{listen}");
-    server.run().await
+    let handle = server.handle();
+    rt::spawn(async move {
+        told_to_stop().await;
+        // Streams that pages follow do not end by themselves.
+        events.stop();
+        handle.stop(true).await;
+    });
+    server.await
+}
+
+/// Waits until the process is told to end.
+async fn told_to_stop() {
+    use actix_web::rt::signal::unix::{SignalKind, signal};
+    let (Ok(mut asked), Ok(mut typed)) = (signal(SignalKind::terminate()), signal(SignalKind::interrupt())) else {
+        return std::future::pending().await;
+    };
+    let (asked, typed) = (pin!(asked.recv()), pin!(typed.recv()));
+    futures_util::future::select(asked, typed).await;
 }
 
 /// Every address there is.
@@ -37,7 +61,8 @@ pub fn routes(config: &mut web::ServiceConfig) {
         .service(pages::projects_page)
         .service(pages::create_project)
         .service(manifest::manifest)
-        .service(manifest::stamp)
+        .service(events::of_project)
+        .service(events::of_body)
         .service(housekeeping::delete)
         .service(housekeeping::restore)
         .service(housekeeping::rename_project)

@@ -1,17 +1,19 @@
 //! Every route through actix's test service, with a worker beside it, and every refusal. `scripts/test` starts a database
 //! and sets HULL_TEST_WEB_DATABASE_URL.
 
-use crate::{panels, server, worker};
-use actix_web::body::to_bytes;
-use actix_web::dev::Service;
+use crate::{events, panels, server, worker};
+use actix_web::body::{BoxBody, MessageBody, to_bytes};
+use actix_web::dev::{Service, ServiceFactory, ServiceRequest, ServiceResponse};
 use actix_web::http::StatusCode;
 use actix_web::http::header::{CONTENT_TYPE, LOCATION};
-use actix_web::{App, test, web};
+use actix_web::{App, Error, rt, test, web};
 use hull_formats::{Part, stl};
 use hull_geometry::Mesh;
 use hull_geometry::shapes::{cuboid, torn};
 use hull_store::Store;
 use hull_workshop::Destination;
+use std::future::poll_fn;
+use std::pin::Pin;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering::Relaxed};
 use std::thread::JoinHandle;
@@ -65,7 +67,7 @@ impl Site {
 
     /// Asks for something as a page would.
     async fn ask(&self, method: &str, address: &str, kind: &str, body: impl Into<Vec<u8>>) -> Answer {
-        let app = test::init_service(App::new().app_data(web::Data::new(self.store.clone())).configure(server::routes));
+        let app = test::init_service(self.app());
         let request = test::TestRequest::default()
             .method(method.parse().unwrap())
             .uri(address)
@@ -85,6 +87,23 @@ impl Site {
                 Answer { status, to: String::new(), text: e.to_string(), bytes: Vec::new() }
             }
         }
+    }
+
+    fn app(
+        &self,
+    ) -> App<
+        impl ServiceFactory<ServiceRequest, Config = (), Response = ServiceResponse, Error = Error, InitError = ()> + use<>,
+    > {
+        let store = web::Data::new(self.store.clone());
+        App::new().app_data(store).app_data(events::Events::of(self.store.clone())).configure(server::routes)
+    }
+
+    /// What an address goes on telling.
+    async fn follow(&self, address: &str) -> Stream {
+        let request = test::TestRequest::get().uri(address).to_request();
+        let response = test::init_service(self.app()).await.call(request).await.unwrap();
+        assert_eq!(response.headers().get(CONTENT_TYPE).unwrap(), "text/event-stream");
+        Stream(Box::pin(response.into_body()), String::new())
     }
 
     async fn get(&self, address: &str) -> Answer {
@@ -112,6 +131,27 @@ impl Site {
             }
             assert!(Instant::now() < until, "{file} was not read");
             std::thread::sleep(Duration::from_millis(20));
+        }
+    }
+}
+
+/// Server-sent events as they come; the key that was told last.
+struct Stream(Pin<Box<BoxBody>>, String);
+
+impl Stream {
+    /// The next key that is another one than the last.
+    async fn key(&mut self) -> String {
+        loop {
+            let next = poll_fn(|cx| self.0.as_mut().poll_next(cx));
+            let bytes = rt::time::timeout(Duration::from_secs(20), next).await.expect("told in time").unwrap().unwrap();
+            let text = String::from_utf8(bytes.to_vec()).unwrap();
+            let Some(data) = text.strip_prefix("data: ") else { continue };
+            let told: serde_json::Value = serde_json::from_str(data).unwrap();
+            let key = told["key"].as_str().unwrap().to_string();
+            if key != self.1 {
+                self.1.clone_from(&key);
+                return key;
+            }
         }
     }
 }
@@ -333,15 +373,16 @@ async fn names_change_and_what_is_deleted_comes_back() {
     let list = format!("/projects/{project}");
     assert_eq!(site.post(&format!("/bodies/{id}/name"), "name=Sea+chest").await.to, list);
     assert!(site.get(&list).await.says("Sea chest"));
-    let stamp = site.get(&format!("{list}/stamp")).await.text;
-    assert_eq!(site.get(&format!("{list}/stamp")).await.text, stamp);
+    let key = |page: &Answer| page.text.split("data-key=\"").nth(1).unwrap()[..16].to_string();
+    let drawn = key(&site.get(&list).await);
+    assert_eq!(key(&site.get(&list).await), drawn);
     for wrong in ["name=", "name=a%00b", &format!("name={}", "x".repeat(81))] {
         let refused = site.post(&format!("/bodies/{id}/name"), wrong).await;
         assert_eq!(refused.status, StatusCode::UNPROCESSABLE_ENTITY, "{wrong}: {}", refused.text);
     }
     assert!(site.get(&format!("{list}/usage")).await.says("kB kept"));
     assert_eq!(site.post(&format!("/bodies/{id}/delete"), "").await.to, list);
-    assert_ne!(site.get(&format!("{list}/stamp")).await.text, stamp);
+    assert_ne!(key(&site.get(&list).await), drawn);
     assert_eq!(site.get(&format!("/bodies/{id}")).await.status, StatusCode::NOT_FOUND);
     assert!(site.get(&list).await.says("Have it back"));
     assert_eq!(site.post(&format!("/bodies/{id}/restore"), "").await.to, list);
@@ -351,4 +392,26 @@ async fn names_change_and_what_is_deleted_comes_back() {
     assert!(site.get("/").await.says("Have it back"));
     site.post(&format!("{list}/restore"), "").await;
     assert_eq!(site.get(&list).await.status, StatusCode::OK);
+}
+
+#[actix_web::test]
+async fn pages_are_told_what_has_changed_by_the_key_that_they_carry() {
+    let site = Site::open();
+    let (project, id) = site.body("box.stl", binary(&cuboid([4.0, 3.0, 2.0]))).await;
+    let carried = |page: &Answer| page.text.split("data-key=\"").nth(1).unwrap().split('"').next().unwrap().to_string();
+    for (page, stream) in [
+        (format!("/bodies/{id}"), format!("/bodies/{id}/events")),
+        (format!("/projects/{project}"), format!("/projects/{project}/events")),
+    ] {
+        let before = carried(&site.get(&page).await);
+        let mut told = site.follow(&stream).await;
+        assert_eq!(told.key().await, before, "what the page carries is told at once: {page}");
+        site.post(&format!("/bodies/{id}/name"), &format!("name=Box+of+{}", stream.len())).await;
+        let after = told.key().await;
+        assert_ne!(after, before, "{page}");
+        assert_eq!(carried(&site.get(&page).await), after, "and the page drawn anew carries what was told: {page}");
+    }
+    for gone in ["/bodies/99999999/events", "/projects/99999999/events"] {
+        assert_eq!(site.get(gone).await.status, StatusCode::NOT_FOUND, "{gone}");
+    }
 }

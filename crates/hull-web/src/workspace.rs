@@ -61,7 +61,9 @@ impl Workspace<'_> {
     /// What the answers of a survey under way are put into; forms that somebody may be filling in are left alone.
     fn filled_in(&self) -> String {
         let mut parts: Vec<String> =
-            ["#sheet-head", "#sheet-bar", "#plan", "#to-handover", "#scene", "#figures"].map(str::to_string).to_vec();
+            ["#sheet-head", "#sheet-bar", "#plan", "#to-handover", "#scene", "#figures", "#live"]
+                .map(str::to_string)
+                .to_vec();
         parts.extend(self.sheet.rows.iter().map(|r| format!("#row-{}", r.id)));
         let survey = &self.cx.now.survey;
         // The remedies of open edges wait for stitching tolerances.

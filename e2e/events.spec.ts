@@ -1,0 +1,60 @@
+// Pages that change by themselves: another tab, a step that takes its time, an answer that comes too late.
+import { bodyOf, drawn, expect, test } from "./pages";
+import { looseBox } from "./parts";
+
+test("another tab shows what was done, and keeps what is typed and opened in it", async ({ page, request }) => {
+  const body = await bodyOf(request, "two tabs", "box.stl", looseBox([4, 3, 2], 0.001));
+  await page.goto(`${body}?row=none&tab=operations`);
+  await drawn(page);
+  await expect(page.locator("#figures")).not.toContainText("mm");
+  await page.locator("summary", { hasText: /^Move$/ }).click();
+  const at = page.locator("#drawer form", { hasText: "Put the" }).locator("input[name=at]").first();
+  await at.fill("17.5");
+  await request.post(`${body}/steps`, { form: { step: "set_unit", unit: "mm" } });
+  await expect(page.locator("#figures")).toContainText("mm");
+  await expect(at).toHaveValue("17.5");
+  await expect(at).toBeVisible();
+});
+
+test("what was pressed last stands there, whenever answers come", async ({ page, request }) => {
+  const body = await bodyOf(request, "late answers", "box.stl", looseBox([4, 3, 2], 0.001));
+  await page.goto(`${body}?row=none&tab=operations`);
+  await drawn(page);
+  // What the page asks for by itself is answered late.
+  let asked: () => void;
+  const begun = new Promise<void>((resolve) => (asked = resolve));
+  let late = 0;
+  await page.route(/\/bodies\/\d+\?/, async (route) => {
+    if (route.request().headers()["hx-trigger"] !== "live") return route.continue();
+    const response = await route.fetch();
+    asked();
+    await new Promise((resolve) => setTimeout(resolve, 1500));
+    await route.fulfill({ response }).then(
+      () => late++,
+      () => late++,
+    );
+  });
+  await request.post(`${body}/steps`, { form: { step: "set_unit", unit: "mm" } });
+  await begun;
+  await page.locator(".tabs").getByRole("link", { name: "Boundaries" }).click();
+  await expect(page.locator(".tabs a.on")).toContainText("Boundaries");
+  await expect.poll(() => late).toBeGreaterThan(0);
+  await page.waitForTimeout(300);
+  await expect(page.locator(".tabs a.on")).toContainText("Boundaries");
+  await expect(page.locator("#figures")).toContainText("mm");
+});
+
+test("work under way says what it is at and how long, and ends by itself", async ({ page, request }) => {
+  const body = await bodyOf(request, "at work", "box.stl", looseBox([4, 3, 2], 0.001));
+  await request.post(`${body}/steps`, { form: { step: "set_unit", unit: "mm" } });
+  await page.goto(`${body}?row=none&tab=logbook`);
+  await drawn(page);
+  const working = page.locator(".job", { hasText: "Working" });
+  // As from another tab: this one learns of it, follows it and shows what came of it.
+  const step = request.post(`${body}/steps`, { form: { step: "wrap", offset: "0.012", gap: "0.03" } });
+  await expect(working.locator("[data-time]")).toContainText(/\d:\d\d elapsed/);
+  await expect(working.locator("[data-phrase]")).not.toBeEmpty();
+  await working.getByRole("button", { name: "Cancel" }).dispatchEvent("click");
+  await expect(working).toHaveCount(0);
+  await step;
+});

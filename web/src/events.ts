@@ -1,0 +1,83 @@
+// Pages that follow a project: the server tells what has changed and how far jobs have come. How far is written into the
+// page; a page that has changed is asked for again.
+import { remember } from "./kept";
+import { keepOrder } from "./order";
+import { listen } from "./pressing";
+
+interface Told {
+  at: number;
+  key: string;
+  surveyed: string;
+  jobs: { id: number; fraction: number; phrase: string; time: string }[];
+}
+
+/** What the library says of an answer. */
+interface Swap {
+  requestConfig: { elt: Element };
+  shouldSwap: boolean;
+}
+
+let last: Told | null = null;
+let source: EventSource | null = null;
+
+/** The part of the page that says what it shows. */
+const live = () => document.querySelector<HTMLElement>("[data-events]");
+
+function write(told: Told): void {
+  for (const job of told.jobs)
+    for (const part of document.querySelectorAll<HTMLElement>(`[data-job="${job.id}"]`)) {
+      const set = (selector: string, text: string) => {
+        const place = part.querySelector(selector);
+        if (place && place.textContent !== text) place.textContent = text;
+      };
+      set("[data-phrase]", job.phrase);
+      set("[data-time]", job.time);
+      part.querySelector<HTMLElement>(".meter i")?.style.setProperty("width", `${Math.round(job.fraction * 100)}%`);
+    }
+}
+
+/** Asks for the page again if it is older than what was told, and shows something else. */
+function look(): void {
+  const part = live();
+  if (!last || !part || last.at <= Number(part.dataset.at)) return;
+  const ask = (element: Element | null) => {
+    if (!element) return;
+    listen(element);
+    element.dispatchEvent(new CustomEvent("changed"));
+  };
+  if (last.key !== part.dataset.key) ask(part);
+  else if (part.dataset.surveyed !== undefined && last.surveyed !== part.dataset.surveyed)
+    ask(document.querySelector("#surveying") ?? part);
+}
+
+function follow(): void {
+  const address = live()?.dataset.events;
+  source?.close();
+  source = null;
+  // A tab that nobody sees follows nothing: a browser has few connections to one server.
+  if (!address || document.hidden) return;
+  source = new EventSource(address);
+  source.onmessage = (event) => {
+    last = JSON.parse(event.data as string) as Told;
+    write(last);
+    look();
+  };
+}
+
+/** Begins to follow what this page shows. */
+export function followEvents(): void {
+  if (!live()) return;
+  keepOrder(look);
+  let putBack: (() => void) | null = null;
+  document.body.addEventListener("htmx:beforeSwap", (event) => {
+    const { requestConfig, shouldSwap } = (event as CustomEvent<Swap>).detail;
+    if (shouldSwap && requestConfig.elt.hasAttribute("data-here")) putBack = remember();
+  });
+  document.body.addEventListener("htmx:afterSettle", () => {
+    putBack?.();
+    putBack = null;
+    setTimeout(look);
+  });
+  document.addEventListener("visibilitychange", follow);
+  follow();
+}
