@@ -50,6 +50,8 @@ pub struct Check {
     pub how: Look,
     /// Whether to list what would be proposed.
     pub remedies: bool,
+    /// Whether to tell what took how long.
+    pub timings: bool,
 }
 
 pub fn run(asked: &Check) -> Result<End> {
@@ -59,20 +61,21 @@ pub fn run(asked: &Check) -> Result<End> {
             ready &= robot::check(file, asked.json)?;
             continue;
         }
-        for (path, body) in input::bodies(file, asked.reader)? {
-            ready &= check(asked, &path, body)?;
+        let watch = if asked.timings { Watch::timing() } else { Watch::default() };
+        for (path, body) in input::bodies(file, asked.reader, &watch)? {
+            ready &= check(asked, &path, body, &watch)?;
         }
     }
     Ok(if ready { End::Ready } else { End::Short })
 }
 
 /// Tells what is true of one body; gives whether it is a clean closed one.
-fn check(asked: &Check, path: &Path, body: Body) -> Result<bool> {
-    let (watch, look) = (Watch::default(), asked.how);
+fn check(asked: &Check, path: &Path, body: Body, watch: &Watch) -> Result<bool> {
+    let look = asked.how;
     // Where the file's unit was taken, figures are in millimetres.
     let unit = if body.facts.scale.is_some() { Some(Unit::Mm) } else { asked.unit };
-    let cx = Context::of(&body, &watch)?;
-    let seen = survey_of(&cx, |probe| look.asks(probe.id), &watch)?;
+    let cx = Context::of(&body, watch)?;
+    let seen = survey_of(&cx, |probe| look.asks(probe.id), watch)?;
     let wrong = match body.instead_of_surface() {
         None => shortcomings(&seen),
         Some(kinds) => vec![format!("{kinds} and no faces")],
@@ -89,14 +92,33 @@ fn check(asked: &Check, path: &Path, body: Body) -> Result<bool> {
             let of = |(step, because): &(Step, String)| json!({ "step": step, "because": because });
             object["remedies"] = proposals(body, asked.unit)?.iter().map(of).collect();
         }
+        if asked.timings {
+            let line = |(what, seconds): (String, f64)| json!({ "what": what, "seconds": seconds });
+            object["timings"] = slowest(watch).into_iter().map(line).collect();
+        }
         println!("{object}");
     } else {
         print(path, &body, &seen, unit, look, &wrong);
         if asked.remedies {
             print_proposals(path, &proposals(body, asked.unit)?);
         }
+        for (what, seconds) in slowest(watch) {
+            println!("  {seconds:9.3} s  {what}");
+        }
     }
     Ok(wrong.is_empty())
+}
+
+/// What took how long, the slowest first: every stage, and the ten faces that took longest.
+fn slowest(watch: &Watch) -> Vec<(String, f64)> {
+    let mut spent = watch.spent();
+    spent.sort_by(|a, b| b.1.total_cmp(&a.1));
+    let mut faces = 0;
+    spent.retain(|(what, _)| {
+        faces += usize::from(what.starts_with("face "));
+        !what.starts_with("face ") || faces <= 10
+    });
+    spent
 }
 
 /// What the page would propose for the state a file is in, each with what was measured that asks for it.

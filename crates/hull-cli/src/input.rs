@@ -42,13 +42,17 @@ pub fn body(path: &Path, reader: Reader) -> Result<Body> {
 /// # Errors
 /// With the file, the place and the reason.
 pub fn any_body(path: &Path, reader: Reader) -> Result<Body> {
+    watched(path, reader, &Watch::default())
+}
+
+fn watched(path: &Path, reader: Reader, watch: &Watch) -> Result<Body> {
     if path.extension().is_some_and(|e| e.eq_ignore_ascii_case("json")) {
         let bytes = bytes(path).with_context(|| format!("cannot read {}", path.display()))?;
         return frames::from_json(&file_name(path), &bytes).map_err(|e| anyhow!(e));
     }
-    match open(path)? {
-        Content::Exact(design) => exact_body(path, *design, reader),
-        other => Ok(Body::of(&file_name(path), other, &Watch::default())?),
+    match watch.timed(|_| "reading".into(), || open(path))? {
+        Content::Exact(design) => exact_body(path, *design, reader, watch),
+        other => Ok(Body::of(&file_name(path), other, watch)?),
     }
 }
 
@@ -56,10 +60,10 @@ pub fn any_body(path: &Path, reader: Reader) -> Result<Body> {
 ///
 /// # Errors
 /// With the file, the place and the reason.
-pub fn bodies(path: &Path, reader: Reader) -> Result<Vec<(std::path::PathBuf, Body)>> {
+pub fn bodies(path: &Path, reader: Reader, watch: &Watch) -> Result<Vec<(PathBuf, Body)>> {
     let name = path.to_string_lossy();
     if !archive::is_archive(&name) {
-        return Ok(vec![(path.to_path_buf(), any_body(path, reader)?)]);
+        return Ok(vec![(path.to_path_buf(), watched(path, reader, watch)?)]);
     }
     let bytes = bytes(path).with_context(|| format!("cannot read {}", path.display()))?;
     let found = archive::unpack(&name, &bytes)?;
@@ -68,9 +72,9 @@ pub fn bodies(path: &Path, reader: Reader) -> Result<Vec<(std::path::PathBuf, Bo
     }
     let of = |(inner, bytes): (String, Vec<u8>)| -> Result<_> {
         let whole = path.join(inner);
-        let body = match hull_formats::open(&whole.to_string_lossy(), &bytes, &Watch::default())? {
-            Content::Exact(design) => exact_body(&whole, *design, reader)?,
-            other => Body::of(&file_name(&whole), other, &Watch::default())?,
+        let body = match hull_formats::open(&whole.to_string_lossy(), &bytes, watch)? {
+            Content::Exact(design) => exact_body(&whole, *design, reader, watch)?,
+            other => Body::of(&file_name(&whole), other, watch)?,
         };
         Ok((whole, body))
     };
@@ -81,8 +85,10 @@ pub fn bodies(path: &Path, reader: Reader) -> Result<Vec<(std::path::PathBuf, Bo
 ///
 /// # Errors
 /// If there is nothing in it that could be shown.
-pub fn exact_body(path: &Path, design: Design, reader: Reader) -> Result<Body> {
-    let body = exact::body_without_choices(&file_name(path), design, reader, &Watch::default())?;
+pub fn exact_body(path: &Path, design: Design, reader: Reader, watch: &Watch) -> Result<Body> {
+    let name = file_name(path);
+    let made = || exact::body_without_choices(&name, design, reader, watch);
+    let body = watch.timed(|_| "facets and exact figures".into(), made)?;
     match exact::nothing_in(&body) {
         Some(sentence) => Err(anyhow!(sentence)),
         None => Ok(body),

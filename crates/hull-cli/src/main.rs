@@ -60,6 +60,9 @@ enum Command {
         /// List what the page would propose for the surface, with values.
         #[arg(long, conflicts_with = "quick")]
         remedies: bool,
+        /// Tell what took how long: each stage, and the ten faces of exact geometry that took longest.
+        #[arg(long)]
+        timings: bool,
     },
     /// How far two surfaces are from each other, both ways; exit code 0 whatever the distance.
     Distance(distance::Distance),
@@ -182,7 +185,7 @@ fn main() -> ExitCode {
 
 fn run(cli: Cli) -> anyhow::Result<End> {
     match cli.command {
-        Command::Check { files, unit, json, reader, quick, deep, remedies } => {
+        Command::Check { files, unit, json, reader, quick, deep, remedies, timings } => {
             let how = if quick {
                 Look::Quick
             } else if deep {
@@ -190,7 +193,7 @@ fn run(cli: Cli) -> anyhow::Result<End> {
             } else {
                 Look::Usual
             };
-            check::run(&check::Check { files, unit, json, reader: reader.into(), how, remedies })
+            check::run(&check::Check { files, unit, json, reader: reader.into(), how, remedies, timings })
         }
         Command::Distance(d) => distance::run(&d),
         Command::Fit(f) => fit::run(&f),

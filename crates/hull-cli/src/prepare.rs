@@ -5,7 +5,7 @@ use anyhow::{Context, Result, anyhow};
 use hull_exact::lift::Reader;
 use hull_geometry::Watch;
 use hull_workshop::Destination;
-use hull_workshop::handover::{Form, HandoverError, file_stem, hand_over};
+use hull_workshop::handover::{Form, HandoverError, distinct, file_stem, hand_over};
 use hull_workshop::prepare::prepare;
 use hull_workshop::routine::Routine;
 use std::path::{Path, PathBuf};
@@ -15,8 +15,9 @@ pub fn run(files: &[PathBuf], routine: &Path, destination: &str, out: &Path, for
     let routine = Routine::from_toml(&routine_text).map_err(|e| anyhow!("{}: {e}", routine.display()))?;
     let destination = find_destination(destination)?;
     let mut ready = true;
-    for path in files {
-        let folder = if files.len() == 1 { out.to_path_buf() } else { out.join(file_stem(&stem(path))) };
+    let folders = distinct(files.iter().map(|path| file_stem(&stem(path))).collect());
+    for (path, folder) in files.iter().zip(folders) {
+        let folder = if files.len() == 1 { out.to_path_buf() } else { out.join(folder) };
         ready &= one(path, &routine, &destination, &folder, form)?;
     }
     Ok(if ready { End::Ready } else { End::Short })

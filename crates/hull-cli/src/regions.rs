@@ -3,7 +3,7 @@
 use crate::{End, input, output};
 use anyhow::{Context, Result, anyhow};
 use hull_geometry::Watch;
-use hull_workshop::handover::file_stem;
+use hull_workshop::handover::{distinct, file_stem};
 use hull_workshop::regions::part;
 use std::path::PathBuf;
 
@@ -26,7 +26,8 @@ pub fn run(r: &Regions) -> Result<End> {
     let (made, sentence) = part(&bodies, r.spaces, &Watch::default()).map_err(|e| anyhow!("{e}"))?;
     println!("{sentence}");
     std::fs::create_dir_all(&r.out).with_context(|| format!("cannot make {}", r.out.display()))?;
-    for mut m in made {
+    let stems = distinct(made.iter().map(|m| file_stem(&m.name)).collect());
+    for (mut m, stem) in made.into_iter().zip(stems) {
         // Boundaries are what the file is to say.
         m.body.facts.labels = m
             .body
@@ -36,7 +37,7 @@ pub fn run(r: &Regions) -> Result<End> {
             .map(|b| hull_formats::Label { name: b.name.clone(), material: None })
             .collect();
         m.body.columns.label.clone_from(&m.body.columns.boundary);
-        let path = r.out.join(format!("{}.obj", file_stem(&m.name)));
+        let path = r.out.join(format!("{stem}.obj"));
         let written = output::write(&m.body, &path)?;
         output::tell(&path, &m.body, written.as_ref())?;
         println!("wrote {}", path.display());

@@ -248,3 +248,53 @@ fn points_are_checked_and_converted_and_are_no_surface() {
     let out = hull(&["convert", "cube.stl", "cube.xyz"], folder.path());
     assert!(code(&out) == 2 && !folder.path().join("cube.xyz").exists(), "facets are not lost in a file of points");
 }
+
+#[test]
+fn timings_name_the_stages_and_the_faces_that_took_longest() {
+    let foot = concat!(env!("CARGO_MANIFEST_DIR"), "/../hull-formats/tests/reference/step/pump-foot-ap214-mm.step");
+    let folder = folder_with("foot.step", &std::fs::read(foot).unwrap());
+    let out = hull(&["check", "foot.step", "--deep", "--json", "--timings"], folder.path());
+    let o: serde_json::Value = serde_json::from_slice(&out.stdout).unwrap();
+    let spent: Vec<(&str, f64)> = o["timings"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|t| (t["what"].as_str().unwrap(), t["seconds"].as_f64().unwrap()))
+        .collect();
+    assert!(spent.windows(2).all(|w| w[0].1 >= w[1].1), "the slowest first");
+    let faces: Vec<&str> = spent.iter().map(|s| s.0).filter(|w| w.starts_with("face ")).collect();
+    assert_eq!(faces.len(), 10, "of the 13 faces: {faces:?}");
+    assert!(faces.iter().any(|f| f.contains("(cylinder, ")) && faces.iter().any(|f| f.contains("(plane, ")));
+    for stage in ["reading", "facets and exact figures", "survey: looking for facets that run through each other"] {
+        assert!(spent.iter().any(|s| s.0 == stage), "{stage} of {spent:?}");
+    }
+    let plain = hull(&["check", "foot.step", "--json"], folder.path());
+    assert!(serde_json::from_slice::<serde_json::Value>(&plain.stdout).unwrap()["timings"].is_null());
+}
+
+#[test]
+fn files_of_one_name_are_prepared_into_folders_of_their_own() {
+    let folder = tempfile::tempdir().unwrap();
+    for (sub, size) in [("port", 2.0), ("starboard", 3.0)] {
+        std::fs::create_dir(folder.path().join(sub)).unwrap();
+        let cube = stl::write_binary(&cuboid([size; 3]), &(0..12).collect::<Vec<_>>());
+        std::fs::write(folder.path().join(sub).join("chest.stl"), cube).unwrap();
+    }
+    let routine = "name = \"chest\"\n[[steps]]\nstep = \"set_unit\"\nunit = \"mm\"\n[[steps]]\nstep = \"orient\"\nup = \"+z\"\nforward = \"+x\"\n";
+    std::fs::write(folder.path().join("r.toml"), routine).unwrap();
+    let args = [
+        "prepare",
+        "port/chest.stl",
+        "starboard/chest.stl",
+        "--routine",
+        "r.toml",
+        "--destination",
+        "surface",
+        "--out",
+        "out",
+    ];
+    let out = hull(&args, folder.path());
+    assert_eq!(code(&out), 0, "{}", String::from_utf8_lossy(&out.stderr));
+    let written = |sub: &str| std::fs::read(folder.path().join("out").join(sub).join("chest.stl")).expect(sub);
+    assert_ne!(written("chest"), written("chest-2"));
+}

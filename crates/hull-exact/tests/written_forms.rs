@@ -5,10 +5,11 @@ use hull_exact::explicit::explicit;
 use hull_exact::fit;
 use hull_exact::isoline::isoline;
 use hull_exact::lift::Reader;
-use hull_exact::model::{Model, Node, Part};
+use hull_exact::model::{Model, Node, Part, Tessellated};
 use hull_exact::nurbs::NurbsSurface;
 use hull_exact::shape::{Face, Lump, Shape, Shell};
 use hull_exact::{Frame, Motion, Surface, assembly::usual_fineness};
+use hull_geometry::shapes::sphere;
 use hull_geometry::topology::Topology;
 use hull_geometry::vector::{distance, scale};
 use hull_geometry::{Watch, measure};
@@ -137,4 +138,25 @@ proptest! {
         // Explicit shapes of these need nothing fitted.
         prop_assert!(rigid.parts.iter().all(|p| explicit(&p.shape).1 == 0.0));
     }
+}
+
+/// Parts in very many places: so many facets as no body can have are counted, not made.
+#[test]
+fn more_facets_than_a_body_can_have_are_told_and_not_made() {
+    let part = Part { name: "ball".into(), shape: Shape::default(), tessellated: Vec::new() };
+    let mut model = Model { parts: vec![part], nodes: Vec::new(), unit: None };
+    let ball = sphere(1.0, 60, 40);
+    let facets = ball.triangles.len();
+    model.parts[0].tessellated.push(Tessellated { name: "ball".into(), mesh: ball, colour: None });
+    let fineness = usual_fineness(2.0);
+    let made = |model: &Model| {
+        model.facets(&fineness, Reader::Trusting, &Motion::NONE, &Watch::default()).expect("not cancelled")
+    };
+    let node = Node { name: "ball".into(), parent: None, placement: Motion::NONE, part: Some(0), colour: None };
+    model.nodes = vec![node.clone(); 3];
+    let few = made(&model);
+    assert_eq!((few.too_many, few.mesh.triangles.len()), (None, 3 * facets));
+    model.nodes = vec![node; 20_000];
+    let many = made(&model);
+    assert_eq!((many.too_many, many.mesh.triangles.len()), (Some(20_000 * facets), 0));
 }

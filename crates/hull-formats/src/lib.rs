@@ -11,6 +11,7 @@ mod depth;
 pub mod design;
 mod encoding;
 pub mod error;
+mod extent;
 pub mod format;
 pub mod named_edges;
 pub mod naming;
@@ -232,7 +233,9 @@ pub enum Content {
 /// # Errors
 /// [`ReadError`] with the file, the place and the reason.
 pub fn open(name: &str, bytes: &[u8], watch: &Watch) -> Result<Content, ReadError> {
-    let mut content = format::open(name, &encoding::plain(bytes), watch)?;
+    let text = encoding::plain(bytes);
+    let mut content = format::open(name, &text, watch)?;
+    extent::check(name, &text, &content)?;
     naming::tidy_all(&mut content);
     match &content {
         Content::Facets(received) if received.mesh.triangles.is_empty() && !received.lines.parts.is_empty() => {

@@ -235,3 +235,48 @@ proptest! {
         let _ = attempt(name, &bytes);
     }
 }
+
+/// What is so far away that areas and volumes leave the range of doubles is refused with its line, in whatever format.
+#[test]
+fn a_coordinate_that_no_figure_can_be_computed_of_is_refused_with_line_and_value() {
+    // The place of the first vertex of a file of another system.
+    let step = include_str!("reference/step/pump-foot-ap214-mm.step");
+    let (_, vertex) = step.split_once("VERTEX_POINT('',").expect("it has vertices");
+    let number = &vertex[..vertex.find(')').expect("a closed bracket")];
+    let at = step.lines().position(|l| l.starts_with(&format!("{number} ="))).expect("its place");
+    let line = step.lines().nth(at).expect("that line");
+    let far = format!("{number} = CARTESIAN_POINT('',(0.,-1.E+200,0.));");
+    let (step, step_line) = (step.replacen(line, &far, 1), at + 1);
+    let cases: [(&str, &str, usize, &str); 6] = [
+        (
+            "a.stl",
+            "solid a\nfacet normal 0 0 1\nouter loop\nvertex 0 0 0\nvertex 1e80 0 0\nvertex 0 1 0\nendloop\nendfacet\nendsolid a\n",
+            5,
+            "1e80",
+        ),
+        ("a.obj", "v 0 0 0\nv 0 -3E+99 0\nv 0 1 0\nf 1 2 3\n", 2, "-3E+99"),
+        ("a.off", "OFF\n3 1 0\n0 0 0\n1 0 1000000000000000000\n0 1 0\n3 0 1 2\n", 4, "1000000000000000000"),
+        ("a.xyz", "0 0 0\n1 1 1\n1e16 0 0\n", 3, "1e16"),
+        (
+            "a.ply",
+            "ply\nformat ascii 1.0\nelement vertex 3\nproperty double x\nproperty double y\nproperty double z\nelement face 1\n\
+             property list uchar int vertex_indices\nend_header\n0 0 0\n0 0 9e15\n0 1 0\n3 0 1 2\n",
+            11,
+            "9e15",
+        ),
+        ("a.step", &step, step_line, "-1.E+200"),
+    ];
+    for (name, text, line, value) in cases {
+        let opened = hull_formats::open(name, text.as_bytes(), &Watch::default());
+        let refused = opened.map(|_| ()).expect_err(name).to_string();
+        assert!(refused.starts_with(&format!("{name}, line {line}: a coordinate of {value} ")), "{refused}");
+    }
+    // A binary file has no lines; what is just within bounds is taken.
+    let mut mesh = hull_geometry::shapes::cuboid([1.0, 1.0, 1.0]);
+    mesh.points.iter_mut().for_each(|p| p[0] *= 1e16);
+    let all: Vec<u32> = (0..12).collect();
+    let refused = hull_formats::open("b.stl", &hull_formats::stl::write_binary(&mesh, &all), &Watch::default());
+    assert!(refused.map(|_| ()).unwrap_err().to_string().starts_with("b.stl: a coordinate of "));
+    mesh.points.iter_mut().for_each(|p| p[0] /= 100.0);
+    assert!(hull_formats::open("b.stl", &hull_formats::stl::write_binary(&mesh, &all), &Watch::default()).is_ok());
+}

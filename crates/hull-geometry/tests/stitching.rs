@@ -4,7 +4,7 @@
 use hull_geometry::measure::mass;
 use hull_geometry::plot::tolerance_plot;
 use hull_geometry::shapes::{cuboid, sphere, torn, torus};
-use hull_geometry::stitch::{Stitched, stitch};
+use hull_geometry::stitch::{Rim, Stitched, stitch};
 use hull_geometry::topology::Topology;
 use hull_geometry::transform::translate;
 use hull_geometry::vector::{add, distance, scale};
@@ -124,4 +124,25 @@ fn loose_sides_of_a_box_are_proposed_to_be_stitched() {
         assert!(Topology::of(&done.rebuilt.mesh, &watch()).unwrap().is_closed(), "{gap}");
         assert_eq!(done.rebuilt.mesh.points.len(), 8);
     }
+}
+
+/// Where every point lies near every other, comparing them would not end: the widest tolerance that does is told beforehand.
+#[test]
+fn a_tolerance_that_would_compare_everything_with_everything_is_too_wide() {
+    let mut loose = Mesh::default();
+    let mut seed = 7_u64;
+    let mut roll = || {
+        seed = seed.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
+        (seed >> 33) as f64 / (1_u64 << 31) as f64
+    };
+    for _ in 0..6000 {
+        let at: Point = [roll(), roll(), roll()].map(|x| 100.0 * x);
+        let first = loose.points.len() as u32;
+        loose.points.extend((0..3).map(|_| add(at, [roll(), roll(), roll()])));
+        loose.triangles.push([first, first + 1, first + 2]);
+    }
+    let rim = Rim::of(&loose);
+    let widest = rim.affordable(100.0);
+    assert!(widest > 1.0 && widest < 50.0, "{widest}");
+    assert_eq!(rim.affordable(0.9 * widest), 0.9 * widest, "what can be paid is left as it is");
 }

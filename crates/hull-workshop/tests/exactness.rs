@@ -85,3 +85,25 @@ fn an_exact_volume_that_the_facets_contradict_is_a_finding() {
     let found = findings(&body, "doubtful_figure");
     assert!(found.len() == 1 && found[0].text.contains("deviation explains"), "{found:?}");
 }
+
+/// Some systems state figures of each solid, through an aspect of the shape: they are compared where every solid has its own.
+#[test]
+fn figures_of_single_solids_are_compared_together() {
+    let plain = received(&text(PUMP_FOOT));
+    let (solid, area) = (plain.facts.exact.as_ref().expect("exact").figures.bodies[0].clone(), 1.0);
+    let of_aspect = |factor: f64, more: &str| {
+        let volume = format!("VOLUME_MEASURE({:E})", solid.volume * 1e-9 * factor);
+        let aspects = format!("'volume',#9031);\n#9031=SHAPE_ASPECT('solid 1','',#4,.F.);{more}");
+        stating(&volume, area, solid.centroid)
+            .replace("'volume',#5);", &aspects)
+            .replace("'area',#4);", "'area',#9032);\n#9032=SHAPE_ASPECT('no solid of it','',#9099,.F.);")
+    };
+    let stated = |text: &str| survey(&received(text), &Watch::default()).expect("not cancelled").0.exactness.stated;
+    let right = stated(&of_aspect(1.0, ""));
+    assert!(right.len() == 1 && right[0].what == "volume" && right[0].off < 1e-6, "{right:?}");
+    assert_eq!(findings(&received(&of_aspect(1.01, "")), "not_as_stated").len(), 1);
+    // A second solid is spoken of that is not there: what is said of the first is not held against the whole.
+    let second = "\n#9033=SHAPE_ASPECT('solid 2','',#4,.F.);\n#9034=PROPERTY_DEFINITION('geometric validation property','',#9033);\
+                  \n#9035=PROPERTY_DEFINITION_REPRESENTATION(#9034,#9003);";
+    assert!(stated(&of_aspect(1.0, second)).is_empty());
+}

@@ -39,7 +39,12 @@ pub struct ModelFacets {
     pub deviation: f64,
     /// Names of faces without facets, with why.
     pub failed: Vec<(String, String)>,
+    /// How many facets there would be, where that is more than one body can have; there are none then.
+    pub too_many: Option<usize>,
 }
+
+/// More facets than this are not put into places: a part of some thousand facets in a hundred thousand of them.
+const MOST_FACETS: usize = 60_000_000;
 
 impl Model {
     /// Facets of everything, in the model's unit, the whole moved by `placed`.
@@ -60,7 +65,16 @@ impl Model {
             false => Ok(Facetted::default()),
         };
         let parts: Vec<Facetted> = self.parts.par_iter().zip(used).map(made).collect::<Result<_, Cancelled>>()?;
+        let of_part = |p: u32| {
+            let pieces = self.parts[p as usize].tessellated.iter().map(|t| t.mesh.triangles.len());
+            parts[p as usize].mesh.triangles.len() + pieces.sum::<usize>()
+        };
+        let total: usize = self.nodes.iter().filter_map(|n| n.part).map(of_part).sum();
         let mut out = ModelFacets::default();
+        if total > MOST_FACETS {
+            out.too_many = Some(total);
+            return Ok(out);
+        }
         let mut first_face = 0;
         for node in &self.nodes {
             let Some(number) = node.part else { continue };

@@ -26,6 +26,9 @@ const KRONROD: [(f64, f64, f64); 8] = [
     (0.0, 0.209_482_141_084_727_82, 0.417_959_183_673_469_4),
 ];
 
+/// A face that asks for the surface in more places than this is not measured: some seconds.
+const MOST_PLACES: usize = 20_000_000;
+
 /// The share of a face's figures that is worth another split.
 const WORTH: f64 = 1e-10;
 
@@ -92,7 +95,11 @@ pub(crate) fn over_face(shape: &Shape, lifted: &Lifted, locator: &Locator, origi
     let mut over = Over { shape, sides, locator, origin, panels: vec![from, to], nothing: 1e-12 * (high - low) };
     over.panels = panels(locator, from, to);
     let inner_error = over.halve_panels([low, high]);
-    let mut out = over.outer();
+    let Some(mut out) = over.outer() else {
+        // Told as what it is: figures that may be off by the whole of the face's box.
+        let far = over.size();
+        return Integrals { area_error: far * far, volume_error: far.powi(3), ..Integrals::default() };
+    };
     out.area_error += inner_error.area_error * (high - low);
     out.volume_error += inner_error.volume_error * (high - low);
     // Bounds that do not lie on the surface leave a strip that belongs to nobody.
@@ -140,21 +147,24 @@ impl Over<'_> {
         off
     }
 
-    fn outer(&self) -> Integrals {
-        let mut pieces: Vec<Piece> = Vec::new();
+    /// The integral around all sides; `None` if it asks for the surface in too many places.
+    fn outer(&self) -> Option<Integrals> {
+        let mut ranges: Vec<(usize, [f64; 2])> = Vec::new();
         for (side, c) in self.sides.iter().enumerate() {
-            let cuts = self.cuts(c);
-            for w in cuts.windows(2) {
-                pieces.push(self.piece(side, [w[0], w[1]]));
-            }
+            ranges.extend(self.cuts(c).windows(2).map(|w| (side, [w[0], w[1]])));
         }
+        let most = MOST_PLACES / (15 * 10 * self.panels.len());
+        if ranges.len() > most {
+            return None;
+        }
+        let mut pieces: Vec<Piece> = ranges.into_iter().map(|(side, range)| self.piece(side, range)).collect();
         let sum = |pieces: &[Piece]| pieces.iter().fold(Integrals::default(), |s, p| s.plus(p.value, 1.0));
-        let mut total = sum(&pieces);
+        let total = sum(&pieces);
         let reach = total.volume.abs().max(1e-3 * total.area.abs() * self.size());
         let worth =
             |i: &Integrals| (i.area_error > WORTH * total.area.abs() / 16.0) || (i.volume_error > WORTH * reach / 16.0);
         // Each round splits what is still worth it; a face costs at most a few times what its sides ask for.
-        let mut budget = 4 * pieces.len() + 128;
+        let mut budget = (4 * pieces.len() + 128).min(most);
         for _ in 0..16 {
             let mut next = Vec::with_capacity(pieces.len());
             let mut split = false;
@@ -173,8 +183,7 @@ impl Over<'_> {
                 break;
             }
         }
-        total = sum(&pieces);
-        total
+        Some(sum(&pieces))
     }
 
     /// The largest distance of a corner from the origin of the volume.

@@ -187,7 +187,13 @@ fn make<'a>(shape: &'a Shape, how: How) -> Result<Made<'a>, Cancelled> {
                     return (f, Err(Trouble::Useless("cancelled")));
                 }
                 let locator = &locators[face.surface as usize];
-                (f, of_face(shape, face, &samples, &shared, locator, how))
+                let name = |made: &Result<Done, Trouble>| {
+                    let facets = made.as_ref().map_or(0, |d| d.patch.triangles.len());
+                    let kind = shape.surfaces[face.surface as usize].kind();
+                    let called = if face.name.is_empty() { f.to_string() } else { format!("{f} “{}”", face.name) };
+                    format!("face {called} ({kind}, {facets} facets)")
+                };
+                (f, watch.timed(name, || of_face(shape, face, &samples, &shared, locator, how)))
             })
             .collect();
         watch.check()?;
@@ -415,7 +421,13 @@ fn of_face(
     // Bounds that were bridged over a gap lie off the surface by as much, which no point can mend.
     let asked = fineness.deviation + lifted.off_surface;
     let bare = (fineness.even && free).then(|| patch.clone());
-    refine(&mut patch, &heights, asked, &better);
+    if !refine(&mut patch, &heights, asked, &better) {
+        // What has no end is not made even, smooth or of good shape besides.
+        go_on()?;
+        let deviation = measure(&patch, &plane, locator, asked);
+        let doubt = lifted.doubt.or(Some("its surface asks for more facets than its size explains"));
+        return Ok(Done { patch, deviation, doubt });
+    }
     if fineness.even {
         go_on()?;
         cut_slivers(&mut patch, &plane, locator, &better);
@@ -425,14 +437,10 @@ fn of_face(
         let slivers = count_slivers(&patch);
         // Along bends that are tight beside the face, as noses and tails of wings, one grid does not suit the whole.
         if slivers * MANY_SLIVERS > patch.triangles.len() {
-            remesh(
-                &mut again,
-                &plane,
-                locator,
-                fineness,
-                if eased { remesh::ROUNDS } else { remesh::COUNTED },
-                how.watch,
-            );
+            let rounds = if eased { remesh::ROUNDS } else { remesh::COUNTED };
+            // Even facets need no more points than uneven ones, but for those that are drawn together again.
+            let most = (3 * patch.nodes.len() + 3_000).min(remesh::MOST_POINTS);
+            remesh(&mut again, &plane, locator, fineness, remesh::Pace { rounds, most }, how.watch);
             heights.forget();
             refine(&mut again, &heights, asked, &better);
             if count_slivers(&again) * FEW_SLIVERS < again.triangles.len() {

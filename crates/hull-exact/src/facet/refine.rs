@@ -150,8 +150,8 @@ fn normal_of(a: V3, b: V3, c: V3) -> V3 {
 pub(crate) const WITHIN: [[f64; 3]; 6] =
     [[0.2, 0.2, 0.6], [0.2, 0.4, 0.4], [0.2, 0.6, 0.2], [0.4, 0.2, 0.4], [0.4, 0.4, 0.2], [0.6, 0.2, 0.2]];
 
-/// Adds points until no facet is too far from the surface.
-pub fn refine(patch: &mut Patch, heights: &Heights, asked: f64, better: &impl Fn(&[Node], [u32; 4]) -> bool) {
+/// Adds points until no facet is too far from the surface; whether that was reached before there were too many.
+pub fn refine(patch: &mut Patch, heights: &Heights, asked: f64, better: &impl Fn(&[Node], [u32; 4]) -> bool) -> bool {
     let limit = asked * 0.98;
     let (plane, locator) = (heights.plane, heights.locator);
     let mut list: Vec<u32> = (0..patch.triangles.len() as u32).collect();
@@ -162,7 +162,7 @@ pub fn refine(patch: &mut Patch, heights: &Heights, asked: f64, better: &impl Fn
         // A point between corners that lie on one line only makes more of them.
         let idle = patch.is_flat(t) || longest <= limit || spans_no_area([a, b, c]);
         if patch.nodes.len() > most || heights.is_cancelled() {
-            break;
+            return false;
         }
         if idle {
             continue;
@@ -181,6 +181,7 @@ pub fn refine(patch: &mut Patch, heights: &Heights, asked: f64, better: &impl Fn
         list.extend(fresh);
         list.extend(touched);
     }
+    true
 }
 
 /// The most points that are added to a face at once, whatever its surface seems to ask for.

@@ -37,11 +37,21 @@ const FLAT: f64 = 1e-3;
 /// Cosine of the angle to the surface that facets may have at their corners, 37°.
 const FACING: f64 = 0.8;
 /// More points than this are not made of one face.
-const MOST_POINTS: usize = 400_000;
+pub const MOST_POINTS: usize = 400_000;
+
+/// How much is done.
+#[derive(Clone, Copy)]
+pub struct Pace {
+    /// Rounds at most.
+    pub rounds: usize,
+    /// Points at most, those that are drawn together again among them.
+    pub most: usize,
+}
 
 /// Makes the inner points of a patch again; points of the bounds stay. After [`COUNTED`] rounds there are about as many
 /// facets as after all of them. Once the watch says so, what is made is not finished.
-pub fn remesh(patch: &mut Patch, plane: &Chart, locator: &Locator, fineness: &Fineness, rounds: usize, watch: &Watch) {
+pub fn remesh(patch: &mut Patch, plane: &Chart, locator: &Locator, fineness: &Fineness, pace: Pace, watch: &Watch) {
+    let Pace { rounds, most } = pace;
     let fineness = &Fineness {
         deviation: fineness.deviation / BEYOND,
         smallest: Some(fineness.smallest.unwrap_or(2.0 * fineness.deviation)),
@@ -52,7 +62,7 @@ pub fn remesh(patch: &mut Patch, plane: &Chart, locator: &Locator, fineness: &Fi
         let mut sizes = Sizes::of(patch, plane, locator, fineness);
         let mut settled = false;
         for _ in 0..CUTS {
-            let fresh = cut_long_sides(patch, &mut sizes);
+            let fresh = cut_long_sides(patch, &mut sizes, most);
             settled = fresh.len() * FEW < patch.triangles.len();
             turn_sides(patch, &sizes, fresh);
             if settled || watch.check().is_err() {
@@ -70,7 +80,7 @@ pub fn remesh(patch: &mut Patch, plane: &Chart, locator: &Locator, fineness: &Fi
         even_out(patch, plane, locator);
         turn_sides(patch, &sizes, all(patch));
         let left = count_slivers(patch);
-        if patch.nodes.len() > MOST_POINTS || (settled && (left == 0 || left >= slivers)) {
+        if patch.nodes.len() > most || (settled && (left == 0 || left >= slivers)) {
             return;
         }
         slivers = left;
@@ -193,7 +203,7 @@ impl<'a> Sizes<'a> {
 }
 
 /// Cuts long sides in two, the longest first, each facet at most once; returns the pieces.
-fn cut_long_sides(patch: &mut Patch, sizes: &mut Sizes) -> Vec<u32> {
+fn cut_long_sides(patch: &mut Patch, sizes: &mut Sizes, most: usize) -> Vec<u32> {
     let mut long: Vec<(f64, u32, usize)> = Vec::new();
     for (t, corners) in patch.triangles.iter().enumerate() {
         for k in (0..3).filter(|&k| patch.across[t][k] != NONE && (t as u32) < patch.across[t][k]) {
@@ -214,7 +224,7 @@ fn cut_long_sides(patch: &mut Patch, sizes: &mut Sizes) -> Vec<u32> {
         let free = pair.iter().all(|t| {
             is_free(*t) && !patch.is_flat(*t) && !is_line_on_bounds(&patch.nodes, patch.triangles[*t as usize])
         });
-        if !free || patch.nodes.len() > MOST_POINTS {
+        if !free || patch.nodes.len() > most {
             continue;
         }
         let corners = patch.triangles[t as usize];

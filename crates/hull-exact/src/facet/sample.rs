@@ -118,7 +118,7 @@ fn edge_points(edge: &Edge, on: &[&Locator], fineness: &Fineness, finer: usize) 
         };
         let mut pieces = spread(ends, samples, least, density);
         if finer > 1 {
-            let more = (pieces.len() - 1) * finer;
+            let more = ((pieces.len() - 1) * finer).min(MOST_POINTS);
             pieces = spread(ends, samples, more, density);
         }
         let point = |t: f64| edge.curve.point(t);
@@ -129,6 +129,9 @@ fn edge_points(edge: &Edge, on: &[&Locator], fineness: &Fineness, finer: usize) 
             }
             let more =
                 ((pieces.len() - 1) as f64 * (worst / (0.75 * fineness.deviation)).sqrt().clamp(1.05, 4.0)).ceil();
+            if more > MOST_POINTS as f64 {
+                break;
+            }
             pieces = spread(ends, samples, more as usize, density);
         }
         for w in pieces.windows(2) {
@@ -139,6 +142,8 @@ fn edge_points(edge: &Edge, on: &[&Locator], fineness: &Fineness, finer: usize) 
     Sampled { t: out, p }
 }
 
+/// Points along one edge at most: a circle has 2 200 at a millionth of its radius, the finest that can be asked.
+const MOST_POINTS: usize = 20_000;
 /// Halvings of one piece at most.
 const DEEPEST: u32 = 8;
 
@@ -146,7 +151,8 @@ const DEEPEST: u32 = 8;
 /// sharply in one place, spreading more pieces evenly does not reach it.
 fn halve(point: &impl Fn(f64) -> Point, [a, b]: [f64; 2], most: f64, depth: u32, out: &mut Vec<f64>) {
     let middle = 0.5 * (a + b);
-    if depth == 0 || sagitta(point, a, b) <= most || middle <= a || middle >= b {
+    let full = out.len() >= MOST_POINTS;
+    if full || depth == 0 || sagitta(point, a, b) <= most || middle <= a || middle >= b {
         out.push(b);
         return;
     }

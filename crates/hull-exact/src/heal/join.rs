@@ -34,9 +34,13 @@ impl Probe {
         Probe { edge, bounds: Bounds::of(points.iter().copied()), points, length }
     }
 
+    /// How far from the box of its samples points of it may lie: an arc bulges out by less than a part of its length.
+    fn slack(&self, tolerance: f64) -> f64 {
+        tolerance + 0.05 * self.length
+    }
+
     fn reaches(&self, p: Point, tolerance: f64) -> bool {
-        // An arc bulges out of the box of its samples by less than a part of its length.
-        let slack = tolerance + 0.05 * self.length;
+        let slack = self.slack(tolerance);
         (0..3).all(|k| p[k] >= self.bounds.min[k] - slack && p[k] <= self.bounds.max[k] + slack)
     }
 }
@@ -126,14 +130,25 @@ fn split_where_met(shape: &mut Shape, tolerance: f64, watch: &Watch) -> Result<u
     let mut ends: Vec<u32> = open.iter().flat_map(|&e| shape.edges[e as usize].ends).collect();
     ends.sort_unstable();
     ends.dedup();
+    // Along the longest side of the box, so that an edge is compared with what lies beside it only.
+    let size = Bounds::of(ends.iter().map(|&v| shape.vertices[v as usize])).size();
+    let axis = (0..3).max_by(|&a, &b| size[a].total_cmp(&size[b])).unwrap_or(0);
+    let along = |v: u32| shape.vertices[v as usize][axis];
+    ends.sort_by(|&a, &b| along(a).total_cmp(&along(b)).then(a.cmp(&b)));
     watch.check()?;
     let cuts: Vec<(u32, Vec<f64>)> = probes
         .par_iter()
         .map(|probe| {
+            if watch.check().is_err() {
+                return (probe.edge, Vec::new());
+            }
+            let slack = probe.slack(tolerance);
+            let first = ends.partition_point(|&v| along(v) < probe.bounds.min[axis] - slack);
+            let beside = ends[first..].iter().take_while(|&&v| along(v) <= probe.bounds.max[axis] + slack);
             let e = &shape.edges[probe.edge as usize];
             let own = e.ends.map(|v| shape.vertices[v as usize]);
             let mut cuts: Vec<f64> = Vec::new();
-            for &v in &ends {
+            for &v in beside {
                 let p = shape.vertices[v as usize];
                 let at_end = own.iter().any(|q| distance(*q, p) <= tolerance);
                 if e.ends.contains(&v) || !probe.reaches(p, tolerance) || (at_end && e.ends[0] != e.ends[1]) {
@@ -152,6 +167,7 @@ fn split_where_met(shape: &mut Shape, tolerance: f64, watch: &Watch) -> Result<u
             (probe.edge, cuts)
         })
         .collect();
+    watch.check()?;
     let cuts: HashMap<u32, Vec<f64>> = cuts.into_iter().filter(|(_, c)| !c.is_empty()).collect();
     let count = cuts.values().map(Vec::len).sum();
     split_edges(shape, &cuts);

@@ -211,7 +211,8 @@ pub fn write(mesh: &Mesh, cell_of: &[u32], parts: &[Part]) -> Vec<u8> {
     }
     for part in parts {
         if !part.name.is_empty() {
-            let _ = writeln!(out, "g {}", part.name);
+            // Blanks would tell several groups.
+            let _ = writeln!(out, "g {}", crate::stl::solid_name(part.name));
         }
         for polygon in part_polygons(mesh, cell_of, part.facets) {
             out.push(b'f');

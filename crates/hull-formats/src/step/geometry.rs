@@ -2,6 +2,7 @@
 
 use super::part21::{Entity, File, Value};
 use crate::depth::Depth;
+use crate::extent;
 use hull_exact::curve::Piece;
 use hull_exact::nurbs::{Knots, NurbsCurve, NurbsSurface};
 use hull_exact::{Curve, Frame, Motion, Surface};
@@ -52,6 +53,13 @@ impl<'a> Geometry<'a> {
     /// The entity that a value refers to.
     pub fn follow(&self, value: Option<&Value<'a>>) -> Option<Entity<'a>> {
         self.entity(value?.reference()?)
+    }
+
+    /// A coordinate that is too far away, of the points that were used.
+    pub fn out_of_bounds(&self) -> Option<f64> {
+        let points = self.points.borrow();
+        let first = points.iter().filter(|(_, p)| p.is_some_and(|p| p.iter().any(extent::is_out))).min_by_key(|(id, _)| **id)?;
+        first.1.and_then(|p| p.into_iter().find(extent::is_out))
     }
 
     /// Counts something that could not be used.

@@ -17,29 +17,53 @@ pub struct Stated {
     pub centroid: Option<Point>,
 }
 
-/// What is stated of each product definition. `metres`: the file's length unit, for figures that name none.
-pub fn of_products(geometry: &Geometry, representations: &[u64], metres: f64) -> BTreeMap<u64, Stated> {
-    let mut out: BTreeMap<u64, Stated> = BTreeMap::new();
+/// What is stated of each product definition, and of each aspect of its shape, as single solids of it are.
+pub type OfProducts = BTreeMap<u64, (Stated, BTreeMap<u64, Stated>)>;
+
+/// What is stated of products. `metres`: the file's length unit, for figures that name none.
+pub fn of_products(geometry: &Geometry, representations: &[u64], metres: f64) -> OfProducts {
+    let mut out = OfProducts::new();
     for &id in representations {
         let Some(e) = geometry.entity(id) else { continue };
         let (Some(property), Some(used)) = (geometry.follow(e.get(0)), geometry.follow(e.get(1))) else { continue };
-        let Some(definition) = product_of(geometry, &property) else { continue };
+        let Some((definition, aspect)) = product_of(geometry, &property) else { continue };
         let items: Vec<Entity> =
             super::structure::items(&used).into_iter().filter_map(|i| geometry.entity(i)).collect();
         for item in items {
-            let stated = out.entry(definition).or_default();
+            let (whole, aspects) = out.entry(definition).or_default();
+            let stated = aspect.map_or(whole, |a| aspects.entry(a).or_default());
             take(geometry, &item, &used, metres, stated);
         }
     }
-    out.retain(|_, s| *s != Stated::default());
+    for (_, aspects) in out.values_mut() {
+        aspects.retain(|_, s| *s != Stated::default());
+    }
+    out.retain(|_, (whole, aspects)| *whole != Stated::default() || !aspects.is_empty());
     out
 }
 
-/// The product definition that a property is of; `None` if it is of a part of its shape or of a place.
-fn product_of(geometry: &Geometry, property: &Entity) -> Option<u64> {
-    let target = geometry.follow(property.get(2))?;
+/// The product definition that a property is of, with the aspect of its shape if it is of one; `None` if it is of a place.
+fn product_of(geometry: &Geometry, property: &Entity) -> Option<(u64, Option<u64>)> {
+    let mut target = geometry.follow(property.get(2))?;
+    let aspect = target.is("SHAPE_ASPECT").then_some(target.id);
+    if aspect.is_some() {
+        target = geometry.follow(target.get(2))?;
+    }
     let of = if target.is("PRODUCT_DEFINITION_SHAPE") { geometry.follow(target.get(2))? } else { target };
-    of.parts.iter().any(|(name, _)| name.starts_with("PRODUCT_DEFINITION")).then_some(of.id)
+    of.parts.iter().any(|(name, _)| name.starts_with("PRODUCT_DEFINITION")).then_some((of.id, aspect))
+}
+
+impl Stated {
+    /// Of all solids of a product together, where every one of them is stated.
+    pub fn sum<'a>(solids: impl ExactSizeIterator<Item = &'a Stated> + Clone, of: usize) -> Stated {
+        if solids.len() != of {
+            return Stated::default();
+        }
+        let volume = solids.clone().map(|s| s.volume).sum::<Option<f64>>();
+        let moment = |k: usize| solids.clone().map(|s| Some(s.volume? * s.centroid?[k])).sum::<Option<f64>>();
+        let centroid = || Some([moment(0)?, moment(1)?, moment(2)?].map(|m| m / volume.unwrap_or(1.0)));
+        Stated { volume, area: solids.clone().map(|s| s.area).sum(), centroid: volume.and_then(|_| centroid()) }
+    }
 }
 
 fn take(geometry: &Geometry, item: &Entity, used: &Entity, metres: f64, stated: &mut Stated) {

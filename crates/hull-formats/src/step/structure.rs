@@ -2,12 +2,12 @@
 
 use super::geometry::Geometry;
 use super::looks;
-use super::stated;
+use super::stated::{self, Stated};
 use super::part21::{Entity, File, Names, Value};
 use super::topology::{Builder, Looks};
 use super::units::{self, Units};
 use crate::design::{Design, StatedFigures};
-use crate::{ReadError, Skipped};
+use crate::{ReadError, Skipped, extent};
 use hull_exact::Motion;
 use hull_exact::model::{DeclaredUnit, Model, Node, Part};
 use hull_exact::shape::Colour;
@@ -44,6 +44,9 @@ pub fn read(name: &str, bytes: &[u8], watch: &Watch) -> Result<Design, ReadError
     let mut design = Design { schema: schema(&file), entities: file.len(), ..Default::default() };
     design.format = format!("STEP{}", short_schema(&design.schema).map_or(String::new(), |s| format!(" {s}")));
     design.model = reader.model(watch)?;
+    if let Some(value) = geometry.out_of_bounds() {
+        return Err(extent::refused(name, bytes, value));
+    }
     design.stated = std::mem::take(&mut reader.stated);
     let annotations = index.annotations.iter();
     design.annotations = annotations.map(|(what, count)| Skipped { what: (*what).into(), count: *count }).collect();
@@ -265,7 +268,7 @@ impl<'a> Reader<'_, 'a> {
         let unit = model.unit.as_ref().map_or(1e-3, |u| u.millimetres * 1e-3);
         let stated = stated::of_products(self.geometry, self.index.all("PROPERTY_DEFINITION_REPRESENTATION"), unit);
         let representation_of: HashMap<u64, u64> = self.shapes_of_products().map(|(r, d)| (d, r)).collect();
-        for (definition, figures) in stated {
+        for (definition, (whole, of_solids)) in stated {
             let Some(root) = representation_of.get(&definition).map(|r| root_of(same, *r)) else { continue };
             let part = self.part_of.get(&root).copied().flatten();
             let is_it = |n: &&Node| match part {
@@ -273,6 +276,16 @@ impl<'a> Reader<'_, 'a> {
                 None => n.part.is_none() && names.get(&root) == Some(&n.name),
             };
             let Some(node) = model.nodes.iter().find(is_it) else { continue };
+            let solids = part.and_then(|p| self.parts.get(p as usize)).map_or(0, |p| p.shape.solids().count());
+            let together = Stated::sum(of_solids.values(), solids);
+            let figures = Stated {
+                volume: whole.volume.or(together.volume),
+                area: whole.area.or(together.area),
+                centroid: whole.centroid.or(together.centroid),
+            };
+            if figures == Stated::default() {
+                continue;
+            }
             // Centroids are stated where the product is at home.
             let at_home = node.placement == Motion::NONE;
             self.stated.push(StatedFigures {

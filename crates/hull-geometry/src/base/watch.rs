@@ -2,6 +2,7 @@
 
 use std::sync::atomic::{AtomicBool, AtomicU32, Ordering::Relaxed};
 use std::sync::{Arc, Mutex};
+use std::time::Instant;
 
 /// The work was cancelled; nothing has changed.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
@@ -18,6 +19,8 @@ struct State {
     cancelled: AtomicBool,
     fraction: AtomicU32,
     phrase: Mutex<String>,
+    /// What took how long, in seconds, if anybody wants to know.
+    spent: Option<Mutex<Vec<(String, f64)>>>,
 }
 
 impl Watch {
@@ -44,6 +47,26 @@ impl Watch {
     /// Asks the work to stop at its next report.
     pub fn cancel(&self) {
         self.0.cancelled.store(true, Relaxed);
+    }
+
+    /// A handle that also writes down what took how long.
+    pub fn timing() -> Watch {
+        Watch(Arc::new(State { spent: Some(Mutex::default()), ..State::default() }))
+    }
+
+    /// Does a piece of work, and writes down how long it took under what `name` makes of it.
+    pub fn timed<T>(&self, name: impl FnOnce(&T) -> String, work: impl FnOnce() -> T) -> T {
+        let Some(spent) = &self.0.spent else { return work() };
+        let begun = Instant::now();
+        let done = work();
+        let seconds = begun.elapsed().as_secs_f64();
+        spent.lock().unwrap_or_else(|e| e.into_inner()).push((name(&done), seconds));
+        done
+    }
+
+    /// What took how long, in seconds, in the order in which it ended.
+    pub fn spent(&self) -> Vec<(String, f64)> {
+        self.0.spent.as_ref().map_or_else(Vec::new, |s| s.lock().unwrap_or_else(|e| e.into_inner()).clone())
     }
 
     /// The last report: fraction in `0..=1` and phrase.

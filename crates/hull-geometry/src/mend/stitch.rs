@@ -17,6 +17,8 @@ use std::collections::HashMap;
 /// larger than the facets.
 const NEAREST: usize = 12;
 const ROUNDS: usize = 8;
+/// More pairs of open points that lie near each other are not compared: splits make them many times as many.
+const MOST_PAIRS: f64 = 3e7;
 /// Loops of at most so many edges are small holes.
 const SMALL_LOOP: usize = 8;
 
@@ -109,6 +111,17 @@ impl Rim {
     /// Median length of the open edges; zero if there are none.
     pub fn median_open_edge(&self) -> f64 {
         crate::measure::median_length(&self.mesh, self.open().iter().map(|e| (e.from, e.to)))
+    }
+
+    /// The widest tolerance, up to `tolerance`, at which points of the rim have so few others near them that all can be
+    /// compared.
+    pub fn affordable(&self, tolerance: f64) -> f64 {
+        let boundary = ends(&self.open());
+        let mut widest = tolerance;
+        while Grid::new(&self.mesh.points, &boundary, widest).pairs() > MOST_PAIRS {
+            widest *= 0.8;
+        }
+        widest
     }
 
     /// Closes the rim's gaps up to `tolerance`.
@@ -388,6 +401,15 @@ impl Grid {
             let at = [centre[0] + k % 3 - 1, centre[1] + k / 3 % 3 - 1, centre[2] + k / 9 - 1];
             self.cells.get(&at).into_iter().flatten().copied()
         })
+    }
+
+    /// How many points are found around all points.
+    fn pairs(&self) -> f64 {
+        let around = |at: &[i64; 3]| -> usize {
+            let cell = |k: i64| [at[0] + k % 3 - 1, at[1] + k / 3 % 3 - 1, at[2] + k / 9 - 1];
+            (0..27).filter_map(|k| self.cells.get(&cell(k))).map(Vec::len).sum()
+        };
+        self.cells.iter().map(|(at, points)| points.len() as f64 * around(at) as f64).sum()
     }
 
     /// The points within one cell length of a segment, and some more; each once, ascending.

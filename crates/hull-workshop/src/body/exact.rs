@@ -1,16 +1,17 @@
 //! The exact geometry that a body keeps beside its facets.
 
+use crate::Body;
+use crate::body::numbered::Numbered;
 use crate::body::{Boundary, Scale, Source};
 use crate::choices::Counter;
 use crate::edges;
 use crate::exact_facts::in_file_unit;
 pub use crate::exact_facts::{Exact, ExactFacts};
 use crate::face_names::FaceNames;
-use crate::numbers::{count, short};
+use crate::numbers::{count, counted, short};
 use crate::pieces::Piece;
 use crate::say;
 use crate::sentence::{Sentence, length};
-use crate::{Body, Role};
 use hull_exact::assembly::{FaceLabel, ModelFacets, usual_fineness};
 use hull_exact::edit::{Feature, features};
 use hull_exact::fineness::Fineness;
@@ -20,7 +21,7 @@ use hull_exact::readings::Readings;
 use hull_exact::wires::Wires;
 use hull_exact::{Model, Motion};
 use hull_formats::Declared;
-use hull_formats::{Design, Label};
+use hull_formats::{Design, Label, Skipped};
 use hull_geometry::mesh::Bounds;
 use hull_geometry::{Cancelled, NONE, Watch};
 use std::sync::Arc;
@@ -104,6 +105,13 @@ pub fn nothing_in(body: &Body) -> Option<String> {
     let facts = body.facts.exact.as_ref()?;
     let file = &body.facts.source.file;
     Some(match facts.failed.len() {
+        0 if facts.figures.faces > 0 => {
+            let why =
+                body.facts.source.skipped.last().map_or(String::new(), |s| format!("{} {}", count(s.count), s.what));
+            format!(
+                "{file}: {why}. Take parts out of the assembly in the system that wrote it, and send the rest by itself"
+            )
+        }
         0 => format!("{file}: the file holds neither faces nor lines"),
         n => format!("{file}: none of the {} faces could be made into facets", count(n)),
     })
@@ -122,7 +130,18 @@ fn take(
     watch.report(0.3, "measuring the exact geometry")?;
     let (readings, figures) = Readings::of(&exact.model, reader);
     watch.report(0.4, "making facets")?;
-    let made = exact.model.facets(&in_file_unit(&fineness, exact.placed.scale), reader, &exact.placed, watch)?;
+    let mut fineness = fineness;
+    let mut made = exact.model.facets(&in_file_unit(&fineness, exact.placed.scale), reader, &exact.placed, watch)?;
+    // Parts in very many places are made coarser, as far as that goes.
+    while made.too_many.is_some() && fineness.angle < 45.0 {
+        fineness = Fineness { deviation: 4.0 * fineness.deviation, angle: 2.0 * fineness.angle, ..fineness };
+        made = exact.model.facets(&in_file_unit(&fineness, exact.placed.scale), reader, &exact.placed, watch)?;
+    }
+    if let Some(n) = made.too_many {
+        let places = exact.model.nodes.iter().filter(|n| n.part.is_some()).count();
+        let what = format!("{}: more than one body can have", counted(n, "facet"));
+        body.facts.source.skipped.push(Skipped { what: format!("places, which would have {what}"), count: places });
+    }
     let join = plot_of(&exact.model, watch)?;
     let counter = Counter { exact: &exact, reader, now: fineness, facets: made.mesh.triangles.len(), watch };
     let (choices, by_angle, by_deviation) = match offer {
@@ -263,7 +282,11 @@ fn set_names(body: &mut Body, labels: &[FaceLabel], label_of: &[u32]) {
             })
         })
         .collect();
-    let several = |l: &Label| kept.iter().filter(|k| k.name == l.name).count() > 1;
+    let mut times: std::collections::HashMap<&str, usize> = std::collections::HashMap::new();
+    for l in &kept {
+        *times.entry(&l.name).or_default() += 1;
+    }
+    let several = |l: &Label| times[l.name.as_str()] > 1;
     let names: Vec<String> = kept
         .iter()
         .map(|l| match &l.material {
@@ -271,17 +294,10 @@ fn set_names(body: &mut Body, labels: &[FaceLabel], label_of: &[u32]) {
             _ => l.name.clone(),
         })
         .collect();
-    let mut boundaries: Vec<Boundary> = Vec::new();
-    let boundary: Vec<u32> = names
-        .iter()
-        .map(|name| {
-            let at = boundaries.iter().position(|b| b.name == *name).unwrap_or_else(|| {
-                boundaries.push(Boundary { name: name.clone(), role: Role::guess(name), from: "file".into() });
-                boundaries.len() - 1
-            });
-            at as u32
-        })
-        .collect();
+    let mut boundaries: Numbered<&str, Boundary> = Numbered::default();
+    let boundary: Vec<u32> =
+        names.iter().map(|name| boundaries.number(name, |name| Boundary::from_file(name))).collect();
+    let boundaries = boundaries.list();
     body.columns.label = label_of.iter().map(|&l| number[l as usize]).collect();
     // One unnamed whole says nothing: it stays to be named.
     let says = boundaries.len() > 1;

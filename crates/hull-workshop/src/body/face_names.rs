@@ -1,8 +1,11 @@
 //! Names that people gave to exact faces, kept while the facets are made again.
 
 use crate::Body;
+use crate::Role;
 use crate::body::Boundary;
+use crate::body::numbered::Numbered;
 use hull_geometry::NONE;
+use std::collections::HashMap;
 
 /// The boundary of each exact face, by the number of the face counted through all places.
 #[derive(Clone, Debug, Default)]
@@ -37,21 +40,18 @@ impl FaceNames {
 
     /// Gives the names back to a body whose face `f` was face `old(f)` before.
     pub fn give_back(&self, body: &mut Body, old: impl Fn(u32) -> Option<u32>) {
+        let roles: HashMap<&str, Option<Role>> = self.boundaries.iter().map(|x| (x.name.as_str(), x.role)).collect();
         for b in &mut body.facts.boundaries {
-            let same = self.boundaries.iter().find(|x| x.name == b.name);
-            b.role = same.map_or(b.role, |x| x.role);
+            b.role = roles.get(b.name.as_str()).copied().unwrap_or(b.role);
         }
         let names: Vec<Option<&Boundary>> =
             body.columns.face.iter().map(|&f| if f == NONE { None } else { self.given(old(f)?) }).collect();
+        let mut boundaries = Numbered::of(std::mem::take(&mut body.facts.boundaries), |b| b.name.clone());
         for (facet, name) in names.into_iter().enumerate() {
             let Some(name) = name else { continue };
-            let boundaries = &mut body.facts.boundaries;
-            let at = boundaries.iter().position(|b| b.name == name.name).unwrap_or_else(|| {
-                boundaries.push(name.clone());
-                boundaries.len() - 1
-            });
-            body.columns.boundary[facet] = at as u32;
+            body.columns.boundary[facet] = boundaries.number(name.name.clone(), |_| name.clone());
         }
+        body.facts.boundaries = boundaries.list();
         body.drop_empty_boundaries();
     }
 }

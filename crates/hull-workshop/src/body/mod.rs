@@ -8,11 +8,13 @@ pub mod exact;
 pub mod exact_facts;
 pub mod face_names;
 mod held;
+pub mod numbered;
 pub mod pieces;
 pub mod rules;
 pub mod selection;
 pub mod size;
 
+use crate::body::numbered::Numbered;
 use crate::exact_facts::{Exact, ExactFacts};
 use crate::pieces::Piece;
 use crate::sentence::LengthUnit;
@@ -91,6 +93,13 @@ pub struct Boundary {
     pub role: Option<Role>,
     /// Where it came from: “file”, “picked”, “rest”.
     pub from: String,
+}
+
+impl Boundary {
+    /// A name that a file brings, with the role that it says.
+    pub fn from_file(name: &str) -> Boundary {
+        Boundary { name: name.into(), role: Role::guess(name), from: "file".into() }
+    }
 }
 
 /// What is known about the file a body came from.
@@ -346,21 +355,15 @@ impl Body {
     /// The body as received. Names from the file arrive as boundaries, with a role where the name says one.
     pub fn from_received(file: &str, received: Received) -> Body {
         let names: Vec<String> = received.labels.iter().map(region_name).collect();
-        let mut boundaries: Vec<Boundary> = Vec::new();
+        let mut boundaries: Numbered<&str, Boundary> = Numbered::default();
         let number: Vec<u32> = names
             .iter()
-            .map(|name| {
-                if name.is_empty() {
-                    return NONE;
-                }
-                let known = boundaries.iter().position(|b| b.name == *name).unwrap_or_else(|| {
-                    let role = Role::guess(name);
-                    boundaries.push(Boundary { name: name.clone(), role, from: "file".into() });
-                    boundaries.len() - 1
-                });
-                known as u32
+            .map(|name| match name.as_str() {
+                "" => NONE,
+                name => boundaries.number(name, |_| Boundary::from_file(name)),
             })
             .collect();
+        let boundaries = boundaries.list();
         let facets = received.mesh.triangles.len();
         let label = |f: usize| received.label_of.get(f).copied().unwrap_or(0) as usize;
         let boundary_of = (0..facets).map(|f| number.get(label(f)).copied().unwrap_or(NONE)).collect();

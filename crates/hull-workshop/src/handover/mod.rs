@@ -23,6 +23,7 @@ use hull_geometry::topology::Topology;
 use hull_geometry::{Mesh, Point, Unit, Watch, measure, transform};
 use serde::{Deserialize, Serialize};
 use sha2::{Digest, Sha256};
+use std::collections::HashSet;
 use std::io::{Cursor, Write};
 
 /// One written file.
@@ -380,15 +381,26 @@ fn make_legal(groups: &mut [Group], most: usize) -> Vec<[String; 2]> {
     renamed
 }
 
-/// Different boundary names can give the same file name; a number keeps them apart.
-fn distinct(mut names: Vec<String>) -> Vec<String> {
-    for i in 1..names.len() {
-        if names[..i].contains(&names[i]) {
-            names[i] = format!("{}-{}", names[i], i + 1);
+/// Different names can give the same file name; a number keeps them apart.
+pub fn distinct(mut names: Vec<String>) -> Vec<String> {
+    let mut taken: HashSet<String> = names.iter().cloned().collect();
+    let mut seen = HashSet::new();
+    for (i, name) in names.iter_mut().enumerate() {
+        if !seen.insert(name.clone()) {
+            let free = (i + 1..).map(|n| format!("{name}-{n}")).find(|n| !taken.contains(n));
+            *name = free.unwrap_or_default();
+            taken.insert(name.clone());
+            seen.insert(name.clone());
         }
     }
     names
 }
+
+/// Names that are devices where file systems have such, whatever ending follows (common practice, no source).
+const DEVICES: [&str; 22] = [
+    "con", "prn", "aux", "nul", "com1", "com2", "com3", "com4", "com5", "com6", "com7", "com8", "com9", "lpt1", "lpt2",
+    "lpt3", "lpt4", "lpt5", "lpt6", "lpt7", "lpt8", "lpt9",
+];
 
 /// A name that is safe in a file name everywhere: letters, digits, `-` and `_`.
 pub fn file_stem(name: &str) -> String {
@@ -397,7 +409,11 @@ pub fn file_stem(name: &str) -> String {
         .map(|c| if c.is_ascii_alphanumeric() || c == '_' { c.to_ascii_lowercase() } else { '-' })
         .collect();
     let stem = stem.trim_matches('-');
-    if stem.is_empty() { "body".into() } else { stem.into() }
+    match stem {
+        "" => "body".into(),
+        device if DEVICES.contains(&device) => format!("{device}-body"),
+        stem => stem.into(),
+    }
 }
 
 fn compare(

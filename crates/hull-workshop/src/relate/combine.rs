@@ -1,7 +1,8 @@
 //! Several bodies into one, and one into several.
 
 use crate::Body;
-use crate::body::{Boundary, Columns, Facts, Seam};
+use crate::body::numbered::Numbered;
+use crate::body::{Columns, Facts, Seam};
 use crate::numbers::{count, counted, short};
 use crate::pieces::Piece;
 use crate::sections::sections;
@@ -160,33 +161,15 @@ pub(crate) fn side_by_side(bodies: &[(String, Body)]) -> (Body, Vec<u32>) {
     out.facts.boundaries.clear();
     out.facts.exact = None;
     out.facts.edge_names.clear();
+    let (mut all_labels, mut boundaries) = (Numbered::default(), Numbered::default());
     let mut body_of = Vec::new();
     for (number, (name, body)) in bodies.iter().enumerate() {
         let plain = body.facts.labels.iter().all(|l| l.name.is_empty() && l.material.is_none());
         let labels: Vec<Label> =
             if plain { vec![Label { name: name.clone(), material: None }] } else { body.facts.labels.clone() };
-        let label: Vec<u32> = labels
-            .into_iter()
-            .map(|l| {
-                let known = out.facts.labels.iter().position(|k| *k == l);
-                known.unwrap_or_else(|| {
-                    out.facts.labels.push(l);
-                    out.facts.labels.len() - 1
-                }) as u32
-            })
-            .collect();
-        let boundary: Vec<u32> = body
-            .facts
-            .boundaries
-            .iter()
-            .map(|b| {
-                let known = out.facts.boundaries.iter().position(|k: &Boundary| k.name == b.name);
-                known.unwrap_or_else(|| {
-                    out.facts.boundaries.push(b.clone());
-                    out.facts.boundaries.len() - 1
-                }) as u32
-            })
-            .collect();
+        let label: Vec<u32> = labels.into_iter().map(|l| all_labels.number(l, Label::clone)).collect();
+        let own = body.facts.boundaries.iter();
+        let boundary: Vec<u32> = own.map(|b| boundaries.number(b.name.clone(), |_| b.clone())).collect();
         let facets = body.mesh.triangles.len() as u32;
         out.columns.label.extend((0..facets).map(|f| label[if plain { 0 } else { body.label(f) as usize }]));
         out.columns
@@ -195,6 +178,7 @@ pub(crate) fn side_by_side(bodies: &[(String, Body)]) -> (Body, Vec<u32>) {
         out.mesh.append(&body.mesh);
         body_of.resize(out.mesh.triangles.len(), number as u32);
     }
+    (out.facts.labels, out.facts.boundaries) = (all_labels.list(), boundaries.list());
     (out, body_of)
 }
 

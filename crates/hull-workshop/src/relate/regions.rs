@@ -1,6 +1,7 @@
 //! One set of bodies as regions: fluid and solids that share their interfaces.
 
 use crate::Body;
+use crate::body::numbered::Numbered;
 use crate::body::{Boundary, Columns, Facts, Role};
 use crate::combine::side_by_side;
 use crate::numbers::{counted, short};
@@ -103,13 +104,9 @@ fn region(
     if mesh.triangles.is_empty() {
         return None;
     }
-    let mut boundaries: Vec<Boundary> = Vec::new();
+    let mut boundaries: Numbered<String, Boundary> = Numbered::default();
     let mut number = |name: String, role: Option<Role>, from: &str| -> u32 {
-        let at = boundaries.iter().position(|b| b.name == name).unwrap_or_else(|| {
-            boundaries.push(Boundary { name, role, from: from.into() });
-            boundaries.len() - 1
-        });
-        at as u32
+        boundaries.number(name, |name| Boundary { name: name.clone(), role, from: from.into() })
     };
     let boundary = of
         .iter()
@@ -129,7 +126,7 @@ fn region(
     let label = of.iter().map(|&i| merged.label(parted.sheets[i as usize].source)).collect();
     let own = bodies.get(k as usize).map_or(&bodies[0].1.facts, |b| &b.1.facts);
     let facts = Facts {
-        boundaries,
+        boundaries: boundaries.list(),
         labels: merged.facts.labels.clone(),
         scale: own.scale,
         axes: own.axes.clone(),

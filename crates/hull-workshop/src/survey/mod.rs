@@ -199,7 +199,7 @@ impl Survey {
 
     /// Lets one probe look and keeps what it found.
     fn take(&mut self, probe: &About, cx: &Context, watch: &Watch) -> Result<(), Cancelled> {
-        let found = (probe.look)(cx, self, watch)?;
+        let found = watch.timed(|_| format!("survey: {}", probe.phrase), || (probe.look)(cx, self, watch))?;
         self.awaited.retain(|a| a != probe.id);
         self.findings.extend(found);
         Ok(())

@@ -1,5 +1,6 @@
 //! A plane mesh one cell thick, or a wedge of it, for solvers that know only space.
 
+use crate::body::numbered::Numbered;
 use crate::body::{Boundary, Columns, Role, Seam};
 use crate::numbers::{counted, short};
 use crate::sentence::Sentence;
@@ -112,13 +113,9 @@ impl ExtrudePlane {
         // On the axis both sides are one point.
         let behind = |p: u32| if on_axis(p) { p } else { p + n };
         let mut out = Mesh { points, triangles: Vec::new() };
-        let mut boundaries: Vec<Boundary> = Vec::new();
+        let mut boundaries: Numbered<String, Boundary> = Numbered::default();
         let mut number = |name: String, role: Option<Role>| -> u32 {
-            let at = boundaries.iter().position(|b| b.name == name).unwrap_or_else(|| {
-                boundaries.push(Boundary { name, role, from: "extruded".into() });
-                boundaries.len() - 1
-            });
-            at as u32
+            boundaries.number(name, |name| Boundary { name: name.clone(), role, from: "extruded".into() })
         };
         let mut column = Vec::new();
         let region = |f: usize| body.columns.boundary.get(f).filter(|b| **b != NONE).and_then(|b| body.facts.boundaries.get(*b as usize));
@@ -155,7 +152,7 @@ impl ExtrudePlane {
         let sides = out.triangles.len() - flat;
         out.drop_unused_points();
         let mut facts = body.facts.clone();
-        facts.boundaries = boundaries;
+        facts.boundaries = boundaries.list();
         facts.seams.clear();
         facts.rules.clear();
         let columns = Columns { boundary: column, ..Columns::default() };

@@ -5,7 +5,7 @@ use crate::numbers::{count, counted};
 use crate::say;
 use crate::sentence::{Sentence, length};
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
-use hull_geometry::stitch;
+use hull_geometry::stitch::{self, Rim};
 use serde::{Deserialize, Serialize};
 
 /// Joins points and edges of the rim that lie within a tolerance of each other.
@@ -47,6 +47,17 @@ impl Operation for Stitch {
     }
 
     fn run(&self, body: &mut Body, at: &At) -> Result<Report, Refusal> {
+        let widest = Rim::of(&body.mesh).affordable(self.tolerance);
+        if widest < self.tolerance {
+            return Err(say![
+                "So many open edges lie within ",
+                length(self.tolerance),
+                " of each other that comparing them would take very long; the tolerance must be ",
+                length(widest),
+                " or less here."
+            ]
+            .into());
+        }
         let done = stitch::stitch(&body.mesh, self.tolerance, at.watch)?;
         let r = done.report;
         body.follow(done.rebuilt);

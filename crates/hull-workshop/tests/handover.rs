@@ -1,0 +1,107 @@
+//! What leaves: names that every file system can hold, told apart, in every form; and what is not what was sent is not sent.
+
+use hull_formats::{Format, Received};
+use hull_geometry::shapes::cuboid;
+use hull_geometry::{NONE, Unit, Watch};
+use hull_workshop::handover::{Form, distinct, file_stem, hand_over};
+use hull_workshop::prepare::{Prepared, prepare};
+use hull_workshop::selection::{Pick, Selection};
+use hull_workshop::steps::{name_boundary::NameBoundary, set_unit::SetUnit};
+use hull_workshop::{Body, Destination, Step};
+use proptest::prelude::*;
+use std::collections::HashSet;
+use std::io::Cursor;
+
+/// Letters that file systems mind, and some that they do not.
+const NAMES: &str = "[a-c A-C0-2_/\\\\:*?.äß水\\-]{0,6}";
+
+proptest! {
+    #[test]
+    fn names_of_files_are_safe_everywhere_and_told_apart(names in prop::collection::vec(NAMES, 1..40)) {
+        let made = distinct(names.iter().map(|n| file_stem(n)).collect());
+        prop_assert_eq!(made.len(), names.len());
+        // Some file systems do not tell small letters from capital ones.
+        let alike: HashSet<String> = made.iter().map(|n| n.to_lowercase()).collect();
+        prop_assert_eq!(alike.len(), names.len(), "{:?} of {:?}", made, names);
+        for name in &made {
+            prop_assert!(!name.is_empty() && name.bytes().all(|b| b.is_ascii_alphanumeric() || b"-_".contains(&b)), "{}", name);
+        }
+        // The first of a name keeps it.
+        for (i, name) in names.iter().enumerate() {
+            let stem = file_stem(name);
+            if names[..i].iter().all(|n| file_stem(n) != stem) {
+                prop_assert_eq!(&made[i], &stem);
+            }
+        }
+    }
+}
+
+#[test]
+fn names_of_devices_are_none_of_files() {
+    for device in ["con", "NUL", "Com1", "lpt9", " aux "] {
+        assert!(file_stem(device).ends_with("-body"), "{}", file_stem(device));
+    }
+    assert_eq!([file_stem("console"), file_stem("com"), file_stem("com10")], ["console", "com", "com10"]);
+}
+
+/// A cube of 20 mm with a name on each side.
+fn cube_of(names: [&str; 6]) -> Prepared {
+    let mut body = Body::from_received("cube.stl", Received::plain(Format::StlBinary, cuboid([20.0; 3])));
+    body.columns.boundary = vec![NONE; 12];
+    let centres = [
+        [0.0, 10.0, 10.0],
+        [20.0, 10.0, 10.0],
+        [10.0, 0.0, 10.0],
+        [10.0, 20.0, 10.0],
+        [10.0, 10.0, 0.0],
+        [10.0, 10.0, 20.0],
+    ];
+    let name = |(name, at): (&str, [f64; 3])| {
+        let pick = Selection { include: vec![Pick::Grow { at, angle: 20.0 }], exclude: Vec::new() };
+        Step::NameBoundary(NameBoundary { name: name.into(), role: None, pick })
+    };
+    let steps: Vec<Step> = [Step::SetUnit(SetUnit { unit: Unit::Mm })]
+        .into_iter()
+        .chain(names.into_iter().zip(centres).map(name))
+        .collect();
+    prepare(body, &steps, &Destination::asking_nothing(), &Watch::default()).expect("every side is there")
+}
+
+#[test]
+fn boundaries_of_names_that_clash_leave_in_files_of_their_own_in_every_form() {
+    let names = [
+        "Inlet",
+        "inlet",
+        "in/let",
+        "con",
+        "水の入口",
+        "a name of 80 letters, which is as long as people may make one for a side .....",
+    ];
+    let p = cube_of(names);
+    let (mut one_each, mut renaming) = (0, 0);
+    for (key, form) in Form::KEYS {
+        if matches!(form, Form::Ply | Form::Xyz | Form::Frame | Form::Iges | Form::IgesSurfaces) {
+            // Of other kinds of geometry: refused with a sentence, and nothing is written.
+            let refused = hand_over("Sea chest", &p, &Destination::asking_nothing(), form, &Watch::default());
+            assert!(refused.is_err(), "{key}");
+            continue;
+        }
+        let made = hand_over("Sea chest", &p, &Destination::asking_nothing(), form, &Watch::default())
+            .unwrap_or_else(|e| panic!("{key}: {e}"));
+        assert!(made.manifest.comparison.iter().all(|c| c.same), "{key}: {:?}", made.manifest.comparison);
+        assert_eq!(made.manifest.boundaries.len(), 6, "{key}");
+        assert!(made.manifest.boundaries.iter().all(|b| b.facets == 2 && (b.area - 400.0).abs() < 1e-3), "{key}");
+        let mut zip = zip::ZipArchive::new(Cursor::new(&made.zip)).expect("a package");
+        let packed: Vec<String> =
+            (0..zip.len()).map(|i| zip.by_index(i).expect("an entry").name().expect("text").to_lowercase()).collect();
+        assert_eq!(packed.iter().collect::<HashSet<_>>().len(), packed.len(), "{key}: {packed:?}");
+        let plain = |n: &String| n.is_ascii() && !n.starts_with("con.") && !n.contains(['/', '\\', ' ', ':']);
+        assert!(packed.iter().all(plain), "{key}: {packed:?}");
+        one_each += usize::from(made.manifest.files.len() == 6);
+        // What a form cannot hold is renamed, which the manifest tells, once a name.
+        renaming += usize::from(!made.manifest.renamed.is_empty());
+        let now: HashSet<&String> = made.manifest.renamed.iter().map(|[_, now]| now).collect();
+        assert_eq!(now.len(), made.manifest.renamed.len(), "{key}: {:?}", made.manifest.renamed);
+    }
+    assert_eq!((one_each, renaming), (2, 2), "binary STL and PLY have a file each; CGNS and Exodus rename");
+}
