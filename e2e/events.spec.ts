@@ -58,3 +58,26 @@ test("work under way says what it is at and how long, and ends by itself", async
   await expect(working).toHaveCount(0);
   await step;
 });
+
+test("another body of the project is found by its name, with the keyboard alone", async ({ page, request }) => {
+  const made = await request.post("/projects", { form: { name: `switch ${Date.now()}` } });
+  const project = new URL(made.url()).pathname;
+  for (const name of ["port-chest.stl", "starboard-chest.stl", "pump.stl"])
+    await request.put(`${project}/files?name=${name}&destination=fluid`, { data: looseBox([4, 3, 2], 0.001) });
+  await expect
+    .poll(async () => (await (await request.get(project)).text()).match(/class="strong" href="\/bodies/g)?.length)
+    .toBe(3);
+  await page.goto(project);
+  await page.getByRole("link", { name: "Pump" }).last().click();
+  const list = page.locator(".switch");
+  await list.locator("summary").focus();
+  await page.keyboard.press("Enter");
+  await expect(list.locator("li")).toHaveCount(3);
+  await page.keyboard.type("star");
+  await expect(list.locator("li:visible")).toHaveText(/Starboard chest.*not met/s);
+  await page.keyboard.press("Enter");
+  await expect(list.locator("summary")).toContainText("Starboard chest");
+  await list.locator("summary").click();
+  await page.keyboard.press("Escape");
+  await expect(list.locator("li:visible")).toHaveCount(0);
+});

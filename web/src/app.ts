@@ -2,6 +2,7 @@
 import { followEvents } from "./events";
 import { watchPresses } from "./pressing";
 import { watchRequests } from "./requests";
+import { watchSwitch } from "./switch";
 
 // Where nothing can be done, the way back is.
 document.body.addEventListener("click", (event) => {
@@ -9,4 +10,5 @@ document.body.addEventListener("click", (event) => {
 });
 watchRequests();
 watchPresses();
+watchSwitch();
 followEvents();

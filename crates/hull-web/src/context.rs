@@ -42,6 +42,10 @@ pub struct Sibling {
     pub id: i32,
     pub name: String,
     pub verdict: Verdict,
+    /// The state it is in.
+    pub state: i32,
+    /// What is not met or pending, in words; “ready” if nothing is.
+    pub outstanding: String,
     /// Its unit and longest side, where they are known.
     size: Option<(Unit, f64)>,
     /// How its boundaries are named.
@@ -102,7 +106,9 @@ impl<'a> Ctx<'a> {
             };
             let verdict = if sheet.is_ready() { Verdict::Met } else { Verdict::NotMet };
             let rules = revision.facts.rules.clone();
-            siblings.push(Sibling { id: row.id, name: row.name.clone(), verdict, size, rules });
+            let outstanding = if sheet.is_ready() { "ready".into() } else { sheet.what_is_outstanding() };
+            let (name, state) = (row.name.clone(), revision.id);
+            siblings.push(Sibling { id: row.id, name, verdict, state, outstanding, size, rules });
             if row.id == id {
                 own = Some((row, revision, destination, sheet));
             }
@@ -248,6 +254,18 @@ impl<'a> Ctx<'a> {
     /// Units and lengths of the project's other bodies.
     pub fn sizes_of_others(&self) -> Vec<(Unit, f64)> {
         self.others().filter_map(|s| s.size).collect()
+    }
+
+    /// The body after this one in the project, or the one before.
+    pub fn beside(&self, after: bool) -> Option<&Sibling> {
+        let at = self.siblings.iter().position(|s| s.id == self.body.id)?;
+        let other = if after { at.checked_add(1) } else { at.checked_sub(1) };
+        self.siblings.get(other?)
+    }
+
+    /// Whether this body is ready.
+    pub fn verdict(&self) -> Verdict {
+        if self.sheet.is_ready() { Verdict::Met } else { Verdict::NotMet }
     }
 
     /// The project's other bodies.

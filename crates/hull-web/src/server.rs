@@ -8,6 +8,7 @@ use actix_web::{App, HttpServer, middleware, rt, web};
 use hull_store::Store;
 use std::net::SocketAddr;
 use std::pin::pin;
+use std::time::Duration;
 
 /// Serves until the process is told to stop.
 ///
@@ -29,6 +30,7 @@ pub async fn run(store: Store, listen: SocketAddr) -> std::io::Result<()> {
     .workers(2)
     .disable_signals()
     .shutdown_timeout(10)
+    .client_request_timeout(Duration::from_secs(10))
     .bind(listen)?
     .run();
     tracing::info!("Ready Hull is at http://{listen}");

@@ -1,7 +1,9 @@
 //! Files coming in: streamed to the store chunk by chunk, then read by a job.
 
 use crate::error::{PageError, PageResult};
-use actix_web::{HttpResponse, put, web};
+use actix_web::error::PayloadError;
+use actix_web::http::StatusCode;
+use actix_web::{HttpResponse, put, rt, web};
 use futures_util::StreamExt;
 use hull_formats::naming::checked;
 use hull_formats::{FileFormat, archive};
@@ -11,9 +13,12 @@ use hull_store::work::{Arrival, Work};
 use serde::Deserialize;
 use serde_json::json;
 use std::path::Path;
+use std::time::Duration;
 
 /// Larger files are refused: they would not fit in the memory of the worker that reads them.
 const LARGEST: u64 = 4 << 30;
+/// How long an upload may stand still.
+const STILL: Duration = Duration::from_secs(30);
 /// A zip is unpacked by the server itself.
 const LARGEST_ZIP: u64 = 500 << 20;
 
@@ -46,7 +51,7 @@ pub async fn receive(
     }
     let mut blob = Blob::default();
     let mut pending: Vec<u8> = Vec::with_capacity(CHUNK);
-    while let Some(part) = payload.next().await {
+    while let Some(part) = next(&mut payload, &name).await? {
         let part =
             part.map_err(|e| PageError::refused(format!("“{name}” did not arrive whole: {e}. Send it again.")))?;
         blob.size += part.len() as u64;
@@ -75,6 +80,14 @@ pub async fn receive(
     }
     let (jobs, left) = web::block(move || unpacked(&store, project, &name, &blob, &destination)).await??;
     Ok(HttpResponse::Accepted().json(json!({ "jobs": jobs, "left": left })))
+}
+
+/// The next piece of a file, unless none comes for too long: who sends nothing holds nothing.
+async fn next(payload: &mut web::Payload, name: &str) -> PageResult<Option<Result<web::Bytes, PayloadError>>> {
+    rt::time::timeout(STILL, payload.next()).await.map_err(|_| PageError {
+        status: StatusCode::REQUEST_TIMEOUT,
+        sentence: format!("Nothing more of “{name}” came for {} seconds. Send it again.", STILL.as_secs()),
+    })
 }
 
 /// Each geometry file of a zip becomes a body of its own; gives their jobs, and the files that are none.
