@@ -415,3 +415,159 @@ async fn pages_are_told_what_has_changed_by_the_key_that_they_carry() {
         assert_eq!(site.get(gone).await.status, StatusCode::NOT_FOUND, "{gone}");
     }
 }
+
+/// Fields of a form as a page sends them.
+fn form(fields: &[(&str, &str)]) -> String {
+    let plain = |s: &str| s.bytes().map(|b| format!("%{b:02X}")).collect::<String>();
+    fields.iter().map(|(k, v)| format!("{}={}", plain(k), plain(v))).collect::<Vec<_>>().join("&")
+}
+
+#[actix_web::test]
+async fn a_robot_is_put_together_on_its_page_and_says_what_is_wrong_with_it() {
+    let site = Site::open();
+    let (project, arm) = site.body("arm.stl", binary(&cuboid([200.0, 20.0, 20.0]))).await;
+    let robot = format!("/projects/{project}/robot");
+    assert!(site.get(&robot).await.says("Robot"));
+    for gone in ["robot", "robot.png", "robot.zip", "robot-let-go.csv", "stock"] {
+        let answer = site.get(&format!("/projects/99999999/{gone}")).await;
+        assert!(answer.status.is_client_error(), "{gone}: {}", answer.status);
+    }
+    // Without a unit a body is no part of a robot in metres.
+    let link = [("name", "crane"), ("links", "1"), ("l0_name", "arm"), ("l0_part", "Arm"), ("l0_collision", "box")];
+    site.post(&robot, &form(&link)).await;
+    assert!(site.get(&robot).await.says("has no unit yet"));
+    assert_eq!(site.get(&format!("{robot}.zip")).await.status, StatusCode::UNPROCESSABLE_ENTITY);
+    site.post(&format!("/bodies/{arm}/steps"), "step=set_unit&unit=mm").await;
+    // What is typed wrong is told, and what was kept before stays.
+    for (field, typed, words) in [
+        ("l0_name", "", "A link needs a name"),
+        ("l0_density", "heavy", "The density must be a number; “heavy” is not."),
+        ("l0_mass", "1e300", "The mass must be a number"),
+        ("l0_facets", "NaN", "The budget of facets must be a number"),
+    ] {
+        let mut fields = link.to_vec();
+        fields.retain(|f| f.0 != field);
+        fields.push((field, typed));
+        let refused = site.post(&robot, &form(&fields)).await;
+        assert!(refused.status == StatusCode::OK && refused.says(words), "{field}: {}", refused.text);
+    }
+    let two = |joint: &[(&'static str, &'static str)]| {
+        let mut fields = link.to_vec();
+        fields.retain(|f| f.0 != "links");
+        fields.extend([
+            ("links", "2"),
+            ("l1_name", "jib"),
+            ("l1_part", "Arm"),
+            ("l1_collision", "none"),
+            ("joints", "1"),
+        ]);
+        fields.extend([("j0_name", "luff"), ("j0_parent", "arm"), ("j0_child", "jib"), ("j0_dy", "1")]);
+        for own in joint {
+            fields.retain(|f| f.0 != own.0);
+            fields.push(*own);
+        }
+        form(&fields)
+    };
+    let of_joint: [(&[(&str, &str)], &str); 3] = [
+        (&[("j0_kind", "revolute"), ("j0_from", "10"), ("j0_to", "low")], "The upper limit must be a number"),
+        (&[("j0_ax", "far")], "The joint’s place must be a number"),
+        (&[("j0_dy", "1e13")], "must be a number"),
+    ];
+    for (joint, words) in of_joint {
+        let refused = site.post(&robot, &two(joint)).await;
+        let text = refused.text.replace("&#39;", "’").replace('\'', "’");
+        assert!(text.contains(words), "{joint:?}: {}", refused.notice());
+    }
+    // Kept, but no tree: the page says so, and nothing is packed.
+    for joint in [&[("j0_child", "arm")][..], &[("j0_parent", "mast")], &[("j0_dy", "0"), ("j0_kind", "revolute")]] {
+        assert_eq!(site.post(&robot, &two(joint)).await.to, robot);
+        let zip = site.get(&format!("{robot}.zip")).await;
+        assert_eq!(zip.status, StatusCode::UNPROCESSABLE_ENTITY, "{joint:?}");
+        assert!(!zip.text.trim().is_empty(), "{joint:?} is refused with a sentence");
+    }
+    let hinge = [("j0_kind", "revolute"), ("j0_from", "-30"), ("j0_to", "60"), ("j0_ax", "200")];
+    assert_eq!(site.post(&robot, &two(&hinge)).await.to, robot);
+    let page = site.get(&robot).await;
+    assert!(page.says("jib") && page.says("luff"));
+    // 200 × 20 × 20 mm of steel, twice.
+    assert!(page.says("0.628"), "mass of a link in kg");
+    let zip = site.get(&format!("{robot}.zip")).await;
+    assert!(zip.bytes.starts_with(b"PK"), "{}", zip.text);
+    let (still, raised) = (site.get(&format!("{robot}.png")).await, site.get(&format!("{robot}.png?j0=45")).await);
+    assert!(still.bytes.starts_with(b"\x89PNG") && still.bytes != raised.bytes, "the joint turns in the picture");
+    let motion = site.get(&format!("{robot}-let-go.csv")).await;
+    assert!(motion.text.lines().count() > 100, "five seconds: {}", motion.text);
+    // A button more: a link, a joint; and away again.
+    let links = |page: &Answer| page.text.matches("drop-link-").count();
+    let mut more = two(&hinge);
+    more += "&do=link";
+    site.post(&robot, &more).await;
+    assert_eq!(links(&site.get(&robot).await), 3);
+    let fewer = two(&hinge) + "&do=drop-link-1";
+    site.post(&robot, &fewer).await;
+    assert_eq!(links(&site.get(&robot).await), 1);
+}
+
+#[actix_web::test]
+async fn stock_parts_come_in_by_kind_size_and_tolerance() {
+    let site = Site::open();
+    let (project, _) = site.body("cube.stl", binary(&cuboid([4.0; 3]))).await;
+    let stock = format!("/projects/{project}/stock");
+    assert!(site.get(&stock).await.says("bolt"));
+    assert!(!site.get(&format!("{stock}?q=no+such+part")).await.says("value=\"hex_bolt\""));
+    let kind = hull_stock::parts::search("bolt")[0];
+    let size = kind.sizes[0].to_string();
+    let good = [("kind", kind.id), ("size", &size), ("length", "40"), ("tolerance", "0.1")];
+    for (field, typed) in
+        [("kind", "girder of gold"), ("size", "M0"), ("length", "long"), ("tolerance", "-1"), ("tolerance", "")]
+    {
+        let mut fields = good.to_vec();
+        fields.retain(|f| f.0 != field);
+        fields.push((field, typed));
+        let refused = site.post(&stock, &form(&fields)).await;
+        assert_eq!(refused.status, StatusCode::UNPROCESSABLE_ENTITY, "{field} “{typed}”");
+        assert!(!refused.text.trim().is_empty());
+    }
+    assert_eq!(site.post("/projects/99999999/stock", &form(&good)).await.status, StatusCode::NOT_FOUND);
+    assert_eq!(site.store.bodies(project).unwrap().len(), 1, "nothing came of what was refused");
+    assert_eq!(site.post(&stock, &form(&good)).await.to, format!("/projects/{project}"));
+    let until = Instant::now() + Duration::from_secs(30);
+    while site.store.bodies(project).unwrap().len() < 2 && Instant::now() < until {
+        std::thread::sleep(Duration::from_millis(20));
+    }
+    let bodies = site.store.bodies(project).unwrap();
+    let bolt = site.store.revision(bodies[1].head.unwrap()).unwrap();
+    assert!(bolt.facts.scale.is_some() && bolt.survey.topology.closed, "in millimetres, closed");
+    assert_eq!(bodies[1].destination, "solid");
+}
+
+#[actix_web::test]
+async fn leaks_and_findings_of_a_state_are_told_and_taken_along() {
+    let site = Site::open();
+    let (_, closed) = site.body("closed.stl", binary(&cuboid([40.0, 30.0, 20.0]))).await;
+    let mut open = cuboid([40.0, 30.0, 20.0]);
+    open.triangles.truncate(10);
+    let (_, open) = site.body("open.stl", binary(&open)).await;
+    let state = |page: Answer| page.number_behind("\"revision\":");
+    let (closed, open) =
+        (state(site.get(&format!("/bodies/{closed}")).await), state(site.get(&format!("/bodies/{open}")).await));
+    let leak = |of: i32, cell: &str| format!("/revisions/{of}/leak?cell={cell}");
+    assert!(site.get(&leak(closed, "1,5")).await.says("Tight for cells of 1.5"));
+    for wrong in ["0", "-1", "NaN", "inf", "wide", ""] {
+        let refused = site.get(&leak(closed, wrong)).await;
+        assert_eq!(
+            (refused.status, refused.says("must be above 0")),
+            (StatusCode::UNPROCESSABLE_ENTITY, true),
+            "{wrong}"
+        );
+    }
+    let answer = site.get(&leak(open, "2")).await;
+    assert!(answer.says("It leaks for cells of 2") || answer.says("too open"), "{}", answer.text);
+    assert_eq!(site.get(&leak(99_999_999, "2")).await.status, StatusCode::NOT_FOUND);
+    let table = site.get(&format!("/revisions/{open}/findings.csv")).await.text;
+    let mut lines = table.lines();
+    assert_eq!(lines.next(), Some("kind,x,y,z,radius,unit,text"));
+    let all: Vec<&str> = lines.collect();
+    assert!(!all.is_empty() && all.iter().all(|l| l.split(',').count() >= 7 && l.ends_with('"')), "{table}");
+    assert_eq!(site.get("/revisions/99999999/findings.csv").await.status, StatusCode::NOT_FOUND);
+}

@@ -7,7 +7,8 @@ use hull_geometry::dirt::{Dice, Dirt, clean_body, mixture, spoil};
 use hull_geometry::vector::distance;
 use hull_geometry::{Mesh, NONE, Watch, measure};
 use hull_workshop::repair::{Repair, repair};
-use hull_workshop::{Body, Destination};
+use hull_workshop::survey::survey;
+use hull_workshop::{Body, Destination, Row, Sheet};
 use rayon::prelude::*;
 
 fn body(mesh: Mesh) -> Body {
@@ -26,6 +27,8 @@ struct Outcome {
     dirt: Vec<Dirt>,
     clean_without: bool,
     clean_with: bool,
+    /// Rows of the sheet that are short without the wrap, but for names, roles, unit and axes.
+    short: Vec<String>,
     faithful: bool,
     volume: f64,
     distance: f64,
@@ -54,6 +57,7 @@ fn one(seed: u64, only: Option<usize>) -> Outcome {
         .max(apart(&without.mesh, &whole, &watch).expect("not cancelled").largest);
     let off = (volume(&without.mesh) / volume(&whole) - 1.0).abs();
     let clean_without = after.is_clean();
+    let short = short(&without, &destination);
     let clean_with =
         clean_without || repair(&body(spoiled), &destination, true, &watch).expect("not cancelled").after.is_clean();
     if std::env::var("SHOW").is_ok() {
@@ -67,7 +71,25 @@ fn one(seed: u64, only: Option<usize>) -> Outcome {
     let lost = dirt.iter().any(|d| matches!(d, Dirt::Crossings { .. } | Dirt::Spikes { .. }));
     let tolerance = if lost { longest_edge(&whole) } else { 1e-3 * whole.bounds().diagonal() };
     let faithful = clean_without && off < 0.005 && furthest < tolerance;
-    Outcome { seed, dirt, clean_without, clean_with, faithful, volume: off, distance: furthest, steps: steps.len() }
+    Outcome {
+        seed,
+        dirt,
+        clean_without,
+        clean_with,
+        short,
+        faithful,
+        volume: off,
+        distance: furthest,
+        steps: steps.len(),
+    }
+}
+
+/// What the sheet of a repaired body still asks for that people do not choose.
+fn short(repaired: &Body, destination: &Destination) -> Vec<String> {
+    let (survey, _) = survey(repaired, &Watch::default()).expect("not cancelled");
+    let sheet = Sheet::of(&repaired.facts, &survey, destination);
+    let of_surface = |r: &&Row| ["Closure", "Shape"].contains(&r.group.as_str());
+    sheet.outstanding().filter(of_surface).map(|r| r.id.clone()).collect()
 }
 
 const NAMES: [&str; 11] = [
@@ -87,16 +109,19 @@ const NAMES: [&str; 11] = [
 fn main() {
     let number = |i: usize, or: u64| std::env::args().nth(i).and_then(|s| s.parse().ok()).unwrap_or(or);
     let (mixtures, first) = (number(1, 500), number(2, 1));
-    println!("| dirt | bodies | clean without wrap | back as it was | clean with wrap |");
-    println!("|---|---:|---:|---:|---:|");
+    println!(
+        "| dirt | bodies | clean without wrap | ready but for names without wrap | back as it was | clean with wrap |"
+    );
+    println!("|---|---:|---:|---:|---:|---:|");
     let row = |name: &str, all: &[Outcome]| {
         let count = |f: fn(&Outcome) -> bool| all.iter().filter(|o| f(o)).count();
         let whole = all.iter().filter(|o| !o.dirt.iter().any(Dirt::removes)).count();
         let back = all.iter().filter(|o| !o.dirt.iter().any(Dirt::removes) && o.faithful).count();
         println!(
-            "| {name} | {} | {} | {back} of {whole} | {} |",
+            "| {name} | {} | {} | {} | {back} of {whole} | {} |",
             all.len(),
             count(|o| o.clean_without),
+            count(|o| o.short.is_empty()),
             count(|o| o.clean_with)
         );
     };
@@ -108,13 +133,17 @@ fn main() {
     }
     let all: Vec<Outcome> = (0..mixtures).into_par_iter().map(|s| one(first + s, None)).collect();
     row("mixtures", &all);
-    for o in all.iter().filter(|o| !o.clean_with || (!o.faithful && !o.dirt.iter().any(Dirt::removes))) {
+    for o in all
+        .iter()
+        .filter(|o| !o.short.is_empty() || !o.clean_with || (!o.faithful && !o.dirt.iter().any(Dirt::removes)))
+    {
         let dirt: Vec<&str> = o.dirt.iter().map(Dirt::name).collect();
         eprintln!(
-            "seed {}: {} ({} steps): clean {} / {}, volume off {:.4}, distance {:.3}",
+            "seed {}: {} ({} steps): short {:?}, clean {} / {}, volume off {:.4}, distance {:.3}",
             o.seed,
             dirt.join(", "),
             o.steps,
+            o.short,
             o.clean_without,
             o.clean_with,
             o.volume,
