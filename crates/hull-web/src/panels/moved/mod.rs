@@ -21,8 +21,8 @@ struct Moved<'a> {
 }
 
 fn render(cx: &Ctx) -> PageResult<String> {
-    let before = cx.at().checked_sub(1).map_or(cx.received(), |i| cx.line[i].id);
-    let usual = if cx.is_preview() { cx.now.id } else { before };
+    // What people want to know is how far all of the work has moved the surface.
+    let usual = if cx.is_preview() { cx.now.id } else { cx.received() };
     let compared = cx.place.from.filter(|f| cx.line.iter().any(|l| l.id == *f)).unwrap_or(usual);
     let row = cx.open.as_ref().map_or("", |r| r.id.as_str());
     Ok(Moved { cx, shown: cx.shown(), lines: lines(cx), row, compared }.render()?)
