@@ -37,9 +37,6 @@ pub struct Moving {
     /// Its number.
     #[diesel(sql_type = Integer)]
     pub id: i32,
-    /// The project it is for.
-    #[diesel(sql_type = Integer)]
-    pub project_id: i32,
     /// Whether a worker is at it.
     #[diesel(sql_type = Bool)]
     pub running: bool,
@@ -108,7 +105,7 @@ const KEYS: &str = "
 
 /// Surveys wait for what people wait for, as when jobs are claimed.
 const MOVING: &str = "
-    SELECT o.id, o.project_id, o.state = 'running' AS running, o.fraction, o.phrase,
+    SELECT o.id, o.state = 'running' AS running, o.fraction, o.phrase,
       coalesce(extract(epoch FROM now() - o.begun_at), 0)::float8 AS elapsed, o.ahead
       FROM (SELECT j.*, row_number() OVER (ORDER BY j.state = 'queued', j.kind = 'survey', j.id)
               - count(*) FILTER (WHERE j.state = 'running') OVER () - 1 AS ahead

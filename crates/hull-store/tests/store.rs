@@ -9,6 +9,7 @@ use hull_store::blobs::{Blob, CHUNK};
 use hull_store::bodies::{NewRevision, line_of};
 use hull_store::deleting::Thing;
 use hull_store::jobs::Left;
+use hull_store::pulse::Moving;
 use hull_store::work::{Applied, Arrival, ArrivalSummary, On, Order, Outcome, Repaired, State, Work};
 use hull_workshop::combine::Derivation;
 use hull_workshop::handover::Form;
@@ -527,4 +528,35 @@ fn figures_beyond_numbers_are_refused_and_a_broken_state_hides_no_other() {
     assert!(stray.is_err());
     store.delete(Thing::Body, broken).unwrap();
     assert_eq!(store.heads(project.id).unwrap().len(), 1);
+}
+
+/// What pages tell of jobs: how long they have been at it, what is left, and how many are before them, of whatever project.
+#[test]
+fn jobs_under_way_say_their_time_and_their_place() {
+    let store = store();
+    let moving =
+        |running, fraction, elapsed, ahead| Moving { id: 1, running, fraction, phrase: String::new(), elapsed, ahead };
+    for (job, said) in [
+        (moving(true, 0.25, 30.0, 0), "0:30 elapsed, about 1:30 left"),
+        (moving(true, 0.01, 65.0, 0), "1:05 elapsed"),
+        (moving(true, 0.5, 1.0, 0), "0:01 elapsed"),
+        (moving(false, 0.0, 0.0, 0), "next in the queue"),
+        (moving(false, 0.0, 0.0, 1), "one job is before it in the queue"),
+        (moving(false, 0.0, 0.0, 7), "7 jobs are before it in the queue"),
+    ] {
+        assert_eq!(job.time(), said);
+    }
+    let _alone = alone();
+    let project = store.create_project(&name("places")).unwrap();
+    let body = stored(&store, project.id, &body());
+    let on = store.body(body).unwrap().head.unwrap();
+    let survey = store.enqueue(&Work::Survey(On { on }), project.id, Some(body)).unwrap();
+    let ahead = |id: i32| store.pulse(project.id).unwrap().jobs.into_iter().find(|j| j.id == id).unwrap().ahead;
+    let before = ahead(survey);
+    let handover = store.enqueue(&Work::Handover { form: Form::Ascii }, project.id, Some(body)).unwrap();
+    // Surveys wait for what people wait for.
+    assert_eq!(ahead(survey), before + 1);
+    assert!(ahead(handover) < ahead(survey));
+    [survey, handover].into_iter().for_each(|id| store.cancel_job(id).unwrap());
+    assert!(store.pulse(project.id).unwrap().jobs.is_empty());
 }

@@ -18,7 +18,8 @@ use tokio::sync::watch::{self, Receiver, Sender};
 
 /// How often the database is asked while anybody follows.
 const BETWEEN: Duration = Duration::from_millis(200);
-/// After this long without news a comment is sent, which finds connections that are gone.
+/// After this long without news the latest is told again: that finds connections that are gone, and pages that were drawn
+/// while something changed, to which the news was older than they are themselves.
 const SILENCE: Duration = Duration::from_secs(10);
 /// Jobs of which pages are told at once.
 const MOST: usize = 200;
@@ -70,9 +71,7 @@ async fn look(events: web::Data<Events>, project: i32) {
             if let Some(pulse) = pulse {
                 sender.send_if_modified(|before| {
                     let news = is_news(before, &pulse);
-                    if news {
-                        *before = Arc::new(pulse);
-                    }
+                    *before = Arc::new(pulse);
                     news
                 });
             }
@@ -135,16 +134,15 @@ fn told(receiver: Receiver<Arc<Pulse>>, body: Option<i32>) -> HttpResponse {
     let events = stream::unfold(begun, move |(mut receiver, mut first)| async move {
         loop {
             if !first {
-                match rt::time::timeout(SILENCE, receiver.changed()).await {
-                    Ok(Ok(())) => {}
-                    Ok(Err(_)) => return None,
-                    Err(_) => return Some((Ok::<_, Infallible>(Bytes::from_static(b":\n\n")), (receiver, first))),
+                // Over if nobody looks any more.
+                if let Ok(Err(_)) = rt::time::timeout(SILENCE, receiver.changed()).await {
+                    return None;
                 }
             }
             first = false;
             let pulse = receiver.borrow_and_update().clone();
             if pulse.at != 0 {
-                return Some((Ok(Told::event(&pulse, body)), (receiver, first)));
+                return Some((Ok::<_, Infallible>(Told::event(&pulse, body)), (receiver, first)));
             }
         }
     });
