@@ -73,7 +73,9 @@ test("another body of the project is found by its name, with the keyboard alone"
   await list.locator("summary").focus();
   await page.keyboard.press("Enter");
   await expect(list.locator("li")).toHaveCount(3);
+  await expect(page.getByLabel("Find a body by name")).toBeFocused();
   await page.keyboard.type("star");
+  await expect(list.locator("li:visible")).toHaveCount(1);
   await expect(list.locator("li:visible")).toHaveText(/Starboard chest.*not met/s);
   await page.keyboard.press("Enter");
   await expect(list.locator("summary")).toContainText("Starboard chest");

@@ -1,11 +1,34 @@
 // The list of a project's bodies in the band: what is typed leaves those whose name has it; Enter goes to the first of them.
 
+import { listen } from "./pressing";
+
 function shown(list: Element): HTMLElement[] {
   return [...list.querySelectorAll<HTMLElement>("li")].filter((line) => !line.hidden);
 }
 
+/** Whether somebody is at the list. */
+const inUse = () => document.querySelector(".switch[open], .switch:focus-within") !== null;
+/** Whether the band was left as it was because of that. */
+let behind = false;
+
 /** Listens to the list of bodies, whenever it comes. */
 export function watchSwitch(): void {
+  // A page that is drawn again by itself does not take the list away from whoever is at it.
+  document.body.addEventListener("htmx:oobBeforeSwap", (event) => {
+    const swap = (event as CustomEvent<{ target: Element; shouldSwap: boolean }>).detail;
+    if (swap.target.id !== "band" || !inUse()) return;
+    swap.shouldSwap = false;
+    behind = true;
+  });
+  document.addEventListener("focusout", () =>
+    setTimeout(() => {
+      const live = document.querySelector("#live");
+      if (!behind || inUse() || !live) return;
+      behind = false;
+      listen(live);
+      live.dispatchEvent(new CustomEvent("changed"));
+    }),
+  );
   document.addEventListener("input", (event) => {
     if (!(event.target instanceof HTMLInputElement) || !event.target.matches("[data-filter]")) return;
     const wanted = event.target.value.trim().toLowerCase();
