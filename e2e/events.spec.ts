@@ -44,6 +44,35 @@ test("what was pressed last stands there, whenever answers come", async ({ page,
   await expect(page.locator("#figures")).toContainText("mm");
 });
 
+test("a press before the scripts are there is not lost", async ({ page, request }) => {
+  const body = await bodyOf(request, "early press", "box.stl", looseBox([4, 3, 2], 0.001));
+  let pressed: () => void;
+  const press = new Promise<void>((resolve) => (pressed = resolve));
+  await page.route("**/assets/htmx.js", async (route) => {
+    await press;
+    await route.continue();
+  });
+  await page.goto(`${body}?row=unit`, { waitUntil: "commit" });
+  await page.getByRole("button", { name: "mm", exact: true }).click();
+  pressed!();
+  await expect(page.locator("#figures")).toContainText("mm");
+  expect(page.url()).not.toContain("unit=mm");
+});
+
+test("what is under a held mouse button stays until it is released", async ({ page, request }) => {
+  const body = await bodyOf(request, "held press", "box.stl", looseBox([4, 3, 2], 0.001));
+  await page.goto(`${body}?row=unit`);
+  await drawn(page);
+  await page.getByRole("button", { name: "mm", exact: true }).hover();
+  await page.mouse.down();
+  const answer = page.waitForResponse((r) => r.request().headers()["hx-trigger"] === "live");
+  await page.locator("#live").dispatchEvent("changed");
+  await answer;
+  await page.waitForTimeout(300);
+  await page.mouse.up();
+  await expect(page.locator("#figures")).toContainText("mm");
+});
+
 test("work under way says what it is at and how long, and ends by itself", async ({ page, request }) => {
   const body = await bodyOf(request, "at work", "box.stl", looseBox([4, 3, 2], 0.001));
   await request.post(`${body}/steps`, { form: { step: "set_unit", unit: "mm" } });

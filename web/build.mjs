@@ -16,6 +16,14 @@ await build({
   chunkNames: "shared",
   legalComments: "linked",
 });
+await build({
+  entryPoints: ["src/early.ts"],
+  bundle: true,
+  format: "iife",
+  minify: true,
+  target: "es2022",
+  outdir: "dist",
+});
 execFileSync("node_modules/.bin/tailwindcss", ["-i", "style/app.css", "-o", "dist/app.css", "--minify"], {
   stdio: ["ignore", "ignore", "inherit"],
 });

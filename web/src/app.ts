@@ -1,6 +1,6 @@
 // Every page: what requests say when they fail.
 import { followEvents } from "./events";
-import { watchPresses } from "./pressing";
+import { watchHeld, watchPresses } from "./pressing";
 import { watchRequests } from "./requests";
 import { watchSwitch } from "./switch";
 
@@ -10,5 +10,6 @@ document.body.addEventListener("click", (event) => {
 });
 watchRequests();
 watchPresses();
+watchHeld();
 watchSwitch();
 followEvents();

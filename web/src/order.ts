@@ -1,5 +1,6 @@
 // Which answers are shown. A page of a body is asked for by people (a tab, a row, a step) and by itself (something has
 // changed): what people asked for last is what stands there, whenever the other answers come.
+import { whenReleased } from "./pressing";
 import { notify } from "./requests";
 
 /** A request as the library tells of it; it reads `target` again when the answer is there. */
@@ -42,8 +43,9 @@ export function keepOrder(look: () => void): void {
     waiting.add(asked);
     const show = asked.xhr.onload;
     asked.xhr.onload = function (done) {
+      if (byItself(asked)) return whenReleased(() => show?.call(this, done));
       // The sheet may be another one than when this was asked.
-      if (!byItself(asked)) asked.target = document.querySelector("#sheet") ?? asked.target;
+      asked.target = document.querySelector("#sheet") ?? asked.target;
       show?.call(this, done);
     };
     asked.xhr.addEventListener("loadend", () => {

@@ -19,3 +19,26 @@ export function watchPresses(): void {
   };
   for (const kind of ["click", "submit"]) document.addEventListener(kind, ready, true);
 }
+
+let down = false;
+const waiting: (() => void)[] = [];
+
+/** Has `act` done when nothing is held down: what is under a pressed mouse button must not be exchanged, or the press is lost. */
+export function whenReleased(act: () => void): void {
+  if (down) waiting.push(act);
+  else act();
+}
+
+/** Follows what is held down. */
+export function watchHeld(): void {
+  const release = () => {
+    down = false;
+    // The click comes right after the release, in the same turn.
+    setTimeout(() => {
+      for (const act of waiting.splice(0)) act();
+    });
+  };
+  document.addEventListener("pointerdown", () => (down = true), true);
+  for (const kind of ["pointerup", "pointercancel", "dragend"]) document.addEventListener(kind, release, true);
+  window.addEventListener("blur", release);
+}
