@@ -1,6 +1,7 @@
 //! Bodies and their revisions.
 
 use crate::blobs::Blob;
+use crate::ids::{BodyId, JobId, ProjectId, RevisionId};
 use crate::jobs::{TOO_LATE, finish, queue, still_at};
 use crate::schema::{bodies, projects, revisions};
 use crate::work::{ArrivalSummary, On, Outcome, Repaired, State, Work};
@@ -27,9 +28,9 @@ use std::sync::Arc;
 #[diesel(table_name = bodies)]
 pub struct BodyRow {
     /// Its number.
-    pub id: i32,
+    pub id: BodyId,
     /// The project it is of.
-    pub project_id: i32,
+    pub project_id: ProjectId,
     /// As people call it.
     pub name: String,
     /// What it is bound for.
@@ -37,17 +38,17 @@ pub struct BodyRow {
     /// The version that its sheet is made with.
     pub destination_version: i32,
     /// The state that people are at.
-    pub head: Option<i32>,
+    pub head: Option<RevisionId>,
     /// The end of its line.
-    pub tip: Option<i32>,
+    pub tip: Option<RevisionId>,
 }
 
 #[derive(Queryable, Selectable)]
 #[diesel(table_name = revisions)]
 struct RevisionRow {
-    id: i32,
-    body_id: i32,
-    parent: Option<i32>,
+    id: RevisionId,
+    body_id: BodyId,
+    parent: Option<RevisionId>,
     step: Option<Value>,
     change: Value,
     facts: Value,
@@ -61,11 +62,11 @@ struct RevisionRow {
 #[derive(Clone, Debug)]
 pub struct Revision {
     /// Its number.
-    pub id: i32,
+    pub id: RevisionId,
     /// The body it is of.
-    pub body_id: i32,
+    pub body_id: BodyId,
     /// The state it was made from.
-    pub parent: Option<i32>,
+    pub parent: Option<RevisionId>,
     /// `None`: as received.
     pub step: Option<Step>,
     /// What the step did.
@@ -86,9 +87,9 @@ pub struct Revision {
 #[derive(Clone, Debug)]
 pub struct LogEntry {
     /// The state.
-    pub id: i32,
+    pub id: RevisionId,
     /// The state before it.
-    pub parent: Option<i32>,
+    pub parent: Option<RevisionId>,
     /// `None`: as received.
     pub step: Option<Step>,
     /// What it changed.
@@ -105,7 +106,7 @@ pub struct LogEntry {
 ///
 /// # Errors
 /// If a state of the line is not there.
-pub fn line_of(log: &[LogEntry], to: i32) -> Result<Vec<LogEntry>> {
+pub fn line_of(log: &[LogEntry], to: RevisionId) -> Result<Vec<LogEntry>> {
     let mut line = Vec::new();
     let mut at = Some(to);
     while let Some(id) = at {
@@ -184,7 +185,7 @@ pub struct NewRevision<'a> {
 
 impl Store {
     /// The bodies of a project, in the order of their names.
-    pub fn bodies(&self, project: i32) -> Result<Vec<BodyRow>> {
+    pub fn bodies(&self, project: ProjectId) -> Result<Vec<BodyRow>> {
         Ok(bodies::table
             .filter(bodies::project_id.eq(project).and(bodies::deleted_at.is_null()))
             .order(bodies::id.asc())
@@ -193,7 +194,7 @@ impl Store {
     }
 
     /// A body's row.
-    pub fn body(&self, id: i32) -> Result<BodyRow> {
+    pub fn body(&self, id: BodyId) -> Result<BodyRow> {
         let found = bodies::table
             .inner_join(projects::table.on(bodies::project_id.eq(projects::id)))
             .filter(bodies::id.eq(id).and(bodies::deleted_at.is_null()).and(projects::deleted_at.is_null()))
@@ -204,21 +205,21 @@ impl Store {
     }
 
     /// A state without its arrays.
-    pub fn revision(&self, id: i32) -> Result<Revision> {
+    pub fn revision(&self, id: RevisionId) -> Result<Revision> {
         let found =
             revisions::table.find(id).select(RevisionRow::as_select()).first(&mut self.connection()?).optional()?;
         found.ok_or_else(|| StoreError::Missing(format!("State {id}")))?.read()
     }
 
     /// A state's picture as PNG.
-    pub fn picture(&self, revision: i32) -> Result<Vec<u8>> {
+    pub fn picture(&self, revision: RevisionId) -> Result<Vec<u8>> {
         let found =
             revisions::table.find(revision).select(revisions::picture).first(&mut self.connection()?).optional()?;
         found.ok_or_else(|| StoreError::Missing(format!("State {revision}")))
     }
 
     /// The bodies of a project, each with the state it is at, by one query. One that cannot be read does not hide the others.
-    pub fn heads(&self, project: i32) -> Result<Vec<(BodyRow, Option<Result<Revision>>)>> {
+    pub fn heads(&self, project: ProjectId) -> Result<Vec<(BodyRow, Option<Result<Revision>>)>> {
         let rows: Vec<(BodyRow, Option<RevisionRow>)> = bodies::table
             .left_join(revisions::table.on(bodies::head.eq(revisions::id.nullable())))
             .filter(bodies::project_id.eq(project).and(bodies::deleted_at.is_null()))
@@ -229,12 +230,12 @@ impl Store {
     }
 
     /// Every state of a body that is in its logbook, oldest first, as the logbook lists it.
-    pub fn log(&self, body: i32) -> Result<Vec<LogEntry>> {
+    pub fn log(&self, body: BodyId) -> Result<Vec<LogEntry>> {
         log_of(&mut *self.connection()?, body)
     }
 
     /// Every state of a body that is in its logbook, oldest first.
-    pub fn revisions(&self, body: i32) -> Result<Vec<Revision>> {
+    pub fn revisions(&self, body: BodyId) -> Result<Vec<Revision>> {
         let rows: Vec<RevisionRow> = revisions::table
             .filter(revisions::body_id.eq(body).and(revisions::preview.eq(false)))
             .order(revisions::id.asc())
@@ -247,7 +248,7 @@ impl Store {
     ///
     /// # Errors
     /// If there is no such body, or it has not been read yet.
-    pub fn routine(&self, body: i32) -> Result<Routine> {
+    pub fn routine(&self, body: BodyId) -> Result<Routine> {
         let row = self.body(body)?;
         let head = row.head.ok_or_else(|| StoreError::Refused("The body has not been read yet.".into()))?;
         let line = line_of(&self.log(body)?, head)?;
@@ -260,7 +261,7 @@ impl Store {
     }
 
     /// The states from as received to `to`, in order.
-    pub fn line_to(&self, body: i32, to: i32) -> Result<Vec<Revision>> {
+    pub fn line_to(&self, body: BodyId, to: RevisionId) -> Result<Vec<Revision>> {
         let all = self.revisions(body)?;
         let mut line = Vec::new();
         let mut at = Some(to);
@@ -275,7 +276,7 @@ impl Store {
     }
 
     /// The preview of a body, if one was computed.
-    pub fn preview(&self, body: i32) -> Result<Option<Revision>> {
+    pub fn preview(&self, body: BodyId) -> Result<Option<Revision>> {
         let row: Option<RevisionRow> = revisions::table
             .filter(revisions::body_id.eq(body).and(revisions::preview.eq(true)))
             .order(revisions::id.desc())
@@ -369,7 +370,7 @@ impl Store {
     }
 
     /// Writes what is known of a state so far, while the job that surveys it goes on.
-    pub fn keep_survey(&self, job: (i32, &str), revision: i32, survey: &Survey) -> Result<()> {
+    pub fn keep_survey(&self, job: (JobId, &str), revision: RevisionId, survey: &Survey) -> Result<()> {
         self.connection()?.transaction(|c| {
             still_at(c, job.0, job.1)?;
             diesel::update(revisions::table.find(revision))
@@ -383,18 +384,18 @@ impl Store {
     /// one transaction. Returns their numbers; the first also stands in the job's summary.
     pub fn add_bodies(
         &self,
-        job: (i32, &str),
-        project: i32,
+        job: (JobId, &str),
+        project: ProjectId,
         destination: &str,
         new: &[(String, NewRevision)],
         summary: ArrivalSummary,
-    ) -> Result<Vec<i32>> {
+    ) -> Result<Vec<BodyId>> {
         let made = new.iter().map(|(_, n)| self.made_ready(n)).collect::<Result<Vec<_>>>()?;
         let version = self.newest(destination)?;
         self.connection()?.transaction(|c| {
             let mut bodies_made = Vec::new();
             for ((name, new), ready) in new.iter().zip(made) {
-                let body: i32 = diesel::insert_into(bodies::table)
+                let body: BodyId = diesel::insert_into(bodies::table)
                     .values((
                         bodies::project_id.eq(project),
                         bodies::name.eq(name),
@@ -418,7 +419,7 @@ impl Store {
 
     /// Writes the states after several steps, one on the other, and ends the job that computed them with what it says,
     /// in one transaction.
-    pub fn add_line(&self, job: (i32, &str), parent: &Revision, new: &[NewRevision], said: Repaired) -> Result<()> {
+    pub fn add_line(&self, job: (JobId, &str), parent: &Revision, new: &[NewRevision], said: Repaired) -> Result<()> {
         let made = new.iter().map(|n| self.made_ready(n)).collect::<Result<Vec<_>>>()?;
         self.connection()?.transaction(|c| {
             lock(c, parent.body_id)?;
@@ -435,12 +436,18 @@ impl Store {
     /// Writes the state after a step and ends the job that computed it, in one transaction. A preview takes
     /// the place of the last one and moves nothing; otherwise the body goes to the new state, if it is
     /// still at the state the step was applied to.
-    pub fn add_revision(&self, job: (i32, &str), parent: &Revision, new: &NewRevision, preview: bool) -> Result<i32> {
+    pub fn add_revision(
+        &self,
+        job: (JobId, &str),
+        parent: &Revision,
+        new: &NewRevision,
+        preview: bool,
+    ) -> Result<RevisionId> {
         self.add_ready(job, parent, self.made_ready(new)?, preview)
     }
 
     /// The same with a state that was made ready before.
-    pub fn add_ready(&self, job: (i32, &str), parent: &Revision, ready: Ready, preview: bool) -> Result<i32> {
+    pub fn add_ready(&self, job: (JobId, &str), parent: &Revision, ready: Ready, preview: bool) -> Result<RevisionId> {
         self.connection()?.transaction(|c| {
             lock(c, parent.body_id)?;
             forget_previews(c, parent.body_id)?;
@@ -454,7 +461,7 @@ impl Store {
     }
 
     /// Makes the preview part of the logbook, if it is the given step on the state the body is at.
-    pub fn keep_preview(&self, body: i32, step: &Step) -> Result<Option<i32>> {
+    pub fn keep_preview(&self, body: BodyId, step: &Step) -> Result<Option<RevisionId>> {
         self.connection()?.transaction(|c| {
             let head = lock(c, body)?.0;
             let row: Option<RevisionRow> = revisions::table
@@ -478,7 +485,7 @@ impl Store {
     }
 
     /// Forgets the preview of a body.
-    pub fn drop_preview(&self, body: i32) -> Result<()> {
+    pub fn drop_preview(&self, body: BodyId) -> Result<()> {
         self.connection()?.transaction(|c| {
             lock(c, body)?;
             forget_previews(c, body)
@@ -487,7 +494,7 @@ impl Store {
 
     /// Goes to a state of the logbook. Going to one that is not on the present line makes its line the
     /// present one.
-    pub fn go_to(&self, body: i32, revision: i32) -> Result<()> {
+    pub fn go_to(&self, body: BodyId, revision: RevisionId) -> Result<()> {
         self.connection()?.transaction(|c| {
             let (_, tip) = lock(c, body)?;
             let log = log_of(c, body)?;
@@ -507,8 +514,8 @@ impl Store {
     }
 }
 
-fn log_of(c: &mut diesel::PgConnection, body: i32) -> Result<Vec<LogEntry>> {
-    type Row = (i32, Option<i32>, Option<Value>, Value, bool, i64, i64);
+fn log_of(c: &mut diesel::PgConnection, body: BodyId) -> Result<Vec<LogEntry>> {
+    type Row = (RevisionId, Option<RevisionId>, Option<Value>, Value, bool, i64, i64);
     let rows: Vec<Row> = revisions::table
         .filter(revisions::body_id.eq(body).and(revisions::preview.eq(false)))
         .order(revisions::id.asc())
@@ -537,18 +544,18 @@ fn log_of(c: &mut diesel::PgConnection, body: i32) -> Result<Vec<LogEntry>> {
 }
 
 /// Locks a body's row until the transaction ends, so that nothing else changes its line meanwhile; gives its head and tip.
-fn lock(c: &mut diesel::PgConnection, body: i32) -> Result<(Option<i32>, Option<i32>)> {
+fn lock(c: &mut diesel::PgConnection, body: BodyId) -> Result<(Option<RevisionId>, Option<RevisionId>)> {
     let found = bodies::table.find(body).select((bodies::head, bodies::tip)).for_update().first(c).optional()?;
     found.ok_or_else(|| StoreError::Missing(format!("Body {body}")))
 }
 
 /// Forgets the previews of a body, whose row is locked.
-fn forget_previews(c: &mut diesel::PgConnection, body: i32) -> Result<()> {
+fn forget_previews(c: &mut diesel::PgConnection, body: BodyId) -> Result<()> {
     diesel::delete(revisions::table.filter(revisions::body_id.eq(body).and(revisions::preview.eq(true)))).execute(c)?;
     Ok(())
 }
 
-fn advance(c: &mut diesel::PgConnection, body: i32, from: i32, to: i32) -> Result<()> {
+fn advance(c: &mut diesel::PgConnection, body: BodyId, from: RevisionId, to: RevisionId) -> Result<()> {
     let moved = diesel::update(bodies::table.find(body).filter(bodies::head.eq(from)))
         .set((bodies::head.eq(to), bodies::tip.eq(to)))
         .execute(c)?;
@@ -580,7 +587,13 @@ fn readable<T: serde::de::DeserializeOwned>(value: serde_json::Value) -> Result<
     }
 }
 
-fn insert(c: &mut diesel::PgConnection, body: i32, parent: Option<i32>, ready: Ready, preview: bool) -> Result<i32> {
+fn insert(
+    c: &mut diesel::PgConnection,
+    body: BodyId,
+    parent: Option<RevisionId>,
+    ready: Ready,
+    preview: bool,
+) -> Result<RevisionId> {
     Ok(diesel::insert_into(revisions::table)
         .values((
             revisions::body_id.eq(body),

@@ -1,5 +1,6 @@
 //! Names changed; things deleted, had back, and gone for good after a day.
 
+use crate::ids::{BodyId, HandoverId, JobId, ProjectId};
 use crate::schema::{bodies, handovers, jobs, projects};
 use crate::{Result, Store, StoreError};
 use chrono::{DateTime, Utc};
@@ -20,36 +21,37 @@ const LONGEST_BODY: usize = 80;
 const COLLECTING: i64 = 0x4855_4c4d;
 
 /// What can be deleted.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
 pub enum Thing {
     /// With all its bodies.
-    Project,
+    Project(ProjectId),
     /// With its states and handovers.
-    Body,
+    Body(BodyId),
     /// With its files.
-    Handover,
+    Handover(HandoverId),
 }
 
 impl Thing {
-    /// In an address.
-    pub fn word(self) -> &'static str {
+    /// In an address: the word of its kind and its number.
+    pub fn address(self) -> (&'static str, i32) {
         match self {
-            Thing::Project => "projects",
-            Thing::Body => "bodies",
-            Thing::Handover => "handovers",
+            Thing::Project(id) => ("projects", id.0),
+            Thing::Body(id) => ("bodies", id.0),
+            Thing::Handover(id) => ("handovers", id.0),
         }
     }
 
-    /// The thing of a word.
-    pub fn named(word: &str) -> Option<Thing> {
-        [Thing::Project, Thing::Body, Thing::Handover].into_iter().find(|t| t.word() == word)
+    /// The thing of an address.
+    pub fn at(word: &str, id: i32) -> Option<Thing> {
+        let all = [Thing::Project(ProjectId(id)), Thing::Body(BodyId(id)), Thing::Handover(HandoverId(id))];
+        all.into_iter().find(|t| t.address().0 == word)
     }
 
-    fn missing(self, id: i32) -> StoreError {
+    fn missing(self) -> StoreError {
         StoreError::Missing(match self {
-            Thing::Project => format!("Project {id}"),
-            Thing::Body => format!("Body {id}"),
-            Thing::Handover => format!("Handover {id}"),
+            Thing::Project(id) => format!("Project {id}"),
+            Thing::Body(id) => format!("Body {id}"),
+            Thing::Handover(id) => format!("Handover {id}"),
         })
     }
 }
@@ -59,8 +61,6 @@ impl Thing {
 pub struct Deleted {
     /// What it is.
     pub thing: Thing,
-    /// Its number.
-    pub id: i32,
     /// As people call it.
     pub name: String,
     /// When it was deleted.
@@ -68,8 +68,8 @@ pub struct Deleted {
 }
 
 impl Deleted {
-    fn of(thing: Thing) -> impl Fn((i32, String, Option<DateTime<Utc>>)) -> Option<Deleted> {
-        move |(id, name, at)| Some(Deleted { thing, id, name, at: at? })
+    fn of<Id>(thing: impl Fn(Id) -> Thing) -> impl Fn((Id, String, Option<DateTime<Utc>>)) -> Option<Deleted> {
+        move |(id, name, at)| Some(Deleted { thing: thing(id), name, at: at? })
     }
 }
 
@@ -89,48 +89,50 @@ impl Store {
     ///
     /// # Errors
     /// If the name cannot be one, or is taken.
-    pub fn rename_project(&self, id: i32, name: &str) -> Result<()> {
+    pub fn rename_project(&self, id: ProjectId, name: &str) -> Result<()> {
         let name = project_name(name)?;
         let changed = diesel::update(projects::table.find(id).filter(projects::deleted_at.is_null()))
             .set(projects::name.eq(&name))
             .execute(&mut self.connection()?)
             .map_err(|e| taken(e, &name))?;
-        if changed == 1 { Ok(()) } else { Err(Thing::Project.missing(id)) }
+        if changed == 1 { Ok(()) } else { Err(Thing::Project(id).missing()) }
     }
 
     /// Gives a body another name.
     ///
     /// # Errors
     /// If the name cannot be one.
-    pub fn rename_body(&self, id: i32, name: &str) -> Result<()> {
+    pub fn rename_body(&self, id: BodyId, name: &str) -> Result<()> {
         let name = checked("A body", name, LONGEST_BODY).map_err(StoreError::Refused)?;
         let changed = diesel::update(bodies::table.find(id).filter(bodies::deleted_at.is_null()))
             .set(bodies::name.eq(name))
             .execute(&mut self.connection()?)?;
-        if changed == 1 { Ok(()) } else { Err(Thing::Body.missing(id)) }
+        if changed == 1 { Ok(()) } else { Err(Thing::Body(id).missing()) }
     }
 
     /// Deletes something; for a day it can be had back. Jobs that are at work on it are cancelled.
-    pub fn delete(&self, thing: Thing, id: i32) -> Result<()> {
+    pub fn delete(&self, thing: Thing) -> Result<()> {
         self.connection()?.transaction(|c| {
             let changed = match thing {
-                Thing::Project => {
+                Thing::Project(id) => {
                     cancel_jobs(c, Some(id), None)?;
                     diesel::update(projects::table.find(id).filter(projects::deleted_at.is_null()))
                         .set(projects::deleted_at.eq(at_once()))
                         .execute(c)?
                 }
-                Thing::Body => {
+                Thing::Body(id) => {
                     cancel_jobs(c, None, Some(id))?;
                     diesel::update(bodies::table.find(id).filter(bodies::deleted_at.is_null()))
                         .set(bodies::deleted_at.eq(at_once()))
                         .execute(c)?
                 }
-                Thing::Handover => diesel::update(handovers::table.find(id).filter(handovers::deleted_at.is_null()))
-                    .set(handovers::deleted_at.eq(at_once()))
-                    .execute(c)?,
+                Thing::Handover(id) => {
+                    diesel::update(handovers::table.find(id).filter(handovers::deleted_at.is_null()))
+                        .set(handovers::deleted_at.eq(at_once()))
+                        .execute(c)?
+                }
             };
-            if changed == 1 { Ok(()) } else { Err(thing.missing(id)) }
+            if changed == 1 { Ok(()) } else { Err(thing.missing()) }
         })
     }
 
@@ -138,29 +140,31 @@ impl Store {
     ///
     /// # Errors
     /// If it is gone for good, or a project's name has been taken meanwhile.
-    pub fn restore(&self, thing: Thing, id: i32) -> Result<()> {
+    pub fn restore(&self, thing: Thing) -> Result<()> {
         let c = &mut self.connection()?;
         let none = None::<DateTime<Utc>>;
         let changed = match thing {
-            Thing::Project => {
+            Thing::Project(id) => {
                 let name: Option<String> = projects::table.find(id).select(projects::name).first(c).optional()?;
                 let name = name.unwrap_or_default();
                 let target = projects::table.find(id).filter(projects::deleted_at.is_not_null());
                 diesel::update(target).set(projects::deleted_at.eq(none)).execute(c).map_err(|e| taken(e, &name))?
             }
-            Thing::Body => diesel::update(bodies::table.find(id).filter(bodies::deleted_at.is_not_null()))
+            Thing::Body(id) => diesel::update(bodies::table.find(id).filter(bodies::deleted_at.is_not_null()))
                 .set(bodies::deleted_at.eq(none))
                 .execute(c)?,
-            Thing::Handover => diesel::update(handovers::table.find(id).filter(handovers::deleted_at.is_not_null()))
-                .set(handovers::deleted_at.eq(none))
-                .execute(c)?,
+            Thing::Handover(id) => {
+                diesel::update(handovers::table.find(id).filter(handovers::deleted_at.is_not_null()))
+                    .set(handovers::deleted_at.eq(none))
+                    .execute(c)?
+            }
         };
-        if changed == 1 { Ok(()) } else { Err(thing.missing(id)) }
+        if changed == 1 { Ok(()) } else { Err(thing.missing()) }
     }
 
     /// Projects that can be had back, the last deleted first.
     pub fn deleted_projects(&self) -> Result<Vec<Deleted>> {
-        let rows: Vec<(i32, String, Option<DateTime<Utc>>)> = projects::table
+        let rows: Vec<(ProjectId, String, Option<DateTime<Utc>>)> = projects::table
             .filter(projects::deleted_at.is_not_null())
             .order(projects::deleted_at.desc())
             .select((projects::id, projects::name, projects::deleted_at))
@@ -169,13 +173,13 @@ impl Store {
     }
 
     /// Bodies and handovers of a project that can be had back, the last deleted first.
-    pub fn deleted_of(&self, project: i32) -> Result<Vec<Deleted>> {
+    pub fn deleted_of(&self, project: ProjectId) -> Result<Vec<Deleted>> {
         let c = &mut self.connection()?;
-        let of_bodies: Vec<(i32, String, Option<DateTime<Utc>>)> = bodies::table
+        let of_bodies: Vec<(BodyId, String, Option<DateTime<Utc>>)> = bodies::table
             .filter(bodies::project_id.eq(project).and(bodies::deleted_at.is_not_null()))
             .select((bodies::id, bodies::name, bodies::deleted_at))
             .load(c)?;
-        let of_handovers: Vec<(i32, String, Option<DateTime<Utc>>)> = handovers::table
+        let of_handovers: Vec<(HandoverId, String, Option<DateTime<Utc>>)> = handovers::table
             .inner_join(bodies::table.on(handovers::body_id.eq(bodies::id)))
             .filter(bodies::project_id.eq(project).and(bodies::deleted_at.is_null()))
             .filter(handovers::deleted_at.is_not_null())
@@ -183,12 +187,12 @@ impl Store {
             .load(c)?;
         let handed = of_handovers.into_iter().filter_map(Deleted::of(Thing::Handover));
         let mut out: Vec<Deleted> = of_bodies.into_iter().filter_map(Deleted::of(Thing::Body)).chain(handed).collect();
-        out.sort_by(|a, b| b.at.cmp(&a.at).then(a.id.cmp(&b.id)));
+        out.sort_by(|a, b| b.at.cmp(&a.at).then(a.thing.cmp(&b.thing)));
         Ok(out)
     }
 
     /// Bytes in the database that a project's states, handovers and files take, each chunk counted once.
-    pub fn usage(&self, project: i32) -> Result<u64> {
+    pub fn usage(&self, project: ProjectId) -> Result<u64> {
         #[derive(QueryableByName)]
         struct Sum {
             #[diesel(sql_type = Nullable<BigInt>)]
@@ -273,7 +277,7 @@ fn taken(e: diesel::result::Error, name: &str) -> StoreError {
 }
 
 /// Cancels the jobs of a project, or of one body.
-fn cancel_jobs(c: &mut diesel::PgConnection, project: Option<i32>, body: Option<i32>) -> Result<()> {
+fn cancel_jobs(c: &mut diesel::PgConnection, project: Option<ProjectId>, body: Option<BodyId>) -> Result<()> {
     let mut open = jobs::table.filter(jobs::state.eq_any(["queued", "running"])).select(jobs::id).into_boxed();
     if let Some(id) = project {
         open = open.filter(jobs::project_id.eq(id));
@@ -281,7 +285,7 @@ fn cancel_jobs(c: &mut diesel::PgConnection, project: Option<i32>, body: Option<
     if let Some(id) = body {
         open = open.filter(jobs::body_id.eq(id));
     }
-    let ids: Vec<i32> = open.load(c)?;
+    let ids: Vec<JobId> = open.load(c)?;
     diesel::update(jobs::table.filter(jobs::id.eq_any(&ids))).set(jobs::cancel.eq(true)).execute(c)?;
     let waiting = jobs::table.filter(jobs::id.eq_any(&ids).and(jobs::state.eq("queued")));
     diesel::update(waiting).set(jobs::state.eq("cancelled")).execute(c)?;

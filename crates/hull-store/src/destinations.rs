@@ -1,5 +1,6 @@
 //! Destinations, by name and version. A version never changes, so it is read once.
 
+use crate::ids::BodyId;
 use crate::schema::{bodies, destinations};
 use crate::{Result, Store, StoreError};
 use diesel::prelude::*;
@@ -124,7 +125,7 @@ impl Store {
     ///
     /// # Errors
     /// If there is no such destination.
-    pub fn bind(&self, body: i32, name: &str) -> Result<()> {
+    pub fn bind(&self, body: BodyId, name: &str) -> Result<()> {
         let version = self.newest(name)?;
         diesel::update(bodies::table.find(body))
             .set((bodies::destination.eq(name), bodies::destination_version.eq(version)))

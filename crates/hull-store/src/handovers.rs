@@ -1,6 +1,7 @@
 //! Handovers that were made.
 
 use crate::blobs::Blob;
+use crate::ids::{BodyId, HandoverId, JobId, RevisionId};
 use crate::jobs::finish;
 use crate::schema::handovers;
 use crate::work::{Outcome, State};
@@ -13,9 +14,9 @@ use serde_json::Value;
 #[derive(Queryable, Selectable)]
 #[diesel(table_name = handovers)]
 struct Row {
-    id: i32,
-    body_id: i32,
-    revision_id: i32,
+    id: HandoverId,
+    body_id: BodyId,
+    revision_id: RevisionId,
     name: String,
     manifest: Value,
     zip: Value,
@@ -26,11 +27,11 @@ struct Row {
 #[derive(Clone, Debug)]
 pub struct HandoverRecord {
     /// Its number.
-    pub id: i32,
+    pub id: HandoverId,
     /// The body it is of.
-    pub body_id: i32,
+    pub body_id: BodyId,
     /// The state that was handed over.
-    pub revision_id: i32,
+    pub revision_id: RevisionId,
     /// Name of the zip.
     pub name: String,
     /// What is in it.
@@ -59,16 +60,16 @@ impl Store {
     /// Keeps a handover and ends the job that made it, in one transaction.
     pub fn add_handover(
         &self,
-        job: (i32, &str),
-        body: i32,
-        revision: i32,
+        job: (JobId, &str),
+        body: BodyId,
+        revision: RevisionId,
         name: &str,
         manifest: &Manifest,
         zip: &[u8],
-    ) -> Result<i32> {
+    ) -> Result<HandoverId> {
         let zip = serde_json::to_value(self.put_blob(zip)?)?;
         self.connection()?.transaction(|c| {
-            let id: i32 = diesel::insert_into(handovers::table)
+            let id: HandoverId = diesel::insert_into(handovers::table)
                 .values((
                     handovers::body_id.eq(body),
                     handovers::revision_id.eq(revision),
@@ -84,7 +85,7 @@ impl Store {
     }
 
     /// A handover.
-    pub fn handover(&self, id: i32) -> Result<HandoverRecord> {
+    pub fn handover(&self, id: HandoverId) -> Result<HandoverRecord> {
         let row = handovers::table
             .find(id)
             .filter(handovers::deleted_at.is_null())
@@ -95,7 +96,7 @@ impl Store {
     }
 
     /// The handovers of a body, newest first.
-    pub fn handovers(&self, body: i32) -> Result<Vec<HandoverRecord>> {
+    pub fn handovers(&self, body: BodyId) -> Result<Vec<HandoverRecord>> {
         let rows: Vec<Row> = handovers::table
             .filter(handovers::body_id.eq(body).and(handovers::deleted_at.is_null()))
             .order(handovers::id.desc())

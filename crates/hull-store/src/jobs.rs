@@ -1,5 +1,6 @@
 //! The job queue: claimed with `SKIP LOCKED` under a lease, so that a dead worker's job runs again.
 
+use crate::ids::{BodyId, JobId, ProjectId, RevisionId};
 use crate::schema::{bodies, jobs};
 use crate::work::{Kind, On, Outcome, State, Work};
 use crate::{Result, Store, StoreError};
@@ -18,11 +19,11 @@ const ATTEMPTS: i32 = 3;
 #[derive(Queryable, Selectable)]
 #[diesel(table_name = jobs)]
 struct Row {
-    id: i32,
+    id: JobId,
     kind: String,
     payload: Value,
-    project_id: i32,
-    body_id: Option<i32>,
+    project_id: ProjectId,
+    body_id: Option<BodyId>,
     state: String,
     fraction: f64,
     phrase: String,
@@ -35,15 +36,15 @@ struct Row {
 #[derive(Clone, Debug)]
 pub struct Job {
     /// Its number.
-    pub id: i32,
+    pub id: JobId,
     /// What it is to do.
     pub work: Work,
     /// Where it stands.
     pub state: State,
     /// The project it is for.
-    pub project_id: i32,
+    pub project_id: ProjectId,
     /// The body it is for, where there is one yet.
-    pub body_id: Option<i32>,
+    pub body_id: Option<BodyId>,
     /// How far it has come, 0 to 1.
     pub fraction: f64,
     /// What it does now.
@@ -91,7 +92,7 @@ pub struct OnBody {
     /// The job that is queued or running, surveys aside.
     pub open: Option<Job>,
     /// The states that are being surveyed.
-    pub surveys: Vec<i32>,
+    pub surveys: Vec<RevisionId>,
     /// A job that was refused or failed and was not put aside: the last one, if that was on the state the body is in; else
     /// the last of those that came too late, because the body had gone elsewhere while they were at work.
     pub failed: Option<Job>,
@@ -122,18 +123,18 @@ fn lease() -> diesel::expression::SqlLiteral<Timestamptz> {
 
 impl Store {
     /// Queues a job; gives its number.
-    pub fn enqueue(&self, work: &Work, project: i32, body: Option<i32>) -> Result<i32> {
+    pub fn enqueue(&self, work: &Work, project: ProjectId, body: Option<BodyId>) -> Result<JobId> {
         queue(&mut *self.connection()?, work, project, body)
     }
 
     /// A job.
-    pub fn job(&self, id: i32) -> Result<Job> {
+    pub fn job(&self, id: JobId) -> Result<Job> {
         let found = jobs::table.find(id).select(Row::as_select()).first(&mut self.connection()?).optional()?;
         found.ok_or_else(|| StoreError::Missing(format!("Job {id}")))?.read()
     }
 
     /// Jobs of a project, newest first, without cancelled ones and failures that were put aside.
-    pub fn jobs_of_project(&self, project: i32, kind: Kind) -> Result<Vec<Job>> {
+    pub fn jobs_of_project(&self, project: ProjectId, kind: Kind) -> Result<Vec<Job>> {
         let rows: Vec<Row> = jobs::table
             .filter(jobs::project_id.eq(project))
             .filter(jobs::kind.eq(kind.word()))
@@ -147,7 +148,7 @@ impl Store {
     }
 
     /// The job of a body that is queued or running, surveys aside.
-    pub fn open_job_of_body(&self, body: i32) -> Result<Option<Job>> {
+    pub fn open_job_of_body(&self, body: BodyId) -> Result<Option<Job>> {
         let row: Option<Row> = jobs::table
             .filter(jobs::body_id.eq(body).and(jobs::kind.ne(Kind::Survey.word())))
             .filter(jobs::state.eq_any(OPEN))
@@ -159,12 +160,12 @@ impl Store {
     }
 
     /// The job of a body that is to be told as refused or failed: see [`OnBody::failed`].
-    pub fn failed_job_of_body(&self, body: i32) -> Result<Option<Job>> {
+    pub fn failed_job_of_body(&self, body: BodyId) -> Result<Option<Job>> {
         Ok(told(&mut *self.connection()?, Of::Body(body))?.remove(&body))
     }
 
     /// What is at work on each body of a project, by two statements.
-    pub fn jobs_by_body(&self, project: i32) -> Result<HashMap<i32, OnBody>> {
+    pub fn jobs_by_body(&self, project: ProjectId) -> Result<HashMap<BodyId, OnBody>> {
         let c = &mut self.connection()?;
         let open: Vec<Row> = jobs::table
             .filter(jobs::project_id.eq(project).and(jobs::body_id.is_not_null()).and(jobs::state.eq_any(OPEN)))
@@ -172,10 +173,11 @@ impl Store {
             .select(Row::as_select())
             .load(c)?;
         let failed = told(c, Of::Project(project))?;
-        let mut out: HashMap<i32, OnBody> = HashMap::new();
+        let mut out: HashMap<BodyId, OnBody> = HashMap::new();
         for job in open.into_iter().map(Row::read) {
             let job = job?;
-            let on = out.entry(job.body_id.unwrap_or_default()).or_default();
+            let Some(body) = job.body_id else { continue };
+            let on = out.entry(body).or_default();
             match (job.work.kind(), job.work.on()) {
                 (Kind::Survey, state) => on.surveys.extend(state),
                 // The oldest comes last.
@@ -189,14 +191,14 @@ impl Store {
     }
 
     /// Puts the failure of a job aside: it need not be told any more.
-    pub fn put_aside(&self, id: i32) -> Result<()> {
+    pub fn put_aside(&self, id: JobId) -> Result<()> {
         let failed = jobs::table.find(id).filter(jobs::state.eq_any(TOLD));
         diesel::update(failed).set(jobs::cancel.eq(true)).execute(&mut self.connection()?)?;
         Ok(())
     }
 
     /// Asks for the rest of the survey of a state, unless that is under way.
-    pub fn ask_for_survey(&self, project: i32, body: i32, revision: i32) -> Result<()> {
+    pub fn ask_for_survey(&self, project: ProjectId, body: BodyId, revision: RevisionId) -> Result<()> {
         if self.open_survey(body, revision)?.is_none() {
             self.enqueue(&Work::Survey(On { on: revision }), project, Some(body))?;
         }
@@ -204,7 +206,7 @@ impl Store {
     }
 
     /// The survey of a state that is queued or running.
-    pub fn open_survey(&self, body: i32, revision: i32) -> Result<Option<Job>> {
+    pub fn open_survey(&self, body: BodyId, revision: RevisionId) -> Result<Option<Job>> {
         let rows: Vec<Row> = jobs::table
             .filter(jobs::body_id.eq(body).and(jobs::kind.eq(Kind::Survey.word())))
             .filter(jobs::state.eq_any(OPEN))
@@ -215,7 +217,7 @@ impl Store {
     }
 
     /// The job of a kind that was done last for a body.
-    pub fn last_done(&self, body: i32, kind: Kind) -> Result<Option<Job>> {
+    pub fn last_done(&self, body: BodyId, kind: Kind) -> Result<Option<Job>> {
         let row: Option<Row> = jobs::table
             .filter(jobs::body_id.eq(body).and(jobs::kind.eq(kind.word())).and(jobs::state.eq("done")))
             .order(jobs::id.desc())
@@ -233,7 +235,7 @@ impl Store {
             // A worker that went silent in a job that was cancelled has ended it.
             let silent = jobs::state.eq("running").and(jobs::lease_until.lt(now)).and(jobs::cancel.eq(true));
             diesel::update(jobs::table.filter(silent)).set(jobs::state.eq("cancelled")).execute(c)?;
-            let found: Option<(i32, i32)> = jobs::table
+            let found: Option<(JobId, i32)> = jobs::table
                 .filter(waiting)
                 .order((jobs::kind.eq(Kind::Survey.word()).asc(), jobs::id.asc()))
                 .select((jobs::id, jobs::attempts))
@@ -274,7 +276,7 @@ impl Store {
 
     /// Renews the lease and reports progress. Returns whether the worker should stop: somebody cancelled
     /// the job, or it is no longer this worker's.
-    pub fn heartbeat(&self, id: i32, worker: &str, fraction: f64, phrase: &str) -> Result<bool> {
+    pub fn heartbeat(&self, id: JobId, worker: &str, fraction: f64, phrase: &str) -> Result<bool> {
         let cancel: Option<bool> = diesel::update(jobs::table.find(id))
             .filter(jobs::worker.eq(worker).and(jobs::state.eq("running")))
             .set((jobs::fraction.eq(fraction), jobs::phrase.eq(phrase), jobs::lease_until.eq(lease().nullable())))
@@ -285,7 +287,7 @@ impl Store {
     }
 
     /// Asks for a job to be stopped; one that has not begun ends at once.
-    pub fn cancel_job(&self, id: i32) -> Result<()> {
+    pub fn cancel_job(&self, id: JobId) -> Result<()> {
         let connection = &mut self.connection()?;
         diesel::update(jobs::table.find(id)).set(jobs::cancel.eq(true)).execute(connection)?;
         diesel::update(jobs::table.find(id))
@@ -296,9 +298,9 @@ impl Store {
     }
 
     /// Settles the job that a worker had when it ended; gives its number, if it had one.
-    pub fn worker_is_gone(&self, worker: &str, left: Left) -> Result<Option<i32>> {
+    pub fn worker_is_gone(&self, worker: &str, left: Left) -> Result<Option<JobId>> {
         self.connection()?.transaction(|c| {
-            let held: Option<(i32, bool, i32)> = jobs::table
+            let held: Option<(JobId, bool, i32)> = jobs::table
                 .filter(jobs::worker.eq(worker).and(jobs::state.eq("running")))
                 .select((jobs::id, jobs::cancel, jobs::attempts))
                 .for_update()
@@ -320,7 +322,7 @@ impl Store {
     }
 
     /// Ends a job that changed nothing.
-    pub fn end_job(&self, id: i32, worker: &str, end: &State) -> Result<()> {
+    pub fn end_job(&self, id: JobId, worker: &str, end: &State) -> Result<()> {
         finish(&mut *self.connection()?, id, worker, end)
     }
 }
@@ -328,12 +330,12 @@ impl Store {
 /// Whose jobs.
 #[derive(Clone, Copy)]
 enum Of {
-    Project(i32),
-    Body(i32),
+    Project(ProjectId),
+    Body(BodyId),
 }
 
 /// The job to be told as refused or failed, by body; see [`OnBody::failed`].
-fn told(c: &mut PgConnection, of: Of) -> Result<HashMap<i32, Job>> {
+fn told(c: &mut PgConnection, of: Of) -> Result<HashMap<BodyId, Job>> {
     let mut asked = jobs::table
         .inner_join(bodies::table.on(jobs::body_id.eq(bodies::id.nullable())))
         .filter(jobs::kind.ne(Kind::Survey.word()))
@@ -347,7 +349,7 @@ fn told(c: &mut PgConnection, of: Of) -> Result<HashMap<i32, Job>> {
         "jobs.id = (SELECT max(l.id) FROM jobs l WHERE l.body_id = jobs.body_id AND l.kind <> 'survey')",
     );
     let late = jobs::error.eq(TOO_LATE).and(jobs::cancel.eq(false));
-    let rows: Vec<(Row, bool, Option<i32>)> = asked
+    let rows: Vec<(Row, bool, Option<RevisionId>)> = asked
         .filter(last.or(late.assume_not_null()))
         .order(jobs::id.asc())
         .select((Row::as_select(), jobs::cancel, bodies::head))
@@ -365,7 +367,12 @@ fn told(c: &mut PgConnection, of: Of) -> Result<HashMap<i32, Job>> {
 }
 
 /// Queues a job within a transaction.
-pub(crate) fn queue(connection: &mut PgConnection, work: &Work, project: i32, body: Option<i32>) -> Result<i32> {
+pub(crate) fn queue(
+    connection: &mut PgConnection,
+    work: &Work,
+    project: ProjectId,
+    body: Option<BodyId>,
+) -> Result<JobId> {
     let (kind, payload) = work.columns()?;
     Ok(diesel::insert_into(jobs::table)
         .values((jobs::kind.eq(kind), jobs::payload.eq(payload), jobs::project_id.eq(project), jobs::body_id.eq(body)))
@@ -374,20 +381,20 @@ pub(crate) fn queue(connection: &mut PgConnection, work: &Work, project: i32, bo
 }
 
 /// Refused if the job is no longer this worker's.
-pub(crate) fn still_at(connection: &mut PgConnection, id: i32, worker: &str) -> Result<()> {
+pub(crate) fn still_at(connection: &mut PgConnection, id: JobId, worker: &str) -> Result<()> {
     let mine = jobs::table
         .find(id)
         .filter(jobs::worker.eq(worker).and(jobs::state.eq("running")))
         .select(jobs::id)
         .for_update()
-        .first::<i32>(connection)
+        .first::<JobId>(connection)
         .optional()?;
     mine.map(|_| ()).ok_or_else(|| StoreError::Refused(format!("job {id} went to another worker")))
 }
 
 /// Ends a job within a transaction. Refused if the job is no longer this worker's: then another worker does
 /// it, and what this one computed must not be kept.
-pub(crate) fn finish(connection: &mut PgConnection, id: i32, worker: &str, end: &State) -> Result<()> {
+pub(crate) fn finish(connection: &mut PgConnection, id: JobId, worker: &str, end: &State) -> Result<()> {
     if !end.is_over() {
         return Err(StoreError::Refused(format!("job {id} has not ended")));
     }

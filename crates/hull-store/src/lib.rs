@@ -5,6 +5,7 @@ pub mod bodies;
 pub mod deleting;
 pub mod destinations;
 pub mod handovers;
+pub mod ids;
 pub mod jobs;
 pub mod projects;
 pub mod pulse;

@@ -1,6 +1,7 @@
 //! Projects.
 
 use crate::deleting::project_name;
+use crate::ids::{ProjectId, RevisionId};
 use crate::schema::{bodies, projects};
 use crate::{Result, Store, StoreError};
 use chrono::{DateTime, Utc};
@@ -11,7 +12,7 @@ use std::collections::HashMap;
 #[derive(Clone, Debug, Queryable, Selectable)]
 pub struct Project {
     /// Its number.
-    pub id: i32,
+    pub id: ProjectId,
     /// As people call it.
     pub name: String,
     /// When it was made.
@@ -29,13 +30,13 @@ impl Store {
     }
 
     /// Of each project how many bodies it has, and the state to show of the first, by one statement.
-    pub fn fronts(&self) -> Result<HashMap<i32, (usize, Option<i32>)>> {
-        let rows: Vec<(i32, Option<i32>)> = bodies::table
+    pub fn fronts(&self) -> Result<HashMap<ProjectId, (usize, Option<RevisionId>)>> {
+        let rows: Vec<(ProjectId, Option<RevisionId>)> = bodies::table
             .filter(bodies::deleted_at.is_null())
             .order(bodies::id.asc())
             .select((bodies::project_id, bodies::head))
             .load(&mut self.connection()?)?;
-        let mut out: HashMap<i32, (usize, Option<i32>)> = HashMap::new();
+        let mut out: HashMap<ProjectId, (usize, Option<RevisionId>)> = HashMap::new();
         for (project, head) in rows {
             let front = out.entry(project).or_default();
             *front = (front.0 + 1, front.1.or(head));
@@ -44,7 +45,7 @@ impl Store {
     }
 
     /// A project.
-    pub fn project(&self, id: i32) -> Result<Project> {
+    pub fn project(&self, id: ProjectId) -> Result<Project> {
         let found = projects::table
             .find(id)
             .filter(projects::deleted_at.is_null())

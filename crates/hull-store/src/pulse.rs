@@ -1,11 +1,12 @@
 //! What goes on in a project, for pages that follow it: what changes a page, and how far jobs have come, by two statements.
 
 use crate::blobs::hex;
+use crate::ids::{BodyId, JobId, ProjectId};
 use crate::jobs::Job;
 use crate::{Result, Store};
 use chrono::Utc;
 use diesel::prelude::*;
-use diesel::sql_types::{BigInt, Bool, Double, Integer, Text};
+use diesel::sql_types::{BigInt, Bool, Double, Integer, Nullable, Text};
 use sha2::{Digest, Sha256};
 use std::collections::BTreeMap;
 
@@ -17,7 +18,7 @@ pub struct Pulse {
     /// Changes with anything that the project's page shows, but for how far jobs have come.
     pub project: String,
     /// The same for the page of each body.
-    pub bodies: BTreeMap<i32, BodyPulse>,
+    pub bodies: BTreeMap<BodyId, BodyPulse>,
     /// Jobs that are queued or running, oldest first.
     pub jobs: Vec<Moving>,
 }
@@ -36,7 +37,7 @@ pub struct BodyPulse {
 pub struct Moving {
     /// Its number.
     #[diesel(sql_type = Integer)]
-    pub id: i32,
+    pub id: JobId,
     /// Whether a worker is at it.
     #[diesel(sql_type = Bool)]
     pub running: bool,
@@ -76,15 +77,15 @@ impl Moving {
 
 #[derive(QueryableByName)]
 struct Key {
-    #[diesel(sql_type = Integer)]
-    id: i32,
+    #[diesel(sql_type = Nullable<Integer>)]
+    id: Option<BodyId>,
     #[diesel(sql_type = Text)]
     key: String,
     #[diesel(sql_type = Text)]
     surveyed: String,
 }
 
-/// One line a body, and line 0 for the project. A job that was put aside has `cancel` set.
+/// One line a body, and one without number for the project. A job that was put aside has `cancel` set.
 const KEYS: &str = "
     SELECT b.id,
       md5(concat_ws(' ', b.name, b.head, b.tip, b.destination, b.destination_version, b.deleted_at,
@@ -97,7 +98,7 @@ const KEYS: &str = "
          WHERE j.body_id = b.id AND j.kind = 'survey' AND j.state IN ('queued', 'running')), '') AS surveyed
       FROM bodies b WHERE b.project_id = $1
     UNION ALL
-    SELECT 0, md5(concat_ws(' ', (SELECT concat_ws(' ', p.name, p.deleted_at) FROM projects p WHERE p.id = $1),
+    SELECT NULL, md5(concat_ws(' ', (SELECT concat_ws(' ', p.name, p.deleted_at) FROM projects p WHERE p.id = $1),
         (SELECT string_agg(concat_ws(' ', j.id, j.state), ',' ORDER BY j.id) FROM jobs j
            WHERE j.project_id = $1 AND j.state IN ('queued', 'running')),
         (SELECT concat_ws(' ', max(j.id), count(*) FILTER (WHERE j.cancel)) FROM jobs j WHERE j.project_id = $1))), ''
@@ -124,7 +125,7 @@ impl Store {
     ///
     /// # Errors
     /// If the database cannot be asked.
-    pub fn pulse(&self, project: i32) -> Result<Pulse> {
+    pub fn pulse(&self, project: ProjectId) -> Result<Pulse> {
         let at = Utc::now().timestamp_millis();
         let connection = &mut self.connection()?;
         let keys: Vec<Key> = diesel::sql_query(KEYS).bind::<Integer, _>(project).load(connection)?;
@@ -134,8 +135,8 @@ impl Store {
         for line in keys {
             whole.push_str(&line.key);
             whole.push_str(&line.surveyed);
-            if line.id != 0 {
-                out.bodies.insert(line.id, BodyPulse { key: line.key, surveyed: line.surveyed });
+            if let Some(body) = line.id {
+                out.bodies.insert(body, BodyPulse { key: line.key, surveyed: line.surveyed });
             }
         }
         out.project = hex(&Sha256::digest(whole)[..8]);

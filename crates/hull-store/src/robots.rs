@@ -1,5 +1,6 @@
 //! A project's robot.
 
+use crate::ids::ProjectId;
 use crate::schema::robots;
 use crate::{Result, Store};
 use diesel::prelude::*;
@@ -10,7 +11,7 @@ impl Store {
     ///
     /// # Errors
     /// If the database cannot be asked or holds what cannot be read.
-    pub fn robot(&self, project: i32) -> Result<Plan> {
+    pub fn robot(&self, project: ProjectId) -> Result<Plan> {
         let found: Option<serde_json::Value> =
             robots::table.find(project).select(robots::plan).first(&mut self.connection()?).optional()?;
         Ok(found.map(serde_json::from_value).transpose()?.unwrap_or_default())
@@ -20,7 +21,7 @@ impl Store {
     ///
     /// # Errors
     /// If the database cannot be asked.
-    pub fn keep_robot(&self, project: i32, plan: &Plan) -> Result<()> {
+    pub fn keep_robot(&self, project: ProjectId, plan: &Plan) -> Result<()> {
         let plan = serde_json::to_value(plan)?;
         diesel::insert_into(robots::table)
             .values((robots::project_id.eq(project), robots::plan.eq(&plan)))

@@ -4,12 +4,13 @@
 //! earlier version is read as it is.
 
 use crate::blobs::Blob;
+use crate::ids::{BodyId, HandoverId, RevisionId};
 use crate::{Result, StoreError};
 use hull_formats::Skipped;
 use hull_geometry::Unit;
 use hull_workshop::Step;
 use hull_workshop::best_fit::Options;
-use hull_workshop::combine::Derivation;
+use hull_workshop::combine::{Apart, Together};
 use hull_workshop::handover::{Comparison, Form};
 use hull_workshop::repair::{Defects, Planned};
 use serde::{Deserialize, Serialize};
@@ -30,16 +31,16 @@ pub enum Work {
     /// Find the motion that brings a state onto another body's, and apply it as a step.
     Fit {
         /// The state that is moved.
-        on: i32,
+        on: RevisionId,
         /// The state that it is brought to.
-        to: i32,
+        to: RevisionId,
         /// How.
         how: Options,
     },
     /// Compose a repair for a state.
     Propose {
         /// The state.
-        on: i32,
+        on: RevisionId,
         /// Whether it may end with a wrap.
         #[serde(default = "yes")]
         wrap: bool,
@@ -47,7 +48,7 @@ pub enum Work {
     /// Run a repair that was proposed.
     Repair {
         /// The state.
-        on: i32,
+        on: RevisionId,
         /// Its steps, with what each did when it was tried.
         steps: Vec<Planned>,
     },
@@ -68,14 +69,14 @@ fn yes() -> bool {
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub struct On {
     /// Its number.
-    pub on: i32,
+    pub on: RevisionId,
 }
 
 /// A step on a state.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Applied {
     /// The state.
-    pub on: i32,
+    pub on: RevisionId,
     /// The step.
     pub step: Step,
 }
@@ -89,7 +90,7 @@ pub enum Arrival {
         /// The body's name.
         name: String,
         /// The state.
-        on: i32,
+        on: RevisionId,
         /// The bodies that stay behind.
         drop: Vec<String>,
         /// Those that are taken.
@@ -114,6 +115,38 @@ pub enum Arrival {
     },
 }
 
+/// What new bodies are made of, by the numbers of states.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(tag = "make", rename_all = "snake_case")]
+pub enum Derivation {
+    /// Put together.
+    Together {
+        /// In which way.
+        how: Together,
+        /// States, the first one's name is kept.
+        of: Vec<RevisionId>,
+    },
+    /// Parted into regions with common interfaces, the smaller body before the larger.
+    Regions {
+        /// States.
+        of: Vec<RevisionId>,
+        /// Whether closed spaces between them are regions too.
+        spaces: bool,
+    },
+    /// Taken apart.
+    Apart {
+        /// In which way.
+        how: Apart,
+        /// A state.
+        of: RevisionId,
+    },
+    /// The same again.
+    Copy {
+        /// A state.
+        of: RevisionId,
+    },
+}
+
 fn fluid() -> String {
     "fluid".into()
 }
@@ -131,7 +164,7 @@ impl Arrival {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Order {
     /// The state.
-    pub on: i32,
+    pub on: RevisionId,
     /// The form's key.
     #[serde(rename = "as")]
     pub form: String,
@@ -196,7 +229,7 @@ impl Work {
     }
 
     /// The state that it was asked for, where it is for one.
-    pub fn on(&self) -> Option<i32> {
+    pub fn on(&self) -> Option<RevisionId> {
         match self {
             Work::Step(a) | Work::Preview(a) => Some(a.on),
             Work::Survey(On { on }) | Work::Propose { on, .. } | Work::Repair { on, .. } | Work::Fit { on, .. } => {
@@ -275,7 +308,7 @@ pub enum Outcome {
     /// New bodies.
     Received(Box<ArrivalSummary>),
     /// A new state, or a preview.
-    Revision(i32),
+    Revision(RevisionId),
     /// The survey of a state is whole.
     Surveyed(On),
     /// A repair.
@@ -283,7 +316,7 @@ pub enum Outcome {
     /// The steps of a repair were applied.
     Repaired(Repaired),
     /// A handover.
-    HandedOver(i32),
+    HandedOver(HandoverId),
     /// A design file.
     Written(Box<Written>),
 }
@@ -293,7 +326,7 @@ pub enum Outcome {
 pub struct ArrivalSummary {
     /// The first body that was made.
     #[serde(default)]
-    pub body: Option<i32>,
+    pub body: Option<BodyId>,
     /// The file's format.
     pub format: String,
     /// Faces as the file counts them.
@@ -324,7 +357,7 @@ pub struct ArrivalSummary {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Proposed {
     /// The state.
-    pub on: i32,
+    pub on: RevisionId,
     /// The steps, with what each did when it was tried.
     pub steps: Vec<Planned>,
     /// What kept the surface from being clean before.
@@ -346,7 +379,7 @@ pub struct Repaired {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Written {
     /// The state.
-    pub on: i32,
+    pub on: RevisionId,
     /// The file's name.
     pub name: String,
     /// “STEP AP214 in millimetre, exact geometry”.
@@ -374,14 +407,15 @@ impl Outcome {
     }
 
     fn of(kind: Kind, value: Value) -> Result<Outcome> {
-        let number = |key: &str| -> Result<i32> { Ok(serde_json::from_value(value[key].clone())?) };
         Ok(match kind {
             Kind::Receive => Outcome::Received(serde_json::from_value(value)?),
-            Kind::Step | Kind::Preview | Kind::Fit => Outcome::Revision(number("revision")?),
+            Kind::Step | Kind::Preview | Kind::Fit => {
+                Outcome::Revision(serde_json::from_value(value["revision"].clone())?)
+            }
             Kind::Survey => Outcome::Surveyed(serde_json::from_value(value)?),
             Kind::Propose => Outcome::Proposed(serde_json::from_value(value)?),
             Kind::Repair => Outcome::Repaired(serde_json::from_value(value)?),
-            Kind::Handover => Outcome::HandedOver(number("handover")?),
+            Kind::Handover => Outcome::HandedOver(serde_json::from_value(value["handover"].clone())?),
             Kind::Write => Outcome::Written(serde_json::from_value(value)?),
         })
     }

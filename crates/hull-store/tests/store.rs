@@ -8,10 +8,10 @@ use hull_store::Store;
 use hull_store::blobs::{Blob, CHUNK};
 use hull_store::bodies::{NewRevision, line_of};
 use hull_store::deleting::Thing;
+use hull_store::ids::{BodyId, JobId, ProjectId, RevisionId};
 use hull_store::jobs::Left;
 use hull_store::pulse::Moving;
-use hull_store::work::{Applied, Arrival, ArrivalSummary, On, Order, Outcome, Repaired, State, Work};
-use hull_workshop::combine::Derivation;
+use hull_store::work::{Applied, Arrival, ArrivalSummary, Derivation, On, Order, Outcome, Repaired, State, Work};
 use hull_workshop::handover::Form;
 use hull_workshop::steps::set_unit::SetUnit;
 use hull_workshop::steps::stitch::Stitch;
@@ -39,11 +39,11 @@ fn body() -> Body {
 }
 
 /// Adds a job of a kind of its own and claims it, putting other tests' jobs aside.
-fn claimed(store: &Store, project: i32, body: Option<i32>, worker: &str) -> i32 {
+fn claimed(store: &Store, project: ProjectId, body: Option<BodyId>, worker: &str) -> JobId {
     claimed_on(store, project, body, worker, &Work::Handover { form: Form::Ascii })
 }
 
-fn claimed_on(store: &Store, project: i32, body: Option<i32>, worker: &str, work: &Work) -> i32 {
+fn claimed_on(store: &Store, project: ProjectId, body: Option<BodyId>, worker: &str, work: &Work) -> JobId {
     let wanted = store.enqueue(work, project, body).unwrap();
     loop {
         if store.claim(worker).unwrap().is_some_and(|job| job.id == wanted) {
@@ -53,7 +53,7 @@ fn claimed_on(store: &Store, project: i32, body: Option<i32>, worker: &str, work
 }
 
 /// Puts a body as received into a project; gives its number.
-fn stored(store: &Store, project: i32, body: &Body) -> i32 {
+fn stored(store: &Store, project: ProjectId, body: &Body) -> BodyId {
     let (surveyed, lines) = survey(body, &Watch::default()).unwrap();
     let change = Change::default();
     let new = NewRevision { step: None, change: &change, body, survey: &surveyed, lines: &lines };
@@ -62,7 +62,7 @@ fn stored(store: &Store, project: i32, body: &Body) -> i32 {
 }
 
 /// Sets the unit of the state a body is at; gives the new state.
-fn in_unit(store: &Store, project: i32, id: i32, unit: Unit) -> i32 {
+fn in_unit(store: &Store, project: ProjectId, id: BodyId, unit: Unit) -> RevisionId {
     let step = Step::SetUnit(SetUnit { unit });
     let parent = store.revision(store.body(id).unwrap().head.unwrap()).unwrap();
     let (after, change) =
@@ -201,9 +201,9 @@ fn many_workers_take_every_job_once() {
     let _alone = alone();
     let store = store();
     let project = store.create_project(&name("queue")).unwrap();
-    let jobs: HashSet<i32> =
+    let jobs: HashSet<JobId> =
         (0..60).map(|_| store.enqueue(&Work::Handover { form: Form::Ascii }, project.id, None).unwrap()).collect();
-    let taken: Vec<i32> = std::thread::scope(|scope| {
+    let taken: Vec<JobId> = std::thread::scope(|scope| {
         let workers: Vec<_> = (0..4)
             .map(|w| {
                 let store = store.clone();
@@ -215,7 +215,7 @@ fn many_workers_take_every_job_once() {
             .collect();
         workers.into_iter().flat_map(|w| w.join().unwrap()).collect()
     });
-    let ours: Vec<i32> = taken.into_iter().filter(|id| jobs.contains(id)).collect();
+    let ours: Vec<JobId> = taken.into_iter().filter(|id| jobs.contains(id)).collect();
     assert_eq!(ours.len(), 60);
     assert_eq!(ours.into_iter().collect::<HashSet<_>>(), jobs);
 }
@@ -258,31 +258,31 @@ fn what_is_deleted_can_be_had_back_until_it_is_collected() {
     let kept = store.load(&store.revision(store.body(id).unwrap().head.unwrap()).unwrap()).unwrap();
     let used = store.usage(project.id).unwrap();
     assert!(used > 0);
-    store.delete(Thing::Body, id).unwrap();
-    assert!(store.body(id).is_err() && store.delete(Thing::Body, id).is_err());
+    store.delete(Thing::Body(id)).unwrap();
+    assert!(store.body(id).is_err() && store.delete(Thing::Body(id)).is_err());
     assert_eq!(store.bodies(project.id).unwrap().iter().map(|b| b.id).collect::<Vec<_>>(), [other]);
-    assert_eq!(store.deleted_of(project.id).unwrap().iter().map(|d| d.id).collect::<Vec<_>>(), [id]);
+    assert_eq!(store.deleted_of(project.id).unwrap().iter().map(|d| d.thing).collect::<Vec<_>>(), [Thing::Body(id)]);
     store.collect(3600).unwrap();
-    store.restore(Thing::Body, id).unwrap();
+    store.restore(Thing::Body(id)).unwrap();
     assert_eq!(store.load(&store.revision(store.body(id).unwrap().head.unwrap()).unwrap()).unwrap(), kept);
     // A project goes with its bodies; its name is free, and it comes back only under a free one.
-    store.delete(Thing::Project, project.id).unwrap();
+    store.delete(Thing::Project(project.id)).unwrap();
     assert!(store.project(project.id).is_err() && store.body(id).is_err());
     let namesake = store.create_project(&project.name).unwrap();
-    assert!(store.restore(Thing::Project, project.id).unwrap_err().to_string().contains("already"));
+    assert!(store.restore(Thing::Project(project.id)).unwrap_err().to_string().contains("already"));
     store.rename_project(namesake.id, &name("another")).unwrap();
-    store.restore(Thing::Project, project.id).unwrap();
+    store.restore(Thing::Project(project.id)).unwrap();
     // Chunks that one body alone had go with it; what the other one has stays. Nothing else is young enough to go.
     store.rename_body(other, " Kept ").unwrap();
     assert_eq!(store.body(other).unwrap().name, "Kept");
     assert!(store.rename_body(other, "a\u{0}b").is_err() && store.rename_body(other, &"x".repeat(81)).is_err());
     store.rename_body(other, &"é".repeat(80)).unwrap();
     in_unit(&store, project.id, id, Unit::Ft);
-    store.delete(Thing::Body, id).unwrap();
+    store.delete(Thing::Body(id)).unwrap();
     let before = store.usage(project.id).unwrap();
     let taken = store.collect(0).unwrap();
     assert!(taken.things >= 1 && taken.chunks >= 1, "{taken:?}");
-    assert!(store.restore(Thing::Body, id).is_err(), "it is gone for good");
+    assert!(store.restore(Thing::Body(id)).is_err(), "it is gone for good");
     assert!(store.usage(project.id).unwrap() < before);
     let cache = std::env::temp_dir().join(format!("hull-test-cache-collected-{}", std::process::id()));
     let fresh = store_with(cache);
@@ -347,19 +347,20 @@ fn works_and_outcomes_come_back_from_the_table_as_they_went_in() {
     let store = store();
     let project = store.create_project(&name("works")).unwrap();
     let arrival = Arrival::File { name: "a.stl".into(), blob: Blob::default(), destination: "print".into() };
-    let from = Derivation::Copy { of: 7 };
+    let from = Derivation::Copy { of: RevisionId(7) };
+    let on = RevisionId(3);
     let step: Step = Stitch { tolerance: 0.25 }.into();
     let works = [
         Work::Receive(arrival),
         Work::Receive(Arrival::Derived { name: "a".into(), from }),
-        Work::Receive(Arrival::TakenOut { name: "a".into(), on: 3, drop: vec!["x".into()], keep: vec!["y".into()] }),
-        Work::Step(Applied { on: 3, step: step.clone() }),
-        Work::Preview(Applied { on: 3, step }),
-        Work::Survey(On { on: 3 }),
-        Work::Propose { on: 3, wrap: false },
-        Work::Repair { on: 3, steps: Vec::new() },
+        Work::Receive(Arrival::TakenOut { name: "a".into(), on, drop: vec!["x".into()], keep: vec!["y".into()] }),
+        Work::Step(Applied { on, step: step.clone() }),
+        Work::Preview(Applied { on, step }),
+        Work::Survey(On { on }),
+        Work::Propose { on, wrap: false },
+        Work::Repair { on, steps: Vec::new() },
         Work::Handover { form: Form::Binary },
-        Work::Write(Order { on: 3, form: "ap214".into(), unit: Unit::In }),
+        Work::Write(Order { on, form: "ap214".into(), unit: Unit::In }),
     ];
     for work in works {
         let id = store.enqueue(&work, project.id, None).unwrap();
@@ -376,7 +377,7 @@ fn works_and_outcomes_come_back_from_the_table_as_they_went_in() {
         State::Done(Outcome::Repaired(repaired)),
     ];
     for end in ends {
-        let job = claimed_on(&store, project.id, None, "w", &Work::Repair { on: 3, steps: Vec::new() });
+        let job = claimed_on(&store, project.id, None, "w", &Work::Repair { on, steps: Vec::new() });
         store.end_job(job, "w", &end).unwrap();
         assert_eq!(store.job(job).unwrap().state, end);
         assert!(store.end_job(job, "w", &State::Cancelled).is_err(), "what has ended does not end again");
@@ -407,8 +408,8 @@ fn the_logbook_is_listed_as_its_states_are_and_heads_come_by_one_query() {
     }
     let line = line_of(&log, now).unwrap();
     assert_eq!(line.iter().map(|r| r.id).collect::<Vec<_>>(), whole.iter().map(|r| r.id).collect::<Vec<_>>());
-    assert!(line_of(&log, now + 1000).is_err());
-    let heads: Vec<(i32, Option<i32>)> =
+    assert!(line_of(&log, RevisionId(now.0 + 1000)).is_err());
+    let heads: Vec<(BodyId, Option<RevisionId>)> =
         store.heads(project.id).unwrap().into_iter().map(|(b, r)| (b.id, r.map(|r| r.unwrap().id))).collect();
     assert_eq!(heads, [(id, Some(now)), (other, store.body(other).unwrap().head)]);
 }
@@ -526,7 +527,7 @@ fn figures_beyond_numbers_are_refused_and_a_broken_state_hides_no_other() {
     // A head that is no state of the body is refused by the table itself.
     let stray = diesel::sql_query(format!("UPDATE bodies SET head = {head} WHERE id = {fine}")).execute(&mut c);
     assert!(stray.is_err());
-    store.delete(Thing::Body, broken).unwrap();
+    store.delete(Thing::Body(broken)).unwrap();
     assert_eq!(store.heads(project.id).unwrap().len(), 1);
 }
 
@@ -534,8 +535,14 @@ fn figures_beyond_numbers_are_refused_and_a_broken_state_hides_no_other() {
 #[test]
 fn jobs_under_way_say_their_time_and_their_place() {
     let store = store();
-    let moving =
-        |running, fraction, elapsed, ahead| Moving { id: 1, running, fraction, phrase: String::new(), elapsed, ahead };
+    let moving = |running, fraction, elapsed, ahead| Moving {
+        id: JobId(1),
+        running,
+        fraction,
+        phrase: String::new(),
+        elapsed,
+        ahead,
+    };
     for (job, said) in [
         (moving(true, 0.25, 30.0, 0), "0:30 elapsed, about 1:30 left"),
         (moving(true, 0.01, 65.0, 0), "1:05 elapsed"),
@@ -551,7 +558,7 @@ fn jobs_under_way_say_their_time_and_their_place() {
     let body = stored(&store, project.id, &body());
     let on = store.body(body).unwrap().head.unwrap();
     let survey = store.enqueue(&Work::Survey(On { on }), project.id, Some(body)).unwrap();
-    let ahead = |id: i32| store.pulse(project.id).unwrap().jobs.into_iter().find(|j| j.id == id).unwrap().ahead;
+    let ahead = |id: JobId| store.pulse(project.id).unwrap().jobs.into_iter().find(|j| j.id == id).unwrap().ahead;
     let before = ahead(survey);
     let handover = store.enqueue(&Work::Handover { form: Form::Ascii }, project.id, Some(body)).unwrap();
     // Surveys wait for what people wait for.

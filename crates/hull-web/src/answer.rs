@@ -8,6 +8,7 @@ use actix_web::http::StatusCode;
 use actix_web::http::header::LOCATION;
 use actix_web::{FromRequest, HttpRequest, HttpResponse, rt, web};
 use hull_store::bodies::BodyRow;
+use hull_store::ids::{BodyId, JobId, RevisionId};
 use hull_store::jobs::Job;
 use hull_store::work::{Applied, Work};
 use hull_store::{Store, StoreError};
@@ -23,7 +24,7 @@ const PATIENCE: Duration = Duration::from_millis(400);
 pub struct Asked {
     pub store: web::Data<Store>,
     /// The body.
-    pub id: i32,
+    pub id: BodyId,
     pub place: Place,
     /// Whether htmx asks, which swaps parts of the page.
     htmx: bool,
@@ -58,7 +59,7 @@ impl Asked {
     /// What `what` gives.
     pub async fn with<T: Send + 'static, E: Send + 'static + Into<PageError>>(
         &self,
-        what: impl FnOnce(&Store, i32) -> Result<T, E> + Send + 'static,
+        what: impl FnOnce(&Store, BodyId) -> Result<T, E> + Send + 'static,
     ) -> Result<T, PageError> {
         let (store, id) = (self.store.clone(), self.id);
         web::block(move || what(&store, id)).await?.map_err(Into::into)
@@ -97,7 +98,7 @@ impl Asked {
     /// If the database cannot be asked.
     pub async fn queue(
         &self,
-        work: impl FnOnce(&Store, &BodyRow, i32) -> hull_store::Result<Work> + Send + 'static,
+        work: impl FnOnce(&Store, &BodyRow, RevisionId) -> hull_store::Result<Work> + Send + 'static,
     ) -> PageResult<(Option<String>, Option<Job>)> {
         let (store, id, on) = (self.store.clone(), self.id, self.place.on);
         let job = web::block(move || {
@@ -139,7 +140,7 @@ impl Asked {
 }
 
 /// Waits a moment for a job; `None` if it is still at work.
-async fn settled(store: &web::Data<Store>, job: i32) -> PageResult<Option<Job>> {
+async fn settled(store: &web::Data<Store>, job: JobId) -> PageResult<Option<Job>> {
     let begun = std::time::Instant::now();
     loop {
         let store = store.clone();
@@ -155,7 +156,7 @@ async fn settled(store: &web::Data<Store>, job: i32) -> PageResult<Option<Job>> 
 }
 
 /// A body, unless it is at another state than the one that a form was drawn for.
-fn unmoved(store: &Store, id: i32, on: Option<i32>) -> hull_store::Result<BodyRow> {
+fn unmoved(store: &Store, id: BodyId, on: Option<RevisionId>) -> hull_store::Result<BodyRow> {
     let body = store.body(id)?;
     if on.is_some() && on != body.head {
         return Err(StoreError::Refused(

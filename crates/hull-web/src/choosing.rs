@@ -8,6 +8,7 @@ use actix_web::http::header::LOCATION;
 use actix_web::{HttpResponse, post, web};
 use hull_store::Store;
 use hull_store::bodies::BodyRow;
+use hull_store::ids::BodyId;
 use hull_store::work::{Arrival, Work};
 use hull_workshop::steps::drop_bodies::DropBodies;
 use std::collections::BTreeSet;
@@ -21,7 +22,7 @@ pub async fn choose(asked: Asked, fields: web::Form<Fields>) -> PageResult {
         return Err(PageError::refused("Tick at least one body."));
     }
     let ticks = ticked.clone();
-    let find = move |store: &Store, id: i32| -> hull_store::Result<(BodyRow, Vec<String>)> {
+    let find = move |store: &Store, id: BodyId| -> hull_store::Result<(BodyRow, Vec<String>)> {
         let row = store.body(id)?;
         let head = row.head.map(|head| store.revision(head)).transpose()?;
         let all: BTreeSet<String> = head.map_or_else(BTreeSet::new, |r| {

@@ -2,11 +2,11 @@
 
 use crate::by_name::{Group, groups};
 use crate::error::{PageError, PageResult};
-use crate::show::Id;
 use crate::show::counted;
 use hull_geometry::Unit;
 use hull_store::Store;
 use hull_store::bodies::{BodyRow, LogEntry, Revision, line_of};
+use hull_store::ids::{BodyId, RevisionId};
 use hull_store::jobs::Job;
 use hull_store::projects::Project;
 use hull_store::pulse::{BodyPulse, Pulse};
@@ -18,6 +18,7 @@ use hull_workshop::sentence::LengthUnit;
 use hull_workshop::steps::Seen;
 use hull_workshop::{Destination, Row, Sheet, Verdict};
 use serde::Deserialize;
+use std::borrow::Borrow;
 use std::sync::Arc;
 
 /// Where on a body's page somebody is: part of the address.
@@ -31,19 +32,19 @@ pub struct Place {
     pub tab: Option<String>,
     /// The state to compare with, in the panel “Deviation”.
     #[serde(default)]
-    pub from: Option<i32>,
+    pub from: Option<RevisionId>,
     /// The state that the body was at when the page with the form was drawn.
     #[serde(default)]
-    pub on: Option<i32>,
+    pub on: Option<RevisionId>,
 }
 
 /// Another body of the project.
 pub struct Sibling {
-    pub id: i32,
+    pub id: BodyId,
     pub name: String,
     pub verdict: Verdict,
     /// The state it is in.
-    pub state: i32,
+    pub state: RevisionId,
     /// What is not met or pending, in words; “ready” if nothing is.
     pub outstanding: String,
     /// Its unit and longest side, where they are known.
@@ -85,7 +86,7 @@ impl<'a> Ctx<'a> {
     ///
     /// # Errors
     /// If there is no such body, or it has not been read yet.
-    pub fn of(store: &'a Store, id: i32, place: &Place) -> PageResult<Ctx<'a>> {
+    pub fn of(store: &'a Store, id: BodyId, place: &Place) -> PageResult<Ctx<'a>> {
         let project = store.project(store.body(id)?.project_id)?;
         // Before the states: of what changes in between the page is told.
         let pulse = store.pulse(project.id)?;
@@ -177,7 +178,7 @@ impl<'a> Ctx<'a> {
     }
 
     /// The state as received.
-    pub fn received(&self) -> i32 {
+    pub fn received(&self) -> RevisionId {
         self.line.first().map_or(self.now.id, |r| r.id)
     }
 
@@ -303,8 +304,8 @@ impl<'a> Ctx<'a> {
     }
 
     /// Where to post to go to a state; the logbook stays open if it is.
-    pub fn go(&self, revision: impl Id) -> String {
-        format!("/bodies/{}/goto/{}?tab={}", self.body.id, revision.id(), self.tab())
+    pub fn go(&self, revision: impl Borrow<RevisionId>) -> String {
+        format!("/bodies/{}/goto/{}?tab={}", self.body.id, revision.borrow(), self.tab())
     }
 }
 

@@ -5,13 +5,14 @@ use crate::form::{Fields, number, selection, text};
 use actix_web::http::header::LOCATION;
 use actix_web::{HttpResponse, post, web};
 use hull_stock::bench::Scan;
-use hull_store::work::{Arrival, Work};
+use hull_store::ids::{BodyId, ProjectId, RevisionId};
+use hull_store::work::{Arrival, Derivation, Work};
 use hull_store::{Store, StoreError};
-use hull_workshop::combine::{Apart, Derivation, Together};
+use hull_workshop::combine::{Apart, Together};
 
 /// `do` is `unite`, `subtract`, `intersect`, `merge` or `regions` with the bodies in `with`; `copy`; or `split` by what `by` says.
 #[post("/bodies/{body}/derive")]
-pub async fn derive(store: web::Data<Store>, id: web::Path<i32>, fields: web::Form<Fields>) -> PageResult {
+pub async fn derive(store: web::Data<Store>, id: web::Path<BodyId>, fields: web::Form<Fields>) -> PageResult {
     let id = id.into_inner();
     let what = text(&fields, "do").to_string();
     let how = match what.as_str() {
@@ -22,19 +23,19 @@ pub async fn derive(store: web::Data<Store>, id: web::Path<i32>, fields: web::Fo
         _ => None,
     };
     let apart = if what == "split" { Some(apart(&fields)?) } else { None };
-    let with: Vec<i32> = fields.iter().filter(|f| f.0 == "with").filter_map(|f| f.1.parse().ok()).collect();
+    let with: Vec<BodyId> = fields.iter().filter(|f| f.0 == "with").filter_map(|f| f.1.parse().ok()).collect();
     let spaces = !text(&fields, "spaces").is_empty();
     if (how.is_some() || (what == "regions" && !spaces)) && with.is_empty() {
         return Err(PageError::refused("Tick at least one other body."));
     }
-    let project = web::block(move || -> hull_store::Result<i32> {
-        let head = |id: i32| -> hull_store::Result<(i32, hull_store::bodies::BodyRow)> {
+    let project = web::block(move || -> hull_store::Result<ProjectId> {
+        let head = |id: BodyId| -> hull_store::Result<(RevisionId, hull_store::bodies::BodyRow)> {
             let row = store.body(id)?;
             let head = row.head.ok_or_else(|| StoreError::Refused("The body has not been read yet.".into()))?;
             Ok((head, row))
         };
         let (own, row) = head(id)?;
-        let all = |with: Vec<i32>| -> hull_store::Result<Vec<i32>> {
+        let all = |with: Vec<BodyId>| -> hull_store::Result<Vec<RevisionId>> {
             let mut of = vec![own];
             for other in with.into_iter().filter(|o| *o != id) {
                 let (revision, other) = head(other)?;

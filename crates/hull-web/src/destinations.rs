@@ -11,6 +11,7 @@ use askama::Template;
 use hull_geometry::Unit;
 use hull_store::Store;
 use hull_store::destinations::Listed;
+use hull_store::ids::BodyId;
 use hull_workshop::Destination;
 use hull_workshop::destination::Requirement;
 use hull_workshop::survey::Measure;
@@ -208,7 +209,7 @@ fn number(typed: &str, what: &str) -> PageResult<Option<f64>> {
 #[post("/bodies/{body}/destination")]
 pub async fn bind(asked: Asked, fields: web::Form<Fields>) -> PageResult {
     let name = text(&fields, "destination").to_string();
-    let bind = move |store: &Store, id: i32| -> hull_store::Result<()> {
+    let bind = move |store: &Store, id: BodyId| -> hull_store::Result<()> {
         store.bind(id, &name)?;
         let row = store.body(id)?;
         let destination = store.destination(&row.destination, row.destination_version)?;

@@ -7,6 +7,7 @@ use actix_web::web::Bytes;
 use actix_web::{HttpResponse, get, rt, web};
 use futures_util::stream;
 use hull_store::Store;
+use hull_store::ids::{BodyId, JobId, ProjectId};
 use hull_store::pulse::{BodyPulse, Moving, Pulse};
 use serde::Serialize;
 use std::collections::HashMap;
@@ -27,7 +28,7 @@ const MOST: usize = 200;
 /// What pages of each project are told.
 pub struct Events {
     store: Store,
-    followed: Mutex<HashMap<i32, Sender<Arc<Pulse>>>>,
+    followed: Mutex<HashMap<ProjectId, Sender<Arc<Pulse>>>>,
     stopping: AtomicBool,
 }
 
@@ -45,7 +46,7 @@ impl Events {
 }
 
 /// What has happened in a project since; looking begins with the first who follows and ends with the last.
-fn follow(events: &web::Data<Events>, project: i32) -> Receiver<Arc<Pulse>> {
+fn follow(events: &web::Data<Events>, project: ProjectId) -> Receiver<Arc<Pulse>> {
     let mut followed = events.followed.lock().unwrap_or_else(PoisonError::into_inner);
     if let Some(sender) = followed.get(&project) {
         return sender.subscribe();
@@ -56,7 +57,7 @@ fn follow(events: &web::Data<Events>, project: i32) -> Receiver<Arc<Pulse>> {
     receiver
 }
 
-async fn look(events: web::Data<Events>, project: i32) {
+async fn look(events: web::Data<Events>, project: ProjectId) {
     loop {
         let store = events.store.clone();
         // While the database is away there is no news.
@@ -101,7 +102,7 @@ struct Told<'a> {
 
 #[derive(Serialize)]
 struct Progress<'a> {
-    id: i32,
+    id: JobId,
     fraction: f64,
     phrase: &'a str,
     time: String,
@@ -114,7 +115,7 @@ impl<'a> Progress<'a> {
 }
 
 impl Told<'_> {
-    fn event(pulse: &Pulse, body: Option<i32>) -> Bytes {
+    fn event(pulse: &Pulse, body: Option<BodyId>) -> Bytes {
         let gone = BodyPulse::default();
         let own = body.map(|id| pulse.bodies.get(&id).unwrap_or(&gone));
         let told = Told {
@@ -128,7 +129,7 @@ impl Told<'_> {
     }
 }
 
-fn told(receiver: Receiver<Arc<Pulse>>, body: Option<i32>) -> HttpResponse {
+fn told(receiver: Receiver<Arc<Pulse>>, body: Option<BodyId>) -> HttpResponse {
     // What is known already is told at once.
     let begun = (receiver, true);
     let events = stream::unfold(begun, move |(mut receiver, mut first)| async move {
@@ -153,14 +154,14 @@ fn told(receiver: Receiver<Arc<Pulse>>, body: Option<i32>) -> HttpResponse {
 }
 
 #[get("/projects/{project}/events")]
-pub async fn of_project(events: web::Data<Events>, id: web::Path<i32>) -> PageResult {
+pub async fn of_project(events: web::Data<Events>, id: web::Path<ProjectId>) -> PageResult {
     let store = events.store.clone();
     let project = web::block(move || store.project(*id)).await??;
     Ok(told(follow(&events, project.id), None))
 }
 
 #[get("/bodies/{body}/events")]
-pub async fn of_body(events: web::Data<Events>, id: web::Path<i32>) -> PageResult {
+pub async fn of_body(events: web::Data<Events>, id: web::Path<BodyId>) -> PageResult {
     let store = events.store.clone();
     let body = web::block(move || store.body(*id)).await??;
     Ok(told(follow(&events, body.project_id), Some(body.id)))

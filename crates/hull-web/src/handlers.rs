@@ -9,6 +9,7 @@ use crate::workspace::render;
 use actix_web::http::header::LOCATION;
 use actix_web::{HttpResponse, get, post, web};
 use hull_store::Store;
+use hull_store::ids::{BodyId, RevisionId};
 use hull_store::jobs::Job;
 use hull_store::work::{Outcome, Work};
 use hull_workshop::{Row, Sheet, Verdict};
@@ -19,7 +20,7 @@ fn html(body: String) -> HttpResponse {
 }
 
 /// After a step: stays at the row while it is short, then goes on to the next one that is.
-fn next_row(store: &Store, id: i32, place: &Place) -> PageResult<Option<String>> {
+fn next_row(store: &Store, id: BodyId, place: &Place) -> PageResult<Option<String>> {
     let body = store.body(id)?;
     let Some(head) = body.head else { return Ok(place.row.clone()) };
     let now = store.revision(head)?;
@@ -32,7 +33,7 @@ fn next_row(store: &Store, id: i32, place: &Place) -> PageResult<Option<String>>
 }
 
 #[get("/bodies/{body}")]
-pub async fn show(store: web::Data<Store>, id: web::Path<i32>, place: web::Query<Place>) -> PageResult {
+pub async fn show(store: web::Data<Store>, id: web::Path<BodyId>, place: web::Query<Place>) -> PageResult {
     let page = web::block(move || render(&store, *id, &place, None)).await??;
     Ok(html(page))
 }
@@ -76,7 +77,7 @@ pub async fn drop_preview(asked: Asked) -> PageResult {
 /// Asks for the rest of a survey that was cancelled.
 #[post("/bodies/{body}/survey")]
 pub async fn survey_rest(asked: Asked) -> PageResult {
-    let ask = |store: &Store, id: i32| {
+    let ask = |store: &Store, id: BodyId| {
         let body = store.body(id)?;
         body.head.map_or(Ok(()), |head| store.ask_for_survey(body.project_id, id, head))
     };
@@ -85,7 +86,7 @@ pub async fn survey_rest(asked: Asked) -> PageResult {
 }
 
 #[post("/bodies/{body}/goto/{revision}")]
-pub async fn go_to(asked: Asked, path: web::Path<(i32, i32)>) -> PageResult {
+pub async fn go_to(asked: Asked, path: web::Path<(BodyId, RevisionId)>) -> PageResult {
     let revision = path.into_inner().1;
     asked.with(move |store, id| store.go_to(id, revision)).await?;
     asked.answer_at(None).await

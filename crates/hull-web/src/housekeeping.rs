@@ -6,6 +6,7 @@ use actix_web::http::header::LOCATION;
 use actix_web::{HttpResponse, get, post, web};
 use hull_store::Store;
 use hull_store::deleting::{Collected, Thing};
+use hull_store::ids::{BodyId, ProjectId};
 use serde::Deserialize;
 use std::time::Duration;
 
@@ -22,16 +23,16 @@ fn to(address: String) -> HttpResponse {
     HttpResponse::SeeOther().insert_header((LOCATION, address)).finish()
 }
 
-fn thing(word: &str) -> PageResult<Thing> {
-    Thing::named(word).ok_or_else(|| PageError::refused("There is no such thing to delete."))
+fn thing(word: &str, id: i32) -> PageResult<Thing> {
+    Thing::at(word, id).ok_or_else(|| PageError::refused("There is no such thing to delete."))
 }
 
 /// The page on which a thing is listed.
-fn lists(store: &Store, thing: Thing, id: i32) -> PageResult<String> {
+fn lists(store: &Store, thing: Thing) -> PageResult<String> {
     Ok(match thing {
-        Thing::Project => "/".into(),
-        Thing::Body => format!("/projects/{}", store.body(id)?.project_id),
-        Thing::Handover => format!("/bodies/{}?tab=handover", store.handover(id)?.body_id),
+        Thing::Project(_) => "/".into(),
+        Thing::Body(id) => format!("/projects/{}", store.body(id)?.project_id),
+        Thing::Handover(id) => format!("/bodies/{}?tab=handover", store.handover(id)?.body_id),
     })
 }
 
@@ -39,10 +40,10 @@ fn lists(store: &Store, thing: Thing, id: i32) -> PageResult<String> {
 #[post("/{thing:projects|bodies|handovers}/{id}/delete")]
 pub async fn delete(store: web::Data<Store>, path: web::Path<(String, i32)>) -> PageResult {
     let (word, id) = path.into_inner();
-    let thing = thing(&word)?;
+    let thing = thing(&word, id)?;
     let back = web::block(move || -> PageResult<String> {
-        let back = lists(&store, thing, id)?;
-        store.delete(thing, id)?;
+        let back = lists(&store, thing)?;
+        store.delete(thing)?;
         Ok(back)
     })
     .await??;
@@ -53,25 +54,25 @@ pub async fn delete(store: web::Data<Store>, path: web::Path<(String, i32)>) -> 
 #[post("/{thing:projects|bodies|handovers}/{id}/restore")]
 pub async fn restore(store: web::Data<Store>, path: web::Path<(String, i32)>) -> PageResult {
     let (word, id) = path.into_inner();
-    let thing = thing(&word)?;
+    let thing = thing(&word, id)?;
     let back = web::block(move || -> PageResult<String> {
-        store.restore(thing, id)?;
-        lists(&store, thing, id)
+        store.restore(thing)?;
+        lists(&store, thing)
     })
     .await??;
     Ok(to(back))
 }
 
 #[post("/projects/{id}/name")]
-pub async fn rename_project(store: web::Data<Store>, id: web::Path<i32>, form: web::Form<NewName>) -> PageResult {
+pub async fn rename_project(store: web::Data<Store>, id: web::Path<ProjectId>, form: web::Form<NewName>) -> PageResult {
     let id = *id;
     web::block(move || store.rename_project(id, &form.name)).await??;
     Ok(to(format!("/projects/{id}")))
 }
 
 #[post("/bodies/{id}/name")]
-pub async fn rename_body(store: web::Data<Store>, id: web::Path<i32>, form: web::Form<NewName>) -> PageResult {
-    let project = web::block(move || -> PageResult<i32> {
+pub async fn rename_body(store: web::Data<Store>, id: web::Path<BodyId>, form: web::Form<NewName>) -> PageResult {
+    let project = web::block(move || -> PageResult<ProjectId> {
         store.rename_body(*id, &form.name)?;
         Ok(store.body(*id)?.project_id)
     })
@@ -81,7 +82,7 @@ pub async fn rename_body(store: web::Data<Store>, id: web::Path<i32>, form: web:
 
 /// What a project takes, as words for its page.
 #[get("/projects/{id}/usage")]
-pub async fn usage(store: web::Data<Store>, id: web::Path<i32>) -> PageResult {
+pub async fn usage(store: web::Data<Store>, id: web::Path<ProjectId>) -> PageResult {
     let used = web::block(move || store.usage(*id)).await??;
     Ok(HttpResponse::Ok().content_type("text/html; charset=utf-8").body(format!("{} kept", bytes(used))))
 }

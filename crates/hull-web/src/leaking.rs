@@ -8,6 +8,7 @@ use askama::Template;
 use hull_flow::leaks::{Way, leak, length, place_inside};
 use hull_geometry::{Point, Watch};
 use hull_store::Store;
+use hull_store::ids::RevisionId;
 use serde::Deserialize;
 
 /// What is asked.
@@ -32,7 +33,7 @@ struct Answer {
 
 /// Whether a state is tight.
 #[get("/revisions/{revision}/leak")]
-pub async fn ask(store: web::Data<Store>, id: web::Path<i32>, asked: web::Query<Asked>) -> PageResult {
+pub async fn ask(store: web::Data<Store>, id: web::Path<RevisionId>, asked: web::Query<Asked>) -> PageResult {
     let typed = asked.cell.replace(['\u{2009}', ' '], "").replace(',', ".");
     let cell = typed.parse().ok().filter(|c: &f64| *c > 0.0 && c.is_finite());
     let cell =
@@ -54,7 +55,7 @@ pub async fn ask(store: web::Data<Store>, id: web::Path<i32>, asked: web::Query<
 
 /// The findings of a state as CSV: kind, place, size, what is wrong.
 #[get("/revisions/{revision}/findings.csv")]
-pub async fn findings(store: web::Data<Store>, id: web::Path<i32>) -> PageResult {
+pub async fn findings(store: web::Data<Store>, id: web::Path<RevisionId>) -> PageResult {
     let text = web::block(move || -> hull_store::Result<String> {
         let revision = store.revision(*id)?;
         let unit = revision.facts.length_unit();

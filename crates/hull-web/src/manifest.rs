@@ -12,6 +12,7 @@ use hull_store::Store;
 use hull_store::bodies::Revision;
 use hull_store::deleting::Deleted;
 use hull_store::destinations::Listed;
+use hull_store::ids::{BodyId, ProjectId};
 use hull_store::jobs::Job;
 use hull_store::projects::Project;
 use hull_store::pulse::Pulse;
@@ -21,7 +22,7 @@ use std::sync::Arc;
 
 /// A body's line on the manifest page.
 struct Line {
-    id: i32,
+    id: BodyId,
     name: String,
     revision: Revision,
     sheet: Sheet,
@@ -54,7 +55,7 @@ struct ProjectPage {
     project: Project,
     lines: Vec<Line>,
     /// Bodies of which what is stored cannot be read: number, name, why.
-    unreadable: Vec<(i32, String, String)>,
+    unreadable: Vec<(BodyId, String, String)>,
     jobs: Vec<Job>,
     destinations: Vec<Listed>,
     /// What can be had back.
@@ -112,7 +113,7 @@ fn arrival(job: &Job) -> Option<String> {
 }
 
 #[get("/projects/{project}")]
-pub async fn manifest(store: web::Data<Store>, id: web::Path<i32>) -> PageResult {
+pub async fn manifest(store: web::Data<Store>, id: web::Path<ProjectId>) -> PageResult {
     let page = web::block(move || -> PageResult<ProjectPage> {
         let project = store.project(*id)?;
         // Before all else: of what changes in between the page is told.

@@ -10,6 +10,7 @@ use hull_geometry::tree::FacetTree;
 use hull_geometry::vector::{add, norm, scale};
 use hull_geometry::{Point, Watch};
 use hull_store::Store;
+use hull_store::ids::RevisionId;
 
 /// Steps of the scale.
 const STEPS: usize = 10;
@@ -24,8 +25,8 @@ struct Bar {
 #[derive(Template)]
 #[template(path = "moved.html")]
 struct MovedPage {
-    of: i32,
-    from: i32,
+    of: RevisionId,
+    from: RevisionId,
     unit: &'static str,
     both: Option<Moved>,
     bars: Vec<Bar>,
@@ -49,7 +50,7 @@ struct Measured {
     largest: f64,
 }
 
-fn measured(store: &Store, of: i32, from: i32) -> PageResult<(Measured, &'static str)> {
+fn measured(store: &Store, of: RevisionId, from: RevisionId) -> PageResult<(Measured, &'static str)> {
     let (now, then) = (store.revision(of)?, store.revision(from)?);
     if now.body_id != then.body_id {
         return Err(PageError::refused("The two states are not of one body."));
@@ -91,7 +92,7 @@ fn align(body: &mut hull_workshop::Body, then: &hull_workshop::body::Facts, now:
 
 /// Figures both ways and a histogram over the area.
 #[get("/revisions/{of}/moved/{from}")]
-pub async fn comparison(store: web::Data<Store>, path: web::Path<(i32, i32)>) -> PageResult {
+pub async fn comparison(store: web::Data<Store>, path: web::Path<(RevisionId, RevisionId)>) -> PageResult {
     let (of, from) = path.into_inner();
     let (m, unit) = web::block(move || measured(&store, of, from)).await??;
     let total: f64 = m.facets.iter().map(|f| f.1).sum();
@@ -115,7 +116,7 @@ fn step(distance: f64, largest: f64) -> usize {
 
 /// One byte a facet of the state: its step on the scale from nothing to the largest distance.
 #[get("/revisions/{of}/moved/{from}/facets")]
-pub async fn tints(store: web::Data<Store>, path: web::Path<(i32, i32)>) -> PageResult {
+pub async fn tints(store: web::Data<Store>, path: web::Path<(RevisionId, RevisionId)>) -> PageResult {
     let (of, from) = path.into_inner();
     let (m, _) = web::block(move || measured(&store, of, from)).await??;
     let steps: Vec<u8> = m.facets.iter().map(|f| step(f.0, m.largest) as u8).collect();

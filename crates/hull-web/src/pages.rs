@@ -11,6 +11,7 @@ use hull_geometry::vector::norm;
 use hull_store::Store;
 use hull_store::deleting::Deleted;
 use hull_store::handovers::HandoverRecord;
+use hull_store::ids::{BodyId, HandoverId, JobId, ProjectId, RevisionId};
 use hull_store::projects::Project;
 use hull_workshop::handover::file_stem;
 use hull_workshop::selection::Selection;
@@ -31,7 +32,7 @@ pub async fn missing() -> PageResult {
 struct ProjectCard {
     project: Project,
     bodies: usize,
-    picture: Option<i32>,
+    picture: Option<RevisionId>,
 }
 
 #[derive(Template)]
@@ -68,7 +69,7 @@ pub async fn create_project(store: web::Data<Store>, form: web::Form<NewProject>
 }
 
 #[get("/pictures/{revision}.png")]
-pub async fn picture(store: web::Data<Store>, id: web::Path<i32>) -> PageResult {
+pub async fn picture(store: web::Data<Store>, id: web::Path<RevisionId>) -> PageResult {
     let png = web::block(move || store.picture(*id)).await??;
     Ok(immutable().content_type("image/png").body(png))
 }
@@ -81,7 +82,7 @@ fn immutable() -> actix_web::HttpResponseBuilder {
 }
 
 #[get("/geometry/{revision}/{which}")]
-pub async fn geometry_bytes(store: web::Data<Store>, path: web::Path<(i32, String)>) -> PageResult {
+pub async fn geometry_bytes(store: web::Data<Store>, path: web::Path<(RevisionId, String)>) -> PageResult {
     let (id, which) = path.into_inner();
     let bytes = web::block(move || -> hull_store::Result<_> {
         let blobs = store.revision(id)?.blobs;
@@ -93,8 +94,8 @@ pub async fn geometry_bytes(store: web::Data<Store>, path: web::Path<(i32, Strin
 
 /// Puts a failure aside, and goes back to the page that told it.
 #[post("/jobs/{job}/aside")]
-pub async fn put_aside(store: web::Data<Store>, request: HttpRequest, id: web::Path<i32>) -> PageResult {
-    let project = web::block(move || -> hull_store::Result<i32> {
+pub async fn put_aside(store: web::Data<Store>, request: HttpRequest, id: web::Path<JobId>) -> PageResult {
+    let project = web::block(move || -> hull_store::Result<ProjectId> {
         store.put_aside(*id)?;
         Ok(store.job(*id)?.project_id)
     })
@@ -107,7 +108,7 @@ pub async fn put_aside(store: web::Data<Store>, request: HttpRequest, id: web::P
 }
 
 #[post("/jobs/{job}/cancel")]
-pub async fn cancel(store: web::Data<Store>, id: web::Path<i32>) -> PageResult {
+pub async fn cancel(store: web::Data<Store>, id: web::Path<JobId>) -> PageResult {
     web::block(move || store.cancel_job(*id)).await??;
     Ok(HttpResponse::NoContent().finish())
 }
@@ -120,7 +121,7 @@ struct HandoverPage {
 }
 
 #[get("/handovers/{id}")]
-pub async fn handover_page(store: web::Data<Store>, id: web::Path<i32>) -> PageResult {
+pub async fn handover_page(store: web::Data<Store>, id: web::Path<HandoverId>) -> PageResult {
     let (record, project) = web::block(move || -> hull_store::Result<_> {
         let record = store.handover(*id)?;
         let project = store.project(store.body(record.body_id)?.project_id)?;
@@ -135,7 +136,7 @@ pub(crate) fn attachment(name: &str) -> (actix_web::http::header::HeaderName, St
 }
 
 #[get("/handovers/{id}/zip")]
-pub async fn handover_zip(store: web::Data<Store>, id: web::Path<i32>) -> PageResult {
+pub async fn handover_zip(store: web::Data<Store>, id: web::Path<HandoverId>) -> PageResult {
     let (name, bytes) = web::block(move || -> hull_store::Result<_> {
         let record = store.handover(*id)?;
         Ok((record.name, store.blob(&record.zip)?))
@@ -146,7 +147,11 @@ pub async fn handover_zip(store: web::Data<Store>, id: web::Path<i32>) -> PageRe
 
 /// The facets that a selection means on a state: u32 little-endian numbers, with their area in a header.
 #[post("/revisions/{revision}/selection")]
-pub async fn selected(store: web::Data<Store>, id: web::Path<i32>, selection: web::Json<Selection>) -> PageResult {
+pub async fn selected(
+    store: web::Data<Store>,
+    id: web::Path<RevisionId>,
+    selection: web::Json<Selection>,
+) -> PageResult {
     let (facets, area) = web::block(move || -> hull_store::Result<_> {
         let body = store.load(&store.revision(*id)?)?;
         let facets = selection.facets(&body);
@@ -171,7 +176,7 @@ pub struct Clicked {
 
 /// Rules that would catch a click: each with what it says and the pick it means.
 #[get("/revisions/{revision}/rules")]
-pub async fn rules_at(store: web::Data<Store>, id: web::Path<i32>, at: web::Query<Clicked>) -> PageResult {
+pub async fn rules_at(store: web::Data<Store>, id: web::Path<RevisionId>, at: web::Query<Clicked>) -> PageResult {
     let found = web::block(move || -> hull_store::Result<_> {
         let revision = store.revision(*id)?;
         let body = store.load(&revision)?;
@@ -190,7 +195,7 @@ pub struct UpTo {
 /// The regions of a state up to an angle: one byte a facet, a tint that tells touching regions apart, with
 /// the number of regions in a header.
 #[get("/revisions/{revision}/regions")]
-pub async fn regions(store: web::Data<Store>, id: web::Path<i32>, up_to: web::Query<UpTo>) -> PageResult {
+pub async fn regions(store: web::Data<Store>, id: web::Path<RevisionId>, up_to: web::Query<UpTo>) -> PageResult {
     let (tints, regions) = web::block(move || -> hull_store::Result<_> {
         let body = store.load(&store.revision(*id)?)?;
         Ok(Regions::new(&body.mesh).tints(up_to.angle, REGION_TINTS))
@@ -204,7 +209,7 @@ pub async fn regions(store: web::Data<Store>, id: web::Path<i32>, up_to: web::Qu
 
 /// The logbook of a body up to where it is now, as a routine.
 #[get("/bodies/{body}/routine.toml")]
-pub async fn routine_toml(store: web::Data<Store>, id: web::Path<i32>) -> PageResult {
+pub async fn routine_toml(store: web::Data<Store>, id: web::Path<BodyId>) -> PageResult {
     let (name, text) = web::block(move || -> PageResult<_> {
         let routine = store.routine(*id)?;
         Ok((format!("{}.toml", file_stem(&routine.name)), routine.to_toml().map_err(PageError::refused)?))

@@ -6,6 +6,7 @@ use crate::form::{Fields, number, text};
 use crate::plan;
 use actix_web::{post, web};
 use hull_store::bodies::BodyRow;
+use hull_store::ids::BodyId;
 use hull_store::work::Work;
 use hull_store::{Store, StoreError};
 use hull_workshop::best_fit::Options;
@@ -33,7 +34,7 @@ pub async fn run(asked: Asked) -> PageResult {
 /// Brings the body onto another body of its project.
 #[post("/bodies/{body}/fit")]
 pub async fn fit(asked: Asked, fields: web::Form<Fields>) -> PageResult {
-    let to: i32 =
+    let to: BodyId =
         text(&fields, "to").parse().map_err(|_| PageError::refused("Choose the body to bring this one to."))?;
     let overlap = number(&fields, "overlap", "The overlap")?;
     if !(5.0..=100.0).contains(&overlap) {

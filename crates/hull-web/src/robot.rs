@@ -12,6 +12,7 @@ use hull_robots::JointKind;
 use hull_robots::motion::places;
 use hull_robots::plan::{Collision, Plan, PlannedJoint, PlannedLink};
 use hull_store::Store;
+use hull_store::ids::{ProjectId, RevisionId};
 use hull_store::projects::Project;
 use hull_workshop::body::{Boundary, Columns};
 use hull_workshop::robot::{Checked, checked, packed};
@@ -88,7 +89,7 @@ const COLLISIONS: [(&str, &str, Collision); 7] = Collision::ALL;
 const KINDS: [(&str, JointKind); 6] = JointKind::ALL;
 
 /// The bodies of a project as they are, each under its name.
-fn bodies(store: &Store, project: i32) -> hull_store::Result<Vec<(Part, i32)>> {
+fn bodies(store: &Store, project: ProjectId) -> hull_store::Result<Vec<(Part, RevisionId)>> {
     let mut out = Vec::new();
     for (row, head) in store.heads(project)? {
         let Some(Ok(revision)) = head else { continue };
@@ -106,7 +107,7 @@ fn bodies(store: &Store, project: i32) -> hull_store::Result<Vec<(Part, i32)>> {
 }
 
 /// The bodies of each link as one mesh.
-fn meshes(store: &Store, plan: &Plan, bodies: &[(Part, i32)]) -> Result<Vec<Mesh>, PageError> {
+fn meshes(store: &Store, plan: &Plan, bodies: &[(Part, RevisionId)]) -> Result<Vec<Mesh>, PageError> {
     let mut out = Vec::new();
     for link in &plan.links {
         let mut all = Mesh::default();
@@ -127,7 +128,7 @@ fn meshes(store: &Store, plan: &Plan, bodies: &[(Part, i32)]) -> Result<Vec<Mesh
     Ok(out)
 }
 
-fn built(store: &Store, plan: &Plan, bodies: &[(Part, i32)]) -> Result<Checked, PageError> {
+fn built(store: &Store, plan: &Plan, bodies: &[(Part, RevisionId)]) -> Result<Checked, PageError> {
     let meshes = meshes(store, plan, bodies)?;
     checked(plan, &meshes, &Watch::default()).map_err(|e| match e {
         StepError::Refused(s) => PageError::refused(s),
@@ -135,7 +136,7 @@ fn built(store: &Store, plan: &Plan, bodies: &[(Part, i32)]) -> Result<Checked, 
     })
 }
 
-fn page(store: &Store, project: i32, notice: Option<String>) -> PageResult<RobotPage> {
+fn page(store: &Store, project: ProjectId, notice: Option<String>) -> PageResult<RobotPage> {
     let project = store.project(project)?;
     let plan = store.robot(project.id)?;
     let found = bodies(store, project.id)?;
@@ -173,13 +174,13 @@ fn tree(plan: &Plan) -> Vec<Row> {
 
 /// The robot's page.
 #[get("/projects/{project}/robot")]
-pub async fn show(store: web::Data<Store>, id: web::Path<i32>) -> PageResult {
+pub async fn show(store: web::Data<Store>, id: web::Path<ProjectId>) -> PageResult {
     html(&web::block(move || page(&store, *id, None)).await??)
 }
 
 /// Keeps what the form says, and does what its button says besides.
 #[post("/projects/{project}/robot")]
-pub async fn keep(store: web::Data<Store>, id: web::Path<i32>, fields: web::Form<Fields>) -> PageResult {
+pub async fn keep(store: web::Data<Store>, id: web::Path<ProjectId>, fields: web::Form<Fields>) -> PageResult {
     let project = id.into_inner();
     let done = web::block(move || -> PageResult<Result<(), Box<RobotPage>>> {
         store.project(project)?;
@@ -200,7 +201,7 @@ pub async fn keep(store: web::Data<Store>, id: web::Path<i32>, fields: web::Form
 }
 
 /// The plan that the form says.
-fn changed(fields: &Fields, known: &[(Part, i32)]) -> Result<Plan, String> {
+fn changed(fields: &Fields, known: &[(Part, RevisionId)]) -> Result<Plan, String> {
     let typed = |key: String| text(fields, &key).to_string();
     let number = |key: String, what: &str, otherwise: f64| -> Result<f64, String> {
         let word = typed(key).replace(',', ".").replace('−', "-");
@@ -274,7 +275,7 @@ fn changed(fields: &Fields, known: &[(Part, i32)]) -> Result<Plan, String> {
 }
 
 /// What the button says besides keeping.
-fn act(plan: &mut Plan, deed: &str, known: &[(Part, i32)]) {
+fn act(plan: &mut Plan, deed: &str, known: &[(Part, RevisionId)]) {
     let number = |prefix: &str| deed.strip_prefix(prefix).and_then(|n| n.parse::<usize>().ok());
     if deed == "bodies" {
         for (part, _) in known.iter().filter(|(p, _)| p.sized) {
@@ -310,7 +311,7 @@ fn act(plan: &mut Plan, deed: &str, known: &[(Part, i32)]) {
 
 /// The robot as a picture, its joints at the values that the query gives, in degrees or mm: `?j0=30`.
 #[get("/projects/{project}/robot.png")]
-pub async fn drawn(store: web::Data<Store>, id: web::Path<i32>, request: HttpRequest) -> PageResult {
+pub async fn drawn(store: web::Data<Store>, id: web::Path<ProjectId>, request: HttpRequest) -> PageResult {
     let query = web::Query::<Vec<(String, f64)>>::from_query(request.query_string());
     let values = query.map_or(Vec::new(), web::Query::into_inner);
     let png = web::block(move || -> PageResult<Vec<u8>> {
@@ -349,7 +350,7 @@ pub async fn drawn(store: web::Data<Store>, id: web::Path<i32>, request: HttpReq
 
 /// The package: description, stage, meshes, manifest.
 #[get("/projects/{project}/robot.zip")]
-pub async fn package(store: web::Data<Store>, id: web::Path<i32>) -> PageResult {
+pub async fn package(store: web::Data<Store>, id: web::Path<ProjectId>) -> PageResult {
     let (name, zip) = web::block(move || -> PageResult<_> {
         let plan = store.robot(*id)?;
         let made = built(&store, &plan, &bodies(&store, *id)?)?;
@@ -367,7 +368,7 @@ pub async fn package(store: web::Data<Store>, id: web::Path<i32>) -> PageResult 
 
 /// The motion of the robot when its joints are let go at zero for five seconds, as CSV.
 #[get("/projects/{project}/robot-let-go.csv")]
-pub async fn motion(store: web::Data<Store>, id: web::Path<i32>) -> PageResult {
+pub async fn motion(store: web::Data<Store>, id: web::Path<ProjectId>) -> PageResult {
     let text = web::block(move || -> PageResult<String> {
         let plan = store.robot(*id)?;
         let meshes = meshes(&store, &plan, &bodies(&store, *id)?)?;

@@ -1,6 +1,7 @@
 //! What the view needs to know besides the geometry.
 
 use hull_store::bodies::Revision;
+use hull_store::ids::{BodyId, RevisionId};
 use hull_workshop::body::Scale;
 use hull_workshop::survey::Finding;
 use serde::Serialize;
@@ -22,11 +23,11 @@ struct Placement {
 
 #[derive(Serialize)]
 struct Scene<'a> {
-    body: i32,
+    body: BodyId,
     /// The state to draw.
-    revision: i32,
+    revision: RevisionId,
     /// The state as received, for comparing.
-    received: i32,
+    received: RevisionId,
     preview: bool,
     unit: &'a str,
     boundaries: Vec<Flag<'a>>,
@@ -35,7 +36,7 @@ struct Scene<'a> {
 }
 
 /// The scene as JSON that is safe inside a script element.
-pub fn json(shown: &Revision, received: i32) -> String {
+pub fn json(shown: &Revision, received: RevisionId) -> String {
     let facts = &shown.facts;
     let scene = Scene {
         body: shown.body_id,

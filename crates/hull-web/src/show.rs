@@ -36,23 +36,6 @@ impl<T: Real> Real for &T {
     }
 }
 
-/// The number of a row in the database, or a reference to one.
-pub trait Id {
-    fn id(&self) -> i32;
-}
-
-impl Id for i32 {
-    fn id(&self) -> i32 {
-        *self
-    }
-}
-
-impl<T: Id> Id for &T {
-    fn id(&self) -> i32 {
-        (**self).id()
-    }
-}
-
 pub fn count(n: impl Whole) -> String {
     numbers::count(n.whole())
 }

@@ -10,6 +10,7 @@ use hull_formats::{Part, Surface, threemf};
 use hull_geometry::Unit;
 use hull_stock::parts::{Kind, make, search};
 use hull_store::Store;
+use hull_store::ids::ProjectId;
 use hull_store::projects::Project;
 use hull_store::work::{Arrival, Work};
 use serde::Deserialize;
@@ -31,7 +32,7 @@ struct StockPage {
 
 /// The catalogue.
 #[get("/projects/{project}/stock")]
-pub async fn list(store: web::Data<Store>, id: web::Path<i32>, query: web::Query<Query>) -> PageResult {
+pub async fn list(store: web::Data<Store>, id: web::Path<ProjectId>, query: web::Query<Query>) -> PageResult {
     let project = web::block(move || store.project(*id)).await??;
     let q = query.into_inner().q;
     html(&StockPage { project, kinds: search(&q), q })
@@ -39,7 +40,7 @@ pub async fn list(store: web::Data<Store>, id: web::Path<i32>, query: web::Query
 
 /// A part as a body of the project, in millimetres.
 #[post("/projects/{project}/stock")]
-pub async fn add(store: web::Data<Store>, id: web::Path<i32>, fields: web::Form<Fields>) -> PageResult {
+pub async fn add(store: web::Data<Store>, id: web::Path<ProjectId>, fields: web::Form<Fields>) -> PageResult {
     let project = id.into_inner();
     let kind = search("").into_iter().find(|k| k.id == text(&fields, "kind"));
     let kind = kind.ok_or_else(|| PageError::refused("Choose a part from the list."))?;

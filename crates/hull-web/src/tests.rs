@@ -11,6 +11,7 @@ use hull_formats::{Part, stl};
 use hull_geometry::Mesh;
 use hull_geometry::shapes::{cuboid, torn};
 use hull_store::Store;
+use hull_store::ids::{BodyId, JobId, ProjectId};
 use hull_workshop::Destination;
 use std::future::poll_fn;
 use std::pin::Pin;
@@ -115,10 +116,10 @@ impl Site {
     }
 
     /// A project with a body in it: their numbers.
-    async fn body(&self, file: &str, bytes: Vec<u8>) -> (i32, i32) {
+    async fn body(&self, file: &str, bytes: Vec<u8>) -> (ProjectId, BodyId) {
         let name = format!("{file} {:?}", Instant::now()).replace(' ', "+");
         let made = self.post("/projects", &format!("name={name}")).await;
-        let project: i32 = made.to.rsplit('/').next().unwrap().parse().unwrap();
+        let project: ProjectId = made.to.rsplit('/').next().unwrap().parse().unwrap();
         let address = format!("/projects/{project}/files?name={file}&destination=fluid");
         assert_eq!(self.ask("PUT", &address, "model/stl", bytes).await.status, StatusCode::ACCEPTED);
         let until = Instant::now() + Duration::from_secs(60);
@@ -330,7 +331,7 @@ async fn what_is_not_there_is_404_and_what_cannot_be_is_refused_with_a_sentence(
     // A file that cannot be read is told, until it is put aside; another job is cancelled.
     let sent = site.ask("PUT", &put("name=cut.stl&destination=fluid"), "model/stl", &b"solid x\nfacet"[..]).await;
     assert_eq!(sent.status, StatusCode::ACCEPTED);
-    let job = sent.number_behind("\"job\":");
+    let job = JobId(sent.number_behind("\"job\":"));
     let until = Instant::now() + Duration::from_secs(30);
     while !site.store.job(job).unwrap().is_over() && Instant::now() < until {
         std::thread::sleep(Duration::from_millis(20));

@@ -9,6 +9,7 @@ use hull_formats::naming::checked;
 use hull_formats::{FileFormat, archive};
 use hull_store::Store;
 use hull_store::blobs::{Blob, CHUNK};
+use hull_store::ids::{JobId, ProjectId};
 use hull_store::work::{Arrival, Work};
 use serde::Deserialize;
 use serde_json::json;
@@ -33,7 +34,7 @@ pub struct Named {
 #[put("/projects/{project}/files")]
 pub async fn receive(
     store: web::Data<Store>,
-    project: web::Path<i32>,
+    project: web::Path<ProjectId>,
     query: web::Query<Named>,
     mut payload: web::Payload,
 ) -> PageResult {
@@ -93,11 +94,11 @@ async fn next(payload: &mut web::Payload, name: &str) -> PageResult<Option<Resul
 /// Each geometry file of a zip becomes a body of its own; gives their jobs, and the files that are none.
 fn unpacked(
     store: &Store,
-    project: i32,
+    project: ProjectId,
     name: &str,
     blob: &Blob,
     destination: &str,
-) -> Result<(Vec<i32>, Vec<String>), PageError> {
+) -> Result<(Vec<JobId>, Vec<String>), PageError> {
     let found = archive::unpack(name, &store.blob(blob)?).map_err(|e| PageError::refused(format!("{e}.")))?;
     let mut jobs = Vec::new();
     for (path, bytes) in found.files {

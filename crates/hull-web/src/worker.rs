@@ -3,12 +3,13 @@
 use hull_geometry::{Cancelled, Watch};
 use hull_store::blobs::Blob;
 use hull_store::bodies::{BodyRow, NewRevision, Revision, line_of};
+use hull_store::ids::{JobId, RevisionId};
 use hull_store::jobs::{Job, Left};
 use hull_store::work::{
-    Applied, Arrival, ArrivalSummary, On, Order, Outcome, Proposed, Repaired, State, Work, Written,
+    Applied, Arrival, ArrivalSummary, Derivation, On, Order, Outcome, Proposed, Repaired, State, Work, Written,
 };
 use hull_store::{Store, StoreError};
-use hull_workshop::combine::{Apart, Derivation, split, together};
+use hull_workshop::combine::{Apart, split, together};
 use hull_workshop::export::{DesignForm, export};
 use hull_workshop::handover::{Form, HandoverError, file_stem, hand_over};
 use hull_workshop::numbers::count;
@@ -62,7 +63,7 @@ pub fn work(store: &Store, name: &str, stop: &AtomicBool, life: Life) {
 }
 
 /// Tells the queue how far a job is and hears whether to stop, until it is `over`.
-fn beat(store: &Store, (id, name): (i32, &str), watch: &Watch, over: &AtomicBool, life: Life) {
+fn beat(store: &Store, (id, name): (JobId, &str), watch: &Watch, over: &AtomicBool, life: Life) {
     let mut told = None;
     while !over.load(Relaxed) {
         thread::park_timeout(HEARTBEAT);
@@ -195,7 +196,7 @@ fn body_of(store: &Store, job: &Job) -> Result<(BodyRow, Arc<Destination>)> {
     Ok((row, destination))
 }
 
-fn perform(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<()> {
+fn perform(store: &Store, at: (JobId, &str), job: &Job, watch: &Watch) -> Result<()> {
     match &job.work {
         Work::Receive(Arrival::File { name, blob, destination }) => {
             receive(store, at, job, (name, blob, destination), watch)
@@ -217,7 +218,7 @@ fn perform(store: &Store, at: (i32, &str), job: &Job, watch: &Watch) -> Result<(
 
 fn receive(
     store: &Store,
-    at: (i32, &str),
+    at: (JobId, &str),
     job: &Job,
     (name, blob, destination): (&str, &Blob, &str),
     watch: &Watch,
@@ -241,14 +242,16 @@ fn receive(
 }
 
 /// New bodies from states of others: put together, taken apart, or the same again.
-fn derive(store: &Store, at: (i32, &str), job: &Job, from: Derivation, watch: &Watch) -> Result<()> {
+fn derive(store: &Store, at: (JobId, &str), job: &Job, from: Derivation, watch: &Watch) -> Result<()> {
     watch.report(0.0, "fetching the bodies")?;
-    let fetch = |revision: i32| -> Result<(String, Body)> {
+    let fetch = |revision: RevisionId| -> Result<(String, Body)> {
         let revision = store.revision(revision)?;
         Ok((store.body(revision.body_id)?.name, store.load(&revision)?))
     };
     let first = match &from {
-        Derivation::Together { of, .. } | Derivation::Regions { of, .. } => of.first().copied().unwrap_or_default(),
+        Derivation::Together { of, .. } | Derivation::Regions { of, .. } => {
+            *of.first().ok_or_else(|| StoreError::Damaged("bodies made of nothing".into()))?
+        }
         Derivation::Apart { of, .. } | Derivation::Copy { of } => *of,
     };
     // What is made of bodies is bound for where the first of them is.
@@ -289,9 +292,9 @@ fn derive(store: &Store, at: (i32, &str), job: &Job, from: Derivation, watch: &W
 /// Some bodies of a body as one of its own.
 fn take_out(
     store: &Store,
-    at: (i32, &str),
+    at: (JobId, &str),
     job: &Job,
-    (of, on, drop, keep): (&str, i32, &[String], &[String]),
+    (of, on, drop, keep): (&str, RevisionId, &[String], &[String]),
     watch: &Watch,
 ) -> Result<()> {
     watch.report(0.0, "fetching the body")?;
@@ -314,7 +317,7 @@ fn take_out(
 /// Takes a first look at new bodies and keeps them; the rest of their surveys follows as jobs of its own.
 fn take_in(
     store: &Store,
-    at: (i32, &str),
+    at: (JobId, &str),
     job: &Job,
     destination: &str,
     bodies: Vec<(String, Body)>,
@@ -357,7 +360,7 @@ fn take_in(
 }
 
 /// The rest of the survey of a state, kept part by part, so that pages show each answer as it comes.
-fn survey_on(store: &Store, at: (i32, &str), on: On, watch: &Watch) -> Result<()> {
+fn survey_on(store: &Store, at: (JobId, &str), on: On, watch: &Watch) -> Result<()> {
     let revision = store.revision(on.on)?;
     let body = store.load(&revision)?;
     let row = store.body(revision.body_id)?;
@@ -369,7 +372,7 @@ fn survey_on(store: &Store, at: (i32, &str), on: On, watch: &Watch) -> Result<()
 }
 
 /// A repair composed for the state a body is at; what it would do stands in the job's result.
-fn propose(store: &Store, at: (i32, &str), job: &Job, (on, wrap): (i32, bool), watch: &Watch) -> Result<()> {
+fn propose(store: &Store, at: (JobId, &str), job: &Job, (on, wrap): (RevisionId, bool), watch: &Watch) -> Result<()> {
     let (_, destination) = body_of(store, job)?;
     watch.report(0.0, "fetching the body")?;
     let body = store.load(&store.revision(on)?)?;
@@ -381,9 +384,9 @@ fn propose(store: &Store, at: (i32, &str), job: &Job, (on, wrap): (i32, bool), w
 /// The steps of a proposed repair, each a state of the logbook.
 fn run_repair(
     store: &Store,
-    at: (i32, &str),
+    at: (JobId, &str),
     job: &Job,
-    (on, plan): (i32, &[repair::Planned]),
+    (on, plan): (RevisionId, &[repair::Planned]),
     watch: &Watch,
 ) -> Result<()> {
     let parent = store.revision(on)?;
@@ -417,7 +420,7 @@ fn run_repair(
 
 fn step(
     store: &Store,
-    at: (i32, &str),
+    at: (JobId, &str),
     job: &Job,
     Applied { on, step }: &Applied,
     preview: bool,
@@ -434,7 +437,7 @@ fn step(
 /// Surveys what a step made and keeps it as a state.
 fn keep(
     store: &Store,
-    at: (i32, &str),
+    at: (JobId, &str),
     parent: &Revision,
     (step, change, body): (&Step, &Change, &Body),
     destination: &Destination,
@@ -452,9 +455,9 @@ fn keep(
 /// Brings a body onto another: the motion that is found becomes a step.
 fn fit(
     store: &Store,
-    at: (i32, &str),
+    at: (JobId, &str),
     job: &Job,
-    (on, to, how): (i32, i32, best_fit::Options),
+    (on, to, how): (RevisionId, RevisionId, best_fit::Options),
     watch: &Watch,
 ) -> Result<()> {
     let parent = store.revision(on)?;
@@ -469,7 +472,7 @@ fn fit(
     keep(store, at, &parent, (&step, &change, &body), &destination, false, watch)
 }
 
-fn make_handover(store: &Store, at: (i32, &str), job: &Job, form: Form, watch: &Watch) -> Result<()> {
+fn make_handover(store: &Store, at: (JobId, &str), job: &Job, form: Form, watch: &Watch) -> Result<()> {
     let (row, destination) = body_of(store, job)?;
     let head = row.head.ok_or_else(|| Stop::Refused("The body has not been read yet.".into()))?;
     let revision = store.revision(head)?;
@@ -487,7 +490,7 @@ fn make_handover(store: &Store, at: (i32, &str), job: &Job, form: Form, watch: &
 }
 
 /// A design file of a state.
-fn write_file(store: &Store, at: (i32, &str), order: &Order, watch: &Watch) -> Result<()> {
+fn write_file(store: &Store, at: (JobId, &str), order: &Order, watch: &Watch) -> Result<()> {
     let unknown = || Stop::Refused(format!("“{}” is not a form of design geometry.", order.form));
     let form = DesignForm::named(&order.form).ok_or_else(unknown)?;
     watch.report(0.0, "fetching the body")?;

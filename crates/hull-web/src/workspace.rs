@@ -12,6 +12,7 @@ use hull_store::Store;
 use hull_store::bodies::Revision;
 use hull_store::destinations::Listed;
 use hull_store::handovers::HandoverRecord;
+use hull_store::ids::{BodyId, RevisionId};
 use hull_store::jobs::Job;
 use hull_workshop::export::DesignForm;
 use hull_workshop::{Row, Sheet, Verdict};
@@ -35,8 +36,8 @@ struct Workspace<'a> {
     /// The last step, if it failed and that was not put aside.
     failed: Option<Job>,
     scene: String,
-    back: Option<i32>,
-    forward: Option<i32>,
+    back: Option<RevisionId>,
+    forward: Option<RevisionId>,
     plan: Option<Plan>,
     /// What stopped the last repair that was run.
     stopped: Option<String>,
@@ -93,7 +94,7 @@ impl Workspace<'_> {
 ///
 /// # Errors
 /// If there is no such body, or it has not been read yet.
-pub(crate) fn render(store: &Store, id: i32, place: &Place, notice: Option<String>) -> PageResult<String> {
+pub(crate) fn render(store: &Store, id: BodyId, place: &Place, notice: Option<String>) -> PageResult<String> {
     let mut cx = Ctx::of(store, id, place)?;
     let panel = panels::open(&cx);
     cx.place.tab = Some(panel.id.into());

@@ -5,12 +5,13 @@ use crate::error::{PageError, PageResult};
 use crate::pages::attachment;
 use actix_web::{HttpResponse, get, post, web};
 use hull_store::bodies::BodyRow;
+use hull_store::ids::{BodyId, JobId, RevisionId};
 use hull_store::work::{Kind, Order, Outcome, State, Work, Written};
 use hull_store::{Store, StoreError};
 use hull_workshop::export::DesignForm;
 
 /// The last file of a body, if it is of the state given, with the job that wrote it.
-pub fn last_of(store: &Store, body: i32, state: i32) -> hull_store::Result<Option<(i32, Written)>> {
+pub fn last_of(store: &Store, body: BodyId, state: RevisionId) -> hull_store::Result<Option<(JobId, Written)>> {
     let last = store.last_done(body, Kind::Write)?;
     Ok(last.and_then(|job| match job.state {
         State::Done(Outcome::Written(written)) if written.on == state => Some((job.id, *written)),
@@ -41,7 +42,7 @@ fn form_of(order: &Order) -> PageResult<DesignForm> {
 
 /// The file that a job wrote.
 #[get("/jobs/{job}/file")]
-pub async fn file(store: web::Data<Store>, id: web::Path<i32>) -> PageResult {
+pub async fn file(store: web::Data<Store>, id: web::Path<JobId>) -> PageResult {
     let id = id.into_inner();
     let (name, bytes) = web::block(move || -> hull_store::Result<_> {
         match store.job(id)?.state {

@@ -6,6 +6,7 @@ use crate::error::{PageError, PageResult};
 use actix_web::http::StatusCode;
 use actix_web::{HttpResponse, get, web};
 use hull_store::Store;
+use hull_store::ids::BodyId;
 
 /// A panel's tab.
 pub struct Tab {
@@ -59,7 +60,7 @@ pub fn open(cx: &Ctx) -> &'static Panel {
 
 /// One panel by itself.
 #[get("/bodies/{body}/panels/{panel}")]
-pub async fn panel(store: web::Data<Store>, path: web::Path<(i32, String)>, place: web::Query<Place>) -> PageResult {
+pub async fn panel(store: web::Data<Store>, path: web::Path<(BodyId, String)>, place: web::Query<Place>) -> PageResult {
     let (body, id) = path.into_inner();
     let sentence = format!("There is no panel “{id}”.");
     let panel = PANELS.iter().find(|p| p.id == id);

@@ -231,38 +231,6 @@ pub enum Apart {
     },
 }
 
-/// What new bodies are made of, by the numbers of states.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-#[serde(tag = "make", rename_all = "snake_case")]
-pub enum Derivation {
-    /// Put together.
-    Together {
-        /// In which way.
-        how: Together,
-        /// States, the first one's name is kept.
-        of: Vec<i32>,
-    },
-    /// Parted into regions with common interfaces, the smaller body before the larger.
-    Regions {
-        /// States.
-        of: Vec<i32>,
-        /// Whether closed spaces between them are regions too.
-        spaces: bool,
-    },
-    /// Taken apart.
-    Apart {
-        /// In which way.
-        how: Apart,
-        /// A state.
-        of: i32,
-    },
-    /// The same again.
-    Copy {
-        /// A state.
-        of: i32,
-    },
-}
-
 /// A seam of more edges is kept in figures only: it stands in every later state.
 const LONGEST_SEAM: usize = 20_000;
 /// Pieces of a body at most.

@@ -2,6 +2,7 @@
 
 mod view;
 
+use hull_store::ids::JobId;
 use super::{Panel, Tab};
 use crate::context::Ctx;
 use crate::error::PageResult;
@@ -21,7 +22,7 @@ struct Exact<'a> {
     shown: &'a Revision,
     exact: Option<ExactView>,
     /// The design file that was last written of what is shown, with its job.
-    written: Option<(i32, Written)>,
+    written: Option<(JobId, Written)>,
 }
 
 fn tab(cx: &Ctx) -> Option<Tab> {

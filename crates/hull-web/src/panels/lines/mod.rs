@@ -1,5 +1,6 @@
 //! Lines in space: what they are, their names, and a design file of them.
 
+use hull_store::ids::JobId;
 use super::{Panel, Tab};
 use crate::context::Ctx;
 use crate::error::PageResult;
@@ -22,7 +23,7 @@ struct Lines<'a> {
     /// Name, length and middle of the longest.
     longest: Vec<(&'a str, f64, [f64; 3])>,
     /// The design file that was last written of what is shown, with its job.
-    written: Option<(i32, Written)>,
+    written: Option<(JobId, Written)>,
 }
 
 fn tab(cx: &Ctx) -> Option<Tab> {

@@ -1,5 +1,6 @@
 //! How far a state is from another; the distance itself is measured by a request of its own.
 
+use hull_store::ids::RevisionId;
 use super::logbook::{Line, lines};
 use super::{Panel, always};
 use crate::context::Ctx;
@@ -17,7 +18,7 @@ struct Moved<'a> {
     lines: Vec<Line<'a>>,
     row: &'a str,
     /// The state that is compared with.
-    compared: i32,
+    compared: RevisionId,
 }
 
 fn render(cx: &Ctx) -> PageResult<String> {
