@@ -257,7 +257,7 @@ fn shortcomings(s: &Survey) -> Vec<String> {
     let (t, c) = (&s.topology, &s.crossings);
     [
         (t.open_edges, "open edges"),
-        (t.overshared_edges, "non-manifold edges facets"),
+        (t.overshared_edges, "non-manifold edges"),
         (t.misdirected_edges, "edges with flipped normals"),
         (t.pinched_points, "non-manifold vertices"),
         (t.duplicate_triangles, "duplicate facets"),

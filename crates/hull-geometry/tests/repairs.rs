@@ -1,5 +1,6 @@
 //! Properties of moving, joining, cleaning, filling, reducing and searching on made-up surfaces.
 
+use hull_geometry::dirt::gridded;
 use hull_geometry::join::join_equal_points;
 use hull_geometry::measure::{Mass, figures_by_group, mass};
 use hull_geometry::nearest::{nearest_facet, nearest_on_triangle};
@@ -144,6 +145,25 @@ proptest! {
         prop_assert!(after.is_closed() && after.misdirected.is_empty() && after.pinched.is_empty());
         prop_assert!(filled.rebuilt.mesh.triangles.starts_with(&open.triangles), "what was there stays");
         prop_assert_eq!(filled.rebuilt.mesh.triangles.len(), 270, "a patch of a disc has as many facets as went");
+    }
+
+    /// Corners of such a rim lie in lines: triangles between them cost no area, and leave edges of one facet.
+    #[test]
+    fn holes_over_the_edges_of_a_cube_are_filled_without_facets_of_no_area(out in prop::collection::btree_set(0..10usize, 3..9), at in 0..768usize) {
+        let cube = gridded(3);
+        let middle = |f: &usize| cube.corners(*f as u32).iter().fold([0.0; 3], |s, p| [0, 1, 2].map(|k| s[k] + p[k] / 3.0));
+        let mut near: Vec<usize> = (0..768).collect();
+        near.sort_by(|a, b| distance(middle(a), middle(&at)).total_cmp(&distance(middle(b), middle(&at))));
+        let gone: Vec<usize> = out.iter().map(|i| near[*i]).collect();
+        let triangles = (0..768).filter(|f| !gone.contains(f)).map(|f| cube.triangles[f]).collect();
+        let open = Mesh { points: cube.points.clone(), triangles };
+        if !topology(&open).pinched.is_empty() {
+            return Ok(());
+        }
+        let found = holes::find_holes(&open, &open_edges(&open));
+        let filled = holes::fill(&open, &found, holes::Wish::Plain, &watch()).unwrap();
+        let after = topology(&filled.rebuilt.mesh);
+        prop_assert!(after.zero_area.is_empty() && after.is_closed());
     }
 
     #[test]

@@ -10,6 +10,11 @@ use rayon::prelude::*;
 const FACING: f64 = -0.5;
 /// Of more facets than this only every n-th is looked at.
 const MOST: usize = 120_000;
+/// Boxes of facets that rays may open in all, some seconds of one core: where facets run through each other all over, a ray
+/// opens thousands, and fewer facets are looked at.
+const BOXES: usize = 100_000_000;
+/// Facets whose rays are counted beforehand.
+const TRIED: usize = 256;
 
 /// Facets from which it is less far than a size.
 #[derive(Clone, Debug, Default)]
@@ -28,13 +33,13 @@ pub struct Near {
 /// [`Cancelled`].
 pub fn walls_and_gaps(mesh: &Mesh, size: f64, watch: &Watch) -> Result<[Near; 2], Cancelled> {
     let tree = FacetTree::of(mesh);
-    let every = mesh.triangles.len().div_ceil(MOST).max(1);
+    let every = every(mesh, &tree, size);
     let looked: Vec<u32> = (0..mesh.triangles.len() as u32).step_by(every).collect();
     let found = looked
         .par_chunks(1 << 10)
         .map(|chunk| {
             watch.check()?;
-            Ok(chunk.iter().map(|&f| across(mesh, &tree, f, size)).collect::<Vec<_>>())
+            Ok(chunk.iter().map(|&f| across(mesh, &tree, f, size, &mut 0)).collect::<Vec<_>>())
         })
         .collect::<Result<Vec<_>, Cancelled>>()?;
     let mut out = [Near { every, ..Default::default() }, Near { every, ..Default::default() }];
@@ -47,15 +52,27 @@ pub fn walls_and_gaps(mesh: &Mesh, size: f64, watch: &Watch) -> Result<[Near; 2]
     Ok(out)
 }
 
-/// What is met inward and outward of a facet.
-fn across(mesh: &Mesh, tree: &FacetTree, f: u32, size: f64) -> [Option<(u32, f64)>; 2] {
+/// Every how many facets one is looked at: of as many as [`MOST`] and [`BOXES`] allow, by what some of them take.
+fn every(mesh: &Mesh, tree: &FacetTree, size: f64) -> usize {
+    let facets = mesh.triangles.len();
+    let mut opened = 0;
+    let tried = facets.min(TRIED);
+    for i in 0..tried {
+        across(mesh, tree, (i * facets / tried) as u32, size, &mut opened);
+    }
+    let affordable = (BOXES * tried / opened.max(1)).max(TRIED);
+    facets.div_ceil(MOST.min(affordable)).max(1)
+}
+
+/// What is met inward and outward of a facet; counts the boxes that the rays open.
+fn across(mesh: &Mesh, tree: &FacetTree, f: u32, size: f64, opened: &mut usize) -> [Option<(u32, f64)>; 2] {
     let Some(normal) = unit(mesh.area_vector(f)) else { return [None; 2] };
     let [a, b, c] = mesh.corners(f);
     let middle: Point = scale(add(a, add(b, c)), 1.0 / 3.0);
     let own = mesh.triangles[f as usize];
     let other = |g: u32| g != f && !mesh.triangles[g as usize].iter().any(|p| own.contains(p));
     [-1.0, 1.0].map(|way| {
-        let hit = tree.first_hit(mesh, middle, scale(normal, way), size, other)?;
+        let hit = tree.first_hit_counted(mesh, middle, scale(normal, way), size, other, opened)?;
         let facing = unit(mesh.area_vector(hit.0)).is_some_and(|n| dot(n, normal) < FACING);
         facing.then_some(hit)
     })

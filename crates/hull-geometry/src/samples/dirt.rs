@@ -315,8 +315,8 @@ pub fn mixture(dice: &mut Dice) -> Vec<Dirt> {
     dirt
 }
 
-/// A cube of quads, each of two facets.
-fn gridded(n: usize) -> Mesh {
+/// A unit cube of `12 · 4ⁿ` equal facets.
+pub fn gridded(n: usize) -> Mesh {
     let mut mesh = cuboid([1.0; 3]);
     for _ in 0..n {
         mesh = quartered(&mesh);

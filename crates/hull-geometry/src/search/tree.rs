@@ -198,6 +198,19 @@ impl FacetTree {
         within: f64,
         of: impl Fn(u32) -> bool,
     ) -> Option<(u32, f64)> {
+        self.first_hit_counted(mesh, from, direction, within, of, &mut 0)
+    }
+
+    /// [`Self::first_hit`], adding the number of boxes that were opened on the way to `opened`.
+    pub fn first_hit_counted(
+        &self,
+        mesh: &Mesh,
+        from: Point,
+        direction: Point,
+        within: f64,
+        of: impl Fn(u32) -> bool,
+        opened: &mut usize,
+    ) -> Option<(u32, f64)> {
         let turned = direction.map(|d| 1.0 / d);
         let enters = |b: &Box3, limit: f64| {
             // Leaves that stand for nothing fill the tree up.
@@ -225,6 +238,7 @@ impl FacetTree {
             if enters(&self.boxes[node], limit).is_none() {
                 continue;
             }
+            *opened += 1;
             if node >= self.leaves {
                 for &f in self.leaf(node - self.leaves).iter().filter(|f| of(**f)) {
                     let hit = hits(from, direction, mesh.corners(f)).filter(|t| *t < limit);
