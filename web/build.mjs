@@ -6,7 +6,7 @@ import { copyFileSync, mkdirSync, rmSync } from "node:fs";
 rmSync("dist", { recursive: true, force: true });
 mkdirSync("dist");
 await build({
-  entryPoints: ["src/app.ts", "src/robot.ts", "src/upload.ts", "src/workspace.ts"],
+  entryPoints: ["src/app.ts", "src/manifest.ts", "src/robot.ts", "src/upload.ts", "src/workspace.ts"],
   bundle: true,
   format: "esm",
   splitting: true,

@@ -1,6 +1,7 @@
 // What is drawn over the body: flags of boundaries, the visited finding, the measured distance, the scale
 // bar and the axes dial.
 import { Vector3 } from "three";
+import type { Anchor } from "./anchors";
 import { isCutAway } from "./cut";
 import { PALETTE } from "./drawing";
 import { letter, type Finding, type Place, type Scene, short } from "./scene";
@@ -68,12 +69,13 @@ export class Overlay {
     this.add("text", { x, y, fill: INK, "font-size": 12, "font-family": "Archivo", ...more }, text);
   }
 
-  draw(view: View, scene: Scene): void {
+  draw(view: View, scene: Scene, anchors: Anchor[]): void {
     this.svg.replaceChildren();
     const { clientWidth: width, clientHeight: height } = view.frame;
     const taken: Flag[] = [];
     scene.boundaries.slice(0, 14).forEach((b, i) => {
-      if (!isCutAway(b.at)) this.flag(view, b, i, width, height, taken);
+      const anchor = anchors[i] ?? { at: b.at, seen: true };
+      if (!isCutAway(anchor.at)) this.flag(view, b.name, anchor, i, width, height, taken);
     });
     if (this.finding) this.callout(view, this.finding, scene.unit);
     this.measure(view, scene.unit);
@@ -89,25 +91,30 @@ export class Overlay {
 
   private flag(
     view: View,
-    b: { name: string; at: Place },
+    name: string,
+    anchor: Anchor,
     i: number,
     width: number,
     height: number,
     taken: Flag[],
   ): void {
-    const [x, y] = view.screen(b.at);
+    const [x, y] = view.screen(anchor.at);
     const [dx, dy] = [x - width / 2, y - height / 2];
     const length = Math.hypot(dx, dy) || 1;
-    const label = `${letter(i)}  ${b.name}`;
+    const label = `${letter(i)}  ${name}`;
     const wide = 18 + label.length * 6.6;
     const lx = Math.min(width - wide - 8, Math.max(8, x + (dx / length) * 84 - (dx < 0 ? wide : 0)));
     const wished = Math.min(height - 66, Math.max(86, y + (dy / length) * 60));
     const ly = freeHeight({ x: lx, y: wished, wide }, taken, 86, height - 66);
     taken.push({ x: lx, y: ly, wide });
     const fill = `#${PALETTE[i % PALETTE.length].toString(16)}`;
-    this.add("path", { d: `M${x} ${y}L${dx < 0 ? lx + wide : lx} ${ly + 11}`, stroke: INK, fill: "none" });
-    this.add("rect", { x: lx, y: ly, width: wide, height: 22, fill, stroke: INK });
-    this.text(lx + 9, ly + 15, label, { "font-weight": 650, fill: "#0B1116", "xml:space": "preserve" });
+    // What is behind something else is named, and does not seem to be in front of it.
+    const faint: Attributes = anchor.seen ? {} : { opacity: 0.45, "stroke-dasharray": "2 3" };
+    const line = { d: `M${x} ${y}L${dx < 0 ? lx + wide : lx} ${ly + 11}`, stroke: INK, fill: "none" };
+    this.add("path", { ...line, ...faint });
+    if (anchor.seen) this.add("circle", { cx: x, cy: y, r: 2.2, fill: INK, class: "anchor" });
+    this.add("rect", { x: lx, y: ly, width: wide, height: 22, fill, stroke: INK, ...faint });
+    this.text(lx + 9, ly + 15, label, { "font-weight": 650, fill: "#0B1116", "xml:space": "preserve", ...faint });
   }
 
   private callout(view: View, f: Finding, unit: string): void {

@@ -1,7 +1,7 @@
 // Requests that fail are told in the page, not in the console.
 
 export function notify(text: string): void {
-  const notice = document.querySelector("#notice");
+  const notice = document.querySelector("#notice, #said");
   if (notice) notice.textContent = text;
 }
 

@@ -306,14 +306,27 @@ export class View {
 
   /** The place of the surface under a point of the screen. */
   pick(x: number, y: number): { at: Place; facet: number } | null {
-    if (!this.now) return null;
+    const frame = this.canvas.getBoundingClientRect();
+    return this.pickAt([x - frame.left, y - frame.top]);
+  }
+
+  /** What is looked at from where, and what is cut away, in one word. */
+  stand(): string {
+    const { camera, frame } = this;
+    const all = [...camera.matrixWorld.elements, camera.zoom, camera.top, ...cut.value.toArray()];
+    return `${frame.clientWidth} ${frame.clientHeight} ${all.map((x) => x.toPrecision(6)).join(" ")}`;
+  }
+
+  /** The place of the surface under a place of the frame, in its pixels; nothing outside of it. */
+  pickAt([x, y]: [number, number]): { at: Place; facet: number } | null {
+    const { clientWidth: width, clientHeight: height } = this.frame;
+    if (!this.now || x < 0 || y < 0 || x > width || y > height) return null;
     const surface = this.now.surface;
     // The tree keeps its own order of facets, so that the drawn order stays as it is.
     this.bvh ??= new MeshBVH(surface.geometry, { indirect: true });
     surface.geometry.boundsTree = this.bvh;
     surface.raycast = acceleratedRaycast;
-    const frame = this.canvas.getBoundingClientRect();
-    const point = new Vector2(((x - frame.left) / frame.width) * 2 - 1, 1 - ((y - frame.top) / frame.height) * 2);
+    const point = new Vector2((x / width) * 2 - 1, 1 - (y / height) * 2);
     const ray = new Raycaster();
     ray.setFromCamera(point, this.camera);
     const hit = ray.intersectObject(surface, false).find((h) => !isCutAway(h.point.toArray()));

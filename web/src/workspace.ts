@@ -1,4 +1,5 @@
 // The workspace: keeps the view in step with the page, and gives clicks and keys to the tools.
+import { Anchors } from "./anchors";
 import { Naming } from "./naming";
 import { Overlay } from "./overlay";
 import { notify } from "./requests";
@@ -12,7 +13,12 @@ function attachWorkspace(frame: HTMLElement): void {
   if (!scene) return;
   let taken = "turn";
   const overlay = new Overlay(frame);
-  const view = new View(frame, () => scene && overlay.draw(view, scene));
+  const draw = () => scene && overlay.draw(view, scene, anchors.places);
+  const view = new View(frame, () => {
+    draw();
+    if (scene) anchors.settle(scene, draw);
+  });
+  const anchors = new Anchors(view);
   frame.append(overlay.svg);
   const naming = new Naming(view);
   build(frame);

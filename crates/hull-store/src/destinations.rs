@@ -121,6 +121,22 @@ impl Store {
         })
     }
 
+    /// Binds a body for a destination in its newest version, and has looked at what only that one asks for.
+    ///
+    /// # Errors
+    /// If there is no such destination.
+    pub fn bind_and_survey(&self, body: BodyId, name: &str) -> Result<()> {
+        self.bind(body, name)?;
+        let row = self.body(body)?;
+        let destination = self.destination(&row.destination, row.destination_version)?;
+        match row.head {
+            Some(head) if self.revision(head)?.survey.is_unfinished(&destination) => {
+                self.ask_for_survey(row.project_id, body, head)
+            }
+            _ => Ok(()),
+        }
+    }
+
     /// Binds a body for a destination in its newest version.
     ///
     /// # Errors

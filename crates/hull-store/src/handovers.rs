@@ -1,9 +1,9 @@
 //! Handovers that were made.
 
 use crate::blobs::Blob;
-use crate::ids::{BodyId, HandoverId, JobId, RevisionId};
+use crate::ids::{BodyId, HandoverId, JobId, ProjectId, RevisionId};
 use crate::jobs::finish;
-use crate::schema::handovers;
+use crate::schema::{bodies, handovers};
 use crate::work::{Outcome, State};
 use crate::{Result, Store, StoreError};
 use chrono::{DateTime, Utc};
@@ -93,6 +93,18 @@ impl Store {
             .first(&mut self.connection()?)
             .optional()?;
         row.ok_or_else(|| StoreError::Missing(format!("Handover {id}")))?.read()
+    }
+
+    /// The handovers of a project's bodies, newest first.
+    pub fn handovers_of(&self, project: ProjectId) -> Result<Vec<HandoverRecord>> {
+        let rows: Vec<Row> = handovers::table
+            .inner_join(bodies::table.on(handovers::body_id.eq(bodies::id)))
+            .filter(bodies::project_id.eq(project).and(bodies::deleted_at.is_null()))
+            .filter(handovers::deleted_at.is_null())
+            .order(handovers::id.desc())
+            .select(Row::as_select())
+            .load(&mut self.connection()?)?;
+        rows.into_iter().map(Row::read).collect()
     }
 
     /// The handovers of a body, newest first.

@@ -45,12 +45,15 @@ pub enum Work {
         #[serde(default = "yes")]
         wrap: bool,
     },
-    /// Run a repair that was proposed.
+    /// Run a repair that was proposed, or compose one and run it.
     Repair {
         /// The state.
         on: RevisionId,
         /// Its steps, with what each did when it was tried.
         steps: Vec<Planned>,
+        /// Whether its steps are composed first, without a wrap.
+        #[serde(default)]
+        compose: bool,
     },
     /// Hand the body over as it is when the job begins.
     Handover {

@@ -358,7 +358,7 @@ fn works_and_outcomes_come_back_from_the_table_as_they_went_in() {
         Work::Preview(Applied { on, step }),
         Work::Survey(On { on }),
         Work::Propose { on, wrap: false },
-        Work::Repair { on, steps: Vec::new() },
+        Work::Repair { on, steps: Vec::new(), compose: true },
         Work::Handover { form: Form::Binary },
         Work::Write(Order { on, form: "ap214".into(), unit: Unit::In }),
     ];
@@ -377,7 +377,7 @@ fn works_and_outcomes_come_back_from_the_table_as_they_went_in() {
         State::Done(Outcome::Repaired(repaired)),
     ];
     for end in ends {
-        let job = claimed_on(&store, project.id, None, "w", &Work::Repair { on, steps: Vec::new() });
+        let job = claimed_on(&store, project.id, None, "w", &Work::Repair { on, steps: Vec::new(), compose: true });
         store.end_job(job, "w", &end).unwrap();
         assert_eq!(store.job(job).unwrap().state, end);
         assert!(store.end_job(job, "w", &State::Cancelled).is_err(), "what has ended does not end again");

@@ -11,7 +11,6 @@ use askama::Template;
 use hull_geometry::Unit;
 use hull_store::Store;
 use hull_store::destinations::Listed;
-use hull_store::ids::BodyId;
 use hull_workshop::Destination;
 use hull_workshop::destination::Requirement;
 use hull_workshop::survey::Measure;
@@ -209,18 +208,6 @@ fn number(typed: &str, what: &str) -> PageResult<Option<f64>> {
 #[post("/bodies/{body}/destination")]
 pub async fn bind(asked: Asked, fields: web::Form<Fields>) -> PageResult {
     let name = text(&fields, "destination").to_string();
-    let bind = move |store: &Store, id: BodyId| -> hull_store::Result<()> {
-        store.bind(id, &name)?;
-        let row = store.body(id)?;
-        let destination = store.destination(&row.destination, row.destination_version)?;
-        // What the new one asks for may not have been looked at.
-        match row.head {
-            Some(head) if store.revision(head)?.survey.is_unfinished(&destination) => {
-                store.ask_for_survey(row.project_id, id, head)
-            }
-            _ => Ok(()),
-        }
-    };
-    asked.with(bind).await?;
+    asked.with(move |store, id| store.bind_and_survey(id, &name)).await?;
     asked.answer_at(None).await
 }

@@ -30,6 +30,7 @@ mod show;
 mod stock;
 #[cfg(test)]
 mod tests;
+mod together;
 mod upload;
 mod worker;
 mod workspace;

@@ -12,11 +12,12 @@ use hull_store::Store;
 use hull_store::bodies::Revision;
 use hull_store::deleting::Deleted;
 use hull_store::destinations::Listed;
+use hull_store::handovers::HandoverRecord;
 use hull_store::ids::{BodyId, ProjectId};
 use hull_store::jobs::Job;
 use hull_store::projects::Project;
 use hull_store::pulse::Pulse;
-use hull_store::work::{Kind, Outcome, Work};
+use hull_store::work::{ArrivalSummary, Kind, Outcome, Work};
 use hull_workshop::{Destination, Sheet};
 use std::sync::Arc;
 
@@ -44,6 +45,17 @@ impl Line {
         self.revision.facts.exact.as_ref().map_or(0, |e| e.figures.bodies.len())
     }
 
+    /// Its faces, or its solids, where there is exact geometry; a figure to sort by.
+    fn exact(&self, faces: bool) -> usize {
+        let figures = self.revision.facts.exact.as_ref().map(|e| &e.figures);
+        figures.map_or(0, |f| if faces { f.faces } else { f.solids })
+    }
+
+    /// How many rows of its sheet are not met or pending.
+    fn left(&self) -> usize {
+        self.sheet.outstanding().count()
+    }
+
     fn unit(&self) -> &'static str {
         if self.revision.facts.scale.is_some() { "mm" } else { "file units" }
     }
@@ -51,7 +63,7 @@ impl Line {
 
 #[derive(Template)]
 #[template(path = "project.html")]
-struct ProjectPage {
+pub struct ProjectPage {
     project: Project,
     lines: Vec<Line>,
     /// Bodies of which what is stored cannot be read: number, name, why.
@@ -60,6 +72,10 @@ struct ProjectPage {
     destinations: Vec<Listed>,
     /// What can be had back.
     deleted: Vec<Deleted>,
+    /// Of all its bodies, the newest first.
+    handovers: Vec<HandoverRecord>,
+    /// What was just done, in a sentence.
+    said: Option<String>,
     /// What went on when it was drawn.
     pulse: Pulse,
 }
@@ -80,6 +96,16 @@ impl ProjectPage {
         self.pulse.time(job)
     }
 
+    /// How many bodies are ready.
+    fn ready(&self) -> usize {
+        self.lines.iter().filter(|l| l.sheet.is_ready()).count()
+    }
+
+    /// Bodies that a step is at work on.
+    fn at_work(&self) -> Vec<&Line> {
+        self.lines.iter().filter(|l| l.work.is_some()).collect()
+    }
+
     /// Whether files are being read.
     fn is_busy(&self) -> bool {
         self.jobs.iter().any(|j| !j.is_over())
@@ -90,56 +116,56 @@ fn job_name(job: &Job) -> &str {
     if let Work::Receive(arrival) = &job.work { arrival.name() } else { "file" }
 }
 
+/// A file that was read, and what is said of it beside its figures.
+struct Read {
+    received: ArrivalSummary,
+    rest: String,
+}
+
 /// The summary of a file that was read.
-fn arrival(job: &Job) -> Option<String> {
+fn arrival(job: &Job) -> Option<Read> {
     let Some(Outcome::Received(r)) = job.outcome() else { return None };
-    let skipped: Vec<String> = r.skipped.iter().map(|s| format!("{} × {}", s.count, s.what)).collect();
-    let curves = match r.curves.unwrap_or(0) {
-        0 => String::new(),
-        many => format!(", {} in space", counted(many, "line")),
-    };
-    let skipped = if skipped.is_empty() { "nothing skipped".into() } else { format!("skipped {}", skipped.join(", ")) };
-    Some(format!(
-        "{}: {} faces ({} facets){curves}, {} points, {} shells, {} named regions, {} {}, {skipped}",
-        r.format,
-        count(r.faces),
-        count(r.facets),
-        count(r.points),
-        count(r.shells),
-        count(r.named),
-        r.size.map(short).join(" × "),
-        r.unit,
-    ))
+    let mut rest = Vec::new();
+    if r.faces != r.facets {
+        rest.push(format!("{} in the file", counted(r.faces, "face")));
+    }
+    if let Some(lines @ 1..) = r.curves {
+        rest.push(format!("{} in space", counted(lines, "line")));
+    }
+    rest.extend(r.skipped.iter().map(|s| format!("skipped {} × {}", s.count, s.what)));
+    Some(Read { received: (**r).clone(), rest: rest.join(", ") })
 }
 
 #[get("/projects/{project}")]
 pub async fn manifest(store: web::Data<Store>, id: web::Path<ProjectId>) -> PageResult {
-    let page = web::block(move || -> PageResult<ProjectPage> {
-        let project = store.project(*id)?;
-        // Before all else: of what changes in between the page is told.
-        let pulse = store.pulse(project.id)?;
-        let jobs = store.jobs_of_project(project.id, Kind::Receive)?;
-        let mut at_work = store.jobs_by_body(project.id)?;
-        let (mut lines, mut unreadable) = (Vec::new(), Vec::new());
-        for (body, head) in store.heads(project.id)? {
-            let revision = match head {
-                Some(Ok(revision)) => revision,
-                Some(Err(why)) => {
-                    unreadable.push((body.id, body.name, why.to_string()));
-                    continue;
-                }
-                None => continue,
-            };
-            let on_it = at_work.remove(&body.id).unwrap_or_default();
-            let surveyed_now = on_it.surveys.contains(&revision.id);
-            let (work, failed) = (on_it.open, on_it.failed);
-            let destination = store.destination(&body.destination, body.destination_version)?;
-            let sheet = Sheet::of(&revision.facts, &revision.survey, &destination);
-            lines.push(Line { id: body.id, name: body.name, revision, sheet, destination, surveyed_now, work, failed });
-        }
-        let (destinations, deleted) = (store.destinations()?, store.deleted_of(project.id)?);
-        Ok(ProjectPage { project, lines, unreadable, jobs, destinations, deleted, pulse })
-    })
-    .await??;
-    html(&page)
+    html(&web::block(move || page(&store, *id, None)).await??)
+}
+
+/// The page of a project; `said` is what was just done.
+pub fn page(store: &Store, id: ProjectId, said: Option<String>) -> PageResult<ProjectPage> {
+    let project = store.project(id)?;
+    // Before all else: of what changes in between the page is told.
+    let pulse = store.pulse(project.id)?;
+    let jobs = store.jobs_of_project(project.id, Kind::Receive)?;
+    let mut at_work = store.jobs_by_body(project.id)?;
+    let (mut lines, mut unreadable) = (Vec::new(), Vec::new());
+    for (body, head) in store.heads(project.id)? {
+        let revision = match head {
+            Some(Ok(revision)) => revision,
+            Some(Err(why)) => {
+                unreadable.push((body.id, body.name, why.to_string()));
+                continue;
+            }
+            None => continue,
+        };
+        let on_it = at_work.remove(&body.id).unwrap_or_default();
+        let surveyed_now = on_it.surveys.contains(&revision.id);
+        let (work, failed) = (on_it.open, on_it.failed);
+        let destination = store.destination(&body.destination, body.destination_version)?;
+        let sheet = Sheet::of(&revision.facts, &revision.survey, &destination);
+        lines.push(Line { id: body.id, name: body.name, revision, sheet, destination, surveyed_now, work, failed });
+    }
+    let (destinations, deleted) = (store.destinations()?, store.deleted_of(project.id)?);
+    let handovers = store.handovers_of(project.id)?;
+    Ok(ProjectPage { project, lines, unreadable, jobs, destinations, deleted, handovers, said, pulse })
 }

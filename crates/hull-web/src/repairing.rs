@@ -25,7 +25,7 @@ pub async fn run(asked: Asked) -> PageResult {
     let work = |store: &Store, body: &BodyRow, on| {
         let proposed = plan::proposed(store, body)?;
         let changed = || StoreError::Refused("The body has changed since; propose a repair again.".into());
-        Ok(Work::Repair { on, steps: proposed.ok_or_else(changed)?.steps })
+        Ok(Work::Repair { on, steps: proposed.ok_or_else(changed)?.steps, compose: false })
     };
     let (notice, _) = asked.queue(work).await?;
     asked.answer(notice).await

@@ -2,7 +2,7 @@
 
 use crate::{
     assets, choosing, deriving, destinations, events, guard, handlers, housekeeping, leaking, manifest, moved, pages,
-    panels, repairing, robot, stock, upload, writing,
+    panels, repairing, robot, stock, together, upload, writing,
 };
 use actix_web::{App, HttpServer, middleware, rt, web};
 use hull_store::Store;
@@ -63,6 +63,7 @@ pub fn routes(config: &mut web::ServiceConfig) {
         .service(pages::projects_page)
         .service(pages::create_project)
         .service(manifest::manifest)
+        .service(together::together)
         .service(events::of_project)
         .service(events::of_body)
         .service(housekeeping::delete)

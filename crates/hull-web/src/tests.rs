@@ -368,6 +368,44 @@ async fn an_assembly_of_facets_comes_with_its_names_and_goes_apart() {
 }
 
 #[actix_web::test]
+async fn what_is_done_with_several_bodies_leaves_alone_what_it_cannot_do() {
+    let site = Site::open();
+    let (project, open) = site.body("open.stl", binary(&torn(&cuboid([40.0, 30.0, 20.0]), 6, 0.01))).await;
+    let (_, elsewhere) = site.body("elsewhere.stl", binary(&cuboid([4.0; 3]))).await;
+    let together = format!("/projects/{project}/together");
+    for (form, words) in [
+        ("do=delete".to_string(), "Tick at least one body"),
+        (format!("do=paint&body={open}"), "nothing that can be done"),
+        (format!("step=set_unit&unit=parsec&body={open}"), "parsec"),
+        (format!("step=no_such_step&body={open}"), "no_such_step"),
+    ] {
+        let refused = site.post(&together, &form).await;
+        assert_eq!(
+            (refused.status, refused.says(words)),
+            (StatusCode::UNPROCESSABLE_ENTITY, true),
+            "{form}: {}",
+            refused.text
+        );
+    }
+    let unknown = site.post(&together, &format!("do=bind&destination=nowhere&body={open}")).await;
+    assert_eq!(unknown.status, StatusCode::NOT_FOUND);
+    // Not ready; of another project; both are left as they are, and it is said.
+    let said = site.post(&together, &format!("do=hand_over&body={open}&body={elsewhere}")).await;
+    assert!(said.says("of 0 bodies") && said.says("Left alone: “Open” (it is not ready"), "{}", said.text);
+    site.post(&together, &format!("do=delete&body={elsewhere}")).await;
+    assert!(site.store.body(elsewhere).is_ok(), "it is of another project");
+    // A repair composed and run, each step a state that can be gone back to.
+    assert!(site.post(&together, &format!("do=repair&body={open}")).await.says("asked for on 1 body"));
+    let until = Instant::now() + Duration::from_secs(60);
+    let head = || site.store.revision(site.store.body(open).unwrap().head.unwrap()).unwrap();
+    while head().survey.topology.open_edges > 0 && Instant::now() < until {
+        std::thread::sleep(Duration::from_millis(20));
+    }
+    assert_eq!(head().survey.topology.open_edges, 0);
+    assert!(site.store.log(open).unwrap().iter().all(|l| l.step.as_ref().is_none_or(|s| s.about().id != "wrap")));
+}
+
+#[actix_web::test]
 async fn names_change_and_what_is_deleted_comes_back() {
     let site = Site::open();
     let (project, id) = site.body("box.stl", binary(&cuboid([4.0, 3.0, 2.0]))).await;

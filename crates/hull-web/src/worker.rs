@@ -210,7 +210,7 @@ fn perform(store: &Store, at: (JobId, &str), job: &Job, watch: &Watch) -> Result
         Work::Survey(on) => survey_on(store, at, *on, watch),
         Work::Fit { on, to, how } => fit(store, at, job, (*on, *to, *how), watch),
         Work::Propose { on, wrap } => propose(store, at, job, (*on, *wrap), watch),
-        Work::Repair { on, steps } => run_repair(store, at, job, (*on, steps), watch),
+        Work::Repair { on, steps, compose } => run_repair(store, at, job, (*on, steps, *compose), watch),
         Work::Handover { form } => make_handover(store, at, job, *form, watch),
         Work::Write(order) => write_file(store, at, order, watch),
     }
@@ -381,18 +381,24 @@ fn propose(store: &Store, at: (JobId, &str), job: &Job, (on, wrap): (RevisionId,
     Ok(store.end_job(at.0, at.1, &State::Done(Outcome::Proposed(Box::new(said))))?)
 }
 
-/// The steps of a proposed repair, each a state of the logbook.
+/// The steps of a repair, each a state of the logbook; without a plan one is composed first, without a wrap.
 fn run_repair(
     store: &Store,
     at: (JobId, &str),
     job: &Job,
-    (on, plan): (RevisionId, &[repair::Planned]),
+    (on, plan, compose): (RevisionId, &[repair::Planned], bool),
     watch: &Watch,
 ) -> Result<()> {
     let parent = store.revision(on)?;
     let (_, destination) = body_of(store, job)?;
     watch.report(0.0, "fetching the body")?;
     let body = store.load(&parent)?;
+    let composed = if compose { Some(repair::repair(&body, &destination, false, watch)?) } else { None };
+    let plan = composed.as_ref().map_or(plan, |r| &r.steps);
+    if composed.as_ref().is_some_and(|r| r.steps.is_empty() && !r.after.is_clean()) {
+        let none = "No remedy helps this body by itself. Open it: its findings say what is left, and a repair may end with a wrap there.";
+        return Err(Stop::Refused(none.into()));
+    }
     let mut states: Vec<(Step, Change, Body)> = Vec::new();
     let stopped = match repair::run(&body, &destination, plan, watch, |step, change, body| {
         states.push((step.clone(), change.clone(), body.clone()));

@@ -10,9 +10,9 @@ use rayon::prelude::*;
 const FACING: f64 = -0.5;
 /// Of more facets than this only every n-th is looked at.
 const MOST: usize = 120_000;
-/// Boxes of facets that rays may open in all, some seconds of one core: where facets run through each other all over, a ray
+/// Boxes of facets that rays may open in all, a second or two of one core: where facets run through each other all over, a ray
 /// opens thousands, and fewer facets are looked at.
-const BOXES: usize = 100_000_000;
+const BOXES: usize = 40_000_000;
 /// Facets whose rays are counted beforehand.
 const TRIED: usize = 256;
 

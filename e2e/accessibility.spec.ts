@@ -1,0 +1,58 @@
+// Every page and state of the demo against the rules of WCAG as axe-core has them: names, contrast, order of headings, keyboard.
+import AxeBuilder from "@axe-core/playwright";
+import type { Page } from "@playwright/test";
+import { expect, test } from "./pages";
+
+/** Places of the demo's bodies that show something of every kind: their tabs, and how many rows of their sheets go by. */
+const PLACES: [string, string[], number][] = [
+  ["Raw water manifold", ["boundaries", "datums", "figures", "findings", "logbook", "moved", "operations"], 5],
+  ["Pump bed", ["bodies", "exact"], 9],
+  ["Sensor gantry", ["frame"], 4],
+  ["Stern gantry", ["lines"], 9],
+  ["Quay wall", ["figures"], 9],
+];
+
+/** What breaks a rule: the rule, where, and why. */
+async function broken(page: Page): Promise<string[]> {
+  // What is folded is read too.
+  await page.evaluate(() => document.querySelectorAll("details").forEach((part) => (part.open = true)));
+  const { violations } = await new AxeBuilder({ page }).analyze();
+  return violations.flatMap((rule) =>
+    rule.nodes.map(
+      (node) => `${rule.id}: ${node.target.join(" ")}: ${node.any.concat(node.all)[0]?.message ?? rule.help}`,
+    ),
+  );
+}
+
+async function demo(page: Page): Promise<string> {
+  await page.goto("/");
+  await page.getByText("Pipit survey catamaran").click();
+  await expect(page.locator("#bodies .strong").first()).toBeVisible();
+  return new URL(page.url()).pathname;
+}
+
+test("every page around the bodies can be read, named and reached by everybody", async ({ page }) => {
+  const project = await demo(page);
+  const around = ["", "/stock", "/robot"].map((part) => project + part);
+  for (const address of [...around, "/", "/destinations", "/destinations/fluid", "/nowhere"]) {
+    await page.goto(address);
+    expect(await broken(page), address).toEqual([]);
+  }
+});
+
+test("tabs and open rows of the demo's bodies can be read, named and reached by everybody", async ({ page }) => {
+  const project = await demo(page);
+  for (const [name, tabs, every] of PLACES) {
+    await page.goto(project);
+    const body = await page.locator("#bodies .strong", { hasText: name }).getAttribute("href");
+    for (const tab of tabs) {
+      await page.goto(`${body}?row=none&tab=${tab}`);
+      expect(await broken(page), `${name}, ${tab}`).toEqual([]);
+    }
+    const rows = await page.locator(".row").evaluateAll((all) => all.map((row) => row.id.replace("row-", "")));
+    for (const row of rows.filter((_, i) => i % every === 0)) {
+      await page.goto(`${body}?row=${row}&tab=none`);
+      expect(await broken(page), `${name}, ${row}`).toEqual([]);
+    }
+  }
+});

@@ -1,0 +1,57 @@
+// A project's page: bodies found, sorted, ticked, and something done with several at once.
+import { bodyOf, expect, test } from "./pages";
+import { looseBox } from "./parts";
+
+test("bodies are found and sorted, and steps, destinations and deleting go for all that are ticked", async ({
+  page,
+  request,
+}) => {
+  const first = await bodyOf(request, "several", "large.stl", looseBox([40, 30, 20], 0.001));
+  const project = /\/projects\/\d+/.exec(await (await request.get(first)).text())![0];
+  for (const [name, size] of [
+    ["small.stl", 4],
+    ["middle.stl", 12],
+  ] as const) {
+    const data = looseBox([size, size, size], 0.001);
+    await request.put(`${project}/files?name=${name}&destination=fluid`, { data });
+  }
+  await page.goto(project);
+  const names = page.locator("#bodies > tbody:not([hidden]) .strong");
+  await expect(names).toHaveCount(3);
+  await page.getByRole("button", { name: "Size", exact: true }).click();
+  await expect(names).toHaveText(["Small", "Middle", "Large"]);
+  await page.getByRole("button", { name: "Size", exact: true }).click();
+  await expect(names).toHaveText(["Large", "Middle", "Small"]);
+  const bar = page.locator("#together");
+  await expect(bar).toBeHidden();
+  await page.getByLabel("Find a body").fill("l.stl");
+  await expect(names).toHaveText(["Small"]);
+  await page.getByLabel("Tick every body that is shown").check();
+  await page.getByLabel("Find a body").fill("");
+  await page.getByLabel("Tick Large").check();
+  await expect(bar).toContainText("2 ticked");
+
+  await bar.getByLabel("Unit").selectOption("cm");
+  await bar.getByRole("button", { name: "Set the unit" }).click();
+  await expect(page.locator("#said")).toContainText("2 bodies");
+  const unit = (name: string) => page.locator("#bodies > tbody", { hasText: name }).locator("td").nth(3);
+  await expect(unit("Large")).toHaveText("mm");
+  await expect(unit("Small")).toHaveText("mm");
+  await expect(unit("Middle")).toContainText("none yet");
+  // What is found, sorted and ticked stands after the list has been drawn again, and after a reload.
+  await page.reload();
+  await expect(bar).toContainText("2 ticked");
+  await expect(names).toHaveText(["Large", "Small", "Middle"]);
+
+  await bar.getByRole("button", { name: "Hand over" }).click();
+  await expect(page.locator("#said")).toContainText("Left alone: “Large” (it is not ready");
+  await bar.getByLabel("Destination").selectOption("print");
+  await bar.getByRole("button", { name: "Change the destination" }).click();
+  await expect(page.locator("#bodies > tbody", { hasText: "Large" })).toContainText("Print");
+  await bar.getByRole("button", { name: "Repair" }).click();
+  await expect(page.locator("#bodies > tbody", { hasText: "Small" }).locator("td").nth(8)).toHaveText("0");
+  await bar.getByRole("button", { name: "Delete" }).click();
+  await expect(names).toHaveText(["Middle"]);
+  await expect(bar).toBeHidden();
+  await expect(page.locator("#arrivals")).toContainText("Deleted in the last day");
+});

@@ -1,0 +1,101 @@
+// The bodies of a project: found by words, sorted by a column, ticked to do something with several at once. All of it stays
+// when the list is drawn again by itself, and over a reload.
+
+interface Kept {
+  find: string;
+  sort: string;
+  down: boolean;
+  ticked: string[];
+}
+
+const KEY = `bodies of ${location.pathname}`;
+const kept: Kept = { find: "", sort: "", down: false, ticked: [] };
+
+const lines = () => [...document.querySelectorAll<HTMLTableSectionElement>("#bodies > tbody")];
+const tick = (line: Element) => line.querySelector<HTMLInputElement>("[data-tick]")!;
+const field = (id: string) => document.querySelector<HTMLInputElement>(id);
+
+/** Whether a line has every word that is looked for. */
+function isFound(line: HTMLElement): boolean {
+  const text = (line.dataset.find ?? "").toLowerCase();
+  return kept.find
+    .toLowerCase()
+    .split(/\s+/)
+    .every((word) => text.includes(word));
+}
+
+function compare(a: HTMLElement, b: HTMLElement): number {
+  const [x, y] = [a, b].map((line) => line.dataset[kept.sort] ?? "");
+  const order = Number(x) - Number(y);
+  return (Number.isNaN(order) ? x.localeCompare(y) : order) * (kept.down ? -1 : 1);
+}
+
+/** Puts the lines in order, unless they are. */
+function sort(): void {
+  const table = document.querySelector("#bodies");
+  if (!table) return;
+  for (const head of table.querySelectorAll("[data-sort]")) {
+    const own = head.getAttribute("data-sort") === kept.sort;
+    const way = kept.down ? "descending" : "ascending";
+    head.closest("th")!.setAttribute("aria-sort", own ? way : "none");
+  }
+  const now = lines();
+  const wanted = kept.sort ? [...now].sort(compare) : now;
+  if (wanted.some((line, i) => line !== now[i])) table.append(...wanted);
+}
+
+/** Shows the list as it is found, sorted and ticked. */
+function show(): void {
+  sessionStorage.setItem(KEY, JSON.stringify(kept));
+  sort();
+  const all = lines();
+  const there = new Set(all.map((line) => tick(line).value));
+  kept.ticked = kept.ticked.filter((id) => there.has(id));
+  for (const line of all) {
+    tick(line).checked = kept.ticked.includes(tick(line).value);
+    // What is ticked stays in sight: it is what something is done with.
+    line.hidden = !isFound(line) && !tick(line).checked;
+  }
+  const shown = all.filter((line) => !line.hidden);
+  field("#finding")!.hidden = all.length === 0;
+  document.querySelector("#found")!.textContent = kept.find ? `${shown.length} of ${all.length} shown` : "";
+  const head = field("#tick-all");
+  if (head) {
+    head.checked = shown.length > 0 && shown.every((line) => tick(line).checked);
+    head.indeterminate = !head.checked && kept.ticked.length > 0;
+  }
+  document.querySelector<HTMLElement>("#together")!.hidden = kept.ticked.length === 0;
+  document.querySelector("#ticked")!.textContent = `${kept.ticked.length} ticked:`;
+}
+
+function listen(): void {
+  Object.assign(kept, JSON.parse(sessionStorage.getItem(KEY) ?? "{}"));
+  field("#find")!.value = kept.find;
+  document.addEventListener("input", (event) => {
+    if (!(event.target instanceof HTMLInputElement) || event.target.id !== "find") return;
+    kept.find = event.target.value.trim();
+    show();
+  });
+  document.addEventListener("change", (event) => {
+    const box = event.target;
+    if (!(box instanceof HTMLInputElement)) return;
+    if (box.id === "tick-all") for (const line of lines()) if (!line.hidden) tick(line).checked = box.checked;
+    if (box.id !== "tick-all" && !box.matches("[data-tick]")) return;
+    kept.ticked = lines()
+      .map(tick)
+      .filter((own) => own.checked)
+      .map((own) => own.value);
+    show();
+  });
+  document.addEventListener("click", (event) => {
+    const head = event.target instanceof Element ? event.target.closest<HTMLElement>("[data-sort]") : null;
+    if (!head) return;
+    kept.down = kept.sort === head.dataset.sort && !kept.down;
+    kept.sort = head.dataset.sort!;
+    show();
+  });
+  document.body.addEventListener("htmx:afterSettle", show);
+  show();
+}
+
+if (document.querySelector("#together")) listen();
