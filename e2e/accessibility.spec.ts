@@ -5,11 +5,11 @@ import { expect, test } from "./pages";
 
 /** Places of the demo's bodies that show something of every kind: their tabs, and how many rows of their sheets go by. */
 const PLACES: [string, string[], number][] = [
-  ["Raw water manifold", ["boundaries", "datums", "figures", "findings", "logbook", "moved", "operations"], 5],
-  ["Pump bed", ["bodies", "exact"], 9],
-  ["Sensor gantry", ["frame"], 4],
-  ["Stern gantry", ["lines"], 9],
-  ["Quay wall", ["figures"], 9],
+  ["Raw water manifold", ["boundaries", "datums", "figures", "findings", "logbook", "moved", "operations"], 8],
+  ["Pump bed", ["bodies", "exact"], 99],
+  ["Sensor gantry", ["frame"], 8],
+  ["Stern gantry", ["lines"], 99],
+  ["Quay wall", ["figures"], 99],
 ];
 
 /** What breaks a rule: the rule, where, and why. */

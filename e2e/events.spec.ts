@@ -1,5 +1,5 @@
 // Pages that change by themselves: another tab, a step that takes its time, an answer that comes too late.
-import { bodyOf, drawn, expect, test } from "./pages";
+import { bodyOf, drawn, expect, opened, take, test } from "./pages";
 import { looseBox } from "./parts";
 
 test("another tab shows what was done, and keeps what is typed and opened in it", async ({ page, request }) => {
@@ -10,7 +10,7 @@ test("another tab shows what was done, and keeps what is typed and opened in it"
   await page.locator("summary", { hasText: /^Move$/ }).click();
   const at = page.locator("#drawer form", { hasText: "Put the" }).locator("input[name=at]").first();
   await at.fill("17.5");
-  await request.post(`${body}/steps`, { form: { step: "set_unit", unit: "mm" } });
+  await take(request, body, { step: "set_unit", unit: "mm" });
   await expect(page.locator("#figures")).toContainText("mm");
   await expect(at).toHaveValue("17.5");
   await expect(at).toBeVisible();
@@ -34,7 +34,7 @@ test("what was pressed last stands there, whenever answers come", async ({ page,
       () => late++,
     );
   });
-  await request.post(`${body}/steps`, { form: { step: "set_unit", unit: "mm" } });
+  await take(request, body, { step: "set_unit", unit: "mm" });
   await begun;
   await page.locator(".tabs").getByRole("link", { name: "Boundaries" }).click();
   await expect(page.locator(".tabs a.on")).toContainText("Boundaries");
@@ -75,7 +75,7 @@ test("what is under a held mouse button stays until it is released", async ({ pa
 
 test("work under way says what it is at and how long, and ends by itself", async ({ page, request }) => {
   const body = await bodyOf(request, "at work", "box.stl", looseBox([4, 3, 2], 0.001));
-  await request.post(`${body}/steps`, { form: { step: "set_unit", unit: "mm" } });
+  await take(request, body, { step: "set_unit", unit: "mm" });
   await page.goto(`${body}?row=none&tab=logbook`);
   await drawn(page);
   const working = page.locator(".job", { hasText: "Working" });
@@ -86,6 +86,26 @@ test("work under way says what it is at and how long, and ends by itself", async
   await working.getByRole("button", { name: "Cancel" }).dispatchEvent("click");
   await expect(working).toHaveCount(0);
   await step;
+});
+
+test("a step that takes longer than its answer leads on to the next row when it has ended", async ({
+  page,
+  request,
+}) => {
+  const body = await bodyOf(request, "led on", "box.stl", looseBox([4, 3, 2], 0.001));
+  await take(request, body, { step: "set_unit", unit: "mm" });
+  await take(request, body, { step: "orient", up: "+z", forward: "+x" });
+  await page.goto(`${body}?row=closed`);
+  await expect(opened(page)).toHaveText("Closed: no open edges");
+  const evidence = page.locator(".evidence");
+  await evidence.locator("summary", { hasText: "Wrap" }).click();
+  await evidence.getByLabel("Offset").fill("0.04");
+  await evidence.getByLabel("Gap").fill("0.1");
+  await evidence.getByRole("button", { name: "Wrap", exact: true }).click();
+  await expect(page.locator(".job", { hasText: "Working" })).toBeVisible();
+  await expect(page).toHaveURL(/after=/);
+  await expect(opened(page)).not.toHaveText("Closed: no open edges", { timeout: 60_000 });
+  await expect(page).not.toHaveURL(/after=/);
 });
 
 test("another body of the project is found by its name, with the keyboard alone", async ({ page, request }) => {

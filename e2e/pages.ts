@@ -1,5 +1,5 @@
 // The pages as tests use them.
-import { type APIRequestContext, test as base, expect, type Page } from "@playwright/test";
+import { type APIRequestContext, type APIResponse, test as base, expect, type Page } from "@playwright/test";
 
 export { expect };
 
@@ -46,6 +46,31 @@ export async function bodyOf(
     (await request.put(`${project}/files?name=${file}&destination=${destination}`, { data: bytes })).status(),
   ).toBe(202);
   return firstBody(request, project);
+}
+
+/** Takes a step without the page, and waits until it has been done: an answer comes before long ones have. */
+export async function take(
+  request: APIRequestContext,
+  body: string,
+  form: Record<string, string>,
+  query = "",
+): Promise<void> {
+  expect((await request.post(`${body}/steps${query}`, { form })).status()).toBe(200);
+  const page = async () => (await request.get(body)).text();
+  await expect.poll(page, { timeout: 60_000 }).not.toContain("<b>Working</b>");
+}
+
+/** Expects that an answer says something, or the body's page a little later: what only the work finds out comes after it. */
+export async function expectTold(
+  request: APIRequestContext,
+  body: string,
+  answer: APIResponse,
+  words: string,
+): Promise<void> {
+  const notice = (text: string) => (/id="notice"[^>]*>(?:<div>)?([^<]*)</.exec(text)?.[1] ?? "").toLowerCase();
+  if (notice(await answer.text()).includes(words.toLowerCase())) return;
+  const later = async () => notice(await (await request.get(body)).text());
+  await expect.poll(later, words).toContain(words.toLowerCase());
 }
 
 /** The address of a project's first body, once it has been read. */

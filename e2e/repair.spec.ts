@@ -57,7 +57,7 @@ test("castings that run through each other become one, and pieces again", async 
   await expect(page.locator("#row-no_crossings")).toContainText("584");
   await page.getByLabel("by the names of its file").check();
   await page.getByRole("button", { name: "Take apart", exact: true }).click();
-  await expect(page.locator(".manifest .strong")).toHaveText(["Winch arm", "arm", "rib", "hub", "eye"], {
+  await expect(page.locator("#bodies .strong")).toHaveText(["Winch arm", "arm", "rib", "hub", "eye"], {
     timeout: 60_000,
   });
   await page.getByRole("link", { name: "hub", exact: true }).click();

@@ -1,7 +1,7 @@
 // What the server says to requests that a page would not make.
 import { execFileSync } from "node:child_process";
 import { join } from "node:path";
-import { bodyOf, expect, test } from "./pages";
+import { bodyOf, expect, expectTold, take, test } from "./pages";
 import { looseBox } from "./parts";
 
 const hull = join(process.env.HULL_BINARIES!, "hull");
@@ -26,10 +26,7 @@ test("a step that cannot be is refused with a sentence, and the body stays as it
     [{ step: "waive", requirement: "no_such_row", reason: "x", by: "y" }, "no_such_row"],
   ];
   for (const [form, words] of cases) {
-    const answer = await request.post(`${body}/steps`, { form });
-    const text = await answer.text();
-    const said = /id="notice"[^>]*>(?:<div>)?([^<]*)</.exec(text)?.[1] ?? "";
-    expect(said.toLowerCase(), JSON.stringify(form)).toContain(words.toLowerCase());
+    await expectTold(request, body, await request.post(`${body}/steps`, { form }), words);
   }
   expect(await scene()).toBe(before);
 });
@@ -40,10 +37,10 @@ test("what a page asks of a state that the body has left is not done, and said",
   const state = (text: string) => /"revision":(\d+)/.exec(text)![1];
   const on = state(page);
   expect(page).toMatch(new RegExp(`hx-post="[^"]*/steps[^"]*on=${on}"`));
-  const size = () =>
-    request.post(`${body}/steps?on=${on}`, { form: { step: "set_size", measured: "1", should_be: "2" } });
-  const once = await (await size()).text();
-  const twice = await (await size()).text();
+  const size = { step: "set_size", measured: "1", should_be: "2" };
+  await take(request, body, size, `?on=${on}`);
+  const once = await (await request.get(body)).text();
+  const twice = await (await request.post(`${body}/steps?on=${on}`, { form: size })).text();
   expect(twice).toContain("moved on");
   expect(state(once)).not.toBe(on);
   expect(state(await (await request.get(body)).text())).toBe(state(once));
@@ -83,12 +80,11 @@ test("a design file is of a state of that body, in a form there is, in a unit th
   ];
   const state = async (body: string) => /"revision":(\d+)/.exec(await (await request.get(body)).text())![1];
   const write = (on: string, as: string) => request.post(`${one}/designs?tab=exact`, { form: { on, as, unit: "mm" } });
-  const notice = (text: string) => /id="notice"[^>]*>(?:<div>)?([^<]*)</.exec(text)?.[1];
-  expect(notice(await (await write(await state(other), "ap242")).text())).toContain("another body");
+  await expectTold(request, one, await write(await state(other), "ap242"), "another body");
   expect((await write(await state(one), "ap999")).status()).toBe(422);
-  expect(notice(await (await write(await state(one), "ap242")).text())).toContain("unit first");
-  await request.post(`${one}/steps`, { form: { step: "set_unit", unit: "mm" } });
-  expect(notice(await (await write(await state(one), "iges")).text())).toContain("IGES has no place for facets");
+  await expectTold(request, one, await write(await state(one), "ap242"), "unit first");
+  await take(request, one, { step: "set_unit", unit: "mm" });
+  await expectTold(request, one, await write(await state(one), "iges"), "IGES has no place for facets");
 });
 
 test("a change that another site asks for is not made", async ({ request }) => {
@@ -102,7 +98,7 @@ test("a change that another site asks for is not made", async ({ request }) => {
 test("a handover is refused while requirements are not met", async ({ request }) => {
   const body = await bodyOf(request, "too early", "box.stl", looseBox([1, 1, 1], 0));
   const answer = await request.post(`${body}/handovers`, { form: { form: "ascii" } });
-  expect(await answer.text()).toContain("not ready");
+  await expectTold(request, body, answer, "not ready");
   expect(await (await request.get(body)).text()).not.toContain("/handovers/");
 });
 
@@ -113,7 +109,7 @@ test("the routine that the page offers is the one that the shell exports", async
     { step: "stitch", tolerance: "0.5" },
     { step: "turn_outward" },
   ];
-  for (const form of steps) expect((await request.post(`${body}/steps`, { form })).ok()).toBe(true);
+  for (const form of steps) await take(request, body, form);
   const page = await (await request.get(`${body}/routine.toml`)).text();
   const project = /<b>(routine \d+)<\/b>/.exec(await (await request.get(body)).text())![1];
   const database = process.env.HULL_DATABASE_URL!;

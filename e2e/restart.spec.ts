@@ -3,7 +3,7 @@ import { type ChildProcess, spawn } from "node:child_process";
 import { mkdtempSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { expect, firstBody, test } from "./pages";
+import { expect, firstBody, take, test } from "./pages";
 import { looseBox } from "./parts";
 
 const address = `127.0.0.1:${process.env.HULL_RESTART_PORT}`;
@@ -76,8 +76,8 @@ test("steps that were answered are there after a kill, and can be gone back over
   const project = new URL(made.url()).pathname;
   await request.put(`${project}/files?name=box.stl&destination=fluid`, { data: looseBox([4, 3, 2], 0) });
   const body = await firstBody(request, project);
-  await request.post(`${body}/steps`, { form: { step: "set_unit", unit: "cm" } });
-  await request.post(`${body}/steps`, { form: { step: "orient", up: "+y", forward: "+x" } });
+  await take(request, body, { step: "set_unit", unit: "cm" });
+  await take(request, body, { step: "orient", up: "+y", forward: "+x" });
   // All of the page but when it was drawn.
   const logbook = async () => (await (await request.get(`${body}?tab=logbook`)).text()).replace(/data-at="\d+"/, "");
   const before = await logbook();

@@ -19,7 +19,7 @@ async function bodyFrom(page: Page, request: APIRequestContext, name: string, by
   await page.waitForURL(/projects\/\d+/);
   const project = new URL(page.url()).pathname;
   expect((await request.put(`${project}/files?name=${name}&destination=fluid`, { data: bytes })).status()).toBe(202);
-  const link = page.locator('table.manifest tbody a[href^="/bodies/"]').first();
+  const link = page.locator('#bodies tbody a[href^="/bodies/"]').first();
   await expect
     .poll(async () => (await page.reload(), link.count()), { timeout: 300_000, intervals: [2000] })
     .toBeGreaterThan(0);

@@ -20,6 +20,16 @@ use std::time::Duration;
 /// How long an answer waits for its job before it shows progress instead.
 const PATIENCE: Duration = Duration::from_millis(400);
 
+/// What became of work that was asked for.
+pub struct Queued {
+    /// Why it was refused or failed, if it was so at once.
+    pub refused: Option<String>,
+    /// The job, if it has ended.
+    pub ended: Option<Job>,
+    /// The job, if it is still at work.
+    pub at_work: Option<JobId>,
+}
+
 /// What a form of a body's page asks: of which body, and from which place of its page.
 pub struct Asked {
     pub store: web::Data<Store>,
@@ -71,11 +81,7 @@ impl Asked {
     /// If the page cannot be drawn.
     pub async fn answer(self, notice: Option<String>) -> PageResult {
         let Asked { store, id, place, htmx } = self;
-        let url = format!(
-            "/bodies/{id}?row={}&tab={}",
-            place.row.as_deref().unwrap_or_default(),
-            place.tab.as_deref().unwrap_or_default()
-        );
+        let url = address(id, &place);
         if notice.is_none() && !htmx {
             return Ok(HttpResponse::SeeOther().insert_header((LOCATION, url)).finish());
         }
@@ -91,15 +97,24 @@ impl Asked {
         Asked { place: Place { row, ..self.place }, ..self }.answer(None).await
     }
 
-    /// Queues what `work` makes of the body as it is, and waits a moment; gives why it failed, if it did so at once, and the
-    /// job, if it ended. Nothing is queued while a step is at work on the body.
+    /// The same, going on by itself when a job has ended.
+    ///
+    /// # Errors
+    /// If the page cannot be drawn.
+    pub async fn answer_and_follow(self, done: Queued) -> PageResult {
+        let place = Place { after: done.at_work, ..self.place };
+        Asked { place, ..self }.answer(done.refused).await
+    }
+
+    /// Queues what `work` makes of the body as it is, and waits a moment. Nothing is queued while a step is at work on the
+    /// body.
     ///
     /// # Errors
     /// If the database cannot be asked.
     pub async fn queue(
         &self,
         work: impl FnOnce(&Store, &BodyRow, RevisionId) -> hull_store::Result<Work> + Send + 'static,
-    ) -> PageResult<(Option<String>, Option<Job>)> {
+    ) -> PageResult<Queued> {
         let (store, id, on) = (self.store.clone(), self.id, self.place.on);
         let job = web::block(move || {
             if store.open_job_of_body(id)?.is_some() {
@@ -113,20 +128,21 @@ impl Asked {
         match job {
             Ok(job) => {
                 let ended = settled(&self.store, job).await?;
-                Ok((ended.as_ref().and_then(Job::sentence), ended))
+                let at_work = if ended.is_none() { Some(job) } else { None };
+                Ok(Queued { refused: ended.as_ref().and_then(Job::sentence), ended, at_work })
             }
-            Err(StoreError::Refused(sentence)) => Ok((Some(sentence), None)),
+            Err(StoreError::Refused(sentence)) => Ok(Queued { refused: Some(sentence), ended: None, at_work: None }),
             Err(other) => Err(other.into()),
         }
     }
 
-    /// Queues a step; gives why it failed, if it did so at once.
+    /// Queues a step.
     ///
     /// # Errors
     /// If the database cannot be asked.
-    pub async fn run(&self, kind: fn(Applied) -> Work, step: &Step) -> PageResult<Option<String>> {
+    pub async fn run(&self, kind: fn(Applied) -> Work, step: &Step) -> PageResult<Queued> {
         let step = step.clone();
-        Ok(self.queue(move |_, _, on| Ok(kind(Applied { on, step }))).await?.0)
+        self.queue(move |_, _, on| Ok(kind(Applied { on, step }))).await
     }
 
     /// A refusal, said in the unit of the body as it is now.
@@ -137,6 +153,13 @@ impl Asked {
         let facts = self.with(|store, id| store.body(id)?.head.map(|head| store.revision(head)).transpose()).await?;
         Ok(why.text(facts.map_or(LengthUnit::FileUnits, |r| r.facts.length_unit())))
     }
+}
+
+/// The address of a place on a body's page.
+pub fn address(id: BodyId, place: &Place) -> String {
+    let part = |text: &Option<String>| text.clone().unwrap_or_default();
+    let after = place.after.map_or(String::new(), |job| format!("&after={job}"));
+    format!("/bodies/{id}?row={}&tab={}{after}", part(&place.row), part(&place.tab))
 }
 
 /// Waits a moment for a job; `None` if it is still at work.

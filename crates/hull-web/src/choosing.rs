@@ -41,8 +41,8 @@ pub async fn choose(asked: Asked, fields: web::Form<Fields>) -> PageResult {
             None
         }
         "keep" if others.is_empty() => None,
-        "keep" => asked.run(Work::Step, &DropBodies { names: others }.into()).await?,
-        "drop" => asked.run(Work::Step, &DropBodies { names: ticked }.into()).await?,
+        "keep" => asked.run(Work::Step, &DropBodies { names: others }.into()).await?.refused,
+        "drop" => asked.run(Work::Step, &DropBodies { names: ticked }.into()).await?.refused,
         other => return Err(PageError::refused(format!("“{other}” is nothing that can be done with bodies."))),
     };
     match notice {

@@ -6,7 +6,7 @@ use crate::show::counted;
 use hull_geometry::Unit;
 use hull_store::Store;
 use hull_store::bodies::{BodyRow, LogEntry, Revision, line_of};
-use hull_store::ids::{BodyId, RevisionId};
+use hull_store::ids::{BodyId, JobId, RevisionId};
 use hull_store::jobs::Job;
 use hull_store::projects::Project;
 use hull_store::pulse::{BodyPulse, Pulse};
@@ -36,6 +36,9 @@ pub struct Place {
     /// The state that the body was at when the page with the form was drawn.
     #[serde(default)]
     pub on: Option<RevisionId>,
+    /// A job that was still at work when the page was drawn: when it has ended, the page goes on to where it leads.
+    #[serde(default)]
+    pub after: Option<JobId>,
 }
 
 /// Another body of the project.
@@ -250,6 +253,11 @@ impl<'a> Ctx<'a> {
             return Ok(self.now.survey.size.bbox.size());
         }
         Ok(self.store.revision(self.received())?.survey.size.bbox.size())
+    }
+
+    /// Whether the job that the page waits for ended while it was drawn: it asks again at once, to be led on.
+    pub fn has_ended(&self) -> bool {
+        self.place.after.is_some() && self.job.is_none()
     }
 
     /// Units and lengths of the project's other bodies.

@@ -1,17 +1,17 @@
 //! What a body's page asks for: steps, previews, going back and forward, handovers.
 
-use crate::answer::Asked;
+use crate::answer::{Asked, address};
 use crate::context::Place;
 use crate::error::PageResult;
 use crate::form::Fields;
 use crate::remedies;
 use crate::workspace::render;
 use actix_web::http::header::LOCATION;
-use actix_web::{HttpResponse, get, post, web};
+use actix_web::{HttpRequest, HttpResponse, get, post, web};
 use hull_store::Store;
-use hull_store::ids::{BodyId, RevisionId};
+use hull_store::ids::{BodyId, HandoverId, RevisionId};
 use hull_store::jobs::Job;
-use hull_store::work::{Outcome, Work};
+use hull_store::work::{Kind, Outcome, Work};
 use hull_workshop::{Row, Sheet, Verdict};
 use serde::Deserialize;
 
@@ -32,10 +32,52 @@ fn next_row(store: &Store, id: BodyId, place: &Place) -> PageResult<Option<Strin
     Ok(Some(next.map_or("none".into(), |r| r.id.clone())))
 }
 
+/// Where the job leads that a page waits for, if it has ended: to a handover, or to another place of the page.
+enum Led {
+    Nowhere,
+    Handover(HandoverId),
+    To(Place),
+}
+
+/// Where a page goes on to when the job it waits for has ended.
+fn led(store: &Store, id: BodyId, place: &Place) -> PageResult<Led> {
+    let Some(job) = place.after else { return Ok(Led::Nowhere) };
+    let here = Place { after: None, ..place.clone() };
+    // One that is gone, or of another body, leads nowhere else.
+    let Some(job) = store.job(job).ok().filter(|j| j.body_id == Some(id)) else { return Ok(Led::To(here)) };
+    if !job.is_over() {
+        return Ok(Led::Nowhere);
+    }
+    Ok(match job.outcome() {
+        Some(Outcome::HandedOver(made)) => Led::Handover(*made),
+        Some(Outcome::Revision(_)) if job.work.kind() == Kind::Step => {
+            Led::To(Place { row: next_row(store, id, &here)?, ..here })
+        }
+        _ => Led::To(here),
+    })
+}
+
 #[get("/bodies/{body}")]
-pub async fn show(store: web::Data<Store>, id: web::Path<BodyId>, place: web::Query<Place>) -> PageResult {
-    let page = web::block(move || render(&store, *id, &place, None)).await??;
-    Ok(html(page))
+pub async fn show(
+    store: web::Data<Store>,
+    id: web::Path<BodyId>,
+    place: web::Query<Place>,
+    request: HttpRequest,
+) -> PageResult {
+    let is_asked_by_page = request.headers().contains_key("HX-Request");
+    web::block(move || -> PageResult<(String, &'static str, String)> {
+        Ok(match led(&store, *id, &place)? {
+            Led::Nowhere => (render(&store, *id, &place, None)?, "", String::new()),
+            Led::Handover(made) => (String::new(), "HX-Redirect", format!("/handovers/{made}")),
+            Led::To(place) => (render(&store, *id, &place, None)?, "HX-Replace-Url", address(*id, &place)),
+        })
+    })
+    .await?
+    .map(|(page, header, address)| match header {
+        "" => html(page),
+        "HX-Redirect" if !is_asked_by_page => HttpResponse::SeeOther().insert_header((LOCATION, address)).finish(),
+        _ => HttpResponse::Ok().content_type("text/html; charset=utf-8").insert_header((header, address)).body(page),
+    })
 }
 
 #[post("/bodies/{body}/steps")]
@@ -49,10 +91,11 @@ pub async fn apply_step(asked: Asked, fields: web::Form<Fields>) -> PageResult {
     };
     let previewed = step.clone();
     let kept = asked.with(move |store, id| store.keep_preview(id, &previewed)).await?;
-    if kept.is_none()
-        && let Some(notice) = asked.run(Work::Step, &step).await?
-    {
-        return asked.answer(Some(notice)).await;
+    if kept.is_none() {
+        let done = asked.run(Work::Step, &step).await?;
+        if done.ended.is_none() || done.refused.is_some() {
+            return asked.answer_and_follow(done).await;
+        }
     }
     let place = asked.place.clone();
     let row = asked.with(move |store, id| next_row(store, id, &place)).await?;
@@ -62,7 +105,7 @@ pub async fn apply_step(asked: Asked, fields: web::Form<Fields>) -> PageResult {
 #[post("/bodies/{body}/previews")]
 pub async fn preview_step(asked: Asked, fields: web::Form<Fields>) -> PageResult {
     let notice = match remedies::step(&fields) {
-        Ok(step) => asked.run(Work::Preview, &step).await?,
+        Ok(step) => asked.run(Work::Preview, &step).await?.refused,
         Err(why) => Some(asked.in_its_unit(why).await?),
     };
     asked.answer(notice).await
@@ -100,9 +143,9 @@ pub struct HandoverForm {
 #[post("/bodies/{body}/handovers")]
 pub async fn hand_over(asked: Asked, form: web::Form<HandoverForm>) -> PageResult {
     let form = form.into_inner().form;
-    let (notice, ended) = asked.queue(move |_, _, _| Ok(Work::Handover { form })).await?;
-    if let Some(Outcome::HandedOver(made)) = ended.as_ref().and_then(Job::outcome) {
+    let done = asked.queue(move |_, _, _| Ok(Work::Handover { form })).await?;
+    if let Some(Outcome::HandedOver(made)) = done.ended.as_ref().and_then(Job::outcome) {
         return Ok(HttpResponse::SeeOther().insert_header((LOCATION, format!("/handovers/{made}"))).finish());
     }
-    asked.answer(notice).await
+    asked.answer_and_follow(done).await
 }

@@ -15,8 +15,8 @@ use hull_workshop::best_fit::Options;
 #[post("/bodies/{body}/repairs")]
 pub async fn propose(asked: Asked, fields: web::Form<Fields>) -> PageResult {
     let wrap = !text(&fields, "wrap").is_empty();
-    let (notice, _) = asked.queue(move |_, _, on| Ok(Work::Propose { on, wrap })).await?;
-    asked.answer(notice).await
+    let done = asked.queue(move |_, _, on| Ok(Work::Propose { on, wrap })).await?;
+    asked.answer(done.refused).await
 }
 
 /// Runs the repair that was proposed.
@@ -27,8 +27,8 @@ pub async fn run(asked: Asked) -> PageResult {
         let changed = || StoreError::Refused("The body has changed since; propose a repair again.".into());
         Ok(Work::Repair { on, steps: proposed.ok_or_else(changed)?.steps, compose: false })
     };
-    let (notice, _) = asked.queue(work).await?;
-    asked.answer(notice).await
+    let done = asked.queue(work).await?;
+    asked.answer(done.refused).await
 }
 
 /// Brings the body onto another body of its project.
@@ -47,6 +47,6 @@ pub async fn fit(asked: Asked, fields: web::Form<Fields>) -> PageResult {
         let to = head.ok_or_else(|| StoreError::Refused("Choose another body of this project.".into()))?;
         Ok(Work::Fit { on, to, how })
     };
-    let (notice, _) = asked.queue(work).await?;
-    asked.answer(notice).await
+    let done = asked.queue(work).await?;
+    asked.answer(done.refused).await
 }

@@ -84,6 +84,23 @@ impl Workspace<'_> {
         !self.cx.is_preview() && self.cx.surveying.is_none() && self.cx.now.survey.is_unfinished(&self.cx.destination)
     }
 
+    /// Whether a group of rows is folded away: nothing in it is left to do, to see or to look at.
+    fn folds(&self, group: &str) -> bool {
+        let settled = |r: &Row| matches!(r.verdict, Verdict::Met | Verdict::Information) && !self.is_open(r);
+        self.cx.surveying.is_none() && self.of_group(group).all(settled)
+    }
+
+    /// “8 met, 1 not met” of a group.
+    fn group_summary(&self, group: &str) -> String {
+        let number = |v: &Verdict| self.of_group(group).filter(|r| r.verdict == *v).count();
+        let counts = Verdict::ALL.iter().map(|v| (number(v), v.word())).filter(|c| c.0 > 0);
+        counts.map(|(n, word)| format!("{n} {word}")).collect::<Vec<_>>().join(", ")
+    }
+
+    fn of_group<'r>(&'r self, group: &'r str) -> impl Iterator<Item = &'r Row> {
+        self.sheet.rows.iter().filter(move |r| r.group == group)
+    }
+
     fn begins_group(&self, row: impl Whole) -> bool {
         let at = row.whole();
         at == 0 || self.sheet.rows[at - 1].group != self.sheet.rows[at].group

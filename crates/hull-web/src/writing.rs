@@ -30,8 +30,8 @@ pub async fn write(asked: Asked, order: web::Form<Order>) -> PageResult {
         }
         Ok(Work::Write(order))
     };
-    let (notice, _) = asked.queue(work).await?;
-    asked.answer(notice).await
+    let done = asked.queue(work).await?;
+    asked.answer(done.refused).await
 }
 
 fn form_of(order: &Order) -> PageResult<DesignForm> {

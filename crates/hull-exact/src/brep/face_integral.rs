@@ -27,7 +27,7 @@ const KRONROD: [(f64, f64, f64); 8] = [
 ];
 
 /// A face that asks for the surface in more places than this is not measured: some seconds.
-const MOST_PLACES: usize = 8_000_000;
+const MOST_PLACES: usize = 20_000_000;
 
 /// The share of a face's figures that is worth another split.
 const WORTH: f64 = 1e-10;

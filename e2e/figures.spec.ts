@@ -1,0 +1,88 @@
+// Figures that mean the same are the same, wherever they stand: the manifest, the sheet, the view, the tabs, the shell's words.
+import type { Page } from "@playwright/test";
+import { expect, test } from "./pages";
+
+/** The text of the first element, without thin spaces, each run of blanks one. */
+async function textOf(page: Page, selector: string): Promise<string> {
+  const text = (await page.locator(selector).first().textContent()) ?? "";
+  return text
+    .replace(/[\u2009\u202f]/g, "")
+    .replace(/\s+/g, " ")
+    .trim();
+}
+
+/** What a table of two columns says behind a name. */
+async function figure(page: Page, name: string): Promise<string> {
+  const cell = page.locator(".figure-columns td", { hasText: new RegExp(`^${name}`) }).first();
+  return (await cell.locator("xpath=following-sibling::td[1]").innerText()).replace(/\u2009/g, "").trim();
+}
+
+/** How often each verdict stands on the sheet. */
+async function verdicts(page: Page): Promise<Record<string, number>> {
+  const words = await page.locator(".row .w").allTextContents();
+  const out: Record<string, number> = {};
+  for (const word of words) out[word.trim()] = (out[word.trim()] ?? 0) + 1;
+  return out;
+}
+
+/** "15 met, 4 not met" as numbers. */
+const numbers = (text: string) =>
+  Object.fromEntries(text.split(", ").map((part) => [part.replace(/^\d+ /, ""), Number(part.split(" ")[0])]));
+
+test("every body of the demo says the same of itself on every page", async ({ page }) => {
+  await page.goto("/");
+  await page.getByText("Pipit survey catamaran").click();
+  const lines = page.locator("#bodies > tbody");
+  // Surveys end by themselves.
+  await expect(page.locator("#bodies")).not.toContainText("being surveyed", { timeout: 60_000 });
+  const listed = await lines.evaluateAll((all) =>
+    all.map((line) => {
+      const cells = [...line.querySelectorAll("tr:first-child > td")].map((cell) => cell as HTMLElement);
+      const text = (i: number) =>
+        cells[i].innerText
+          .replace(/\u2009/g, "")
+          .replace(/\s+/g, " ")
+          .trim();
+      const address = line.querySelector(".strong")!.getAttribute("href")!;
+      const name = line.querySelector<HTMLElement>(".strong")!.innerText;
+      return {
+        address,
+        name,
+        size: text(2),
+        faces: text(5),
+        facets: text(6),
+        shells: text(7),
+        open: text(8),
+        ready: text(10),
+      };
+    }),
+  );
+  expect(listed.length).toBeGreaterThan(8);
+  for (const line of listed) {
+    await page.goto(`${line.address}?row=none&tab=figures`);
+    const said = await textOf(page, "#figures");
+    expect(said.startsWith(line.size), `${line.name}: ${said} against ${line.size}`).toBe(true);
+    const summary = await textOf(page, "#sheet-head span");
+    expect(numbers(summary), line.name).toEqual(await verdicts(page));
+    expect(line.ready, line.name).toBe(summary);
+    const { "not met": notMet = 0, pending = 0 } = numbers(summary);
+    const button = numbers((await textOf(page, "#to-handover")).replace("Hand over ", ""));
+    expect([button["not met"] ?? 0, button.pending ?? 0], line.name).toEqual([notMet, pending]);
+    const own = await textOf(page, ".switch summary");
+    expect(own, line.name).toContain(line.name);
+    const open = page.locator("#row-closed .v");
+    if ((await open.count()) > 0) expect(await textOf(page, "#row-closed .v"), line.name).toBe(line.open);
+    if (line.facets !== "0") {
+      expect(said, line.name).toContain(`${line.facets} facets`);
+      expect(said, line.name).toContain(`${line.shells} shell`);
+      expect(await figure(page, "facets$"), line.name).toBe(line.facets);
+      expect(await figure(page, "open edges"), line.name).toBe(line.open);
+      const closed = line.open === "0";
+      expect(said.includes("not closed"), line.name).toBe(!closed);
+    }
+    // The number on a tab is how many rows stand behind it.
+    await page.goto(`${line.address}?row=none&tab=findings`);
+    const tab = Number((await textOf(page, ".tabs a.on")).replace(/\D/g, "") || 0);
+    expect(await page.locator("tr.finding").count(), line.name).toBe(tab);
+  }
+});
