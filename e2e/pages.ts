@@ -84,6 +84,13 @@ export async function firstBody(request: APIRequestContext, project: string): Pr
   return found!;
 }
 
+/** The address of a body of the demo. */
+export async function demoBody(page: Page, name: string): Promise<string> {
+  await page.goto("/");
+  await page.getByText("Pipit survey catamaran").click();
+  return (await page.locator("#bodies .strong", { hasText: name }).getAttribute("href"))!;
+}
+
 /** Waits until the view has drawn the state that the page is at. */
 export async function drawn(page: Page): Promise<void> {
   await expect

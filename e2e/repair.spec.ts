@@ -22,7 +22,7 @@ test("a scan is repaired in one press, and the logbook says how far it moved", a
   await page.goto(`${body}?row=no_spikes`);
   await page.locator(".evidence").getByRole("button", { name: "Preview" }).click();
   await expect(page.locator(".preview-bar")).toContainText("3 spikes flattened");
-  await page.getByRole("button", { name: "Drop the preview" }).click();
+  await page.locator(".preview-bar").getByRole("button", { name: "Cancel" }).click();
   await expect(page.locator(".preview-bar")).toHaveCount(0);
   await page.getByRole("button", { name: "Propose a repair" }).click();
   const plan = page.locator("#plan > section");
@@ -152,7 +152,7 @@ test("every kind of finding is visited; its remedy is previewed, applied and gon
     const form = page.locator(".evidence form", { has: page.getByRole("button", { name: button }) });
     await form.getByRole("button", { name: "Preview" }).click();
     await expect(page.locator(".preview-bar")).toContainText("Preview");
-    await page.getByRole("button", { name: "Drop the preview" }).click();
+    await page.locator(".preview-bar").getByRole("button", { name: "Cancel" }).click();
     await expect(page.locator(".preview-bar")).toHaveCount(0);
     await form.getByRole("button", { name: button }).click();
     await expect(page.locator(`#row-${row} .v`)).toHaveText(left);
@@ -185,7 +185,7 @@ test("a skin is found, dropped and brought back; whatever is left is wrapped", a
   await expect(page.locator(".doubles tbody tr")).toHaveText(/^skin\s*40\s*88.512$/);
   await page.locator(".evidence").getByRole("button", { name: "Preview" }).click();
   await expect(page.locator("#figures")).toContainText("1 shell");
-  await page.getByRole("button", { name: "Drop the preview" }).click();
+  await page.locator(".preview-bar").getByRole("button", { name: "Cancel" }).click();
   await expect(page.locator("#figures")).toContainText("2 shells");
   await page.locator(".evidence").getByRole("button", { name: "Remove coincident facets" }).click();
   await expect(page.locator("#row-no_doubles .w")).toHaveText("met");

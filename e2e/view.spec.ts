@@ -1,6 +1,6 @@
 // The tools of the view on a box whose size is known: 40 by 30 by 20 mm.
 import type { Page } from "@playwright/test";
-import { bodyOf, clickView, drawn, expect, lookFrom, nameIt, pickFrom, take, test } from "./pages";
+import { bodyOf, clickView, demoBody, drawn, expect, lookFrom, nameIt, pickFrom, take, test } from "./pages";
 import { looseBox } from "./parts";
 
 let box: string;
@@ -30,6 +30,25 @@ test("two clicks measure a distance, in proportion to what lies between them", a
   // The field is in file units, centimetres here, and the box is 4 of them long.
   expect(far).toBeLessThan(4);
   expect(far / near).toBeCloseTo(2, 1);
+});
+
+test("labels end on a facet of what they name that can be seen", async ({ page }) => {
+  await page.goto(`${await demoBody(page, "Pump bed")}?row=all_named&tab=boundaries`);
+  await drawn(page);
+  const ends = page.locator(".overlay circle.anchor");
+  await expect(ends).toHaveCount(3);
+  // Of two feet and eight pins: not in the air between them.
+  const places = await ends.evaluateAll((all) =>
+    all.map((end) => ["cx", "cy"].map((k) => Number(end.getAttribute(k)))),
+  );
+  for (const [x, y] of places) {
+    await page.reload();
+    await drawn(page);
+    await page.locator('[data-tool="pick"]').click();
+    const box = (await page.locator("#view canvas").boundingBox())!;
+    await page.mouse.click(box.x + x, box.y + y);
+    await expect(page.locator("#picked")).toContainText("Picked:");
+  }
 });
 
 test("the section opens the body, and a click goes through to the far side", async ({ page }) => {

@@ -29,7 +29,9 @@ test("the demo manifold goes to a handover, and its logbook replays in the shell
   await page.locator(".evidence").getByRole("button", { name: "Preview" }).first().click();
   await expect(page.locator(".preview-bar")).toContainText("open edges closed");
   await expect(page.locator(".row.opened .v")).toHaveText("775");
-  await page.getByRole("button", { name: "Stitch", exact: true }).click();
+  // The row's own figure stands first, before and after; what is shown is kept with one press.
+  await expect(page.locator(".preview-bar tr.own")).toHaveText(/Closed: no open edges\s*775\s*11/);
+  await page.locator(".preview-bar").getByRole("button", { name: "Apply" }).click();
   await expect(page.locator(".row.opened .v")).toHaveText("11");
   await page.getByRole("button", { name: "Fill the ticked" }).click();
   await expect(opened(page)).toHaveText("All facets face outward");

@@ -57,7 +57,7 @@ function show(): void {
     line.hidden = !isFound(line) && !tick(line).checked;
   }
   const shown = all.filter((line) => !line.hidden);
-  field("#finding")!.hidden = all.length === 0;
+  field("#find-bar")!.hidden = all.length === 0;
   document.querySelector("#found")!.textContent = kept.find ? `${shown.length} of ${all.length} shown` : "";
   const head = field("#tick-all");
   if (head) {

@@ -111,6 +111,22 @@ pub async fn preview_step(asked: Asked, fields: web::Form<Fields>) -> PageResult
     asked.answer(notice).await
 }
 
+/// Keeps what is previewed as a step.
+#[post("/bodies/{body}/previews/keep")]
+pub async fn keep_preview(asked: Asked) -> PageResult {
+    let keep = |store: &Store, id: BodyId| -> hull_store::Result<Option<RevisionId>> {
+        let step = store.preview(id)?.and_then(|p| p.step);
+        step.map_or(Ok(None), |step| store.keep_preview(id, &step))
+    };
+    if asked.with(keep).await?.is_none() {
+        let gone = "There is no preview of the body as it is now, so nothing was done. Preview the step again.";
+        return asked.answer(Some(gone.into())).await;
+    }
+    let place = asked.place.clone();
+    let row = asked.with(move |store, id| next_row(store, id, &place)).await?;
+    asked.answer_at(row).await
+}
+
 #[post("/bodies/{body}/previews/drop")]
 pub async fn drop_preview(asked: Asked) -> PageResult {
     asked.with(Store::drop_preview).await?;

@@ -93,6 +93,7 @@ pub fn routes(config: &mut web::ServiceConfig) {
         .service(handlers::apply_step)
         .service(handlers::preview_step)
         .service(handlers::drop_preview)
+        .service(handlers::keep_preview)
         .service(handlers::go_to)
         .service(handlers::survey_rest)
         .service(handlers::hand_over)

@@ -191,6 +191,7 @@ async fn a_body_goes_through_every_address_of_its_page() {
     let preview = site.post(&step("previews"), "step=set_unit&unit=mm").await;
     assert!(preview.says("Preview") && preview.notice().is_empty(), "{}", preview.notice());
     assert!(!site.post(&step("previews/drop"), "").await.says("preview-bar"));
+    assert!(site.post(&step("previews/keep"), "").await.says("There is no preview of the body as it is now"));
     let sized = site.post(&step("steps?row=unit_known"), "step=set_unit&unit=mm").await;
     let now = sized.number_behind("\"revision\":");
     assert!(now != received && sized.says(" mm<br>"));

@@ -84,6 +84,14 @@ impl Workspace<'_> {
         !self.cx.is_preview() && self.cx.surveying.is_none() && self.cx.now.survey.is_unfinished(&self.cx.destination)
     }
 
+    /// The figure of the open row before and after what is previewed, with the row's words.
+    fn own_figure(&self) -> Option<(String, String, String)> {
+        let then = Sheet::of(&self.shown.facts, &self.shown.survey, &self.cx.destination);
+        let before = self.cx.open.as_ref()?;
+        let after = then.rows.into_iter().find(|r| r.id == before.id)?;
+        Some((before.phrase.clone(), before.measured.clone(), after.measured))
+    }
+
     /// Whether a group of rows is folded away: nothing in it is left to do, to see or to look at.
     fn folds(&self, group: &str) -> bool {
         let settled = |r: &Row| matches!(r.verdict, Verdict::Met | Verdict::Information) && !self.is_open(r);
