@@ -15,7 +15,7 @@ test("a scan is repaired in one press, and the logbook says how far it moved", a
   for (const row of ["closed", "no_crossings", "no_spikes", "no_tiny_shells"]) {
     await page.goto(`${body}?row=${row}`);
     await expect(page.locator(`#row-${row}`)).toContainText("not met");
-    await page.locator(".places").getByRole("button", { name: "J" }).click();
+    await page.locator(".places").getByRole("button", { name: "Next" }).click();
     await expect(page.locator("#place-now")).toHaveText("1");
     await expect(page.locator("#place-text")).not.toBeEmpty();
   }

@@ -92,6 +92,11 @@ impl Workspace<'_> {
         Some((before.phrase.clone(), before.measured.clone(), after.measured))
     }
 
+    /// Whether the open row measures this.
+    fn is_own(&self, key: &str) -> bool {
+        self.cx.open.as_ref().is_some_and(|r| r.measure.key == key)
+    }
+
     /// Whether a group of rows is folded away: nothing in it is left to do, to see or to look at.
     fn folds(&self, group: &str) -> bool {
         let settled = |r: &Row| matches!(r.verdict, Verdict::Met | Verdict::Information) && !self.is_open(r);

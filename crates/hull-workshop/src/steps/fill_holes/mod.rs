@@ -79,7 +79,9 @@ impl Operation for FillHoles {
         }
         let n = holes.iter().filter(|h| h.perimeter <= up_to).count();
         let step = FillHoles { up_to: with_room(up_to), except: Vec::new(), wish: Wish::Proposed, cap: None };
-        let sentence = say![format!("{} of {} have a perimeter of at most ", count(n), counted(holes.len(), "hole")), length(up_to), "."];
+        let have = if n == 1 { "has" } else { "have" };
+        let of = format!("{} of {} {have} a perimeter of at most ", count(n), counted(holes.len(), "hole"));
+        let sentence = say![of, length(up_to), "."];
         if seen.survey.gaps.plot.proposal.is_some() { Proposal::possible(step) } else { Proposal::because(step, sentence) }
     }
 
