@@ -49,6 +49,7 @@ test("bodies are found and sorted, and steps, destinations and deleting go for a
   await bar.getByRole("button", { name: "Change the destination" }).click();
   await expect(page.locator("#bodies > tbody", { hasText: "Large" })).toContainText("Print");
   await bar.getByRole("button", { name: "Repair" }).click();
+  await expect(page.locator("#said")).toContainText("A repair was asked for on 2 bodies");
   await expect(page.locator("#bodies > tbody", { hasText: "Small" }).locator("td").nth(8)).toHaveText("0");
   await bar.getByRole("button", { name: "Delete" }).click();
   await expect(names).toHaveText(["Middle"]);

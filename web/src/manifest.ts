@@ -94,7 +94,14 @@ function listen(): void {
     kept.sort = head.dataset.sort!;
     show();
   });
-  document.body.addEventListener("htmx:afterSettle", show);
+  // What is ticked is sent as it is kept: the list may just be drawn again, its ticks not set yet.
+  document.body.addEventListener("htmx:configRequest", (event) => {
+    const { elt, formData } = (event as CustomEvent<{ elt: Element; formData: FormData }>).detail;
+    if (elt.id !== "together") return;
+    formData.delete("body");
+    for (const id of kept.ticked) formData.append("body", id);
+  });
+  for (const kind of ["htmx:afterSwap", "htmx:afterSettle"]) document.body.addEventListener(kind, show);
   show();
 }
 
