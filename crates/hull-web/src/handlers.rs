@@ -64,19 +64,33 @@ pub async fn show(
     place: web::Query<Place>,
     request: HttpRequest,
 ) -> PageResult {
+    let body = *id;
     let is_asked_by_page = request.headers().contains_key("HX-Request");
-    web::block(move || -> PageResult<(String, &'static str, String)> {
-        Ok(match led(&store, *id, &place)? {
-            Led::Nowhere => (render(&store, *id, &place, None)?, "", String::new()),
-            Led::Handover(made) => (String::new(), "HX-Redirect", format!("/handovers/{made}")),
-            Led::To(place) => (render(&store, *id, &place, None)?, "HX-Replace-Url", address(*id, &place)),
-        })
+    let (led, page) = web::block(move || -> PageResult<(Led, String)> {
+        let led = led(&store, *id, &place)?;
+        let page = match &led {
+            Led::Nowhere => render(&store, *id, &place, None)?,
+            Led::To(place) => render(&store, *id, place, None)?,
+            Led::Handover(_) => String::new(),
+        };
+        Ok((led, page))
     })
-    .await?
-    .map(|(page, header, address)| match header {
-        "" => html(page),
-        "HX-Redirect" if !is_asked_by_page => HttpResponse::SeeOther().insert_header((LOCATION, address)).finish(),
-        _ => HttpResponse::Ok().content_type("text/html; charset=utf-8").insert_header((header, address)).body(page),
+    .await??;
+    Ok(match led {
+        Led::Nowhere => html(page),
+        Led::To(place) => {
+            let mut answer = HttpResponse::Ok();
+            answer.content_type("text/html; charset=utf-8");
+            answer.insert_header(("HX-Replace-Url", address(body, &place))).body(page)
+        }
+        Led::Handover(made) => {
+            let to = format!("/handovers/{made}");
+            if is_asked_by_page {
+                HttpResponse::Ok().insert_header(("HX-Redirect", to)).finish()
+            } else {
+                HttpResponse::SeeOther().insert_header((LOCATION, to)).finish()
+            }
+        }
     })
 }
 

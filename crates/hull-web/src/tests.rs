@@ -406,6 +406,31 @@ async fn what_is_done_with_several_bodies_leaves_alone_what_it_cannot_do() {
     assert!(site.store.log(open).unwrap().iter().all(|l| l.step.as_ref().is_none_or(|s| s.about().id != "wrap")));
 }
 
+/// Points have no facets to write: each body is handed over in the form that its own page offers first.
+#[actix_web::test]
+async fn bodies_without_a_surface_are_handed_over_as_what_they_are() {
+    let site = Site::open();
+    let (project, cloud) = site.body("cloud.xyz", b"0 0 0\n1 0 0\n0 1 0\n0 0 1\n1 1 0\n".to_vec()).await;
+    let together = format!("/projects/{project}/together");
+    for form in
+        ["do=bind&destination=points", "step=set_unit&unit=m", "step=orient&up=%2Bz&forward=%2Bx", "do=hand_over"]
+    {
+        let until = Instant::now() + Duration::from_secs(30);
+        while site.store.open_job_of_body(cloud).unwrap().is_some() && Instant::now() < until {
+            std::thread::sleep(Duration::from_millis(20));
+        }
+        let said = site.post(&together, &format!("{form}&body={cloud}")).await;
+        assert!(!said.says("Left alone"), "{form}: {}", said.text);
+    }
+    let until = Instant::now() + Duration::from_secs(30);
+    while site.store.handovers(cloud).unwrap().is_empty() && Instant::now() < until {
+        std::thread::sleep(Duration::from_millis(20));
+    }
+    let made = site.store.handovers_of(project).unwrap();
+    assert_eq!(made.iter().map(|h| h.body_id).collect::<Vec<_>>(), [cloud]);
+    assert!(made[0].manifest.files.iter().all(|f| f.name.ends_with(".ply")), "{:?}", made[0].manifest.files);
+}
+
 #[actix_web::test]
 async fn names_change_and_what_is_deleted_comes_back() {
     let site = Site::open();

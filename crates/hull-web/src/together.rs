@@ -14,14 +14,28 @@ use hull_store::work::{Applied, Work};
 use hull_store::{Store, StoreError};
 use hull_workshop::handover::Form;
 use hull_workshop::sentence::{LengthUnit, Sentence};
+use hull_workshop::survey::Survey;
 use hull_workshop::{Sheet, Step};
+
+/// The form that a body's page offers first: by what there is to hand over.
+fn usual_form(survey: &Survey) -> Form {
+    if survey.size.triangles > 0 {
+        Form::Ascii
+    } else if survey.frame.figures.members > 0 {
+        Form::Frame
+    } else if survey.points.points > 0 {
+        Form::Ply
+    } else {
+        Form::Ap242
+    }
+}
 
 /// What is done with each of them.
 enum Deed {
     Step(Box<Step>),
     Bind(String),
     Repair,
-    HandOver(Form),
+    HandOver,
     Delete,
     Cancel,
 }
@@ -35,7 +49,7 @@ impl Deed {
         Ok(match text(fields, "do") {
             "bind" => Deed::Bind(text(fields, "destination").into()),
             "repair" => Deed::Repair,
-            "hand_over" => Deed::HandOver(Form::Binary),
+            "hand_over" => Deed::HandOver,
             "delete" => Deed::Delete,
             "cancel" => Deed::Cancel,
             other => return Err(PageError::refused(format!("“{other}” is nothing that can be done with bodies."))),
@@ -49,7 +63,7 @@ impl Deed {
             Deed::Step(step) => format!("“{}” was asked for on {n}.", step.about().verb),
             Deed::Bind(_) => format!("The destination of {n} was changed."),
             Deed::Repair => format!("A repair was asked for on {n}, without a wrap; each step is one of the logbook."),
-            Deed::HandOver(_) => format!("A handover was asked for of {n}; they are listed below when they are made."),
+            Deed::HandOver => format!("A handover was asked for of {n}; they are listed below when they are made."),
             Deed::Delete => format!("{n} deleted, to be had back for a day."),
             Deed::Cancel => format!("What was at work on {n} was cancelled."),
         }
@@ -61,14 +75,14 @@ impl Deed {
         match self {
             Deed::Step(step) => queue(&Work::Step(Applied { on: head, step: (**step).clone() })),
             Deed::Repair => queue(&Work::Repair { on: head, steps: Vec::new(), compose: true }),
-            Deed::HandOver(form) => {
+            Deed::HandOver => {
                 let revision = store.revision(head)?;
                 let destination = store.destination(&body.destination, body.destination_version)?;
                 let sheet = Sheet::of(&revision.facts, &revision.survey, &destination);
                 if !sheet.is_ready() {
                     return Err(StoreError::Refused(format!("it is not ready: {}", sheet.what_is_outstanding())));
                 }
-                queue(&Work::Handover { form: *form })
+                queue(&Work::Handover { form: usual_form(&revision.survey) })
             }
             Deed::Bind(name) => store.bind_and_survey(body.id, name),
             Deed::Delete => store.delete(Thing::Body(body.id)),
