@@ -93,5 +93,5 @@ pub fn scan(mesh: &Mesh, how: &Scan, watch: &Watch) -> Result<Seen, Cancelled> {
 
 /// The first facet that a ray meets, and how far it is.
 fn first(tree: &FacetTree, mesh: &Mesh, from: Point, ray: V3, far: f64) -> Option<(u32, f64)> {
-    tree.first_hit(mesh, from, ray, far, |_| true)
+    tree.first_hit(mesh, from, ray, far, |_| true, &mut 0)
 }

@@ -77,7 +77,7 @@ pub fn nesting(mesh: &Mesh, topology: &Topology, watch: &Watch) -> Result<Vec<Sh
             let mut at = from;
             let (mut last, mut steps) = (NONE, 0);
             let other = |g: u32, last: u32| g != last && topology.shell_of[g as usize] != i as u32;
-            while let Some((g, t)) = tree.first_hit(mesh, at, direction, f64::INFINITY, |g| other(g, last)) {
+            while let Some((g, t)) = tree.first_hit(mesh, at, direction, f64::INFINITY, |g| other(g, last), &mut 0) {
                 *passed.entry(topology.shell_of[g as usize]).or_insert(0) += 1;
                 at = [0, 1, 2].map(|k| at[k] + direction[k] * t);
                 (last, steps) = (g, steps + 1);

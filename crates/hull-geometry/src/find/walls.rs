@@ -72,7 +72,7 @@ fn across(mesh: &Mesh, tree: &FacetTree, f: u32, size: f64, opened: &mut usize) 
     let own = mesh.triangles[f as usize];
     let other = |g: u32| g != f && !mesh.triangles[g as usize].iter().any(|p| own.contains(p));
     [-1.0, 1.0].map(|way| {
-        let hit = tree.first_hit_counted(mesh, middle, scale(normal, way), size, other, opened)?;
+        let hit = tree.first_hit(mesh, middle, scale(normal, way), size, other, opened)?;
         let facing = unit(mesh.area_vector(hit.0)).is_some_and(|n| dot(n, normal) < FACING);
         facing.then_some(hit)
     })

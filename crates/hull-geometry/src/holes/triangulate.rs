@@ -146,7 +146,8 @@ pub fn plane_axes(normal: V3) -> (V3, V3) {
 const FLAT: f64 = 1e-9;
 
 /// The triangulation of a loop with the fewest triangles without area and, of those, the least total area, by dynamic
-/// programming: n³/6 steps, 12 n² bytes. Pairs of corners for which `taken` holds may not be joined by a new edge. `None` if none is left.
+/// programming: n³/6 steps, 12 n² bytes. Pairs of corners for which `taken` holds may not be joined by a new edge.
+/// `None` if none is left.
 pub fn least_area(polygon: &[Point], taken: impl Fn(usize, usize) -> bool) -> Option<Vec<[u32; 3]>> {
     let n = polygon.len();
     if n < 3 {

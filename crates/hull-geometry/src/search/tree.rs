@@ -189,20 +189,8 @@ impl FacetTree {
     }
 
     /// The first facet that a ray meets: its number and the distance, less than `within`; `direction` has length one.
-    /// Facets for which `of` does not hold are passed through. By T. Möller and B. Trumbore, 1997.
+    /// Facets for which `of` does not hold are passed through; how many boxes were opened is added to `opened`. By T. Möller and B. Trumbore, 1997.
     pub fn first_hit(
-        &self,
-        mesh: &Mesh,
-        from: Point,
-        direction: Point,
-        within: f64,
-        of: impl Fn(u32) -> bool,
-    ) -> Option<(u32, f64)> {
-        self.first_hit_counted(mesh, from, direction, within, of, &mut 0)
-    }
-
-    /// [`Self::first_hit`], adding the number of boxes that were opened on the way to `opened`.
-    pub fn first_hit_counted(
         &self,
         mesh: &Mesh,
         from: Point,
