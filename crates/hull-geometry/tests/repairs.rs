@@ -1,7 +1,7 @@
 //! Properties of moving, joining, cleaning, filling, reducing and searching on made-up surfaces.
 
 use hull_geometry::dirt::gridded;
-use hull_geometry::join::join_equal_points;
+use hull_geometry::join::{by_partitions, in_no_order, join_equal_points};
 use hull_geometry::measure::{Mass, figures_by_group, mass};
 use hull_geometry::nearest::{nearest_facet, nearest_on_triangle};
 use hull_geometry::reduce::reduced;
@@ -107,6 +107,26 @@ proptest! {
             prop_assert!(p <= seen, "points are numbered by first appearance");
             seen = seen.max(p + 1);
         }
+    }
+
+    #[test]
+    fn corners_dealt_to_partitions_get_the_numbers_of_first_appearance(picks in prop::collection::vec(any::<u16>(), 3..900)) {
+        // Few of some values, many of others, both zeros.
+        let corner = |c: usize| [f32::from(picks[c] % 40), -0.0 * f32::from(picks[c] % 3), f32::from(picks[c] / 900)];
+        let corners = picks.len() / 3 * 3;
+        let joined = by_partitions(corners, |c| Ok::<_, ()>(corner(c))).expect("no corner is refused");
+        let mut known: Vec<Point> = Vec::new();
+        for (c, number) in joined.triangles.iter().flatten().enumerate() {
+            let p = corner(c).map(f64::from);
+            let expected = known.iter().position(|q| *q == p).unwrap_or_else(|| {
+                known.push(p);
+                known.len() - 1
+            });
+            prop_assert_eq!(*number as usize, expected);
+        }
+        prop_assert_eq!(joined.points, known);
+        let refused = |c: usize| if c == corners / 2 { Err(c) } else { Ok(corner(c)) };
+        prop_assert_eq!(by_partitions(corners, refused), Err(corners / 2));
     }
 
     #[test]
@@ -275,4 +295,14 @@ proptest! {
             prop_assert!(cut.corners(f).iter().all(|p| height(p) > -1e-7));
         }
     }
+}
+
+#[test]
+fn facets_in_no_order_are_told_from_those_that_stand_beside_their_neighbours() {
+    let ring = torus(3.0, 1.0, 600, 200);
+    let corner = |c: usize| ring.points[ring.triangles[c / 3][c % 3] as usize];
+    let n = ring.triangles.len();
+    assert!(!in_no_order(n, corner));
+    // 7 919 is prime: every facet once, each far from the one before.
+    assert!(in_no_order(n, |c| corner(3 * (c / 3 * 7919 % n) + c % 3)));
 }

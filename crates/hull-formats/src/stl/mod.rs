@@ -6,7 +6,7 @@ use crate::text::{Words, shown};
 use crate::{Format, Label, Labels, Part, Place, ReadError, Received, Skipped};
 use hull_geometry::join::{self, Joiner};
 use hull_geometry::vector::unit;
-use hull_geometry::{Mesh, Watch};
+use hull_geometry::{Cancelled, Mesh, Watch};
 use rayon::prelude::*;
 use std::collections::BTreeMap;
 use std::io::Write;
@@ -91,24 +91,67 @@ fn read_binary(name: &str, bytes: &[u8], watch: &Watch) -> Result<Received, Read
     watch.report(0.0, "reading facets and joining equal points")?;
     let records = &bytes[HEADER..];
     let facets = records.len() / RECORD;
+    if join::in_no_order(facets, |c| corner_of(records, c)) {
+        // The error is small: it is handed from corner to corner.
+        let mesh = join::by_partitions(3 * facets, |c| match corner_of(records, c) {
+            _ if c.is_multiple_of(3 * TOGETHER) && watch.check().is_err() => Err(None),
+            p if is_finite(p) => Ok(p),
+            _ => Err(Some(c)),
+        });
+        let mesh = mesh.map_err(|stopped| match stopped {
+            Some(c) => not_finite(name, corner_of(records, c), c / 3, c % 3),
+            None => ReadError::Cancelled(Cancelled),
+        })?;
+        let coloured = records.par_chunks_exact(RECORD).filter(|r| r[48] != 0 || r[49] != 0).count();
+        return Ok(with_colours(mesh, coloured, bytes));
+    }
     let share = facets.div_ceil(rayon::current_num_threads().max(1)).max(1);
     let parts: Vec<(join::Part<[f32; 3]>, usize)> = records
         .par_chunks(share * RECORD)
         .enumerate()
-        .map(|(i, part)| read_records(name, part, HEADER + i * share * RECORD, watch))
+        .map(|(i, part)| read_records(name, part, i * share, watch))
         .collect::<Result<_, _>>()?;
     watch.report(0.8, "joining the parts")?;
     let coloured: usize = parts.iter().map(|p| p.1).sum();
-    let mesh = join::merge(parts.into_iter().map(|p| p.0).collect());
+    Ok(with_colours(join::merge(parts.into_iter().map(|p| p.0).collect()), coloured, bytes))
+}
+
+/// The facets with what their two bytes say, if `coloured` of them say anything.
+fn with_colours(mesh: Mesh, coloured: usize, bytes: &[u8]) -> Received {
     let plain = Received::plain(Format::StlBinary, mesh);
-    Ok(match (coloured, colours(bytes)) {
-        (0, _) => plain,
-        (_, Some((labels, label_of))) => Received { labels, label_of, ..plain },
-        (n, None) => {
+    // Most files have none: they are not gone through for colours.
+    if coloured == 0 {
+        return plain;
+    }
+    match colours(bytes) {
+        Some((labels, label_of)) => Received { labels, label_of, ..plain },
+        None => {
             let what = "facet attribute (two bytes without a standard meaning)".into();
-            Received { skipped: vec![Skipped { what, count: n }], ..plain }
+            Received { skipped: vec![Skipped { what, count: coloured }], ..plain }
         }
+    }
+}
+
+/// Corner `c` of all, counted through from the first record.
+#[inline]
+fn corner_of(records: &[u8], c: usize) -> [f32; 3] {
+    let at = c / 3 * RECORD + 12 + c % 3 * 12;
+    std::array::from_fn(|axis| {
+        let b = at + axis * 4;
+        f32::from_le_bytes([records[b], records[b + 1], records[b + 2], records[b + 3]])
     })
+}
+
+#[inline]
+fn is_finite(p: [f32; 3]) -> bool {
+    p[0].is_finite() && p[1].is_finite() && p[2].is_finite()
+}
+
+/// What is wrong with a corner of a facet, both counted from 0.
+fn not_finite(name: &str, p: [f32; 3], facet: usize, corner: usize) -> ReadError {
+    let place = HEADER + facet * RECORD + 12 + corner * 12;
+    let reason = format!("corner {} of facet {} is not finite: {p:?}", corner + 1, facet + 1);
+    ReadError::at(name, Place::Byte(place), reason)
 }
 
 /// The two bytes behind each facet as labels, where there are not too many different ones. Two ways to read them as a
@@ -144,7 +187,7 @@ fn colours(bytes: &[u8]) -> Option<(Vec<Label>, Vec<u32>)> {
 fn read_records(
     name: &str,
     records: &[u8],
-    offset: usize,
+    first: usize,
     watch: &Watch,
 ) -> Result<(join::Part<[f32; 3]>, usize), ReadError> {
     let facets = records.len() / RECORD;
@@ -158,16 +201,9 @@ fn read_records(
         numbers.clear();
         for (i, record) in records.chunks_exact(RECORD).enumerate() {
             for k in 0..3 {
-                let at = 12 + k * 12;
-                let p: [f32; 3] = std::array::from_fn(|axis| {
-                    let b = at + axis * 4;
-                    f32::from_le_bytes([record[b], record[b + 1], record[b + 2], record[b + 3]])
-                });
-                if !(p[0].is_finite() && p[1].is_finite() && p[2].is_finite()) {
-                    let place = offset + (block * TOGETHER + i) * RECORD;
-                    let facet = (place - HEADER) / RECORD + 1;
-                    let reason = format!("corner {} of facet {facet} is not finite: {p:?}", k + 1);
-                    return Err(ReadError::at(name, Place::Byte(place + at), reason));
+                let p = corner_of(record, k);
+                if !is_finite(p) {
+                    return Err(not_finite(name, p, first + block * TOGETHER + i, k));
                 }
                 corners.push(p);
             }

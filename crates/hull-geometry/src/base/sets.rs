@@ -28,6 +28,11 @@ impl Sets {
         }
     }
 
+    /// What a number points at on the way to its root.
+    pub fn parent(&self, x: u32) -> u32 {
+        self.0[x as usize].load(Relaxed)
+    }
+
     /// Makes the sets of two one.
     pub fn unite(&self, a: u32, b: u32) {
         let (mut a, mut b) = (self.root(a), self.root(b));

@@ -74,7 +74,7 @@ impl Rim {
     /// are the same set, so their hashes cancel in a sum. One pass, no adjacency: 8 bytes a point.
     pub fn of(mesh: &Mesh) -> Rim {
         let facets = mesh.triangles.len() as u32;
-        let flat: Vec<bool> = (0..facets).into_par_iter().map(|f| mesh.is_zero_area(f)).collect();
+        let flat = mesh.flat_facets();
         let mut balance = vec![0u64; mesh.points.len()];
         for (t, _) in mesh.triangles.iter().zip(&flat).filter(|(_, flat)| !**flat) {
             let h = t.map(spread);

@@ -113,13 +113,19 @@ impl ClosedFan {
     /// The fan at a point, given the facets there; `None` also where there are many.
     #[inline]
     pub fn at(mesh: &Mesh, point: u32, facets: &[u32]) -> Option<ClosedFan> {
+        ClosedFan::of(point, facets, |i| mesh.triangles[facets[i] as usize])
+    }
+
+    /// As [`ClosedFan::at`], where the corners of the `i`-th facet are at hand.
+    #[inline]
+    pub fn of(point: u32, facets: &[u32], corners: impl Fn(usize) -> [u32; 3]) -> Option<ClosedFan> {
         // Two facets that fill a ring are the same facet twice.
         if !(3..=ClosedFan::LARGEST).contains(&facets.len()) {
             return None;
         }
         let mut ends = [(NONE, NONE); ClosedFan::LARGEST];
-        for (end, &f) in ends.iter_mut().zip(facets) {
-            let [a, b, c] = mesh.triangles[f as usize];
+        for (i, end) in ends.iter_mut().enumerate().take(facets.len()) {
+            let [a, b, c] = corners(i);
             *end = if a == point {
                 (b, c)
             } else if b == point {

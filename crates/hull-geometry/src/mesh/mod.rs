@@ -119,6 +119,11 @@ pub fn spans_no_area([a, b, c]: [Point; 3]) -> bool {
     dot(normal, normal) <= step * step * ab.max(bc).max(ca)
 }
 
+/// Facets whose corners are fetched together.
+const BATCH: usize = 32;
+/// Points whose numbers are so near each other stand together in the cache.
+const NEAR: u32 = 1 << 14;
+
 impl Mesh {
     /// The corners of a facet.
     #[inline]
@@ -160,6 +165,29 @@ impl Mesh {
             return true;
         }
         spans_no_area(self.corners(facet))
+    }
+
+    /// For each facet whether it is one without area.
+    pub fn flat_facets(&self) -> Vec<bool> {
+        // Points of facets in no order stand anywhere in memory: fetching a batch of them lets the waits overlap.
+        let mut flat = vec![false; self.triangles.len()];
+        let batches = flat.par_chunks_mut(BATCH).zip(self.triangles.par_chunks(BATCH)).with_min_len(256);
+        batches.for_each_init(
+            || Vec::with_capacity(BATCH),
+            |corners, (flat, batch)| {
+                let is_flat = |[i, j, k]: [u32; 3], corners| i == j || j == k || k == i || spans_no_area(corners);
+                let fetch = |t: &[u32; 3]| t.map(|p| self.points[p as usize]);
+                let apart = batch[0][0].abs_diff(batch[batch.len() - 1][0]) > NEAR;
+                if !apart {
+                    flat.iter_mut().zip(batch).for_each(|(flat, t)| *flat = is_flat(*t, fetch(t)));
+                    return;
+                }
+                corners.clear();
+                corners.extend(batch.iter().map(fetch));
+                flat.iter_mut().zip(batch).zip(corners).for_each(|((flat, t), corners)| *flat = is_flat(*t, *corners));
+            },
+        );
+        flat
     }
 
     /// Puts another mesh behind this one; nothing is joined.

@@ -65,7 +65,7 @@ impl Topology {
     /// [`Cancelled`].
     pub fn of(mesh: &Mesh, watch: &Watch) -> Result<Topology, Cancelled> {
         watch.report(0.0, "looking for facets without area")?;
-        let flat: Vec<bool> = (0..mesh.triangles.len() as u32).into_par_iter().map(|f| mesh.is_zero_area(f)).collect();
+        let flat = mesh.flat_facets();
         let skip = |f: u32| flat[f as usize];
         watch.report(0.2, "listing the facets at each point")?;
         let corners = Corners::new(mesh, skip);
@@ -113,6 +113,9 @@ impl Stars {
     }
 }
 
+/// Points whose facets are fetched together.
+const BATCH: usize = 64;
+
 fn stars(mesh: &Mesh, corners: &Corners, sets: &Sets) -> Stars {
     let n = mesh.points.len() as u32;
     let chunk = 1u32 << 13;
@@ -122,13 +125,25 @@ fn stars(mesh: &Mesh, corners: &Corners, sets: &Sets) -> Stars {
             let mut found = Stars::default();
             let mut spokes = Vec::new();
             let mut fans = Fans::default();
+            let mut near: Vec<[u32; 3]> = Vec::with_capacity(8 * BATCH);
+            let mut from = 0;
             for point in c * chunk..(c * chunk + chunk).min(n) {
+                if (point as usize).is_multiple_of(BATCH) {
+                    // Of facets in no order each stands elsewhere in memory: the waits for a batch of them overlap.
+                    let batch = (point..(point + BATCH as u32).min(n)).flat_map(|p| corners.at(p));
+                    near.clear();
+                    near.extend(batch.clone().map(|f| mesh.triangles[*f as usize]));
+                    std::hint::black_box(batch.fold(0, |seen, f| seen ^ sets.parent(*f)));
+                    from = 0;
+                }
                 let facets = corners.at(point);
                 if facets.is_empty() {
                     continue;
                 }
                 found.used += 1;
-                if let Some(ring) = ClosedFan::at(mesh, point, facets) {
+                let own = &near[from..from + facets.len()];
+                from += facets.len();
+                if let Some(ring) = ClosedFan::of(point, facets, |i| own[i]) {
                     ring.edges().filter(|e| e.other > point).for_each(|e| sets.unite(e.facets[0], e.facets[1]));
                     continue;
                 }
@@ -252,7 +267,7 @@ pub fn open_loops(mesh: &Mesh, open: &[OpenEdge]) -> Vec<OpenLoop> {
 /// For each facet the facets across its three edges (edge `i` runs from corner `i` to the next), where
 /// exactly two facets share that edge; [`NONE`] elsewhere. 12 bytes a facet.
 pub fn neighbours(mesh: &Mesh) -> Vec<[u32; 3]> {
-    let flat: Vec<bool> = (0..mesh.triangles.len() as u32).into_par_iter().map(|f| mesh.is_zero_area(f)).collect();
+    let flat = mesh.flat_facets();
     let corners = Corners::new(mesh, |f| flat[f as usize]);
     let across: Vec<[AtomicU32; 3]> =
         (0..mesh.triangles.len()).map(|_| std::array::from_fn(|_| AtomicU32::new(NONE))).collect();

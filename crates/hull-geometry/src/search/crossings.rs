@@ -67,7 +67,7 @@ const BLOCK: usize = 8;
 /// # Errors
 /// [`Cancelled`].
 pub fn crossings(mesh: &Mesh, watch: &Watch) -> Result<Vec<Crossing>, Cancelled> {
-    let flat: Vec<bool> = (0..mesh.triangles.len() as u32).into_par_iter().map(|f| mesh.is_zero_area(f)).collect();
+    let flat = mesh.flat_facets();
     crossings_among(mesh, &flat, watch)
 }
 
@@ -77,7 +77,7 @@ pub fn crossings(mesh: &Mesh, watch: &Watch) -> Result<Vec<Crossing>, Cancelled>
 /// # Errors
 /// [`Cancelled`].
 pub fn crossings_if_few(mesh: &Mesh, most: usize, watch: &Watch) -> Result<Option<Vec<Crossing>>, Cancelled> {
-    let flat: Vec<bool> = (0..mesh.triangles.len() as u32).into_par_iter().map(|f| mesh.is_zero_area(f)).collect();
+    let flat = mesh.flat_facets();
     let found = look(mesh, &FacetTree::of(mesh), &flat, most, watch)?;
     Ok(Some(found).filter(|f| f.len() <= most))
 }
