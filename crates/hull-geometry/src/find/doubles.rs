@@ -21,6 +21,10 @@ const WHOLE: f64 = 0.98;
 /// sides of thin sheet are one shell too.
 const COINCIDENT: f64 = 1e-7;
 
+/// Boxes of the tree that are opened for one facet. Some 200 are where facets are as large as the tolerance or larger; where
+/// thousands of facets stand within it of one place, it says little about which of them lie on each other.
+const MOST_BOXES: usize = 4096;
+
 /// Sets of facets that lie on others.
 #[derive(Clone, Debug, Default)]
 pub struct Doubles {
@@ -138,13 +142,13 @@ fn lies_on(mesh: &Mesh, sets: &Sets, tolerance: f64, watch: &Watch) -> Result<Ve
         let along = |g: u32| unit(mesh.area_vector(g)).is_some_and(|n| dot(n, normal).abs() > PARALLEL);
         let [a, b, c] = mesh.corners(f);
         let places = [scale(add(a, add(b, c)), 1.0 / 3.0), a, b, c];
-        let mut found = NONE;
+        let (mut found, mut boxes) = (NONE, MOST_BOXES);
         let on_shell = places.iter().all(|p| {
             let other = |g: u32| {
                 let of = sets.shell_of(g);
                 of != shell && of != NONE && (found == NONE || of == sets.shell[found as usize]) && along(g)
             };
-            let nearest = tree.nearest_of(mesh, *p, within, other);
+            let nearest = tree.nearest_opening(mesh, *p, within, other, &mut boxes);
             found = nearest.filter(|_| found == NONE).map_or(found, |n| sets.of[n.0 as usize]);
             nearest.is_some()
         });
@@ -153,7 +157,8 @@ fn lies_on(mesh: &Mesh, sets: &Sets, tolerance: f64, watch: &Watch) -> Result<Ve
         }
         // Beside another label a facet touches it with its rim, not with its middle.
         let other = |g: u32| sets.of[g as usize] != own && sets.shell_of(g) == shell && along(g);
-        let nearest = places.map(|p| tree.nearest_of(mesh, p, coincident, other).map(|n| sets.of[n.0 as usize]));
+        let nearest =
+            places.map(|p| tree.nearest_opening(mesh, p, coincident, other, &mut boxes).map(|n| sets.of[n.0 as usize]));
         if nearest.iter().all(Option::is_some) { nearest[0].unwrap_or(NONE) } else { NONE }
     };
     (0..mesh.triangles.len() as u32)

@@ -259,6 +259,18 @@ impl FacetTree {
         within: f64,
         of: impl Fn(u32) -> bool,
     ) -> Option<(u32, f64, Point)> {
+        self.nearest_opening(mesh, p, within, of, &mut { usize::MAX })
+    }
+
+    /// As [`FacetTree::nearest_of`], until `boxes` boxes have been opened, which it counts down: then the nearest so far.
+    pub fn nearest_opening(
+        &self,
+        mesh: &Mesh,
+        p: Point,
+        within: f64,
+        of: impl Fn(u32) -> bool,
+        boxes: &mut usize,
+    ) -> Option<(u32, f64, Point)> {
         let mut best: Option<(u32, f64, Point)> = None;
         let mut limit = within;
         let mut stack: Waiting<(f64, usize)> = smallvec![(distance2(p, &self.boxes[1]), 1)];
@@ -266,6 +278,10 @@ impl FacetTree {
             if d > limit {
                 continue;
             }
+            if *boxes == 0 {
+                break;
+            }
+            *boxes -= 1;
             if node >= self.leaves {
                 for &f in self.leaf(node - self.leaves).iter().filter(|f| of(**f)) {
                     let q = nearest_on_triangle(p, mesh.corners(f));
