@@ -5,12 +5,12 @@ use anyhow::{Context, Result, anyhow};
 use hull_exact::lift::Reader;
 use hull_geometry::Watch;
 use hull_workshop::Destination;
-use hull_workshop::handover::{Form, HandoverError, distinct, file_stem, hand_over};
+use hull_workshop::handover::{HandoverError, Package, distinct, file_stem, hand_over};
 use hull_workshop::prepare::prepare;
 use hull_workshop::routine::Routine;
 use std::path::{Path, PathBuf};
 
-pub fn run(files: &[PathBuf], routine: &Path, destination: &str, out: &Path, form: Form) -> Result<End> {
+pub fn run(files: &[PathBuf], routine: &Path, destination: &str, out: &Path, package: &Package) -> Result<End> {
     let routine_text = input::text(routine)?;
     let routine = Routine::from_toml(&routine_text).map_err(|e| anyhow!("{}: {e}", routine.display()))?;
     let destination = find_destination(destination)?;
@@ -18,7 +18,7 @@ pub fn run(files: &[PathBuf], routine: &Path, destination: &str, out: &Path, for
     let folders = distinct(files.iter().map(|path| file_stem(&stem(path))).collect());
     for (path, folder) in files.iter().zip(folders) {
         let folder = if files.len() == 1 { out.to_path_buf() } else { out.join(folder) };
-        ready &= one(path, &routine, &destination, &folder, form)?;
+        ready &= one(path, &routine, &destination, &folder, package)?;
     }
     Ok(if ready { End::Ready } else { End::Short })
 }
@@ -36,7 +36,7 @@ fn stem(path: &Path) -> String {
     path.file_stem().unwrap_or(path.as_os_str()).to_string_lossy().into_owned()
 }
 
-fn one(path: &Path, routine: &Routine, destination: &Destination, out: &Path, form: Form) -> Result<bool> {
+fn one(path: &Path, routine: &Routine, destination: &Destination, out: &Path, package: &Package) -> Result<bool> {
     let watch = Watch::default();
     let body = input::any_body(path, Reader::Trusting)?;
     let prepared = prepare(body, &routine.steps, destination, &watch)
@@ -46,7 +46,7 @@ fn one(path: &Path, routine: &Routine, destination: &Destination, out: &Path, fo
         println!("{}: {}", step.title().text(unit), change.sentence);
     }
     println!("{}: {}", destination.title, prepared.sheet.summary());
-    match hand_over(&stem(path), &prepared, destination, form, &watch) {
+    match hand_over(&stem(path), &prepared, destination, package.clone(), &watch) {
         Ok(handover) => {
             std::fs::create_dir_all(out).with_context(|| format!("cannot make {}", out.display()))?;
             let zip = format!("{}-handover.zip", file_stem(&stem(path)));

@@ -115,7 +115,7 @@ proptest! {
             match deed {
                 Deed::Enqueue { survey } => {
                     let on = RevisionId(0);
-                    let work = if survey { Work::Survey(On { on }) } else { Work::Handover { form: Form::Ascii } };
+                    let work = if survey { Work::Survey(On { on }) } else { Work::Handover(Form::Ascii.into()) };
                     let id = store.enqueue(&work, project, None::<BodyId>).unwrap();
                     list.push(Plain { id, survey, state: "queued", worker: 0, attempts: 0, lapsed: false, cancelled: false });
                 }

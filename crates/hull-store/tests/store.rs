@@ -40,7 +40,7 @@ fn body() -> Body {
 
 /// Adds a job of a kind of its own and claims it, putting other tests' jobs aside.
 fn claimed(store: &Store, project: ProjectId, body: Option<BodyId>, worker: &str) -> JobId {
-    claimed_on(store, project, body, worker, &Work::Handover { form: Form::Ascii })
+    claimed_on(store, project, body, worker, &Work::Handover(Form::Ascii.into()))
 }
 
 fn claimed_on(store: &Store, project: ProjectId, body: Option<BodyId>, worker: &str, work: &Work) -> JobId {
@@ -202,7 +202,7 @@ fn many_workers_take_every_job_once() {
     let store = store();
     let project = store.create_project(&name("queue")).unwrap();
     let jobs: HashSet<JobId> =
-        (0..60).map(|_| store.enqueue(&Work::Handover { form: Form::Ascii }, project.id, None).unwrap()).collect();
+        (0..60).map(|_| store.enqueue(&Work::Handover(Form::Ascii.into()), project.id, None).unwrap()).collect();
     let taken: Vec<JobId> = std::thread::scope(|scope| {
         let workers: Vec<_> = (0..4)
             .map(|w| {
@@ -359,7 +359,7 @@ fn works_and_outcomes_come_back_from_the_table_as_they_went_in() {
         Work::Survey(On { on }),
         Work::Propose { on, wrap: false },
         Work::Repair { on, steps: Vec::new(), compose: true },
-        Work::Handover { form: Form::Binary },
+        Work::Handover(Form::Binary.into()),
         Work::Write(Order { on, form: "ap214".into(), unit: Unit::In }),
     ];
     for work in works {
@@ -560,7 +560,7 @@ fn jobs_under_way_say_their_time_and_their_place() {
     let survey = store.enqueue(&Work::Survey(On { on }), project.id, Some(body)).unwrap();
     let ahead = |id: JobId| store.pulse(project.id).unwrap().jobs.into_iter().find(|j| j.id == id).unwrap().ahead;
     let before = ahead(survey);
-    let handover = store.enqueue(&Work::Handover { form: Form::Ascii }, project.id, Some(body)).unwrap();
+    let handover = store.enqueue(&Work::Handover(Form::Ascii.into()), project.id, Some(body)).unwrap();
     // Surveys wait for what people wait for.
     assert_eq!(ahead(survey), before + 1);
     assert!(ahead(handover) < ahead(survey));

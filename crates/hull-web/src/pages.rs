@@ -13,6 +13,7 @@ use hull_store::deleting::Deleted;
 use hull_store::handovers::HandoverRecord;
 use hull_store::ids::{BodyId, HandoverId, JobId, ProjectId, RevisionId};
 use hull_store::projects::Project;
+use hull_workshop::handover::changes::{Change, changes};
 use hull_workshop::handover::file_stem;
 use hull_workshop::selection::Selection;
 use serde::Deserialize;
@@ -118,17 +119,51 @@ pub async fn cancel(store: web::Data<Store>, id: web::Path<JobId>) -> PageResult
 struct HandoverPage {
     record: HandoverRecord,
     project: Project,
+    /// Other handovers of the body, newest first.
+    others: Vec<HandoverRecord>,
+    /// The one that this is held against, and what differs.
+    with: Option<(HandoverId, Vec<Change>)>,
+}
+
+impl HandoverPage {
+    fn is_with(&self, id: &HandoverId) -> bool {
+        self.with.as_ref().is_some_and(|w| w.0 == *id)
+    }
+}
+
+/// What changed before what stayed.
+fn first_changed(rows: &[Change]) -> Vec<&Change> {
+    let mut rows: Vec<&Change> = rows.iter().collect();
+    rows.sort_by_key(|c| c.same);
+    rows
 }
 
 #[get("/handovers/{id}")]
-pub async fn handover_page(store: web::Data<Store>, id: web::Path<HandoverId>) -> PageResult {
-    let (record, project) = web::block(move || -> hull_store::Result<_> {
+pub async fn handover_page(
+    store: web::Data<Store>,
+    id: web::Path<HandoverId>,
+    against: web::Query<Against>,
+) -> PageResult {
+    let page = web::block(move || -> hull_store::Result<_> {
         let record = store.handover(*id)?;
         let project = store.project(store.body(record.body_id)?.project_id)?;
-        Ok((record, project))
+        let others: Vec<_> = store.handovers(record.body_id)?.into_iter().filter(|h| h.id != record.id).collect();
+        // The one before, where none is asked for.
+        let with = match against.with {
+            Some(with) => others.iter().find(|h| h.id == with),
+            None => others.iter().find(|h| h.id.0 < record.id.0),
+        };
+        let with = with.map(|h| (h.id, changes(&h.manifest, &record.manifest)));
+        Ok(HandoverPage { record, project, others, with })
     })
     .await??;
-    html(&HandoverPage { record, project })
+    html(&page)
+}
+
+/// Which other handover the page compares with.
+#[derive(Deserialize)]
+pub struct Against {
+    with: Option<HandoverId>,
 }
 
 pub(crate) fn attachment(name: &str) -> (actix_web::http::header::HeaderName, String) {

@@ -14,21 +14,7 @@ use hull_store::work::{Applied, Work};
 use hull_store::{Store, StoreError};
 use hull_workshop::handover::Form;
 use hull_workshop::sentence::{LengthUnit, Sentence};
-use hull_workshop::survey::Survey;
 use hull_workshop::{Sheet, Step};
-
-/// The form that a body's page offers first: by what there is to hand over.
-fn usual_form(survey: &Survey) -> Form {
-    if survey.size.triangles > 0 {
-        Form::Ascii
-    } else if survey.frame.figures.members > 0 {
-        Form::Frame
-    } else if survey.points.points > 0 {
-        Form::Ply
-    } else {
-        Form::Ap242
-    }
-}
 
 /// What is done with each of them.
 enum Deed {
@@ -82,7 +68,9 @@ impl Deed {
                 if !sheet.is_ready() {
                     return Err(StoreError::Refused(format!("it is not ready: {}", sheet.what_is_outstanding())));
                 }
-                queue(&Work::Handover { form: usual_form(&revision.survey) })
+                // As the body's own page offers first.
+                let first = Form::offered(&revision.survey, false).first().map_or(Form::Ascii, |a| a.form);
+                queue(&Work::Handover(first.into()))
             }
             Deed::Bind(name) => store.bind_and_survey(body.id, name),
             Deed::Delete => store.delete(Thing::Body(body.id)),

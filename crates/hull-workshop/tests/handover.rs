@@ -3,7 +3,9 @@
 use hull_formats::{Format, Received};
 use hull_geometry::shapes::cuboid;
 use hull_geometry::{NONE, Unit, Watch};
-use hull_workshop::handover::{Form, distinct, file_stem, hand_over};
+use hull_workshop::handover::changes::changes;
+use hull_workshop::handover::form::FORMS;
+use hull_workshop::handover::{Form, HandoverError, Package, distinct, file_stem, hand_over};
 use hull_workshop::prepare::{Prepared, prepare};
 use hull_workshop::selection::{Pick, Selection};
 use hull_workshop::steps::{name_boundary::NameBoundary, set_unit::SetUnit};
@@ -57,7 +59,7 @@ fn cube_of(names: [&str; 6]) -> Prepared {
         [10.0, 10.0, 20.0],
     ];
     let name = |(name, at): (&str, [f64; 3])| {
-        let pick = Selection { include: vec![Pick::Grow { at, angle: 20.0 }], exclude: Vec::new() };
+        let pick = Selection::from(Pick::Grow { at, angle: 20.0 });
         Step::NameBoundary(NameBoundary { name: name.into(), role: None, pick })
     };
     let steps: Vec<Step> = [Step::SetUnit(SetUnit { unit: Unit::Mm })]
@@ -79,7 +81,7 @@ fn boundaries_of_names_that_clash_leave_in_files_of_their_own_in_every_form() {
     ];
     let p = cube_of(names);
     let (mut one_each, mut renaming) = (0, 0);
-    for (key, form) in Form::KEYS {
+    for (key, form) in FORMS.iter().map(|a| (a.key, a.form)) {
         if matches!(form, Form::Ply | Form::Xyz | Form::Frame | Form::Iges | Form::IgesSurfaces) {
             // Of other kinds of geometry: refused with a sentence, and nothing is written.
             let refused = hand_over("Sea chest", &p, &Destination::asking_nothing(), form, &Watch::default());
@@ -104,4 +106,31 @@ fn boundaries_of_names_that_clash_leave_in_files_of_their_own_in_every_form() {
         assert_eq!(now.len(), made.manifest.renamed.len(), "{key}: {:?}", made.manifest.renamed);
     }
     assert_eq!((one_each, renaming), (2, 2), "binary STL and PLY have a file each; CGNS and Exodus rename");
+}
+
+#[test]
+fn unit_and_names_of_files_are_chosen_and_two_handovers_are_held_against_each_other() {
+    let p = cube_of(["bow", "stern", "port", "starboard", "keel", "deck"]);
+    let to = Destination::asking_nothing();
+    let package = |form, unit, names: &str| Package { form, unit, names: Some(names.into()) };
+    let made = |package: Package| hand_over("Sea chest", &p, &to, package, &Watch::default());
+    let first = made(package(Form::Ascii, Some(Unit::Mm), "")).unwrap();
+    assert_eq!(first.manifest.files[0].name, "sea-chest.stl");
+    let second = made(package(Form::Ascii, Some(Unit::In), "Rev B {body} {unit}, {form}")).unwrap();
+    assert_eq!(second.manifest.files[0].name, "rev-b-sea-chest-in--ascii.stl");
+    // A cube of 20 mm: 400 mm² a side, 25.4 mm an inch by ISO 31.
+    assert!((second.manifest.boundaries[0].area - 400.0 / 25.4_f64.powi(2)).abs() < 1e-9);
+    let rows = changes(&first.manifest, &second.manifest);
+    let row =
+        |figure: &str| rows.iter().find(|c| c.figure == figure).unwrap_or_else(|| panic!("no {figure}: {rows:?}"));
+    assert!(!row("unit of the files").same && row("steps").same);
+    assert!(row("bow").same, "the same side in another unit: {:?}", row("bow"));
+    assert_eq!(row("sea-chest.stl").now, "–");
+    assert_eq!(row("rev-b-sea-chest-in--ascii.stl").before, "–");
+    for wrong in ["{boundary}", "{body} {", "{body}".repeat(20).as_str()] {
+        let Err(HandoverError::Failed(why)) = made(package(Form::Ascii, None, wrong)) else {
+            panic!("{wrong} was taken")
+        };
+        assert!(why.starts_with("file names: "), "{why}");
+    }
 }

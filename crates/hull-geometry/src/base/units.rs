@@ -56,6 +56,17 @@ impl Unit {
             Unit::Ft => "foot",
         }
     }
+
+    /// Its name in the plural.
+    pub fn plural(self) -> &'static str {
+        match self {
+            Unit::Mm => "millimetres",
+            Unit::Cm => "centimetres",
+            Unit::M => "metres",
+            Unit::In => "inches",
+            Unit::Ft => "feet",
+        }
+    }
 }
 
 impl fmt::Display for Unit {

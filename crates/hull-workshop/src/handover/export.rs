@@ -64,7 +64,7 @@ impl DesignForm {
     }
 
     /// What it can carry, as a line.
-    pub fn carries(self) -> &'static str {
+    pub const fn carries(self) -> &'static str {
         match self {
             DesignForm::Step(s) => s.carries(),
             DesignForm::Iges => "names, colours and levels of solids and shells whose faces share their edges",

@@ -1,131 +1,228 @@
-//! The forms in which a body can be handed over.
+//! The forms in which a body can be handed over: one table, from which pages, shell and checks take what they say.
 
 use crate::export::DesignForm;
+use crate::survey::Survey;
 use hull_formats::FileFormat;
 use hull_formats::step::Schema;
 use serde::{Deserialize, Serialize};
 
-/// How the surface is written.
+/// How a body is written.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
+#[allow(missing_docs, reason = "the table beside says what each one is")]
 pub enum Form {
-    /// One file, one named `solid` block a boundary.
     Ascii,
-    /// One file a boundary, single precision.
     Binary,
-    /// OBJ: one file, one group a boundary, double precision, points shared.
     Obj,
-    /// PLY: one file a boundary, double precision.
     PlySurface,
-    /// 3MF: one file, one material a boundary, double precision.
     ThreeMf,
-    /// glTF, binary: one file, one node a boundary, in metres with Y up by definition, single precision.
     Glb,
-    /// VTU: one file, boundaries as numbers of cells with their names, double precision.
     Vtu,
-    /// DXF: one file, one layer a boundary, double precision.
     Dxf,
-    /// CGNS: one zone, one section, family and condition a boundary, double precision.
     Cgns,
-    /// Exodus II: one block, side set and node set a boundary, double precision.
     Exodus,
-    /// Points without facets, with colours and directions, double precision.
     Ply,
-    /// Points without facets, as text.
     Xyz,
-    /// A frame: tables, JSON, VTU and DXF.
     Frame,
-    /// STEP AP203.
     Ap203,
-    /// STEP AP214.
     Ap214,
-    /// STEP AP242.
     Ap242,
-    /// IGES 5.3 with solids and shells.
     Iges,
-    /// IGES 5.3 with trimmed surfaces alone.
     #[serde(rename = "iges-surfaces")]
     IgesSurfaces,
 }
 
-impl Form {
-    /// The form of design geometry, if it is one.
-    pub(super) fn design(self) -> Option<DesignForm> {
-        match self {
-            Form::Ascii | Form::Binary | Form::Obj | Form::PlySurface | Form::Ply | Form::Xyz => None,
-            Form::ThreeMf | Form::Glb | Form::Vtu | Form::Dxf | Form::Frame => None,
-            Form::Cgns | Form::Exodus => None,
-            Form::Ap203 => Some(DesignForm::Step(Schema::Ap203)),
-            Form::Ap214 => Some(DesignForm::Step(Schema::Ap214)),
-            Form::Ap242 => Some(DesignForm::Step(Schema::Ap242)),
-            Form::Iges => Some(DesignForm::Iges),
-            Form::IgesSurfaces => Some(DesignForm::IgesSurfaces),
-        }
+/// What a form is written from.
+#[derive(Clone, Copy)]
+pub(super) enum Of {
+    /// Facets, boundaries in one file by a writer of the table of formats.
+    Whole(&'static FileFormat),
+    /// Facets, boundaries in one file.
+    Named,
+    /// Facets, one file a boundary.
+    Each,
+    /// Points without facets.
+    Points,
+    /// Members and joints.
+    Frame,
+    /// Exact geometry, or facets where STEP carries them.
+    Design(DesignForm),
+}
+
+/// What is known of a form.
+#[derive(Clone, Copy)]
+pub struct About {
+    /// The form.
+    pub form: Form,
+    /// As an address and an option say it.
+    pub key: &'static str,
+    /// As people call it.
+    pub title: &'static str,
+    /// What the files hold, as a line.
+    pub carries: &'static str,
+    /// Whether it stands among the first that are offered for a surface.
+    pub common: bool,
+    pub(super) of: Of,
+    /// What its numbers can lose, as a part of the body's reach.
+    pub(super) precision: f64,
+    /// Characters that a name may have, where the form sets a limit; they are letters, digits, `-`, `_` and `.` then.
+    pub(super) longest_name: Option<usize>,
+}
+
+const DOUBLE: f64 = 1e-12;
+const SINGLE: f64 = 1e-6;
+
+const fn about(form: Form, key: &'static str, of: Of, title: &'static str, carries: &'static str) -> About {
+    About { form, key, title, carries, common: false, of, precision: DOUBLE, longest_name: None }
+}
+
+const fn step(form: Form, key: &'static str, schema: Schema, title: &'static str, carries: &'static str) -> About {
+    about(form, key, Of::Design(DesignForm::Step(schema)), title, carries)
+}
+
+impl About {
+    const fn common(self) -> About {
+        About { common: true, ..self }
     }
 
-    /// All of them, by their keys as pages and shell say them.
-    pub const KEYS: [(&'static str, Form); 18] = [
-        ("ascii", Form::Ascii),
-        ("binary", Form::Binary),
-        ("obj", Form::Obj),
-        ("ply_surface", Form::PlySurface),
-        ("3mf", Form::ThreeMf),
-        ("glb", Form::Glb),
-        ("vtu", Form::Vtu),
-        ("dxf", Form::Dxf),
-        ("cgns", Form::Cgns),
-        ("exodus", Form::Exodus),
-        ("ply", Form::Ply),
-        ("xyz", Form::Xyz),
-        ("frame", Form::Frame),
-        ("ap203", Form::Ap203),
-        ("ap214", Form::Ap214),
-        ("ap242", Form::Ap242),
-        ("iges", Form::Iges),
-        ("iges-surfaces", Form::IgesSurfaces),
-    ];
+    const fn single(self) -> About {
+        About { precision: SINGLE, ..self }
+    }
+
+    const fn names_of(self, most: usize) -> About {
+        About { longest_name: Some(most), ..self }
+    }
+}
+
+/// Every form, in the order in which they are offered.
+pub const FORMS: [About; 18] = [
+    about(Form::Frame, "frame", Of::Frame, "Frame", "tables of joints, members, sections and loads, JSON, VTU and DXF"),
+    about(Form::Ascii, "ascii", Of::Named, "ASCII STL", "one file, one named block a boundary").common(),
+    about(Form::Binary, "binary", Of::Each, "Binary STL", "one file a boundary, smaller, single precision")
+        .common()
+        .single(),
+    step(Form::Ap242, "ap242", Schema::Ap242, "STEP AP242", Schema::Ap242.carries()).common(),
+    about(Form::Iges, "iges", Of::Design(DesignForm::Iges), "IGES", DesignForm::Iges.carries()).common(),
+    about(Form::Obj, "obj", Of::Named, "OBJ", "one file, one group a boundary, points shared, double precision"),
+    about(Form::PlySurface, "ply_surface", Of::Each, "PLY", "one file a boundary, double precision"),
+    about(
+        Form::ThreeMf,
+        "3mf",
+        Of::Whole(&hull_formats::threemf::FORMAT),
+        "3MF",
+        "one file, one material a boundary, the unit declared, double precision",
+    ),
+    about(
+        Form::Cgns,
+        "cgns",
+        Of::Whole(&hull_formats::cgns::FORMAT),
+        "CGNS",
+        "one zone, a section, family and condition a boundary, the unit declared, double precision",
+    )
+    .names_of(hull_formats::cgns::NAME),
+    about(
+        Form::Exodus,
+        "exodus",
+        Of::Whole(&hull_formats::exodus::FORMAT),
+        "Exodus II",
+        "a block, side set and node set a boundary, double precision",
+    )
+    .names_of(hull_formats::exodus::NAME),
+    about(
+        Form::Vtu,
+        "vtu",
+        Of::Whole(&hull_formats::vtu::FORMAT),
+        "VTU",
+        "one file, boundaries as numbered cells with their names, double precision",
+    ),
+    about(
+        Form::Glb,
+        "glb",
+        Of::Whole(&hull_formats::gltf::FORMAT),
+        "GLB",
+        "one file, one node a boundary, turned to Y up and scaled to metres, single precision",
+    )
+    .single(),
+    about(
+        Form::Dxf,
+        "dxf",
+        Of::Whole(&hull_formats::dxf::FORMAT),
+        "DXF",
+        "one file, one layer a boundary, the unit declared, double precision",
+    ),
+    step(Form::Ap203, "ap203", Schema::Ap203, "STEP AP203", Schema::Ap203.carries()),
+    step(Form::Ap214, "ap214", Schema::Ap214, "STEP AP214", Schema::Ap214.carries()),
+    about(
+        Form::IgesSurfaces,
+        "iges-surfaces",
+        Of::Design(DesignForm::IgesSurfaces),
+        "IGES, surfaces only",
+        DesignForm::IgesSurfaces.carries(),
+    ),
+    about(Form::Ply, "ply", Of::Points, "PLY", "points with colours and directions, double precision"),
+    about(Form::Xyz, "xyz", Of::Points, "XYZ", "points as text, one a line, with colours and directions"),
+];
+
+impl Form {
+    /// What is known of it.
+    pub fn about(self) -> &'static About {
+        // Every form stands in the table: a test asks for each.
+        FORMS.iter().find(|a| a.form == self).unwrap_or(&FORMS[0])
+    }
 
     /// The form of a key.
     ///
     /// # Errors
     /// A sentence with the keys there are.
     pub fn named(key: &str) -> Result<Form, String> {
-        let found = Form::KEYS.iter().find(|(k, _)| *k == key).map(|(_, form)| *form);
-        found.ok_or_else(|| {
-            let keys: Vec<&str> = Form::KEYS.iter().map(|(k, _)| *k).collect();
+        FORMS.iter().find(|a| a.key == key).map(|a| a.form).ok_or_else(|| {
+            let keys: Vec<&str> = FORMS.iter().map(|a| a.key).collect();
             format!("“{key}” is not a form of a handover; there are {}", keys.join(", "))
         })
     }
 
+    /// The forms that have a place for what a body is, the proposed one first; `exact`: its design geometry is still there.
+    pub fn offered(survey: &Survey, exact: bool) -> Vec<&'static About> {
+        let surface = survey.size.triangles > 0;
+        let members = survey.frame.figures.members > 0;
+        let points = survey.points.points > 0;
+        let fits = |a: &&About| match a.of {
+            Of::Frame => members,
+            Of::Points => points && !surface && !members,
+            Of::Design(design) => (surface || !(members || points)) && (design.iges().is_none() || exact || !surface),
+            Of::Whole(_) | Of::Named | Of::Each => surface,
+        };
+        let mut all: Vec<&About> = FORMS.iter().filter(fits).collect();
+        // Of a surface with members the surface comes first.
+        all.sort_by_key(|a| surface && a.form == Form::Frame);
+        all
+    }
+
+    /// The form of design geometry, if it is one.
+    pub(super) fn design(self) -> Option<DesignForm> {
+        if let Of::Design(design) = self.about().of { Some(design) } else { None }
+    }
+
     /// Whether all boundaries stand in one file, each under its name.
     pub(super) fn names_within(self) -> bool {
-        matches!(self, Form::Ascii | Form::Obj) || self.whole().is_some()
+        matches!(self.about().of, Of::Whole(_) | Of::Named)
     }
 
     /// The format of a form that is written through the table of formats, all boundaries in one file.
     pub(super) fn whole(self) -> Option<&'static FileFormat> {
-        match self {
-            Form::ThreeMf => Some(&hull_formats::threemf::FORMAT),
-            Form::Glb => Some(&hull_formats::gltf::FORMAT),
-            Form::Vtu => Some(&hull_formats::vtu::FORMAT),
-            Form::Dxf => Some(&hull_formats::dxf::FORMAT),
-            Form::Cgns => Some(&hull_formats::cgns::FORMAT),
-            Form::Exodus => Some(&hull_formats::exodus::FORMAT),
-            _ => None,
-        }
+        if let Of::Whole(format) = self.about().of { Some(format) } else { None }
     }
+}
 
-    /// Characters that a name may have, where the form sets a limit; they are letters, digits, `-`, `_` and `.` then.
-    pub(super) fn longest_name(self) -> Option<usize> {
-        match self {
-            Form::Cgns => Some(hull_formats::cgns::NAME),
-            Form::Exodus => Some(hull_formats::exodus::NAME),
-            _ => None,
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn every_form_stands_in_the_table_once_and_is_found_by_its_key() {
+        for a in &FORMS {
+            assert_eq!(a.form.about().key, a.key);
+            assert_eq!(Form::named(a.key), Ok(a.form));
         }
-    }
-
-    /// What single precision can lose, where the form has no more.
-    pub(super) fn precision(self) -> f64 {
-        if matches!(self, Form::Binary | Form::Glb) { 1e-6 } else { 1e-12 }
     }
 }

@@ -1,9 +1,11 @@
 //! The handover: files for the solver, read back and compared, with a manifest and the sheet as a page.
 
+pub mod changes;
 pub mod comparison;
 pub mod export;
 pub mod form;
 pub mod frames;
+mod naming;
 
 use crate::body::Seam;
 pub use crate::comparison::{Comparison, HandoverError};
@@ -21,9 +23,9 @@ use hull_geometry::cloud::Cloud;
 use hull_geometry::join::join_equal_points;
 use hull_geometry::topology::Topology;
 use hull_geometry::{Mesh, Point, Unit, Watch, measure, transform};
+pub use naming::{PATTERN, TOKENS, distinct, file_stem};
 use serde::{Deserialize, Serialize};
 use sha2::{Digest, Sha256};
-use std::collections::HashSet;
 use std::io::{Cursor, Write};
 
 /// One written file.
@@ -132,6 +134,25 @@ pub struct Handover {
     pub zip: Vec<u8>,
 }
 
+/// What a handover is to be.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Package {
+    /// How the body is written.
+    pub form: Form,
+    /// Of the files; the destination's if left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub unit: Option<Unit>,
+    /// What files are called: text and [`TOKENS`]; [`PATTERN`] if left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub names: Option<String>,
+}
+
+impl From<Form> for Package {
+    fn from(form: Form) -> Package {
+        Package { form, unit: None, names: None }
+    }
+}
+
 #[derive(Template)]
 #[template(path = "sheet.html")]
 struct SheetPage<'a> {
@@ -145,39 +166,44 @@ struct SheetPage<'a> {
 /// Writes, reads back, compares and packs.
 ///
 /// # Errors
-/// [`HandoverError`]: requirements are short, or what was written does not read back as it was sent.
+/// [`HandoverError`]: requirements are short, the package cannot be, or what was written does not read back as it was sent.
 pub fn hand_over(
     name: &str,
     p: &Prepared,
     to: &Destination,
-    form: Form,
+    package: impl Into<Package>,
     watch: &Watch,
 ) -> Result<Handover, HandoverError> {
+    let package = package.into();
+    let (form, unit) = (package.form, package.unit.unwrap_or(to.unit));
     let short_of: Vec<String> =
         p.sheet.outstanding().map(|r| format!("{} ({}, limit {})", r.phrase, r.measured, r.limit)).collect();
     if !short_of.is_empty() {
         return Err(HandoverError::Short(short_of));
     }
-    let of_points = matches!(form, Form::Ply | Form::Xyz);
+    let of_points = matches!(form.about().of, form::Of::Points);
     if let Some(why) = cannot_carry(&p.body, form, of_points) {
         return Err(HandoverError::Failed(why.into()));
     }
     let failed = |e: hull_geometry::Cancelled| HandoverError::Failed(e.to_string());
     watch.report(0.1, "writing the surface").map_err(failed)?;
-    let factor = 1.0 / to.unit.millimetres();
+    let factor = 1.0 / unit.millimetres();
     let mut mesh = p.body.mesh.clone();
     transform::enlarge(&mut mesh, factor);
-    let stem = file_stem(name);
+    let stem = naming::stem(&package, name, to).map_err(HandoverError::Failed)?;
     let mut groups = groups(p);
-    let renamed = form.longest_name().map_or(Vec::new(), |most| make_legal(&mut groups, most));
+    let renamed = form
+        .about()
+        .longest_name
+        .map_or(Vec::new(), |most| naming::make_legal(groups.iter_mut().map(|g| &mut g.name), most));
     let (mut files, mut comparison, left_out) = match form.design() {
         Some(design) => {
-            let Exported { name, bytes, comparison, left_out, .. } = export(&stem, &p.body, to.unit, design, watch)?;
+            let Exported { name, bytes, comparison, left_out, .. } = export(&stem, &p.body, unit, design, watch)?;
             (vec![(name, bytes)], comparison, left_out)
         }
         None if form == Form::Frame => {
             let (files, comparison) =
-                frames::written(&stem, &p.body.frame().cloned().unwrap_or_default(), to.unit, watch)?;
+                frames::written(&stem, &p.body.frame().cloned().unwrap_or_default(), unit, watch)?;
             (files, comparison, Vec::new())
         }
         None if of_points => {
@@ -186,9 +212,9 @@ pub fn hand_over(
             (files, comparison, Vec::new())
         }
         None => {
-            let files = written(&stem, &mesh, &groups, form, to.unit);
+            let files = written(&stem, &mesh, &groups, form, unit);
             watch.report(0.5, "reading the files back").map_err(failed)?;
-            let comparison = compare(&mesh, &files, &groups, (form, to.unit), watch)?;
+            let comparison = compare(&mesh, &files, &groups, (form, unit), watch)?;
             (files, comparison, Vec::new())
         }
     };
@@ -204,7 +230,7 @@ pub fn hand_over(
         body: name.into(),
         source: facts.source.file.clone(),
         destination: to.name.clone(),
-        unit: to.unit,
+        unit,
         axes: facts.axes.clone(),
         ready: true,
         files: files.iter().map(|f| entry(f, &groups, form)).chain(edges.as_ref().map(|e| e.1.clone())).collect(),
@@ -357,65 +383,6 @@ fn written(stem: &str, mesh: &Mesh, groups: &[Group], form: Form, unit: Unit) ->
     }
 }
 
-/// Names of letters, digits, `-`, `_` and `.`, none longer than `most` or there twice; gives what was renamed.
-fn make_legal(groups: &mut [Group], most: usize) -> Vec<[String; 2]> {
-    let mut renamed = Vec::new();
-    let mut taken: Vec<String> = Vec::new();
-    for g in groups {
-        let plain = |c: char| if c.is_ascii_alphanumeric() || matches!(c, '-' | '_' | '.') { c } else { '_' };
-        let mut name: String = g.name.chars().map(plain).take(most).collect();
-        if name.is_empty() {
-            name = "_".into();
-        }
-        let mut n = 2;
-        while taken.contains(&name) {
-            let end = format!("_{n}");
-            name = name.chars().take(most - end.len()).collect::<String>() + &end;
-            n += 1;
-        }
-        taken.push(name.clone());
-        if name != g.name {
-            renamed.push([std::mem::replace(&mut g.name, name.clone()), name]);
-        }
-    }
-    renamed
-}
-
-/// Different names can give the same file name; a number keeps them apart.
-pub fn distinct(mut names: Vec<String>) -> Vec<String> {
-    let mut taken: HashSet<String> = names.iter().cloned().collect();
-    let mut seen = HashSet::new();
-    for (i, name) in names.iter_mut().enumerate() {
-        if !seen.insert(name.clone()) {
-            let free = (i + 1..).map(|n| format!("{name}-{n}")).find(|n| !taken.contains(n));
-            *name = free.unwrap_or_default();
-            taken.insert(name.clone());
-            seen.insert(name.clone());
-        }
-    }
-    names
-}
-
-/// Names that are devices where file systems have such, whatever ending follows (common practice, no source).
-const DEVICES: [&str; 22] = [
-    "con", "prn", "aux", "nul", "com1", "com2", "com3", "com4", "com5", "com6", "com7", "com8", "com9", "lpt1", "lpt2",
-    "lpt3", "lpt4", "lpt5", "lpt6", "lpt7", "lpt8", "lpt9",
-];
-
-/// A name that is safe in a file name everywhere: letters, digits, `-` and `_`.
-pub fn file_stem(name: &str) -> String {
-    let stem: String = name
-        .chars()
-        .map(|c| if c.is_ascii_alphanumeric() || c == '_' { c.to_ascii_lowercase() } else { '-' })
-        .collect();
-    let stem = stem.trim_matches('-');
-    match stem {
-        "" => "body".into(),
-        device if DEVICES.contains(&device) => format!("{device}-body"),
-        stem => stem.into(),
-    }
-}
-
 fn compare(
     sent: &Mesh,
     files: &[(String, Vec<u8>)],
@@ -456,7 +423,7 @@ fn compare(
     let (box_a, box_b) = (sent.bounds(), back.bounds());
     let (mass_a, mass_b) = (measure::mass(sent, &box_a), measure::mass(&back, &box_b));
     // Against the size of the body and its place.
-    let precision = form.precision();
+    let precision = form.about().precision;
     let reach = box_a.min.into_iter().chain(box_a.max).fold(0.0_f64, |m, x| m.max(x.abs()));
     let near = |x: f64, y: f64, scale: f64| (x - y).abs() <= precision * scale.max(f64::MIN_POSITIVE);
     let number = Comparison::number;
@@ -522,7 +489,7 @@ fn yes(x: bool) -> String {
 
 fn entry(file: &(String, Vec<u8>), groups: &[Group], form: Form) -> FileEntry {
     let boundaries = match form {
-        Form::Binary | Form::PlySurface => {
+        _ if naming::is_one_each(form) => {
             let names = distinct(groups.iter().map(|g| file_stem(&g.name)).collect());
             groups
                 .iter()

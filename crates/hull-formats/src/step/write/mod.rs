@@ -49,7 +49,7 @@ impl Schema {
     }
 
     /// What a file of it can carry, as a line.
-    pub fn carries(self) -> &'static str {
+    pub const fn carries(self) -> &'static str {
         match self {
             Schema::Ap203 => "names and geometry",
             Schema::Ap214 => "colours and layers besides",
