@@ -6,6 +6,7 @@ mod compose;
 mod convert;
 mod distance;
 mod fit;
+mod flow;
 mod input;
 mod leak;
 mod output;
@@ -24,7 +25,7 @@ use hull_exact::lift::Reader;
 use hull_formats::format::{dotted, listed};
 use hull_geometry::Unit;
 use hull_workshop::combine::Together;
-use hull_workshop::handover::Form;
+use hull_workshop::handover::{Form, Package, form::FORMS};
 use std::path::PathBuf;
 use std::process::ExitCode;
 
@@ -86,6 +87,9 @@ enum Command {
     Intersect(combine::Combine),
     /// Part closed bodies into regions with common interfaces: the same points and facets on both sides.
     Regions(regions::Regions),
+    /// Try the flow through a closed region between its inlets and outlets: what is connected, how much goes where, what is
+    /// narrow, where it stands still.
+    Flow(flow::Flow),
     /// Compose a robot of files by a plan: links with masses and shapes to touch, joints; URDF, USD and meshes.
     Robot(compose::Compose),
     /// Take files through a routine to a handover for a destination.
@@ -103,10 +107,14 @@ enum Command {
         /// Write one binary STL a boundary instead of one ASCII file.
         #[arg(long)]
         binary: bool,
-        /// What to write: ascii or binary (STL), obj, ply_surface, 3mf, glb, vtu, dxf, cgns, exodus, ap203, ap214, ap242 (STEP),
-        /// iges, iges-surfaces; of points ply or xyz.
-        #[arg(long, conflicts_with = "binary", default_value = "ascii", value_parser = Form::named)]
+        #[arg(long, conflicts_with = "binary", default_value = "ascii", value_parser = Form::named, help = forms())]
         form: Form,
+        /// The unit of the files; the destination's if left out.
+        #[arg(long)]
+        unit: Option<Unit>,
+        /// What files are called: text with {body}, {destination}, {unit} or {form} in it.
+        #[arg(long)]
+        names: Option<String>,
     },
     /// Read one format and write another.
     Convert(convert::Convert),
@@ -163,6 +171,12 @@ pub enum End {
     Short,
 }
 
+/// What can be written, for the help.
+fn forms() -> String {
+    let all: Vec<String> = FORMS.iter().map(|a| format!("{} ({})", a.key, a.title)).collect();
+    format!("What to write, if the body has what it carries: {}", all.join(", "))
+}
+
 fn main() -> ExitCode {
     // The options of `step` follow from the operations there are, so its part of the command is made here.
     let readable = listed(&dotted(|_| true), "or");
@@ -206,10 +220,11 @@ fn run(cli: Cli) -> anyhow::Result<End> {
         Command::Subtract(c) => combine::run(&c, Together::Subtract),
         Command::Intersect(c) => combine::run(&c, Together::Intersect),
         Command::Regions(r) => regions::run(&r),
+        Command::Flow(f) => flow::run(&f),
         Command::Robot(c) => compose::run(&c),
-        Command::Prepare { files, routine, destination, out, binary, form } => {
+        Command::Prepare { files, routine, destination, out, binary, form, unit, names } => {
             let form = if binary { Form::Binary } else { form };
-            prepare::run(&files, &routine, &destination, &out, form)
+            prepare::run(&files, &routine, &destination, &out, &Package { form, unit, names })
         }
         Command::Convert(convert) => convert::run(&convert),
         Command::Routine { command: RoutineCommand::Export { project, body, database, output } } => {

@@ -12,5 +12,6 @@ pub mod modes;
 pub mod sections;
 pub mod statics;
 
+pub use assemble::Unsolvable;
 pub use model::{End, Fix, Frame, Joint, Load, LoadKind, Material, Member};
 pub use sections::Section;

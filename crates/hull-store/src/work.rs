@@ -8,10 +8,11 @@ use crate::ids::{BodyId, HandoverId, RevisionId};
 use crate::{Result, StoreError};
 use hull_formats::Skipped;
 use hull_geometry::Unit;
+use hull_trials::flow::{Flow, How};
 use hull_workshop::Step;
 use hull_workshop::best_fit::Options;
 use hull_workshop::combine::{Apart, Together};
-use hull_workshop::handover::{Comparison, Form};
+use hull_workshop::handover::{Comparison, Package};
 use hull_workshop::repair::{Defects, Planned};
 use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
@@ -56,12 +57,11 @@ pub enum Work {
         compose: bool,
     },
     /// Hand the body over as it is when the job begins.
-    Handover {
-        /// How the surface is written.
-        form: Form,
-    },
+    Handover(Package),
     /// Write a design file of a state.
     Write(Order),
+    /// Try the flow through a state.
+    Trial(FlowTrial),
 }
 
 fn yes() -> bool {
@@ -175,6 +175,17 @@ pub struct Order {
     pub unit: Unit,
 }
 
+/// A trial of the flow that is asked for.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub struct FlowTrial {
+    /// The state.
+    pub on: RevisionId,
+    /// What flow.
+    pub how: How,
+    /// About how many cells.
+    pub cells: usize,
+}
+
 /// The kind of a work, as it stands in the table.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Kind {
@@ -196,6 +207,8 @@ pub enum Kind {
     Handover,
     /// [`Work::Write`].
     Write,
+    /// [`Work::Trial`].
+    Trial,
 }
 
 impl Kind {
@@ -211,6 +224,7 @@ impl Kind {
             Kind::Repair => "repair",
             Kind::Handover => "handover",
             Kind::Write => "write",
+            Kind::Trial => "trial",
         }
     }
 }
@@ -226,8 +240,9 @@ impl Work {
             Work::Fit { .. } => Kind::Fit,
             Work::Propose { .. } => Kind::Propose,
             Work::Repair { .. } => Kind::Repair,
-            Work::Handover { .. } => Kind::Handover,
+            Work::Handover(_) => Kind::Handover,
             Work::Write(_) => Kind::Write,
+            Work::Trial(_) => Kind::Trial,
         }
     }
 
@@ -239,7 +254,8 @@ impl Work {
                 Some(*on)
             }
             Work::Write(order) => Some(order.on),
-            Work::Receive(_) | Work::Handover { .. } => None,
+            Work::Trial(trial) => Some(trial.on),
+            Work::Receive(_) | Work::Handover(_) => None,
         }
     }
 
@@ -322,6 +338,8 @@ pub enum Outcome {
     HandedOver(HandoverId),
     /// A design file.
     Written(Box<Written>),
+    /// A trial of the flow.
+    Tried(Box<Tried>),
 }
 
 /// What a file or another body brought.
@@ -395,6 +413,17 @@ pub struct Written {
     pub blob: Blob,
 }
 
+/// A trial of the flow that was run.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Tried {
+    /// The state.
+    pub on: RevisionId,
+    /// What was found, without its ways.
+    pub flow: Flow,
+    /// All of it, ways too, as JSON.
+    pub whole: Blob,
+}
+
 impl Outcome {
     /// As it stands in the table beside its work.
     pub(crate) fn column(&self) -> Result<Value> {
@@ -406,6 +435,7 @@ impl Outcome {
             Outcome::Repaired(r) => serde_json::to_value(r)?,
             Outcome::HandedOver(id) => json!({ "handover": id }),
             Outcome::Written(w) => serde_json::to_value(w)?,
+            Outcome::Tried(t) => serde_json::to_value(t)?,
         })
     }
 
@@ -420,6 +450,7 @@ impl Outcome {
             Kind::Repair => Outcome::Repaired(serde_json::from_value(value)?),
             Kind::Handover => Outcome::HandedOver(serde_json::from_value(value["handover"].clone())?),
             Kind::Write => Outcome::Written(serde_json::from_value(value)?),
+            Kind::Trial => Outcome::Tried(serde_json::from_value(value)?),
         })
     }
 }

@@ -31,6 +31,7 @@ mod stock;
 #[cfg(test)]
 mod tests;
 mod together;
+mod trying;
 mod upload;
 mod worker;
 mod workspace;

@@ -2,7 +2,7 @@
 
 use crate::{
     assets, choosing, deriving, destinations, events, guard, handlers, housekeeping, leaking, manifest, moved, pages,
-    panels, repairing, robot, stock, together, upload, writing,
+    panels, repairing, robot, stock, together, trying, upload, writing,
 };
 use actix_web::{App, HttpServer, middleware, rt, web};
 use hull_store::Store;
@@ -86,6 +86,10 @@ pub fn routes(config: &mut web::ServiceConfig) {
         .service(pages::put_aside)
         .service(pages::handover_page)
         .service(pages::handover_zip)
+        .service(trying::try_flow)
+        .service(trying::ways)
+        .service(trying::frame_drawing)
+        .service(trying::taken_along)
         .service(pages::routine_toml)
         .service(writing::write)
         .service(writing::file)

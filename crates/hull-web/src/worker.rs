@@ -6,19 +6,21 @@ use hull_store::bodies::{BodyRow, NewRevision, Revision, line_of};
 use hull_store::ids::{JobId, RevisionId};
 use hull_store::jobs::{Job, Left};
 use hull_store::work::{
-    Applied, Arrival, ArrivalSummary, Derivation, On, Order, Outcome, Proposed, Repaired, State, Work, Written,
+    Applied, Arrival, ArrivalSummary, Derivation, FlowTrial, On, Order, Outcome, Proposed, Repaired, State, Tried,
+    Work, Written,
 };
 use hull_store::{Store, StoreError};
+use hull_trials::flow::Flow;
 use hull_workshop::combine::{Apart, split, together};
 use hull_workshop::export::{DesignForm, export};
-use hull_workshop::handover::{Form, HandoverError, file_stem, hand_over};
+use hull_workshop::handover::{HandoverError, Package, file_stem, hand_over};
 use hull_workshop::numbers::count;
 use hull_workshop::pieces::Piece;
 use hull_workshop::prepare::Prepared;
 use hull_workshop::steps::drop_bodies::DropBodies;
 use hull_workshop::survey::{first_look, survey_for, survey_telling};
 use hull_workshop::{
-    Body, Change, Destination, Sheet, Step, StepError, apply, best_fit, exact, regions, repair, sections,
+    Body, Change, Destination, Sheet, Step, StepError, apply, best_fit, exact, regions, repair, sections, trial,
 };
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering::Relaxed};
@@ -211,8 +213,9 @@ fn perform(store: &Store, at: (JobId, &str), job: &Job, watch: &Watch) -> Result
         Work::Fit { on, to, how } => fit(store, at, job, (*on, *to, *how), watch),
         Work::Propose { on, wrap } => propose(store, at, job, (*on, *wrap), watch),
         Work::Repair { on, steps, compose } => run_repair(store, at, job, (*on, steps, *compose), watch),
-        Work::Handover { form } => make_handover(store, at, job, *form, watch),
+        Work::Handover(package) => make_handover(store, at, job, package.clone(), watch),
         Work::Write(order) => write_file(store, at, order, watch),
+        Work::Trial(asked) => try_flow(store, at, asked, watch),
     }
 }
 
@@ -478,7 +481,7 @@ fn fit(
     keep(store, at, &parent, (&step, &change, &body), &destination, false, watch)
 }
 
-fn make_handover(store: &Store, at: (JobId, &str), job: &Job, form: Form, watch: &Watch) -> Result<()> {
+fn make_handover(store: &Store, at: (JobId, &str), job: &Job, package: Package, watch: &Watch) -> Result<()> {
     let (row, destination) = body_of(store, job)?;
     let head = row.head.ok_or_else(|| Stop::Refused("The body has not been read yet.".into()))?;
     let revision = store.revision(head)?;
@@ -489,7 +492,7 @@ fn make_handover(store: &Store, at: (JobId, &str), job: &Job, form: Form, watch:
         survey: revision.survey,
         log: line.into_iter().filter_map(|r| Some((r.step?, r.change))).collect(),
     };
-    let made = hand_over(&row.name, &prepared, &destination, form, watch).map_err(|e| stopped(e, watch))?;
+    let made = hand_over(&row.name, &prepared, &destination, package, watch).map_err(|e| stopped(e, watch))?;
     let zip = format!("{}-handover.zip", file_stem(&row.name));
     store.add_handover(at, row.id, head, &zip, &made.manifest, &made.zip)?;
     Ok(())
@@ -516,6 +519,18 @@ fn write_file(store: &Store, at: (JobId, &str), order: &Order, watch: &Watch) ->
         blob: store.put_blob(&made.bytes)?,
     };
     Ok(store.end_job(at.0, at.1, &State::Done(Outcome::Written(Box::new(written))))?)
+}
+
+/// A trial of the flow through a state.
+fn try_flow(store: &Store, at: (JobId, &str), asked: &FlowTrial, watch: &Watch) -> Result<()> {
+    watch.report(0.0, "fetching the body")?;
+    let body = store.load(&store.revision(asked.on)?)?;
+    let found = trial::flow(&body, asked.how, asked.cells, watch);
+    let whole = found.map_err(|why| if watch.check().is_err() { Stop::Cancelled } else { Stop::Refused(why) })?;
+    let json = serde_json::to_vec(&whole).map_err(StoreError::from)?;
+    let flow = Flow { streamlines: Vec::new(), ..whole };
+    let tried = Tried { on: asked.on, flow, whole: store.put_blob(&json)? };
+    Ok(store.end_job(at.0, at.1, &State::Done(Outcome::Tried(Box::new(tried))))?)
 }
 
 /// What ended a handover or a design file: somebody's wish, or a failure.

@@ -13,6 +13,7 @@ pub mod routine;
 mod show;
 pub mod steps;
 pub mod survey;
+pub mod trial;
 
 // What the crate offers, by the folder it stands in.
 pub use body::{alike, choices, datums, edges, exact, exact_facts, face_names, pieces, rules, selection, size};

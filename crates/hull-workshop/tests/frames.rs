@@ -5,11 +5,13 @@ use hull_formats::bundles::Bundles;
 use hull_formats::{dxf, open};
 use hull_frames::{Fix, Frame, Joint};
 use hull_geometry::transform::Axis;
+use hull_geometry::vector::norm;
 use hull_geometry::{Unit, Watch};
 use hull_workshop::handover::{Form, frames, hand_over};
 use hull_workshop::prepare::prepare;
 use hull_workshop::steps::{self, Step};
 use hull_workshop::survey::survey_for;
+use hull_workshop::trial::shapes::{What, drawing as drawing_of};
 use hull_workshop::{Body, Destination, apply};
 
 /// A portal in inches, on its side: two posts, a beam that misses one of them by 3 mm, and the beam again.
@@ -43,6 +45,14 @@ fn done(body: &Body, id: &str, typed: &[(&str, &str)]) -> Body {
     apply(body, &step(body, id, typed), &Destination::named("frame").unwrap(), &Watch::default()).unwrap().0
 }
 
+/// Sections, feet that hold, and 2 N/mm down on the beam.
+fn loaded(body: &Body) -> Body {
+    let body = done(body, "set_section", &[("section", "IPE 200"), ("material", "S235")]);
+    let body = done(&body, "support_joints", &[("held", "fixed")]);
+    assert_eq!(body.frame().unwrap().joints.iter().filter(|j| j.held == [Fix::Held; 6]).count(), 2);
+    done(&body, "load_members", &[("layer", "beams"), ("force", "0 0 -2000"), ("weight", "no")])
+}
+
 #[test]
 fn a_drawing_becomes_a_frame_that_is_ready_and_what_leaves_reads_back() {
     let watch = Watch::default();
@@ -53,10 +63,7 @@ fn a_drawing_becomes_a_frame_that_is_ready_and_what_leaves_reads_back() {
     let body = done(&body, "make_members", &[]);
     let frame = body.frame().unwrap();
     assert_eq!((frame.members.len(), frame.joints.len(), body.wires().is_none()), (3, 4, true));
-    let body = done(&body, "set_section", &[("section", "IPE 200"), ("material", "S235")]);
-    let body = done(&body, "support_joints", &[("held", "fixed")]);
-    assert_eq!(body.frame().unwrap().joints.iter().filter(|j| j.held == [Fix::Held; 6]).count(), 2);
-    let body = done(&body, "load_members", &[("layer", "beams"), ("force", "0 0 -2000"), ("weight", "no")]);
+    let body = loaded(&body);
     let prepared = prepare(body, &[], &destination, &watch).unwrap();
     let short: Vec<_> = prepared.sheet.outstanding().map(|r| format!("{} {}", r.phrase, r.measured)).collect();
     assert!(short.is_empty(), "{short:?}");
@@ -96,4 +103,36 @@ fn what_cannot_be_is_refused_with_a_sentence() {
     frame.members.push(hull_frames::Member { ends: [0, 1], ..Default::default() });
     assert!(frames::from_json("a.json", &frames::json(&frame)).unwrap_err().contains("not there"));
     assert!(frames::from_json("a.json", b"{").unwrap_err().contains("no frame"));
+}
+
+#[test]
+fn forces_and_movements_of_a_frame_are_drawn_as_they_are() {
+    let body = done(&received(), "set_unit", &[("unit", "in")]);
+    let body = done(&body, "orient", &[("up", Axis::PlusY.symbol()), ("forward", "+x")]);
+    let body = loaded(&done(&body, "make_members", &[]));
+    let frame = body.frame().unwrap();
+    let of = |key: &str| {
+        let what = What::all().into_iter().find(|w| w.0 == key).unwrap().2;
+        drawing_of(frame, what, None)
+    };
+    let beam = (0..3).find(|i| frame.length(&frame.members[*i]) > 3500.0).unwrap();
+    // Half the load goes down each post: 4 kN of 8, pressing.
+    let normal = of("normal").unwrap();
+    for post in (0..3).filter(|i| *i != beam) {
+        let middle = normal.lines[post].values[normal.lines[post].values.len() / 2];
+        assert!((middle + 4.0).abs() < 0.05, "{middle}");
+    }
+    // Between the ends and the middle of a beam under an even load lie w L² / 8, whatever its ends take: 2 · 4² / 8.
+    let bends = ["moment_y", "moment_z"].map(|k| {
+        let v = of(k).unwrap().lines[beam].values.clone();
+        (v[v.len() / 2] - (v[0] + v[v.len() - 1]) / 2.0).abs()
+    });
+    assert!((bends[0].max(bends[1]) - 4.0).abs() < 0.02, "{bends:?}");
+    // The middle of the beam goes furthest, which joints alone do not show; it is drawn at 8 % of the diagonal.
+    let deflected = of("deflected").unwrap();
+    let furthest = deflected.lines.iter().flat_map(|l| l.points.iter().zip(&l.moves)).map(|(p, m)| (norm(*m), p[0]));
+    let (far, at) = furthest.fold((0.0, 0.0), |a, b| if b.0 > a.0 { b } else { a });
+    assert!((far - 0.08 * frame.bounds().diagonal()).abs() < 1.0 && (at - 2000.0).abs() < 300.0, "{far} at {at}");
+    assert!(of("frequency_1").unwrap().swings && of("buckling").unwrap().told.contains("times"));
+    assert_eq!(of("mechanism"), Err("Nothing moves without a force.".into()));
 }

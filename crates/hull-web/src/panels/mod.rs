@@ -46,6 +46,7 @@ panels! {
     exact,
     lines,
     frame,
+    flow,
 }
 
 /// A tab that every body has.

@@ -5,7 +5,9 @@ use crate::context::Ctx;
 use crate::error::PageResult;
 use crate::show::{count, counted, short};
 use askama::Template;
+use hull_store::ids::RevisionId;
 use hull_workshop::survey::frame::FrameFigures;
+use hull_workshop::trial::shapes::What;
 
 pub const PANEL: Panel = Panel { id: "frame", tab, render };
 
@@ -26,6 +28,9 @@ struct Listed {
 #[template(path = "panels/frame/panel.html")]
 struct Frame<'a> {
     of: &'a FrameFigures,
+    on: RevisionId,
+    /// What the view can draw: key and title.
+    drawings: Vec<(String, String)>,
     /// The longest first.
     members: Vec<Listed>,
     /// How many more there are.
@@ -44,7 +49,19 @@ fn render(cx: &Ctx) -> PageResult<String> {
     members.sort_by(|a, b| b.length.total_cmp(&a.length).then(a.number.cmp(&b.number)));
     let more = members.len().saturating_sub(MOST);
     members.truncate(MOST);
-    Ok(Frame { of: &shown.survey.frame, members, more }.render()?)
+    let possible = What::all().into_iter().filter(|w| is_possible(&shown.survey.frame, w.2));
+    let drawings = possible.map(|(key, title, _)| (key, title)).collect();
+    Ok(Frame { of: &shown.survey.frame, on: shown.id, drawings, members, more }.render()?)
+}
+
+/// Whether a frame has what a drawing shows.
+fn is_possible(of: &FrameFigures, what: What) -> bool {
+    match what {
+        What::Mechanism => of.mechanism.is_some(),
+        What::Frequency(n) => n < of.frequencies.len(),
+        What::Buckling => of.trials.iter().any(|t| t.buckling.is_some()),
+        What::Deflected | What::Force(_) => !of.trials.is_empty(),
+    }
 }
 
 fn listed(frame: &hull_frames::Frame) -> Vec<Listed> {
