@@ -164,3 +164,30 @@ export function gantry(): Buffer {
   const data = lines.map((text, i) => `#${i + 1}=${text};`).join("\n");
   return Buffer.from(`ISO-10303-21;\n${head}\nDATA;\n${data}\nENDSEC;\nEND-ISO-10303-21;\n`);
 }
+
+/** ASCII STL of half a ring with a round bore, its ends named inlet and outlet. */
+export function bend(radius = 60, bore = 20, along = 32, around = 24): Buffer {
+  const at = (i: number, j: number): Point => {
+    const [a, b] = [(Math.PI * i) / along, (2 * Math.PI * (j % around)) / around];
+    const r = radius + bore * Math.cos(b);
+    return [r * Math.cos(a), r * Math.sin(a), bore * Math.sin(b)];
+  };
+  const middle = (i: number): Point => {
+    const a = (Math.PI * i) / along;
+    return [radius * Math.cos(a), radius * Math.sin(a), 0];
+  };
+  const parts: Record<string, Point[][]> = { wall: [], inlet: [], outlet: [] };
+  for (let j = 0; j < around; j++) {
+    for (let i = 0; i < along; i++) {
+      const [a, b, c, d] = [at(i, j), at(i + 1, j), at(i + 1, j + 1), at(i, j + 1)];
+      parts.wall.push([a, b, c], [a, c, d]);
+    }
+    parts.inlet.push([middle(0), at(0, j), at(0, j + 1)]);
+    parts.outlet.push([middle(along), at(along, j + 1), at(along, j)]);
+  }
+  const facet = (t: Point[]) =>
+    `facet normal 0 0 0\nouter loop\n${t.map((p) => `vertex ${p.join(" ")}`).join("\n")}\nendloop\nendfacet\n`;
+  const solid = ([name, facets]: [string, Point[][]]) =>
+    `solid ${name}\n${facets.map(facet).join("")}endsolid ${name}\n`;
+  return Buffer.from(Object.entries(parts).map(solid).join(""));
+}

@@ -1,6 +1,6 @@
 // The tools of the view on a box whose size is known: 40 by 30 by 20 mm.
 import type { Page } from "@playwright/test";
-import { bodyOf, clickView, demoBody, drawn, expect, lookFrom, nameIt, pickFrom, take, test } from "./pages";
+import { bodyOf, clickView, demoBody, drawn, expect, lookFrom, nameIt, pickFrom, pixels, take, test } from "./pages";
 import { looseBox } from "./parts";
 
 let box: string;
@@ -20,8 +20,11 @@ test("two clicks measure a distance, in proportion to what lies between them", a
   await lookFrom(page, "top");
   await tool(page, "Measure");
   const measured = async (apart: number) => {
+    // Alt: where it was clicked, not the corner or edge beside it.
+    await page.keyboard.down("Alt");
     await clickView(page, -apart / 2, 0);
     await clickView(page, apart / 2, 0);
+    await page.keyboard.up("Alt");
     await expect(page.locator(".overlay")).toContainText(/[\d.]+ mm/);
     return Number(await page.locator("#measured").inputValue());
   };
@@ -30,6 +33,102 @@ test("two clicks measure a distance, in proportion to what lies between them", a
   // The field is in file units, centimetres here, and the box is 4 of them long.
   expect(far).toBeLessThan(4);
   expect(far / near).toBeCloseTo(2, 1);
+});
+
+/** Pixels a millimetre from the top, where 40 mm stand upright and 30 mm across. */
+async function scaleFromTop(page: Page): Promise<number> {
+  const { width, height } = (await page.locator("#view canvas").boundingBox())!;
+  return height / (2 * Math.max(40, (30 * height) / width) * 0.66);
+}
+
+test("corners attract: the diagonal of a side is exact, with its parts along the axes", async ({ page }) => {
+  await lookFrom(page, "top");
+  await tool(page, "Measure");
+  await expect(page.locator("#measure-told")).toContainText("Click the first place");
+  const scale = await scaleFromTop(page);
+  await clickView(page, 15 * scale - 4, -20 * scale + 4);
+  await expect(page.locator("#measure-told")).toContainText("From a corner");
+  await clickView(page, -15 * scale + 4, 20 * scale - 4);
+  // 40 and 30: 3, 4, 5.
+  await expect(page.locator("#measure-told")).toContainText("50 mm");
+  await expect(page.locator("#measure-told")).toContainText(/dx −40.*dy 30.*dz 0/);
+});
+
+test("an outline picks what is seen in it, or through the body; rings and all but it", async ({ page }) => {
+  const drag = async () => {
+    const box = (await page.locator("#view canvas").boundingBox())!;
+    const [x, y] = [box.x + box.width / 2, box.y + box.height / 2];
+    // From below on the left, where no buttons stand.
+    await page.mouse.move(x - 330, y + 225);
+    await page.mouse.down();
+    await page.mouse.move(x, y, { steps: 4 });
+    await page.mouse.move(x + 330, y - 225, { steps: 4 });
+    await page.mouse.up();
+  };
+  const picked = page.locator("#picked");
+  await tool(page, "Outline");
+  await lookFrom(page, "front");
+  await drag();
+  await expect(picked).toContainText("Picked: 2 facets, 600 mm²");
+  await page.getByRole("button", { name: "All but these" }).click();
+  await expect(picked).toContainText("Picked: 10 facets");
+  await page.getByRole("button", { name: "All but these" }).click();
+  await page.getByRole("button", { name: "Larger" }).click();
+  // Whatever shares a corner with the side: all but the opposite one.
+  await expect(picked).toContainText("Picked: 10 facets");
+  await page.getByLabel("through the body").check();
+  await drag();
+  await expect(picked).toContainText("Picked: 12 facets");
+  await page.getByLabel("freehand").check();
+  await page.getByLabel("through the body").uncheck();
+  await drag();
+  // A line there and back encloses nothing.
+  await expect(picked).not.toContainText("Picked: 12 facets");
+  await page.keyboard.press("Escape");
+  await expect(page.locator("#mark-options")).toBeHidden();
+});
+
+test("the view shows other bodies, hides boundaries, and gives a picture of any size", async ({ page }) => {
+  await page.goto(await demoBody(page, "Pump bed"));
+  await drawn(page);
+  await page.keyboard.press("v");
+  const list = page.locator("#shown-list");
+  await list.getByLabel("Raw water manifold").selectOption("through");
+  await expect(page.locator("#view")).toHaveAttribute("data-beside", /^\d+$/);
+  await list.getByRole("button", { name: "Show all" }).click();
+  await expect
+    .poll(async () => (await page.locator("#view").getAttribute("data-beside"))!.split(" ").length)
+    .toBeGreaterThan(5);
+  await page.reload();
+  // What is shown beside a body stays when the page is opened again.
+  await expect
+    .poll(async () => (await page.locator("#view").getAttribute("data-beside"))?.split(" ").length)
+    .toBeGreaterThan(5);
+  await page.keyboard.press("v");
+  await list.getByRole("button", { name: "This one alone" }).click();
+  await expect(page.locator("#view")).toHaveAttribute("data-beside", "");
+  await lookFrom(page, "top");
+  const paper = () => pixels(page, [225, 220, 200], [255, 255, 250]);
+  const before = await paper();
+  for (const box of await list.locator("[data-boundary-shown]").all()) await box.uncheck();
+  await expect.poll(paper).toBeGreaterThan(before * 1.05);
+  await page.keyboard.press("Escape");
+  await expect(list).toBeHidden();
+
+  await page.keyboard.press("i");
+  await page.getByLabel("Width in pixels").fill("700");
+  await page.getByLabel("Height in pixels").fill("900");
+  const download = page.waitForEvent("download");
+  await page.getByRole("button", { name: "Save" }).click();
+  const file = await (await download).createReadStream();
+  const chunks: Buffer[] = [];
+  for await (const chunk of file) chunks.push(chunk as Buffer);
+  const png = Buffer.concat(chunks);
+  // Of the PNG's first chunk (ISO/IEC 15948): width, then height.
+  expect([png.toString("latin1", 12, 16), png.readUInt32BE(16), png.readUInt32BE(20)]).toEqual(["IHDR", 700, 900]);
+  await page.getByLabel("Width in pixels").fill("9");
+  await page.getByRole("button", { name: "Save" }).click();
+  await expect(page.locator("#notice")).toContainText("16 to 8192 pixels");
 });
 
 test("labels end on a facet of what they name that can be seen", async ({ page }) => {

@@ -5,20 +5,25 @@ import {
   Color,
   DoubleSide,
   Group,
+  type Intersection,
   LineBasicMaterial,
   LineSegments,
   Mesh,
   Points,
   PointsMaterial,
+  type Raycaster,
   ShaderMaterial,
   Vector3,
 } from "three";
 import { LineMaterial } from "three/examples/jsm/lines/LineMaterial.js";
 import { LineSegments2 } from "three/examples/jsm/lines/LineSegments2.js";
 import { LineSegmentsGeometry } from "three/examples/jsm/lines/LineSegmentsGeometry.js";
-import { cut } from "./cut";
+import { acceleratedRaycast, MeshBVH } from "three-mesh-bvh";
+import { cut, isCutAway } from "./cut";
 import { type Geometry, grouped, UNNAMED } from "./geometry";
 import { KINDS } from "./kinds";
+import type { Place } from "./scene";
+import type { Hit } from "./view";
 
 export const PALETTE = [0x54949c, 0xcd9e54, 0xd6d0c0, 0xb07a8c, 0x7e8e62, 0x6f7fa8];
 const BARE = 0xe4dfd2;
@@ -45,7 +50,7 @@ const vertexShader = `
   }`;
 
 const fragmentShader = `
-  uniform vec3 base; uniform vec4 cut; uniform float hatch;
+  uniform vec3 base; uniform vec4 cut; uniform float hatch; uniform float insides; uniform float opacity;
   varying vec3 vWorld; varying vec3 vView;
   void main() {
     if (dot(vWorld, cut.xyz) > cut.w) discard;
@@ -54,24 +59,32 @@ const fragmentShader = `
     vec3 colour = base;
     float stripe = step(0.5, fract((gl_FragCoord.x + gl_FragCoord.y) / 9.0));
     if (hatch > 0.5) colour *= 1.0 - 0.16 * stripe;
-    if (!gl_FrontFacing) colour = mix(vec3(0.30, 0.29, 0.24), vec3(0.40, 0.38, 0.31), stripe);
-    gl_FragColor = vec4(colour * light, 1.0);
+    if (!gl_FrontFacing && insides > 0.5) colour = mix(vec3(0.30, 0.29, 0.24), vec3(0.40, 0.38, 0.31), stripe);
+    gl_FragColor = vec4(colour * light, opacity);
     #include <colorspace_fragment>
   }`;
 
-function material(key: number): ShaderMaterial {
-  const plain =
-    key === UNNAMED
+/** Of bodies beside the one that is worked on. */
+const BESIDE = 0xb9b4a3;
+const THROUGH = 0.3;
+
+/** Whether insides have a colour of their own, for everything that is drawn. */
+export const insides = { value: 1 };
+
+function material(key: number, opacity: { value: number }, beside: boolean): ShaderMaterial {
+  const plain = beside
+    ? BESIDE
+    : key === UNNAMED
       ? BARE
       : key === PICK_GROUP
         ? PICKED
         : (DISTANCES[key - DISTANCE_GROUP] ?? PALETTE[key % PALETTE.length]);
-  const hatch = key < DISTANCE_GROUP && Math.floor(key / PALETTE.length) % 2 === 1;
+  const hatch = !beside && key < DISTANCE_GROUP && Math.floor(key / PALETTE.length) % 2 === 1;
   return new ShaderMaterial({
     vertexShader,
     fragmentShader,
     side: DoubleSide,
-    uniforms: { base: { value: new Color(plain) }, cut, hatch: { value: hatch ? 1 : 0 } },
+    uniforms: { base: { value: new Color(plain) }, cut, hatch: { value: hatch ? 1 : 0 }, insides, opacity },
     polygonOffset: true,
     polygonOffsetFactor: 1,
     polygonOffsetUnits: 1,
@@ -82,23 +95,65 @@ export class Drawing {
   readonly root = new Group();
   readonly surface: Mesh;
   private order: Uint32Array = new Uint32Array();
+  private keys: number[] = [];
+  private hidden: ReadonlySet<number> = new Set();
+  private readonly opacity = { value: 1 };
+  private edges: LineSegments | null = null;
+  private bvh: MeshBVH | null = null;
 
-  constructor(readonly geometry: Geometry) {
+  constructor(
+    readonly geometry: Geometry,
+    private readonly beside = false,
+  ) {
     const shape = new BufferGeometry();
     shape.setAttribute("position", new BufferAttribute(geometry.points, 3));
     this.surface = new Mesh(shape);
     this.root.add(this.surface);
     this.colourBy(geometry.boundary);
-    if (geometry.facets.length / 3 <= EDGES_UP_TO) this.addThin(facetEdges(geometry.facets), 0x1c2b3a, 0.12);
-    this.addThin(geometry.outlines, 0x1c2b3a, 0.75);
-    this.addWide(geometry.open, 0x7a2e6e, true, 2.6);
-    this.addWide(geometry.overshared, 0xa86a00, false, 4.2);
-    this.addWide(geometry.overshared, 0xfbf9f3, false, 1.4);
-    this.addWide(geometry.misdirected, 0x6f7fa8, true, 2);
+    if (geometry.facets.length / 3 <= EDGES_UP_TO && !beside)
+      this.edges = this.addThin(facetEdges(geometry.facets), 0x1c2b3a, 0.12);
+    this.addThin(geometry.outlines, 0x1c2b3a, beside ? 0.4 : 0.75);
+    if (!beside) this.addDefects(geometry);
     for (const { tag, words } of geometry.chunks) {
       const kind = KINDS.find((k) => k.tag === tag);
       if (kind) this.root.add(kind.draw(words, geometry));
     }
+  }
+
+  private addDefects(geometry: Geometry): void {
+    this.addWide(geometry.open, 0x7a2e6e, true, 2.6);
+    this.addWide(geometry.overshared, 0xa86a00, false, 4.2);
+    this.addWide(geometry.overshared, 0xfbf9f3, false, 1.4);
+    this.addWide(geometry.misdirected, 0x6f7fa8, true, 2);
+  }
+
+  /** Shows the facets as they are, or lets what is behind them be seen. */
+  setThrough(through: boolean): void {
+    this.opacity.value = through ? THROUGH : 1;
+    for (const m of [this.surface.material].flat()) this.setBlending(m as ShaderMaterial);
+  }
+
+  private setBlending(m: ShaderMaterial): void {
+    const through = this.opacity.value < 1;
+    m.transparent = through;
+    m.depthWrite = !through;
+    m.needsUpdate = true;
+  }
+
+  /** Facets of these boundaries are not drawn. */
+  hide(boundaries: ReadonlySet<number>): void {
+    this.hidden = boundaries;
+    [this.surface.material].flat().forEach((m, i) => (m.visible = !boundaries.has(this.keys[i])));
+  }
+
+  setEdges(shown: boolean): void {
+    if (this.edges) this.edges.userData.unwanted = !shown;
+    if (this.edges) this.edges.visible = shown;
+  }
+
+  /** Whether the facet drawn at `i` is hidden with its boundary. */
+  isHidden(i: number): boolean {
+    return this.hidden.has(this.geometry.boundary[this.order[i]]);
   }
 
   /** Facets of one key get one colour. */
@@ -113,16 +168,44 @@ export class Drawing {
       index[3 * i + 2] = source[f + 2];
     }
     this.order = order;
+    this.bvh = null;
     const shape = this.surface.geometry;
     shape.setIndex(new BufferAttribute(index, 1));
     shape.clearGroups();
     groups.forEach((g, i) => shape.addGroup(g.start * 3, g.count * 3, i));
-    this.surface.material = groups.map((g) => material(g.key));
+    this.keys = groups.map((g) => g.key);
+    for (const old of [this.surface.material].flat()) old.dispose();
+    const materials = groups.map((g) => material(g.key, this.opacity, this.beside));
+    for (const m of materials) this.setBlending(m);
+    this.surface.material = materials;
+    this.hide(this.hidden);
   }
 
   /** The server's number of the facet drawn at `i`. */
   facet(i: number): number {
     return this.order[i];
+  }
+
+  /** The first facet along a ray that is drawn and not cut away. */
+  hit(ray: Raycaster): { distance: number; hit: Hit } | null {
+    // The tree keeps its own order of facets, so that the drawn order stays as it is.
+    this.bvh ??= new MeshBVH(this.surface.geometry, { indirect: true });
+    this.surface.geometry.boundsTree = this.bvh;
+    this.surface.raycast = acceleratedRaycast;
+    const isDrawn = (h: Intersection) => !isCutAway(h.point.toArray()) && !this.isHidden(h.faceIndex ?? 0);
+    const found = ray.intersectObject(this.surface, false).find(isDrawn);
+    if (!found || found.faceIndex == null) return null;
+    const facet = this.facet(found.faceIndex);
+    const corner = (k: number): Place => {
+      const p = this.geometry.facets[3 * facet + k] * 3;
+      return [...this.geometry.points.subarray(p, p + 3)] as Place;
+    };
+    const hit = {
+      at: found.point.toArray() as Place,
+      facet,
+      corners: [corner(0), corner(1), corner(2)] as Hit["corners"],
+    };
+    return { distance: found.distance, hit };
   }
 
   private lines(segments: Uint32Array): Float32Array {
@@ -132,19 +215,23 @@ export class Drawing {
     return out;
   }
 
-  private addThin(segments: Uint32Array, colour: number, opacity: number): void {
-    if (segments.length === 0) return;
+  private addThin(segments: Uint32Array, colour: number, opacity: number): LineSegments | null {
+    if (segments.length === 0) return null;
     const shape = new BufferGeometry();
     shape.setAttribute("position", new BufferAttribute(this.geometry.points, 3));
     shape.setIndex(new BufferAttribute(segments, 1));
-    this.root.add(
-      new LineSegments(shape, clipped(new LineBasicMaterial({ color: colour, transparent: true, opacity }))),
-    );
+    const look = clipped(new LineBasicMaterial({ color: colour, transparent: true, opacity }));
+    const lines = new LineSegments(shape, look);
+    this.root.add(lines);
+    return lines;
   }
 
   private addWide(segments: Uint32Array, colour: number, dashed: boolean, width: number): void {
     if (segments.length === 0) return;
-    if (segments.length / 2 > WIDE_UP_TO) return this.addThin(segments, colour, 1);
+    if (segments.length / 2 > WIDE_UP_TO) {
+      this.addThin(segments, colour, 1);
+      return;
+    }
     const shape = new LineSegmentsGeometry();
     shape.setPositions(this.lines(segments));
     const look = new LineMaterial({ color: colour, linewidth: width, dashed, dashSize: 5, gapSize: 3 });
@@ -173,7 +260,8 @@ export class Drawing {
 
   /** Shows or hides everything but the facets. Returns whether that changed anything. */
   showLines(shown: boolean): boolean {
-    const lines = this.root.children.filter((child) => child !== this.surface && child.visible !== shown);
+    const others = this.root.children.filter((child) => child !== this.surface && !child.userData.unwanted);
+    const lines = others.filter((child) => child.visible !== shown);
     for (const line of lines) line.visible = shown;
     return lines.length > 0;
   }
@@ -192,7 +280,8 @@ export class Drawing {
   }
 }
 
-function clipped(look: LineBasicMaterial): LineBasicMaterial {
+/** Lines that the section cuts away with the facets. */
+export function clipped(look: LineBasicMaterial): LineBasicMaterial {
   look.onBeforeCompile = (shader) => {
     shader.uniforms.cut = cut;
     shader.vertexShader = shader.vertexShader

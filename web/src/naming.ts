@@ -11,6 +11,8 @@ type Proposed = { said: string; pick: Pick };
 export class Naming {
   private include: Pick[] = [];
   private exclude: Pick[] = [];
+  private rings = 0;
+  private inverted = false;
   /** Whether facets have other colours now than those of their boundaries. */
   private painted = false;
 
@@ -23,12 +25,31 @@ export class Naming {
 
   /** A click: alone it begins anew, with Shift it adds, with Alt it takes away. */
   async click(at: Place, add: boolean, remove: boolean): Promise<void> {
-    const pick: Pick = { grow: { at, angle: this.angle() } };
+    await this.add({ grow: { at, angle: this.angle() } }, add, remove);
+    if (!remove) await this.propose(at);
+    // What was picked is named next: its name can be typed at once.
+    if (!add && !remove)
+      document.querySelector<HTMLElement>("#naming input[name=name]")?.focus({ preventScroll: true });
+  }
+
+  /** A pick of any kind: alone it begins anew. */
+  async add(pick: Pick, add: boolean, remove: boolean): Promise<void> {
     if (remove) this.exclude.push(pick);
     else if (add) this.include.push(pick);
-    else [this.include, this.exclude] = [[pick], []];
+    else this.begin([pick]);
     await this.show();
-    if (!remove) await this.propose(at);
+  }
+
+  private begin(include: Pick[]): void {
+    [this.include, this.exclude, this.rings, this.inverted] = [include, [], 0, false];
+  }
+
+  /** What is picked larger or smaller by a ring of facets, or everything but it. */
+  async change(how: string): Promise<void> {
+    if (this.include.length === 0) return;
+    if (how === "invert") this.inverted = !this.inverted;
+    else this.rings += (how === "grow") !== this.inverted ? 1 : -1;
+    await this.show();
   }
 
   /** Buttons for the rules that would catch the click too, with what else they would take. */
@@ -56,11 +77,11 @@ export class Naming {
   /** Picks were for another state of the body, which is drawn anew. */
   forget(): void {
     this.painted = false;
-    [this.include, this.exclude] = [[], []];
+    this.begin([]);
   }
 
   clear(): void {
-    [this.include, this.exclude] = [[], []];
+    this.begin([]);
     document.querySelector("#alike")?.replaceChildren();
     void this.show();
   }
@@ -69,12 +90,15 @@ export class Naming {
   async show(): Promise<void> {
     const field = document.querySelector<HTMLInputElement>("#pick");
     const button = document.querySelector("#name-it");
+    for (const b of document.querySelectorAll<HTMLButtonElement>("[data-pick-change]"))
+      b.disabled = this.include.length === 0;
     const drawing = this.view.drawing;
     const scene = readScene();
     if (!drawing || !scene) return;
     const tints = (await this.distances(scene.revision)) ?? (await this.tints(scene.revision));
     const group = tints ?? drawing.geometry.boundary.slice();
-    const selection = JSON.stringify({ include: this.include, exclude: this.exclude });
+    const { include, exclude, rings, inverted } = this;
+    const selection = JSON.stringify({ include, exclude, rings, inverted });
     const value = this.include.length > 0 ? selection : "";
     if (field) field.value = value;
     for (const copy of document.querySelectorAll<HTMLInputElement>(".pick-copy")) copy.value = value;

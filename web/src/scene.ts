@@ -17,6 +17,8 @@ export interface Scene {
   preview: boolean;
   unit: string;
   boundaries: { name: string; at: Place }[];
+  /** The project's other bodies, with the state each is at and whether its unit is set. */
+  others: { body: number; name: string; revision: number; sized: boolean }[];
   findings: Finding[];
   placement: { scale: number; rotation: [Place, Place, Place]; moved: Place };
 }

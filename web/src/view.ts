@@ -1,9 +1,18 @@
 // The view: camera, drawing on demand, a reduced body while the camera moves, wiping, cutting, picking.
-import { Box3, Matrix4, OrthographicCamera, Raycaster, Scene, Vector2, Vector3, WebGLRenderer } from "three";
+import {
+  Box3,
+  type LineSegments,
+  Matrix4,
+  OrthographicCamera,
+  Raycaster,
+  Scene,
+  Vector2,
+  Vector3,
+  WebGLRenderer,
+} from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
-import { acceleratedRaycast, MeshBVH } from "three-mesh-bvh";
-import { cut, isCutAway } from "./cut";
-import { Drawing } from "./drawing";
+import { cut } from "./cut";
+import { Drawing, insides } from "./drawing";
 import { fetchGeometry, type Geometry } from "./geometry";
 import type { Place, Scene as Facts } from "./scene";
 
@@ -34,6 +43,18 @@ function makeRenderer(): WebGLRenderer {
   return new WebGLRenderer({ antialias: true, alpha: true });
 }
 
+/** How a body is shown. */
+export type Look = "shown" | "through" | "hidden";
+
+/** What is under a place of the screen. */
+export interface Hit {
+  at: Place;
+  /** The server's number of the facet. */
+  facet: number;
+  /** The corners of that facet. */
+  corners: [Place, Place, Place];
+}
+
 export class View {
   readonly camera = new OrthographicCamera();
   readonly controls: OrbitControls;
@@ -46,7 +67,12 @@ export class View {
   private shown: { revision: number; received: number } | null = null;
   /** The state that `now` is of; `shown` may still be on its way. */
   private revision = 0;
-  private bvh: MeshBVH | null = null;
+  /** Other bodies, by the state that is drawn. */
+  private readonly beside = new Map<number, Drawing>();
+  private own: Look = "shown";
+  private hidden: ReadonlySet<number> = new Set();
+  edges = true;
+  private ways: LineSegments | null = null;
   private compared: number | null = null;
   private lastMove = 0;
   private pending = false;
@@ -111,8 +137,10 @@ export class View {
     // The facets first: each kind of line costs a shader, and the picture need not wait for them.
     this.now.showLines(false);
     this.moving = small ? new Drawing(small) : null;
-    this.bvh = null;
     this.scene.add(this.now.root);
+    this.setOwn(this.own);
+    this.setEdges(this.edges);
+    this.hideBoundaries(this.hidden);
     if (this.moving) this.scene.add(this.moving.root);
   }
 
@@ -122,9 +150,17 @@ export class View {
     return apart(g.min, old.min) + apart(g.max, old.max) > 0.02 * apart(g.min, g.max);
   }
 
-  private extent(): number {
+  /** The box of what is shown. */
+  private box(): Box3 {
+    const box = new Box3();
+    const all = [this.own === "hidden" ? null : this.now, ...this.beside.values()];
+    for (const d of all) if (d) box.union(new Box3(new Vector3(...d.geometry.min), new Vector3(...d.geometry.max)));
     const g = this.now?.geometry;
-    return g ? Math.hypot(g.max[0] - g.min[0], g.max[1] - g.min[1], g.max[2] - g.min[2]) : 1;
+    return box.isEmpty() && g ? new Box3(new Vector3(...g.min), new Vector3(...g.max)) : box;
+  }
+
+  private extent(): number {
+    return this.now ? this.box().getSize(new Vector3()).length() : 1;
   }
 
   /** Length of one screen pixel in the body's unit. */
@@ -148,7 +184,7 @@ export class View {
   look(name: string): void {
     const from = STANDARD[name];
     if (!from || !this.now) return;
-    const centre = this.now.centre();
+    const centre = this.box().getCenter(new Vector3());
     const reach = this.extent() || 1;
     // Straight from above or below, up on the screen must be another axis than z.
     const direction = new Vector3(...from).normalize();
@@ -166,13 +202,7 @@ export class View {
   }
 
   private fitZoom(): void {
-    const g = this.now!.geometry;
-    const box = new Box3();
-    for (let i = 0; i < 8; i++) {
-      const corner = new Vector3(i & 1 ? g.max[0] : g.min[0], i & 2 ? g.max[1] : g.min[1], i & 4 ? g.max[2] : g.min[2]);
-      box.expandByPoint(corner.applyMatrix4(this.camera.matrixWorldInverse));
-    }
-    const size = box.getSize(new Vector3());
+    const size = this.box().applyMatrix4(this.camera.matrixWorldInverse).getSize(new Vector3());
     const aspect = this.frame.clientWidth / Math.max(1, this.frame.clientHeight);
     const half = Math.max(size.y, size.x / aspect, 1e-9) * 0.66;
     this.setFrustum(half);
@@ -239,8 +269,8 @@ export class View {
   private draw(): void {
     if (!this.now) return;
     const busy = this.moving !== null && performance.now() - this.lastMove < REST;
-    this.now.root.visible = !busy;
-    if (this.moving) this.moving.root.visible = busy;
+    this.now.root.visible = !busy && this.own !== "hidden";
+    if (this.moving) this.moving.root.visible = busy && this.own !== "hidden";
     if (busy) {
       clearTimeout(this.resting);
       this.resting = window.setTimeout(() => this.redraw(), REST + 20);
@@ -293,21 +323,144 @@ export class View {
     this.redraw();
   }
 
-  /** Cuts away everything beyond a part of the box along an axis; `null` cuts nothing. */
-  setSection(axis: number, part: number | null): void {
+  /** From where to where the body reaches along an axis. */
+  reach(axis: number): [number, number] {
     const g = this.now?.geometry;
-    if (part === null || !g) cut.value.set(0, 0, 0, 1);
+    return g ? [g.min[axis], g.max[axis]] : [0, 1];
+  }
+
+  /** Cuts away everything beyond a part of the box along an axis, or all before it; `null` cuts nothing. */
+  setSection(axis: number, part: number | null, before = false): void {
+    if (part === null || !this.now) cut.value.set(0, 0, 0, 1);
     else {
-      const at = g.min[axis] + (g.max[axis] - g.min[axis]) * part;
-      cut.value.set(axis === 0 ? 1 : 0, axis === 1 ? 1 : 0, axis === 2 ? 1 : 0, at);
+      const [from, to] = this.reach(axis);
+      const way = before ? -1 : 1;
+      cut.value.set(...([0, 1, 2].map((k) => (k === axis ? way : 0)) as Place), way * (from + (to - from) * part));
     }
     this.redraw();
   }
 
-  /** The place of the surface under a point of the screen. */
-  pick(x: number, y: number): { at: Place; facet: number } | null {
+  /** The place of the surface under a point of the screen; with `everywhere` that of any body that is shown. */
+  pick(x: number, y: number, everywhere = false): Hit | null {
     const frame = this.canvas.getBoundingClientRect();
-    return this.pickAt([x - frame.left, y - frame.top]);
+    return this.pickAt([x - frame.left, y - frame.top], everywhere);
+  }
+
+  /** A place of the frame, in its pixels, as a place in the plane through the middle of what is looked at. */
+  unproject([x, y]: [number, number]): Place {
+    const { clientWidth: width, clientHeight: height } = this.frame;
+    return new Vector3((x / width) * 2 - 1, 1 - (y / height) * 2, 0).unproject(this.camera).toArray() as Place;
+  }
+
+  /** The direction in which the eye looks. */
+  gaze(): Place {
+    return this.camera.getWorldDirection(new Vector3()).toArray() as Place;
+  }
+
+  /** Takes away other bodies whose states are not listed. */
+  keepBeside(revisions: number[]): void {
+    for (const [revision, drawing] of this.beside) {
+      if (revisions.includes(revision)) continue;
+      this.scene.remove(drawing.root);
+      drawing.dispose();
+      this.beside.delete(revision);
+    }
+    this.tellBeside();
+  }
+
+  /** Shows another body that is drawn already; says whether it is. */
+  lookBeside(revision: number, look: Look): boolean {
+    const drawing = this.beside.get(revision);
+    drawing?.setThrough(look === "through");
+    this.redraw();
+    return drawing !== undefined;
+  }
+
+  addBeside(revision: number, name: string, geometry: Geometry, look: Look): void {
+    if (this.beside.has(revision)) return;
+    const drawing = new Drawing(geometry, true);
+    drawing.root.name = name;
+    drawing.setThrough(look === "through");
+    this.beside.set(revision, drawing);
+    this.scene.add(drawing.root);
+    this.tellBeside();
+  }
+
+  /** For whoever watches the page. */
+  private tellBeside(): void {
+    this.frame.dataset.beside = [...this.beside.keys()].join(" ");
+    this.redraw();
+  }
+
+  /** How the body itself is shown. */
+  setOwn(look: Look): void {
+    this.own = look;
+    for (const d of [this.now, this.moving]) d?.setThrough(look === "through" || this.ways !== null);
+    this.redraw();
+  }
+
+  /** Draws lines over the body, or takes them away; the body lets them be seen. */
+  setWays(lines: LineSegments | null): void {
+    if (this.ways) {
+      this.scene.remove(this.ways);
+      this.ways.geometry.dispose();
+    }
+    this.ways = lines;
+    if (lines) this.scene.add(lines);
+    this.frame.dataset.waysDrawn = lines ? String(lines.geometry.getAttribute("position").count / 2) : "";
+    this.setOwn(this.own);
+  }
+
+  setEdges(shown: boolean): void {
+    this.edges = shown;
+    this.now?.setEdges(shown);
+    this.redraw();
+  }
+
+  get insides(): boolean {
+    return insides.value > 0;
+  }
+
+  /** Whether the inside of facets has a colour of its own. */
+  setInsides(own: boolean): void {
+    insides.value = own ? 1 : 0;
+    this.redraw();
+  }
+
+  hideBoundaries(hidden: ReadonlySet<number>): void {
+    this.hidden = hidden;
+    for (const d of [this.now, this.moving]) d?.hide(hidden);
+    this.redraw();
+  }
+
+  /** What the view shows as a PNG of a size, on a colour or on nothing; `null` where the browser cannot. */
+  async picture(width: number, height: number, paper: number | null): Promise<Blob | null> {
+    const { clientWidth, clientHeight } = this.frame;
+    const ratio = this.renderer.getPixelRatio();
+    const half = this.camera.top;
+    const wide = half * (clientWidth / Math.max(1, clientHeight));
+    try {
+      this.renderer.setPixelRatio(1);
+      this.renderer.setSize(width, height, false);
+      // All that the frame shows, and more along one side where the picture is of another shape.
+      const tall = Math.max(half, wide / (width / height));
+      Object.assign(this.camera, {
+        top: tall,
+        bottom: -tall,
+        left: (-tall * width) / height,
+        right: (tall * width) / height,
+      });
+      this.camera.updateProjectionMatrix();
+      this.renderer.setClearColor(paper ?? 0, paper === null ? 0 : 1);
+      this.draw();
+      return await new Promise((done) => this.canvas.toBlob(done, "image/png"));
+    } finally {
+      this.renderer.setClearColor(0, 0);
+      this.renderer.setPixelRatio(ratio);
+      this.renderer.setSize(clientWidth, clientHeight);
+      this.setFrustum(half);
+      this.redraw();
+    }
   }
 
   /** What is looked at from where, and what is cut away, in one word. */
@@ -318,25 +471,19 @@ export class View {
   }
 
   /** The place of the surface under a place of the frame, in its pixels; nothing outside of it. */
-  pickAt([x, y]: [number, number]): { at: Place; facet: number } | null {
+  pickAt([x, y]: [number, number], everywhere = false): Hit | null {
     const { clientWidth: width, clientHeight: height } = this.frame;
     if (!this.now || x < 0 || y < 0 || x > width || y > height) return null;
-    const surface = this.now.surface;
-    // The tree keeps its own order of facets, so that the drawn order stays as it is.
-    this.bvh ??= new MeshBVH(surface.geometry, { indirect: true });
-    surface.geometry.boundsTree = this.bvh;
-    surface.raycast = acceleratedRaycast;
-    const point = new Vector2((x / width) * 2 - 1, 1 - (y / height) * 2);
     const ray = new Raycaster();
-    ray.setFromCamera(point, this.camera);
-    const hit = ray.intersectObject(surface, false).find((h) => !isCutAway(h.point.toArray()));
-    if (!hit || hit.faceIndex == null) return null;
-    return { at: hit.point.toArray() as Place, facet: this.now.facet(hit.faceIndex) };
+    ray.setFromCamera(new Vector2((x / width) * 2 - 1, 1 - (y / height) * 2), this.camera);
+    const own = this.own === "hidden" ? null : this.now.hit(ray);
+    const hits = everywhere ? [...this.beside.values()].map((d) => d.hit(ray)) : [];
+    const nearest = [own, ...hits].filter((h) => h !== null).sort((a, b) => a.distance - b.distance)[0];
+    return nearest?.hit ?? null;
   }
 
   colourBy(group: Uint32Array): void {
     this.now?.colourBy(group);
-    this.bvh = null;
     this.redraw();
   }
 

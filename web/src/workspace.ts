@@ -1,5 +1,6 @@
 // The workspace: keeps the view in step with the page, and gives clicks and keys to the tools.
 import { Anchors } from "./anchors";
+import { showFrame } from "./framing";
 import { Naming } from "./naming";
 import { Overlay } from "./overlay";
 import { notify } from "./requests";
@@ -7,6 +8,7 @@ import { readScene } from "./scene";
 import { build, byKey, press, TOOLS } from "./tools";
 import type { Bench } from "./tools/tool";
 import { View } from "./view";
+import { showWays } from "./ways";
 
 function attachWorkspace(frame: HTMLElement): void {
   let scene = readScene();
@@ -38,6 +40,7 @@ function attachWorkspace(frame: HTMLElement): void {
       for (const b of frame.querySelectorAll<HTMLButtonElement>("[data-mode]"))
         b.classList.toggle("on", b.dataset.mode === id);
       frame.style.cursor = id === "turn" ? "grab" : "crosshair";
+      toolOf(id)?.taken?.(bench);
       view.redraw();
     },
   };
@@ -62,6 +65,8 @@ function attachWorkspace(frame: HTMLElement): void {
     try {
       await view.show(scene);
       await naming.show();
+      await showWays(view);
+      await showFrame(view);
     } catch (e) {
       notify(e instanceof Error ? e.message : String(e));
     }
@@ -72,8 +77,9 @@ function attachWorkspace(frame: HTMLElement): void {
   view.canvas.addEventListener("pointerup", (e) => {
     // A click is a press that did not become a turn.
     const still = down && Math.hypot(e.clientX - down[0], e.clientY - down[1]) < 4;
-    const hit = still ? view.pick(e.clientX, e.clientY) : null;
-    if (hit) toolOf(taken)?.click?.(bench, hit.at, e);
+    const tool = toolOf(taken);
+    const hit = still && tool?.click ? view.pick(e.clientX, e.clientY, tool.everywhere) : null;
+    if (hit) tool?.click?.(bench, hit, e);
   });
 
   for (const tool of TOOLS) tool.attach?.(bench);
@@ -83,12 +89,18 @@ function attachWorkspace(frame: HTMLElement): void {
     const tool = toolOf(on("[data-tool]")?.dataset.tool ?? on("[data-mode]")?.dataset.mode);
     if (tool) press(bench, tool);
     if (on("#unpick")) naming.clear();
+    const change = on("[data-pick-change]")?.dataset.pickChange;
+    if (change) void naming.change(change);
   });
   document.addEventListener("change", (event) => {
     if (event.target instanceof Element && event.target.matches("#regions, #angle")) void naming.show();
+    if (event.target instanceof Element && event.target.closest("[data-frame-drawing]")) void showFrame(view);
   });
   document.addEventListener("keydown", (event) => {
-    const typing = event.target instanceof HTMLElement && event.target.matches("input, select, textarea");
+    const fields = "input:not([type=checkbox]):not([type=radio]), select, textarea";
+    const target = event.target instanceof HTMLElement ? event.target : null;
+    // Esc closes what is open in the view also while one of its fields is being filled in.
+    const typing = target?.matches(fields) && !(event.key === "Escape" && frame.contains(target));
     if (typing || event.altKey) return;
     const held = event.ctrlKey || event.metaKey ? (event.shiftKey ? "ctrl+shift+" : "ctrl+") : "";
     const key = held + event.key.toLowerCase();

@@ -52,6 +52,8 @@ pub struct Sibling {
     pub outstanding: String,
     /// Its unit and longest side, where they are known.
     size: Option<(Unit, f64)>,
+    /// Whether its unit is set, so that its numbers are millimetres.
+    pub sized: bool,
     /// How its boundaries are named.
     pub rules: Vec<Rule>,
 }
@@ -112,7 +114,8 @@ impl<'a> Ctx<'a> {
             let rules = revision.facts.rules.clone();
             let outstanding = if sheet.is_ready() { "ready".into() } else { sheet.what_is_outstanding() };
             let (name, state) = (row.name.clone(), revision.id);
-            siblings.push(Sibling { id: row.id, name, verdict, state, outstanding, size, rules });
+            let sized = revision.facts.scale.is_some();
+            siblings.push(Sibling { id: row.id, name, verdict, state, outstanding, size, sized, rules });
             if row.id == id {
                 own = Some((row, revision, destination, sheet));
             }
@@ -212,16 +215,6 @@ impl<'a> Ctx<'a> {
         let all = [of(self.points(), "point"), of(self.lines(), "line"), of(members, "member")];
         let all: Vec<String> = all.into_iter().flatten().collect();
         (!all.is_empty()).then(|| all.join(" and "))
-    }
-
-    /// Whether a frame is handed over.
-    pub fn hands_over_frame(&self) -> bool {
-        !self.has_surface() && self.shown().survey.frame.figures.members > 0
-    }
-
-    /// Whether points are handed over.
-    pub fn hands_over_points(&self) -> bool {
-        !self.has_surface() && self.points() > 0
     }
 
     /// Whether design files hold exact geometry: faces that the facets show, or lines alone.

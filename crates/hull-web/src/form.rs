@@ -21,7 +21,7 @@ pub fn number(fields: &Fields, name: &str, what: &str) -> Result<f64, PageError>
 
 pub fn selection(fields: &Fields) -> Result<Selection, PageError> {
     match text(fields, "pick") {
-        "" => Ok(Selection { include: vec![Pick::Unnamed], exclude: Vec::new() }),
+        "" => Ok(Selection::from(Pick::Unnamed)),
         json => {
             serde_json::from_str(json).map_err(|e| PageError::refused(format!("The picked faces cannot be read: {e}")))
         }

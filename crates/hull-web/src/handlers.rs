@@ -1,17 +1,19 @@
 //! What a body's page asks for: steps, previews, going back and forward, handovers.
 
-use crate::answer::{Asked, address};
+use crate::answer::{Asked, Queued, address};
 use crate::context::Place;
-use crate::error::PageResult;
+use crate::error::{PageError, PageResult};
 use crate::form::Fields;
 use crate::remedies;
 use crate::workspace::render;
 use actix_web::http::header::LOCATION;
 use actix_web::{HttpRequest, HttpResponse, get, post, web};
+use hull_geometry::Unit;
 use hull_store::Store;
 use hull_store::ids::{BodyId, HandoverId, RevisionId};
 use hull_store::jobs::Job;
 use hull_store::work::{Kind, Outcome, Work};
+use hull_workshop::handover::{Form, PATTERN, Package};
 use hull_workshop::{Row, Sheet, Verdict};
 use serde::Deserialize;
 
@@ -50,7 +52,7 @@ fn led(store: &Store, id: BodyId, place: &Place) -> PageResult<Led> {
     }
     Ok(match job.outcome() {
         Some(Outcome::HandedOver(made)) => Led::Handover(*made),
-        Some(Outcome::Revision(_)) if job.work.kind() == Kind::Step => {
+        outcome if job.work.kind() != Kind::Preview && leads_on(outcome) => {
             Led::To(Place { row: next_row(store, id, &here)?, ..here })
         }
         _ => Led::To(here),
@@ -107,13 +109,34 @@ pub async fn apply_step(asked: Asked, fields: web::Form<Fields>) -> PageResult {
     let kept = asked.with(move |store, id| store.keep_preview(id, &previewed)).await?;
     if kept.is_none() {
         let done = asked.run(Work::Step, &step).await?;
-        if done.ended.is_none() || done.refused.is_some() {
-            return asked.answer_and_follow(done).await;
-        }
+        return lead_on(asked, done).await;
     }
+    next(asked).await
+}
+
+/// The page at the next row that is left to do.
+async fn next(asked: Asked) -> PageResult {
     let place = asked.place.clone();
     let row = asked.with(move |store, id| next_row(store, id, &place)).await?;
     asked.answer_at(row).await
+}
+
+/// The page after a job that changes the body: at the next row if it has ended well; else it follows the job.
+pub async fn lead_on(asked: Asked, done: Queued) -> PageResult {
+    let ended_well = done.ended.as_ref().is_some_and(|job| leads_on(job.outcome()));
+    if !ended_well || done.refused.is_some() {
+        return asked.answer_and_follow(done).await;
+    }
+    next(asked).await
+}
+
+/// Whether the page goes on to the next row after this: not where a repair was stopped, which is told where it was asked for.
+fn leads_on(outcome: Option<&Outcome>) -> bool {
+    match outcome {
+        Some(Outcome::Revision(_)) => true,
+        Some(Outcome::Repaired(done)) => done.stopped.is_none(),
+        _ => false,
+    }
 }
 
 #[post("/bodies/{body}/previews")]
@@ -136,9 +159,7 @@ pub async fn keep_preview(asked: Asked) -> PageResult {
         let gone = "There is no preview of the body as it is now, so nothing was done. Preview the step again.";
         return asked.answer(Some(gone.into())).await;
     }
-    let place = asked.place.clone();
-    let row = asked.with(move |store, id| next_row(store, id, &place)).await?;
-    asked.answer_at(row).await
+    next(asked).await
 }
 
 #[post("/bodies/{body}/previews/drop")]
@@ -167,13 +188,23 @@ pub async fn go_to(asked: Asked, path: web::Path<(BodyId, RevisionId)>) -> PageR
 
 #[derive(Deserialize)]
 pub struct HandoverForm {
-    form: hull_workshop::handover::Form,
+    form: String,
+    unit: Option<String>,
+    names: Option<String>,
+}
+
+impl HandoverForm {
+    fn package(self) -> Result<Package, String> {
+        let unit =
+            self.unit.filter(|u| !u.is_empty()).map(|u| u.parse::<Unit>().map_err(|e| e.to_string())).transpose()?;
+        Ok(Package { form: Form::named(&self.form)?, unit, names: self.names.filter(|n| n != PATTERN) })
+    }
 }
 
 #[post("/bodies/{body}/handovers")]
 pub async fn hand_over(asked: Asked, form: web::Form<HandoverForm>) -> PageResult {
-    let form = form.into_inner().form;
-    let done = asked.queue(move |_, _, _| Ok(Work::Handover { form })).await?;
+    let package = form.into_inner().package().map_err(|why| PageError::refused(format!("{why}.")))?;
+    let done = asked.queue(move |_, _, _| Ok(Work::Handover(package.clone()))).await?;
     if let Some(Outcome::HandedOver(made)) = done.ended.as_ref().and_then(Job::outcome) {
         return Ok(HttpResponse::SeeOther().insert_header((LOCATION, format!("/handovers/{made}"))).finish());
     }

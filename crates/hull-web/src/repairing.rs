@@ -3,6 +3,7 @@
 use crate::answer::Asked;
 use crate::error::{PageError, PageResult};
 use crate::form::{Fields, number, text};
+use crate::handlers::lead_on;
 use crate::plan;
 use actix_web::{post, web};
 use hull_store::bodies::BodyRow;
@@ -28,7 +29,7 @@ pub async fn run(asked: Asked) -> PageResult {
         Ok(Work::Repair { on, steps: proposed.ok_or_else(changed)?.steps, compose: false })
     };
     let done = asked.queue(work).await?;
-    asked.answer(done.refused).await
+    lead_on(asked, done).await
 }
 
 /// Brings the body onto another body of its project.

@@ -1,5 +1,6 @@
 //! What the view needs to know besides the geometry.
 
+use crate::context::Sibling;
 use hull_store::bodies::Revision;
 use hull_store::ids::{BodyId, RevisionId};
 use hull_workshop::body::Scale;
@@ -21,6 +22,16 @@ struct Placement {
     moved: [f64; 3],
 }
 
+/// Another body of the project, which the view can show too.
+#[derive(Serialize)]
+struct Other<'a> {
+    body: BodyId,
+    name: &'a str,
+    revision: RevisionId,
+    /// Whether its numbers are millimetres.
+    sized: bool,
+}
+
 #[derive(Serialize)]
 struct Scene<'a> {
     body: BodyId,
@@ -31,12 +42,13 @@ struct Scene<'a> {
     preview: bool,
     unit: &'a str,
     boundaries: Vec<Flag<'a>>,
+    others: Vec<Other<'a>>,
     findings: &'a [Finding],
     placement: Placement,
 }
 
 /// The scene as JSON that is safe inside a script element.
-pub fn json(shown: &Revision, received: RevisionId) -> String {
+pub fn json(shown: &Revision, received: RevisionId, siblings: &[Sibling]) -> String {
     let facts = &shown.facts;
     let scene = Scene {
         body: shown.body_id,
@@ -50,6 +62,11 @@ pub fn json(shown: &Revision, received: RevisionId) -> String {
             .boundaries
             .iter()
             .filter_map(|b| Some(Flag { name: b.name.as_deref()?, at: b.at }))
+            .collect(),
+        others: siblings
+            .iter()
+            .filter(|s| s.id != shown.body_id)
+            .map(|s| Other { body: s.id, name: &s.name, revision: s.state, sized: s.sized })
             .collect(),
         findings: &shown.survey.findings,
         placement: Placement {

@@ -14,7 +14,7 @@ use hull_store::destinations::Listed;
 use hull_store::handovers::HandoverRecord;
 use hull_store::ids::{BodyId, RevisionId};
 use hull_store::jobs::Job;
-use hull_workshop::export::DesignForm;
+use hull_workshop::handover::{Form, form};
 use hull_workshop::{Row, Sheet, Verdict};
 
 #[derive(Template)]
@@ -44,9 +44,11 @@ struct Workspace<'a> {
 }
 
 impl Workspace<'_> {
-    /// What a form of design geometry carries.
-    fn design_form(&self, key: &str) -> &'static str {
-        DesignForm::named(key).map_or("", DesignForm::carries)
+    /// The forms of a handover: those that are offered at once, or the others.
+    fn forms(&self, at_once: bool) -> Vec<&'static form::About> {
+        let has_surface = self.cx.has_surface();
+        let all = Form::offered(&self.cx.shown().survey, self.cx.writes_exactly());
+        all.into_iter().filter(|a| (a.common || !has_surface) == at_once).collect()
     }
 
     fn is_open(&self, row: &Row) -> bool {
@@ -138,7 +140,7 @@ pub(crate) fn render(store: &Store, id: BodyId, place: &Place, notice: Option<St
         tabs: PANELS.iter().filter_map(|p| Some((p.id, (p.tab)(cx)?))).collect(),
         tab: panel.id,
         panel: (panel.render)(cx)?,
-        scene: scene::json(cx.shown(), cx.received()),
+        scene: scene::json(cx.shown(), cx.received(), &cx.siblings),
         handovers: store.handovers(id)?,
         destinations: store.destinations()?,
         back: at.checked_sub(1).map(|i| cx.line[i].id),

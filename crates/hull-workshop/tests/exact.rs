@@ -45,7 +45,7 @@ fn after(body: &Body, steps: &[Step]) -> Body {
 }
 
 fn pick(at: [f64; 3]) -> Selection {
-    Selection { include: vec![Pick::Grow { at, angle: 1.0 }], exclude: Vec::new() }
+    Selection::from(Pick::Grow { at, angle: 1.0 })
 }
 
 fn facets_by_name(body: &Body) -> BTreeMap<String, usize> {

@@ -249,11 +249,7 @@ fn new_edges_follow_the_body_and_stand_in_a_file_of_their_own() {
     let mut steps = vec![
         Step::SetUnit(SetUnit { unit: Unit::Cm }),
         Step::Orient(Orient { up: Axis::PlusX, forward: Axis::PlusZ }),
-        Step::NameBoundary(NameBoundary {
-            name: "wall".into(),
-            role: None,
-            pick: Selection { include: vec![Pick::Unnamed], exclude: vec![] },
-        }),
+        Step::NameBoundary(NameBoundary { name: "wall".into(), role: None, pick: Selection::from(Pick::Unnamed) }),
     ];
     let waived = ["inlet_present", "outlet_present", "smallest_angle"];
     steps.extend(

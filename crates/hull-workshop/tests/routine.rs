@@ -29,7 +29,7 @@ fn torn_box() -> Body {
 }
 
 fn name(name: &str, role: Role, at: [f64; 3]) -> Step {
-    let pick = Selection { include: vec![Pick::Grow { at, angle: 20.0 }], exclude: Vec::new() };
+    let pick = Selection::from(Pick::Grow { at, angle: 20.0 });
     Step::NameBoundary(NameBoundary { name: name.into(), role: Some(role), pick })
 }
 
@@ -42,11 +42,7 @@ fn steps() -> Vec<Step> {
         // In mm, after the turn: x to 254, the old z is y now.
         name("inlet", Role::Inlet, [0.0, -50.0, 80.0]),
         name("outlet", Role::Outlet, [254.0, -50.0, 80.0]),
-        Step::NameBoundary(NameBoundary {
-            name: "wall".into(),
-            role: None,
-            pick: Selection { include: vec![Pick::Unnamed], exclude: vec![] },
-        }),
+        Step::NameBoundary(NameBoundary { name: "wall".into(), role: None, pick: Selection::from(Pick::Unnamed) }),
     ]
 }
 
@@ -95,7 +91,7 @@ fn a_handover_is_refused_with_the_list_of_what_is_short() {
     more.extend([Step::NameBoundary(NameBoundary {
         name: "wall".into(),
         role: None,
-        pick: Selection { include: vec![Pick::Unnamed], exclude: vec![] },
+        pick: Selection::from(Pick::Unnamed),
     })]);
     more.extend([waive("inlet_present"), waive("outlet_present")]);
     let p = prepared(&more);
@@ -174,6 +170,7 @@ fn names_follow_facets_through_stitching_and_filling() {
     let pick = Selection {
         include: vec![Pick::Grow { at: [70.0, 0.0, 0.0], angle: 180.0 }],
         exclude: vec![Pick::Facet { at: [70.0, 1.0, 0.0] }],
+        ..Selection::default()
     };
     let (body, _) = apply(
         &body,

@@ -84,9 +84,8 @@ fn the_unnamed_part_shrinks_as_names_are_given_and_roles_follow_from_names() {
     let body = body(cuboid([1.0, 1.0, 2.0]));
     let part = |b: &Body| survey(b, &Watch::default()).unwrap().0.names.unnamed_part();
     assert_eq!(part(&body), 1.0);
-    let side = |at: [f64; 3]| hull_workshop::selection::Selection {
-        include: vec![hull_workshop::selection::Pick::Grow { at, angle: 10.0 }],
-        exclude: vec![],
+    let side = |at: [f64; 3]| {
+        hull_workshop::selection::Selection::from(hull_workshop::selection::Pick::Grow { at, angle: 10.0 })
     };
     let step = Step::NameBoundary(NameBoundary { name: "Inlet port".into(), role: None, pick: side([0.5, 0.5, 0.0]) });
     let (body, _) = apply(&body, &step, &Destination::named("fluid").unwrap(), &Watch::default()).unwrap();

@@ -15,7 +15,7 @@ export const compare: Tool = {
   id: "compare",
   keys: ["c"],
   title: "compare with as received",
-  label: "Compare with as received",
+  label: "Compare",
   html: `<label class="sliders" id="compare-slider" hidden>as received <input type="range" min="0" max="1" step="0.005" value="0.5" aria-label="How much as received"> now</label>`,
   attach: (bench) =>
     slider(bench).addEventListener("input", () => set(bench, Number(slider(bench).querySelector("input")!.value))),

@@ -1,19 +1,25 @@
 // The tools of the view, in the order of their buttons and keys.
 import { compare } from "./compare";
 import { arrows, look, whole } from "./look";
+import { mark } from "./mark";
 import { measure, pick, turn } from "./modes";
 import { drawer, escape, keysOf, logbook } from "./page";
+import { picture } from "./picture";
 import { places } from "./places";
 import { section } from "./section";
+import { shown } from "./shown";
 import type { Bench, Tool } from "./tool";
 
 export const TOOLS: readonly Tool[] = [
   places,
   turn,
   pick,
+  mark,
   measure,
   section,
   compare,
+  shown,
+  picture,
   whole,
   look,
   arrows,
@@ -32,12 +38,16 @@ export function build(frame: HTMLElement): void {
   const button = (tool: Tool) => {
     const kind = tool.mode ? `data-mode="${tool.id}"` : `id="${tool.id === "keys" ? "keys-button" : tool.id}"`;
     const key = tool.keys[0]?.toUpperCase();
-    return `<button type="button" ${kind} data-tool="${tool.id}" title="${tool.label} (${key})">${tool.label}</button>`;
+    return `<button type="button" ${kind} data-tool="${tool.id}" title="${tool.title[0].toUpperCase()}${tool.title.slice(1)} (${key})">${tool.label}</button>`;
   };
   const buttons = TOOLS.filter((tool) => tool.label).map(button);
   host.innerHTML = `<div class="tools" role="toolbar" aria-label="Tools of the view">${buttons.join("")}</div>
     ${TOOLS.map((tool) => tool.html ?? "").join("")}`;
-  frame.append(...host.children);
+  // What tools ask for stands in one column, below the buttons.
+  const options = document.createElement("div");
+  options.className = "options";
+  options.append(...host.querySelectorAll(".sliders"));
+  frame.append(...host.children, options);
 }
 
 /** Presses a tool: a mode takes the clicks, anything else does what it does. */

@@ -40,8 +40,8 @@ export const escape: Tool = {
   press: (bench) => {
     const open = (selector: string) => bench.frame.querySelector<HTMLElement>(`${selector}:not([hidden])`);
     bench.frame.querySelector(".keys")?.remove();
-    if (open("#section-slider")) bench.frame.querySelector<HTMLElement>("#section")?.click();
-    if (open("#compare-slider")) bench.frame.querySelector<HTMLElement>("#compare")?.click();
+    const panels = [["#section-slider", "#section"], ["#compare-slider", "#compare"], ["#shown-list", "#shown"], ["#picture-options", "#picture"]]; // prettier-ignore
+    for (const [panel, button] of panels) if (open(panel)) bench.frame.querySelector<HTMLElement>(button)?.click();
     bench.take("turn");
   },
 };

@@ -2,8 +2,8 @@
 // keys follow from it.
 import type { Naming } from "../naming";
 import type { Overlay } from "../overlay";
-import type { Place, Scene } from "../scene";
-import type { View } from "../view";
+import type { Scene } from "../scene";
+import type { Hit, View } from "../view";
 
 /** What tools work with. */
 export interface Bench {
@@ -36,7 +36,11 @@ export interface Tool {
   attach?(bench: Bench): void;
   press?(bench: Bench, key: string): void;
   /** A click on the body, while the tool has the clicks. */
-  click?(bench: Bench, at: Place, event: PointerEvent): void;
+  click?(bench: Bench, hit: Hit, event: PointerEvent): void;
+  /** Whether it takes clicks on other bodies too. */
+  readonly everywhere?: boolean;
+  /** The tool gets the clicks. */
+  taken?(bench: Bench): void;
   /** The tool loses the clicks. */
   leave?(bench: Bench): void;
   /** The page is at another state, or another place of it. */

@@ -98,6 +98,7 @@ pub(crate) fn moved(rules: &mut [Rule], by: &hull_exact::Motion) {
                     let around = hull_geometry::mesh::Bounds::of((0..8).map(|i| by.point(corner(i))));
                     (*from, *to) = (around.min, around.max);
                 }
+                Pick::Outline { outline, direction, .. } => super::outline::moved(outline, direction, by),
                 Pick::Datum { within, .. } => *within *= by.scale,
                 Pick::Label { .. } | Pick::Boundary { .. } | Pick::Material { .. } | Pick::Unnamed => {}
             }

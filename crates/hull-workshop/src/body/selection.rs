@@ -1,8 +1,9 @@
 //! Which facets a name is for, said in a way that can be replayed on another body.
 
+use super::outline;
 use crate::Body;
 use crate::alike::{Likeness, alike};
-use crate::numbers::short;
+use crate::numbers::{counted, short};
 use hull_geometry::nearest::nearest_facet;
 use hull_geometry::regions::Regions;
 use hull_geometry::vector::{dot, norm, unit};
@@ -76,11 +77,20 @@ pub enum Pick {
         /// In what.
         by: Likeness,
     },
+    /// Facets whose middle lies inside an outline that was drawn in the view.
+    Outline {
+        /// A closed polygon, as seen along the direction.
+        outline: Vec<Point>,
+        /// From the eye to the body.
+        direction: Point,
+        /// Only what faces the eye with nothing before it; else through the whole body.
+        visible: bool,
+    },
     /// Everything that has no name yet.
     Unnamed,
 }
 
-/// Facets picked and facets taken out again, in that order.
+/// Facets picked and facets taken out again, in that order; then rings around them, then all others instead.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct Selection {
     /// What is picked.
@@ -88,6 +98,22 @@ pub struct Selection {
     /// What is not, though it is picked.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub exclude: Vec<Pick>,
+    /// Rings of facets added around what is picked; taken away from its rim if negative.
+    #[serde(default, skip_serializing_if = "is_none")]
+    pub rings: i32,
+    /// Everything but that.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub inverted: bool,
+}
+
+fn is_none(rings: &i32) -> bool {
+    *rings == 0
+}
+
+impl From<Pick> for Selection {
+    fn from(pick: Pick) -> Selection {
+        Selection { include: vec![pick], ..Selection::default() }
+    }
 }
 
 impl Selection {
@@ -103,7 +129,10 @@ impl Selection {
                 }
             }
         }
-        (0..chosen.len() as u32).filter(|&f| chosen[f as usize]).collect()
+        if self.rings != 0 {
+            chosen = outline::grown(&body.mesh, chosen, self.rings);
+        }
+        (0..chosen.len() as u32).filter(|&f| chosen[f as usize] != self.inverted).collect()
     }
 }
 
@@ -121,11 +150,15 @@ impl Selection {
     /// What it says, as people read it.
     pub fn said(&self) -> String {
         let list = |picks: &[Pick]| picks.iter().map(Pick::said).collect::<Vec<_>>().join(", ");
-        if self.exclude.is_empty() {
-            list(&self.include)
-        } else {
-            format!("{} without {}", list(&self.include), list(&self.exclude))
+        let mut said = list(&self.include);
+        if !self.exclude.is_empty() {
+            said += &format!(" without {}", list(&self.exclude));
         }
+        if self.rings != 0 {
+            let way = if self.rings > 0 { "larger" } else { "smaller" };
+            said += &format!(", {way} by {}", counted(self.rings.unsigned_abs() as usize, "ring"));
+        }
+        if self.inverted { format!("all but {said}") } else { said }
     }
 }
 
@@ -147,6 +180,10 @@ impl Pick {
             Pick::Direction { direction, angle } => format!("facing {} within {}°", place(direction), short(*angle)),
             Pick::Within { from, to } => format!("box from {} to {}", place(from), place(to)),
             Pick::Datum { name, within } => format!("within {} of datum “{name}”", short(*within)),
+            Pick::Outline { outline, visible, .. } => {
+                let how = if *visible { "seen" } else { "through" };
+                format!("inside an outline of {} corners, {how}", outline.len())
+            }
             Pick::Alike { at, by, .. } => format!("{} as at {}", by.said(), place(at)),
             Pick::Unnamed => "the rest".into(),
         }
@@ -199,6 +236,7 @@ impl Pick {
                 Some(regions) => alike(&body.mesh, regions, *at, *angle, *by).facets,
                 None => Vec::new(),
             },
+            Pick::Outline { outline, direction, visible } => outline::inside(&body.mesh, outline, *direction, *visible),
             Pick::Boundary { name } => match body.facts.boundaries.iter().position(|b| b.name == *name) {
                 Some(number) => body.facets_of(number as u32),
                 None => Vec::new(),

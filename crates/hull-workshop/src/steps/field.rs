@@ -272,28 +272,27 @@ fn three(typed: &str) -> Option<[f64; 3]> {
 
 /// A selection: a word for some of them, or JSON.
 fn pick(typed: &str) -> Option<Value> {
-    let one = |pick: Pick| Selection { include: vec![pick], exclude: Vec::new() };
     let selection = match typed.split_once(':') {
-        _ if typed == "unnamed" => one(Pick::Unnamed),
-        Some(("label", name)) => one(Pick::Label { name: name.into() }),
-        Some(("boundary", name)) => one(Pick::Boundary { name: name.into() }),
-        Some(("material", name)) => one(Pick::Material { name: name.into() }),
-        Some(("shell", at)) => one(Pick::Connected { at: three(at)? }),
+        _ if typed == "unnamed" => Selection::from(Pick::Unnamed),
+        Some(("label", name)) => Selection::from(Pick::Label { name: name.into() }),
+        Some(("boundary", name)) => Selection::from(Pick::Boundary { name: name.into() }),
+        Some(("material", name)) => Selection::from(Pick::Material { name: name.into() }),
+        Some(("shell", at)) => Selection::from(Pick::Connected { at: three(at)? }),
         Some(("region", rest)) => {
             let (at, angle) = rest.split_once('@').unwrap_or((rest, "20"));
-            one(Pick::Grow { at: three(at)?, angle: number(angle)? })
+            Selection::from(Pick::Grow { at: three(at)?, angle: number(angle)? })
         }
         Some(("direction", rest)) => {
             let (d, angle) = rest.split_once('@').unwrap_or((rest, "10"));
-            one(Pick::Direction { direction: three(d)?, angle: number(angle)? })
+            Selection::from(Pick::Direction { direction: three(d)?, angle: number(angle)? })
         }
         Some(("datum", rest)) => {
             let (name, within) = rest.rsplit_once('@')?;
-            one(Pick::Datum { name: name.into(), within: number(within)? })
+            Selection::from(Pick::Datum { name: name.into(), within: number(within)? })
         }
         Some(("box", rest)) => {
             let (from, to) = rest.split_once(';')?;
-            one(Pick::Within { from: three(from)?, to: three(to)? })
+            Selection::from(Pick::Within { from: three(from)?, to: three(to)? })
         }
         _ => serde_json::from_str(typed).ok()?,
     };

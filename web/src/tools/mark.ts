@@ -1,0 +1,88 @@
+// Picking by an outline: a box or a freehand line, drawn in the view; what it encloses is seen by the server.
+import type { Bench, Tool } from "./tool";
+
+type Dot = [number, number];
+
+/** Pixels between two corners of a freehand line. */
+const STEP = 4;
+const FEWEST = 3;
+
+/** What is being drawn, in pixels of the frame. */
+let outline: Dot[] = [];
+let freehand = false;
+
+const options = (bench: Bench) => bench.frame.querySelector<HTMLElement>("#mark-options")!;
+
+function show(bench: Bench): void {
+  let line = bench.frame.querySelector<SVGPathElement>("#mark-line");
+  if (!line) {
+    const svg = document.createElementNS("http://www.w3.org/2000/svg", "svg");
+    svg.setAttribute("class", "marking");
+    line = document.createElementNS("http://www.w3.org/2000/svg", "path");
+    line.id = "mark-line";
+    svg.append(line);
+    bench.frame.append(svg);
+  }
+  line.setAttribute("d", outline.length > 1 ? `M${outline.map((p) => p.join(" ")).join("L")}Z` : "");
+}
+
+/** The corners so far with the pointer at `to`. */
+function drawn([x0, y0]: Dot, to: Dot): Dot[] {
+  if (!freehand) return [[x0, y0], [to[0], y0], to, [x0, to[1]]]; // prettier-ignore
+  const last = outline[outline.length - 1];
+  return Math.hypot(to[0] - last[0], to[1] - last[1]) < STEP ? outline : [...outline, to];
+}
+
+function finish(bench: Bench, event: PointerEvent): void {
+  const corners = outline;
+  outline = [];
+  show(bench);
+  const wide = Math.max(...corners.map((p) => p[0])) - Math.min(...corners.map((p) => p[0]));
+  if (corners.length < FEWEST || wide < STEP) return;
+  const visible = !options(bench).querySelector<HTMLInputElement>("#mark-through")!.checked;
+  const pick = {
+    outline: { outline: corners.map((p) => bench.view.unproject(p)), direction: bench.view.gaze(), visible },
+  };
+  void bench.naming.add(pick, event.shiftKey, event.altKey);
+}
+
+export const mark: Tool = {
+  id: "mark",
+  keys: ["b"],
+  title: "pick inside a box or a freehand line",
+  label: "Outline",
+  mode: true,
+  html: `<div class="sliders" id="mark-options" hidden><span>Draw around what is meant.</span> <label><input type="radio" name="mark-kind" value="box" checked> box</label> <label><input type="radio" name="mark-kind" value="line"> freehand</label> <label><input type="checkbox" id="mark-through"> through the body</label></div>`,
+  attach(bench) {
+    const { canvas } = bench.view;
+    const at = (e: PointerEvent): Dot => {
+      const frame = canvas.getBoundingClientRect();
+      return [e.clientX - frame.left, e.clientY - frame.top];
+    };
+    canvas.addEventListener("pointerdown", (e) => {
+      if (bench.taken() !== "mark" || e.button !== 0) return;
+      freehand = options(bench).querySelector<HTMLInputElement>("[value=line]")!.checked;
+      outline = [at(e)];
+      canvas.setPointerCapture(e.pointerId);
+    });
+    canvas.addEventListener("pointermove", (e) => {
+      if (outline.length === 0) return;
+      outline = drawn(outline[0], at(e));
+      show(bench);
+    });
+    canvas.addEventListener("pointerup", (e) => {
+      if (outline.length > 0) finish(bench, e);
+    });
+    canvas.addEventListener("pointercancel", () => {
+      outline = [];
+      show(bench);
+    });
+  },
+  taken(bench) {
+    options(bench).hidden = false;
+    bench.view.controls.enabled = false;
+  },
+  leave(bench) {
+    options(bench).hidden = true;
+  },
+};
