@@ -50,6 +50,19 @@ test("a drawing becomes a frame with sections, supports and loads, and is handed
   await met("loaded");
   await met("stress");
   await expect(page.locator("#drawer, .drawer, body").first()).toContainText("Supports carry along z N");
+  // Its trial in the view: the deflected shape goes to and fro, forces stand beside the members.
+  const drawing = page.locator("[data-frame-drawing]");
+  const pieces = async () => Number(await page.locator("#view").getAttribute("data-ways-drawn"));
+  await drawing.locator("select[name=what]").selectOption("deflected");
+  await expect(drawing.locator("output")).toContainText(
+    /Largest movement under “.*”: [\d.]+ mm, drawn [\d.]+ times as large/,
+  );
+  await expect.poll(pieces).toBe(18 * 8);
+  await drawing.locator("select[name=what]").selectOption("moment_z");
+  await expect(drawing.locator("output")).toContainText(/Bending Mz under .*: largest [\d.]+ kN·m/);
+  await expect.poll(pieces).toBeGreaterThan(18 * 8);
+  await drawing.locator("select[name=what]").selectOption("");
+  await expect.poll(pieces).toBe(0);
 
   await page.getByRole("button", { name: "Hand over" }).click();
   await expect(page.locator("h1")).toContainText("Handed over");

@@ -131,6 +131,20 @@ test("the view shows other bodies, hides boundaries, and gives a picture of any 
   await expect(page.locator("#notice")).toContainText("16 to 8192 pixels");
 });
 
+test("a clicked face becomes the floor, and what faces the eye the front", async ({ page }) => {
+  await lookFrom(page, "left");
+  await tool(page, "Stand");
+  await clickView(page, 0, 0);
+  // The box of 40 × 30 × 20 mm lies on its left side now.
+  await expect(page.locator("#figures")).toContainText("40 × 20 × 30 mm");
+  await drawn(page);
+  await lookFrom(page, "right");
+  await page.getByRole("button", { name: "this view is the front" }).click();
+  await expect(page.locator("#figures")).toContainText("20 × 40 × 30 mm");
+  await page.getByRole("link", { name: "Logbook" }).click();
+  await expect(page.locator("tr.here")).toContainText("Axes");
+});
+
 test("labels end on a facet of what they name that can be seen", async ({ page }) => {
   await page.goto(`${await demoBody(page, "Pump bed")}?row=all_named&tab=boundaries`);
   await drawn(page);

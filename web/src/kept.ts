@@ -21,7 +21,12 @@ function fields(): Map<string, Field> {
 }
 
 function isChanged(field: Field): boolean {
-  if (field instanceof HTMLSelectElement) return [...field.options].some((o) => o.selected !== o.defaultSelected);
+  if (field instanceof HTMLSelectElement) {
+    // Where no option is chosen beforehand it is the first one that stands there.
+    const options = [...field.options];
+    if (!options.some((o) => o.defaultSelected)) return field.selectedIndex > 0;
+    return options.some((o) => o.selected !== o.defaultSelected);
+  }
   if (field instanceof HTMLInputElement && ["checkbox", "radio"].includes(field.type))
     return field.checked !== field.defaultChecked;
   return field.value !== field.defaultValue;

@@ -8,6 +8,7 @@ import { picture } from "./picture";
 import { places } from "./places";
 import { section } from "./section";
 import { shown } from "./shown";
+import { stand } from "./stand";
 import type { Bench, Tool } from "./tool";
 
 export const TOOLS: readonly Tool[] = [
@@ -16,6 +17,7 @@ export const TOOLS: readonly Tool[] = [
   pick,
   mark,
   measure,
+  stand,
   section,
   compare,
   shown,

@@ -135,10 +135,16 @@ fn with_colours(mesh: Mesh, coloured: usize, bytes: &[u8]) -> Received {
 /// Corner `c` of all, counted through from the first record.
 #[inline]
 fn corner_of(records: &[u8], c: usize) -> [f32; 3] {
-    let at = c / 3 * RECORD + 12 + c % 3 * 12;
+    corner(&records[c / 3 * RECORD..][..RECORD], c % 3)
+}
+
+/// Corner `k` of a record.
+#[inline]
+fn corner(record: &[u8], k: usize) -> [f32; 3] {
+    let at = 12 + k * 12;
     std::array::from_fn(|axis| {
         let b = at + axis * 4;
-        f32::from_le_bytes([records[b], records[b + 1], records[b + 2], records[b + 3]])
+        f32::from_le_bytes([record[b], record[b + 1], record[b + 2], record[b + 3]])
     })
 }
 
@@ -201,7 +207,7 @@ fn read_records(
         numbers.clear();
         for (i, record) in records.chunks_exact(RECORD).enumerate() {
             for k in 0..3 {
-                let p = corner_of(record, k);
+                let p = corner(record, k);
                 if !is_finite(p) {
                     return Err(not_finite(name, p, first + block * TOGETHER + i, k));
                 }

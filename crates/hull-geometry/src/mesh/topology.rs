@@ -115,6 +115,8 @@ impl Stars {
 
 /// Points whose facets are fetched together.
 const BATCH: usize = 64;
+/// Facets whose numbers are so near each other stand together in the cache.
+const NEAR: u32 = 1 << 14;
 
 fn stars(mesh: &Mesh, corners: &Corners, sets: &Sets) -> Stars {
     let n = mesh.points.len() as u32;
@@ -129,21 +131,28 @@ fn stars(mesh: &Mesh, corners: &Corners, sets: &Sets) -> Stars {
             let mut from = 0;
             for point in c * chunk..(c * chunk + chunk).min(n) {
                 if (point as usize).is_multiple_of(BATCH) {
-                    // Of facets in no order each stands elsewhere in memory: the waits for a batch of them overlap.
-                    let batch = (point..(point + BATCH as u32).min(n)).flat_map(|p| corners.at(p));
+                    let end = (point + BATCH as u32).min(n);
+                    let ends = [point, end - 1].map(|p| corners.at(p).first().copied().unwrap_or(0));
                     near.clear();
-                    near.extend(batch.clone().map(|f| mesh.triangles[*f as usize]));
-                    std::hint::black_box(batch.fold(0, |seen, f| seen ^ sets.parent(*f)));
                     from = 0;
+                    if ends[0].abs_diff(ends[1]) > NEAR {
+                        // Facets in no order stand anywhere in memory: the waits for a batch of them overlap.
+                        let batch = (point..end).flat_map(|p| corners.at(p));
+                        near.extend(batch.clone().map(|f| mesh.triangles[*f as usize]));
+                        std::hint::black_box(batch.fold(0, |seen, f| seen ^ sets.parent(*f)));
+                    }
                 }
                 let facets = corners.at(point);
                 if facets.is_empty() {
                     continue;
                 }
                 found.used += 1;
-                let own = &near[from..from + facets.len()];
+                let ring = match near.get(from..from + facets.len()) {
+                    Some(own) => ClosedFan::of(point, facets, |i| own[i]),
+                    None => ClosedFan::at(mesh, point, facets),
+                };
                 from += facets.len();
-                if let Some(ring) = ClosedFan::of(point, facets, |i| own[i]) {
+                if let Some(ring) = ring {
                     ring.edges().filter(|e| e.other > point).for_each(|e| sets.unite(e.facets[0], e.facets[1]));
                     continue;
                 }
