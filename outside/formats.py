@@ -17,7 +17,9 @@ import numpy as np
 import pye57
 import trimesh
 from vtkmodules.vtkIOCGNSReader import vtkCGNSReader
+from vtkmodules.vtkCommonDataModel import vtkCompositeDataSet
 from vtkmodules.vtkIOExodus import vtkExodusIIReader
+from vtkmodules.vtkIOXML import vtkXMLMultiBlockDataReader
 from ezdxf import path as paths
 
 hull = sys.argv[1]
@@ -209,6 +211,20 @@ def solver_files(folder):
     read.Update()
     blocks = read.GetOutput().GetBlock(0)
     same("vtk: cells of the Exodus file", sum(blocks.GetBlock(i).GetNumberOfCells() for i in range(2)), count)
+    routine = folder / "routine.toml"
+    steps = ('step = "set_unit"\nunit = "mm"', 'step = "orient"\nup = "+z"\nforward = "+x"', 'step = "name_boundary"\nname = "part0"\n[steps.pick]\ninclude = [{ label = { name = "part0" } }]',
+             'step = "name_boundary"\nname = "part1"\n[steps.pick]\ninclude = [{ label = { name = "part1" } }]')
+    routine.write_text('name = "both"\nmade_from = "both.obj"\n' + "".join(f"[[steps]]\n{step}\n" for step in steps))
+    out = subprocess.run([hull, "prepare", both, "--routine", routine, "--destination", "surface", "--out", folder / "blocks", "--form", "vtm"],
+                         capture_output=True, text=True)
+    if out.returncode:
+        sys.exit(out.stdout + out.stderr)
+    blocks = vtkXMLMultiBlockDataReader(file_name=str(folder / "blocks/both.vtm"))
+    blocks.Update()
+    read = blocks.GetOutput()
+    names = [read.GetMetaData(i).Get(vtkCompositeDataSet.NAME()) for i in range(read.GetNumberOfBlocks())]
+    same("vtk: names of blocks", names == ["part0", "part1"], True)
+    same("vtk: cells of blocks", sum(read.GetBlock(i).GetNumberOfCells() for i in range(2)), count)
     theirs = meshio.read(folder / "both.exo")
     same("meshio: points", len(theirs.points), len(ball.vertices) + len(box.vertices))
 

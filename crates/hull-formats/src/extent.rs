@@ -15,8 +15,8 @@ pub fn is_out(x: &f64) -> bool {
 }
 
 fn first_out(points: &[Point]) -> Option<f64> {
-    let out = points.par_iter().find_first(|p| p.iter().any(is_out))?;
-    out.iter().copied().find(is_out)
+    let chunk = points.par_chunks(1 << 14).find_first(|chunk| chunk.as_flattened().iter().any(is_out))?;
+    chunk.as_flattened().iter().copied().find(is_out)
 }
 
 fn of_model(model: &Model) -> Option<f64> {

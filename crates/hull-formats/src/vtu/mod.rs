@@ -1,6 +1,7 @@
 //! VTK in its XML form: unstructured grids and polygons, arrays as text, in base 64, or appended; packed by zlib or not.
 
 mod arrays;
+pub mod blocks;
 mod write;
 
 pub use write::{write, write_lines};

@@ -18,6 +18,7 @@ pub enum Form {
     ThreeMf,
     Glb,
     Vtu,
+    Vtm,
     Dxf,
     Cgns,
     Exodus,
@@ -95,7 +96,7 @@ impl About {
 }
 
 /// Every form, in the order in which they are offered.
-pub const FORMS: [About; 18] = [
+pub const FORMS: [About; 19] = [
     about(Form::Frame, "frame", Of::Frame, "Frame", "tables of joints, members, sections and loads, JSON, VTU and DXF"),
     about(Form::Ascii, "ascii", Of::Named, "ASCII STL", "one file, one named block a boundary").common(),
     about(Form::Binary, "binary", Of::Each, "Binary STL", "one file a boundary, smaller, single precision")
@@ -134,6 +135,13 @@ pub const FORMS: [About; 18] = [
         Of::Whole(&hull_formats::vtu::FORMAT),
         "VTU",
         "one file, boundaries as numbered cells with their names, double precision",
+    ),
+    about(
+        Form::Vtm,
+        "vtm",
+        Of::Each,
+        "VTM",
+        "an index of blocks and a VTU file a boundary, each under its name, double precision",
     ),
     about(
         Form::Glb,

@@ -18,7 +18,7 @@ use askama::Template;
 use base64::prelude::{BASE64_STANDARD, Engine};
 pub use form::Form;
 use hull_formats::named_edges::{self, NamedEdges};
-use hull_formats::{Label, Part, Skipped, Surface, obj, ply, stl};
+use hull_formats::{Label, Part, Skipped, Surface, obj, ply, stl, vtu};
 use hull_geometry::cloud::Cloud;
 use hull_geometry::join::join_equal_points;
 use hull_geometry::topology::Topology;
@@ -212,9 +212,12 @@ pub fn hand_over(
             (files, comparison, Vec::new())
         }
         None => {
-            let files = written(&stem, &mesh, &groups, form, unit);
+            let mut files = written(&stem, &mesh, &groups, form, unit);
             watch.report(0.5, "reading the files back").map_err(failed)?;
-            let comparison = compare(&mesh, &files, &groups, (form, unit), watch)?;
+            let mut comparison = compare(&mesh, &files, &groups, (form, unit), watch)?;
+            if form == Form::Vtm {
+                files.insert(0, index_of(&stem, &files, &groups, &mut comparison)?);
+            }
             (files, comparison, Vec::new())
         }
     };
@@ -370,17 +373,43 @@ fn written(stem: &str, mesh: &Mesh, groups: &[Group], form: Form, unit: Unit) ->
         _ => {
             let names = distinct(groups.iter().map(|g| file_stem(&g.name)).collect());
             let one = |(g, name): (&Group, String)| match form {
-                Form::PlySurface => {
-                    let triangles = g.facets.iter().map(|f| mesh.triangles[*f as usize]).collect();
-                    let mut own = Mesh { points: mesh.points.clone(), triangles };
-                    own.drop_unused_points();
-                    (format!("{stem}-{name}.ply"), ply::write(&own, &[], false))
+                Form::PlySurface => (format!("{stem}-{name}.ply"), ply::write(&alone(mesh, g), &[], false)),
+                Form::Vtm => {
+                    let own = alone(mesh, g);
+                    let facets: Vec<u32> = (0..own.triangles.len() as u32).collect();
+                    let parts = [Part { name: &g.name, facets: &facets, role: g.role.map(Role::name) }];
+                    let surface = Surface { mesh: &own, cells: &[], parts: &parts, ascii: false, unit: Some(unit) };
+                    (format!("{stem}-{name}.vtu"), vtu::write(&surface, vtu::Kind::Grid))
                 }
                 _ => (format!("{stem}-{name}.stl"), stl::write_binary(mesh, &g.facets)),
             };
             groups.iter().zip(names).map(one).collect()
         }
     }
+}
+
+/// A boundary's facets with their own points.
+fn alone(mesh: &Mesh, group: &Group) -> Mesh {
+    let triangles = group.facets.iter().map(|f| mesh.triangles[*f as usize]).collect();
+    let mut own = Mesh { points: mesh.points.clone(), triangles };
+    own.drop_unused_points();
+    own
+}
+
+/// The index of a file a boundary, read back.
+fn index_of(
+    stem: &str,
+    files: &[NamedFile],
+    groups: &[Group],
+    comparison: &mut Vec<Comparison>,
+) -> Result<NamedFile, HandoverError> {
+    let name = format!("{stem}.vtm");
+    let sent: Vec<[String; 2]> = groups.iter().zip(files).map(|(g, f)| [g.name.clone(), f.0.clone()]).collect();
+    let bytes = vtu::blocks::write_index(&sent);
+    let back = vtu::blocks::read_index(&name, &bytes).map_err(|e| HandoverError::Different(e.to_string()))?;
+    let told = |all: &[[String; 2]]| all.iter().map(|b| b[0].as_str()).collect::<Vec<_>>().join(", ");
+    comparison.push(Comparison::told("blocks", told(&sent), told(&back), sent == back));
+    Ok((name, bytes))
 }
 
 fn compare(
@@ -489,12 +518,12 @@ fn yes(x: bool) -> String {
 
 fn entry(file: &(String, Vec<u8>), groups: &[Group], form: Form) -> FileEntry {
     let boundaries = match form {
-        _ if naming::is_one_each(form) => {
+        _ if naming::is_one_each(form) && !file.0.ends_with(".vtm") => {
             let names = distinct(groups.iter().map(|g| file_stem(&g.name)).collect());
             groups
                 .iter()
                 .zip(names)
-                .filter(|(_, n)| [".stl", ".ply"].iter().any(|end| file.0.ends_with(&format!("-{n}{end}"))))
+                .filter(|(_, n)| [".stl", ".ply", ".vtu"].iter().any(|end| file.0.ends_with(&format!("-{n}{end}"))))
                 .map(|(g, _)| g.name.clone())
                 .collect()
         }
