@@ -202,9 +202,9 @@ pub fn narrowest(lattice: &Lattice, faces: &Faces, openings: &[Opening], mesh: &
     let tree = FacetTree::of(mesh);
     let wall = |f: u32| !matches!(kind[f as usize], Kind::Opening(_));
     let from = |p: Point| tree.nearest_of(mesh, p, f64::INFINITY, wall).map_or(0.0, |hit| distance(hit.2, p));
-    // The lattice finds the place to a cell: of what is around it the furthest from walls.
-    let around = (0..27).map(|i| {
-        let off = [i % 3, i / 3 % 3, i / 9].map(|k| (k as f64 - 1.0) * lattice.cell / 2.0);
+    // Steps find the place to two cells, as they count along the lattice's axes: of what is around it the furthest from walls.
+    let around = (0..729).map(|i| {
+        let off = [i % 9, i / 9 % 9, i / 81].map(|k| (k as f64 - 4.0) * lattice.cell / 2.0);
         add(middle, off)
     });
     let best = around.map(|p| (from(p), p)).fold((0.0, middle), |best, at| if at.0 > best.0 { at } else { best });
