@@ -1,6 +1,7 @@
 //! Does it flow? A closed region with openings, tried once: what goes where, where it is narrow, where it stands still.
 
-use crate::creeping::{self, Faces};
+use crate::creeping;
+use crate::faces::{Faces, Side};
 use crate::lattice::{Kind, Lattice, MOST_CELLS};
 use crate::passages::{self, Narrow, Pocket};
 use crate::potential;
@@ -146,7 +147,7 @@ pub fn run(
     let mut flows = vec![0.0; openings.len()];
     for (f, u) in faces.all.iter().zip(&field.flux) {
         if let Some((_, o)) = f.opening() {
-            let inward = matches!(f.sides[0], creeping::Side::Opening(_));
+            let inward = matches!(f.sides[0], Side::Opening(_));
             flows[o as usize] += if inward { scale * u } else { -scale * u };
         }
     }

@@ -4,6 +4,7 @@
 //! in which walls are immersed. What a trial is not: a simulation. It knows no inertia, no turbulence and no layer at the wall.
 
 mod creeping;
+mod faces;
 pub mod flow;
 mod lattice;
 mod multigrid;

@@ -1,6 +1,6 @@
 //! What hangs together with what, where the way is narrow, and where the flow stands still.
 
-use crate::creeping::{Faces, Side};
+use crate::faces::{Faces, Side};
 use crate::flow::{Field, Opening};
 use crate::lattice::{Kind, Lattice};
 use hull_geometry::sets::Sets;

@@ -2,9 +2,11 @@
 //!
 //! Finite volumes on the lattice's cells. What of a face lies inside is told from the lines along its middle.
 
+use crate::faces::{Face, Faces, Side, line_at};
+use crate::flow::Field;
 use crate::lattice::{Kind, Lattice};
 use crate::multigrid::{Multigrid, Sparse};
-use crate::{creeping::Faces, flow::Field};
+
 use hull_geometry::{Cancelled, Watch};
 
 /// The part of a face that lies inside: the product of what of its two middle lines does.
@@ -14,7 +16,7 @@ fn open_part(lattice: &Lattice, axis: usize, face: [usize; 3]) -> f64 {
         .iter()
         .map(|&d| {
             let middle = face[d] as f64 + 0.5;
-            let line = crate::creeping::line_at(lattice, axis, face, d);
+            let line = line_at(lattice, axis, face, d);
             let reach = |way: f64| {
                 let walls = line.iter().filter(|c| !matches!(c.1, Kind::Opening(_)));
                 let ahead = walls.map(|c| way * (f64::from(c.0) - middle)).filter(|t| *t > 0.0);
@@ -53,9 +55,9 @@ pub fn solve(lattice: &Lattice, faces: &Faces, pressures: &[f64], watch: &Watch)
     let places = faces.cells.iter().map(|n| lattice.cell_of(*n as usize).map(|x| x as u16)).collect();
     watch.report(0.3, "solving for the potential")?;
     let potential = Multigrid::new(matrix, places).solve(&right, 1e-10, 400, watch)?;
-    let at = |f: &crate::creeping::Face, k: usize| match f.sides[k] {
-        crate::creeping::Side::Cell(c) => potential[c as usize],
-        crate::creeping::Side::Opening(o) => pressures[o as usize],
+    let at = |f: &Face, k: usize| match f.sides[k] {
+        Side::Cell(c) => potential[c as usize],
+        Side::Opening(o) => pressures[o as usize],
     };
     let flux = faces.all.iter().zip(&weight).map(|(f, w)| f64::from(*w) * (at(f, 0) - at(f, 1))).collect();
     Ok(Field { flux, pressure: potential })

@@ -1,7 +1,7 @@
 //! Ways that the flow takes, from inlets on. Inside a cell each velocity is linear between its two faces (D. W. Pollock, 1988),
 //! so that no way crosses a wall.
 
-use crate::creeping::{Faces, Side};
+use crate::faces::{Faces, Side};
 use crate::flow::Field;
 use crate::lattice::Lattice;
 use hull_geometry::vector::{add, norm, scale};
@@ -36,7 +36,6 @@ pub fn trace(
     mean: f64,
     watch: &Watch,
 ) -> Result<Vec<Streamline>, Cancelled> {
-    let number = numbers(lattice, faces);
     let mut comes_in: Vec<(f64, Point)> = Vec::new();
     for (f, u) in faces.all.iter().zip(&field.flux) {
         let (inward, at) = match f.sides {
@@ -63,23 +62,16 @@ pub fn trace(
         .into_par_iter()
         .map(|start| {
             watch.check()?;
-            Ok(follow(lattice, faces, field, &number, start, mean))
+            Ok(follow(lattice, faces, field, start, mean))
         })
         .collect()
 }
 
-/// The number of each cell among those reached.
-fn numbers(lattice: &Lattice, faces: &Faces) -> Vec<u32> {
-    let mut number = vec![u32::MAX; lattice.inside.len()];
-    faces.cells.iter().enumerate().for_each(|(i, c)| number[*c as usize] = i as u32);
-    number
-}
-
-fn follow(lattice: &Lattice, faces: &Faces, field: &Field, number: &[u32], start: Point, mean: f64) -> Streamline {
+fn follow(lattice: &Lattice, faces: &Faces, field: &Field, start: Point, mean: f64) -> Streamline {
     let cell_at = |p: Point| {
         let inside = (0..3).all(|k| p[k] >= 0.0 && p[k] < lattice.size[k] as f64);
         let cell = p.map(|x| x as usize);
-        inside.then(|| (cell, number[lattice.number(cell)])).filter(|c| c.1 != u32::MAX)
+        inside.then(|| faces.reached(lattice.number(cell)).map(|n| (cell, n))).flatten()
     };
     let velocity = |p: Point| cell_at(p).map(|(cell, n)| (faces.velocity_at(&field.flux, cell, p), n));
     let mut line = Streamline { points: Vec::new(), speeds: Vec::new(), pressures: Vec::new() };
@@ -89,7 +81,7 @@ fn follow(lattice: &Lattice, faces: &Faces, field: &Field, number: &[u32], start
         let speed = norm(v);
         line.points.push(lattice.place(p));
         line.speeds.push(speed / mean);
-        line.pressures.push(field.pressure[cell as usize]);
+        line.pressures.push(field.pressure[cell]);
         if speed <= 1e-9 * mean {
             break;
         }

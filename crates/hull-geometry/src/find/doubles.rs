@@ -21,8 +21,8 @@ const WHOLE: f64 = 0.98;
 /// sides of thin sheet are one shell too.
 const COINCIDENT: f64 = 1e-7;
 
-/// Boxes of the tree that are opened for one facet. Some 200 are where facets are as large as the tolerance or larger; where
-/// thousands of facets stand within it of one place, it says little about which of them lie on each other.
+/// Boxes of the tree that are opened for one facet at most: where thousands of facets stand within the tolerance of one place,
+/// it says little about which of them lie on each other.
 const MOST_BOXES: usize = 4096;
 
 /// Sets of facets that lie on others.

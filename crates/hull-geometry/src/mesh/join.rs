@@ -266,7 +266,7 @@ pub fn in_no_order<P: Coordinates + Default>(facets: usize, corner: impl Fn(usiz
     distinct * 4 > 3 * (3 * SAMPLE * SAMPLES)
 }
 
-/// Partitions by hash: a table of each fits in the cache up to some 20 million corners.
+/// Partitions by hash, so many that a table of each is small.
 const PARTITIONS: usize = 256;
 
 /// Corners of one partition, as one thread found them.

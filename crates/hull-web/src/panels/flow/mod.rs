@@ -8,6 +8,7 @@ use crate::trying;
 use askama::Template;
 use hull_flow::first_layer::water;
 use hull_geometry::Unit;
+use hull_store::StoreError;
 use hull_store::ids::{JobId, RevisionId};
 use hull_store::work::Tried;
 use hull_workshop::trial::{self, Scaled};
@@ -46,7 +47,7 @@ fn render(cx: &Ctx) -> PageResult<String> {
     let unit = facts.length_unit().symbol();
     let ran = trying::last_of(cx.store, cx.body.id, shown.id)?;
     let ran = ran.map(|(job, tried)| -> PageResult<Ran> {
-        let whole = serde_json::from_slice(&cx.store.blob(&tried.whole)?).unwrap_or_else(|_| tried.flow.clone());
+        let whole = serde_json::from_slice(&cx.store.blob(&tried.whole)?).map_err(StoreError::from)?;
         // The flow that the body is for, or a metre a second of water.
         let known = facts.flow.as_ref().map(|f| (f.asked.speed, f.asked.fluid, f.said.clone()));
         let usual = || water(20.0).map(|w| (1.0, w, "1 m/s of water at 20 °C".to_string()));
