@@ -107,3 +107,28 @@ fn figures_of_single_solids_are_compared_together() {
                   \n#9035=PROPERTY_DEFINITION_REPRESENTATION(#9034,#9003);";
     assert!(stated(&of_aspect(1.0, second)).is_empty());
 }
+
+/// One coordinate of a spline far off, as a wrong byte makes it: the surface is torn, its edges bend without end, and neither
+/// gets facets without end: 100 001 and 60 274 as the shell's `check` told before there were bounds.
+#[test]
+fn a_torn_spline_face_has_no_more_facets_than_its_size_explains() {
+    for (file, from, to, most) in [
+        (
+            "step/keel-fin-ap214-mm.step",
+            "(140.34305107118,3.149145441543,330.)",
+            "(4294967296,3.149145441543,330.)",
+            50_000,
+        ),
+        (
+            "step/water-pipe-ap242-m.step",
+            "(8.875537255179E-02,2.170328741707E-02,",
+            "(-0.0,2.170328741707E-02,",
+            20_000,
+        ),
+    ] {
+        let whole = text(file);
+        assert!(whole.contains(from), "{file}");
+        let torn = received(&whole.replacen(from, to, 1)).mesh.triangles.len();
+        assert!(torn < most, "{file}: {torn} facets");
+    }
+}

@@ -29,6 +29,12 @@ const KRONROD: [(f64, f64, f64); 8] = [
 /// A face that asks for the surface in more places than this is not measured: some seconds.
 const MOST_PLACES: usize = 20_000_000;
 
+/// Beyond this many places no side is split again for the sake of the last digits.
+const WORTH_PLACES: usize = 8_000_000;
+
+/// The same as the first where halving the inner parts did not settle, as on a surface torn by a wrong number: more places do not help.
+const MOST_UNSETTLED: usize = 4_000_000;
+
 /// The share of a face's figures that is worth another split.
 const WORTH: f64 = 1e-10;
 
@@ -94,8 +100,8 @@ pub(crate) fn over_face(shape: &Shape, lifted: &Lifted, locator: &Locator, origi
     }
     let mut over = Over { shape, sides, locator, origin, panels: vec![from, to], nothing: 1e-12 * (high - low) };
     over.panels = panels(locator, from, to);
-    let inner_error = over.halve_panels([low, high]);
-    let Some(mut out) = over.outer() else {
+    let (inner_error, settled) = over.halve_panels([low, high]);
+    let Some(mut out) = over.outer(if settled { MOST_PLACES } else { MOST_UNSETTLED }) else {
         // Told as what it is: figures that may be off by the whole of the face's box.
         let far = over.size();
         return Integrals { area_error: far * far, volume_error: far.powi(3), ..Integrals::default() };
@@ -119,19 +125,20 @@ impl Over<'_> {
         Some(distance(curve.point(a), curve.point(b)))
     }
 
-    /// Halves the parts in which u is integrated until that changes nothing at three heights; gives what it changed last.
-    fn halve_panels(&mut self, [low, high]: [f64; 2]) -> Integrals {
+    /// Halves the parts in which u is integrated until that changes nothing at three heights; gives what it changed last
+    /// and whether it settled.
+    fn halve_panels(&mut self, [low, high]: [f64; 2]) -> (Integrals, bool) {
         let to = self.panels[self.panels.len() - 1];
         let at = |panels: &[f64]| [0.211, 0.5, 0.713].map(|s| self.inner(panels, [to, low + (high - low) * s]));
         let mut panels = self.panels.clone();
         let first = panels.len();
         let mut found = at(&panels);
-        let mut off = Integrals::default();
+        let (mut off, mut settled) = (Integrals::default(), false);
         for _ in 0..5 {
             let halved: Vec<f64> = panels.windows(2).flat_map(|w| [w[0], 0.5 * (w[0] + w[1])]).chain([to]).collect();
             let next = at(&halved);
             off = Integrals::default();
-            let mut settled = true;
+            settled = true;
             for (a, b) in found.iter().zip(&next) {
                 let (area, volume) = ((a.area - b.area).abs(), (a.volume - b.volume).abs());
                 off.area_error = off.area_error.max(area);
@@ -144,17 +151,17 @@ impl Over<'_> {
             (panels, found) = (halved, next);
         }
         self.panels = panels;
-        off
+        (off, settled)
     }
 
-    /// The integral around all sides; `None` if it asks for the surface in too many places.
-    fn outer(&self) -> Option<Integrals> {
+    /// The integral around all sides; `None` if it asks for the surface in more places than `most_places`.
+    fn outer(&self, most_places: usize) -> Option<Integrals> {
         let mut ranges: Vec<(usize, [f64; 2])> = Vec::new();
         for (side, c) in self.sides.iter().enumerate() {
             ranges.extend(self.cuts(c).windows(2).map(|w| (side, [w[0], w[1]])));
         }
-        let most = MOST_PLACES / (15 * 10 * self.panels.len());
-        if ranges.len() > most {
+        let per_piece = 15 * 10 * self.panels.len();
+        if ranges.len() > most_places / per_piece {
             return None;
         }
         let mut pieces: Vec<Piece> = ranges.into_iter().map(|(side, range)| self.piece(side, range)).collect();
@@ -164,7 +171,8 @@ impl Over<'_> {
         let worth =
             |i: &Integrals| (i.area_error > WORTH * total.area.abs() / 16.0) || (i.volume_error > WORTH * reach / 16.0);
         // Each round splits what is still worth it; a face costs at most a few times what its sides ask for.
-        let mut budget = (4 * pieces.len() + 128).min(most);
+        let spare = (WORTH_PLACES / per_piece).saturating_sub(pieces.len()) / 2;
+        let mut budget = (4 * pieces.len() + 128).min(spare);
         for _ in 0..16 {
             let mut next = Vec::with_capacity(pieces.len());
             let mut split = false;

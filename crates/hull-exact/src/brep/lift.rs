@@ -493,7 +493,7 @@ impl<'a> Lift<'a> {
             let speed = norm(add(scale(jet.u, d[0]), scale(jet.v, d[1])));
             if side > 0.0 && side.is_finite() { speed / side } else { 0.0 }
         };
-        spread([0.0, 1.0], 16, 1, density).len() - 1
+        spread([0.0, 1.0], 16, [1, fineness.most_pieces()], density).len() - 1
     }
 
     fn cut_meets(&self, from: [f64; 2], to: [f64; 2], holes: &[Vec<Corner>], axis: usize, period: f64) -> bool {

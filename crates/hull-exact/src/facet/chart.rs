@@ -82,7 +82,9 @@ impl Chart {
             let mut out = vec![low[axis]];
             for end in creases[axis].iter().chain([&high[axis]]) {
                 let stretch = [out[out.len() - 1], *end];
-                out.extend(spread(stretch, grid[axis].len() * 2, 1, density).into_iter().skip(1));
+                out.extend(
+                    spread(stretch, grid[axis].len() * 2, [1, fineness.most_pieces()], density).into_iter().skip(1),
+                );
             }
             out
         });

@@ -37,6 +37,11 @@ impl Fineness {
         self.angle.to_radians().clamp(0.2_f64.to_radians(), 45.0_f64.to_radians())
     }
 
+    /// The most pieces of one curve.
+    pub fn most_pieces(&self) -> usize {
+        if self.largest.is_some() { MOST_PIECES } else { MOST_FOR_BENDS }
+    }
+
     /// The longest side at a place of a surface.
     pub fn longest(&self, at: &Allowed) -> f64 {
         if self.even && (at.bends_both_ways || self.largest.is_some()) { LONGEST * at.tight } else { f64::INFINITY }
@@ -141,13 +146,15 @@ pub fn from_chord(p: V3, a: V3, b: V3) -> f64 {
     hull_geometry::vector::nearest_on_segment(p, a, b).1.sqrt()
 }
 
-/// The most pieces of one curve, whatever is asked of it.
+/// The most pieces of one curve, where a longest side is asked.
 const MOST_PIECES: usize = 100_000;
+/// The most pieces of one curve for how it bends: a circle has 2 200 at a millionth of its radius.
+const MOST_FOR_BENDS: usize = 8_000;
 
 /// Parameters that divide `ends` evenly in the measure whose density is `density(t)`: at least `least`
-/// pieces.
-pub fn spread(ends: [f64; 2], samples: usize, least: usize, density: impl Fn(f64) -> f64) -> Vec<f64> {
-    let least = least.min(MOST_PIECES);
+/// pieces, at most `most`.
+pub fn spread(ends: [f64; 2], samples: usize, [least, most]: [usize; 2], density: impl Fn(f64) -> f64) -> Vec<f64> {
+    let least = least.min(most);
     let [a, b] = ends;
     let at = |i: usize| a + (b - a) * i as f64 / samples as f64;
     let mut sums = vec![0.0];
@@ -159,8 +166,7 @@ pub fn spread(ends: [f64; 2], samples: usize, least: usize, density: impl Fn(f64
         before = end;
     }
     let total = sums[samples];
-    let pieces =
-        if total.is_finite() { ((total - 1e-6).ceil().max(0.0) as usize).clamp(least, MOST_PIECES) } else { least };
+    let pieces = if total.is_finite() { ((total - 1e-6).ceil().max(0.0) as usize).clamp(least, most) } else { least };
     let mut out = vec![a];
     let mut i = 0;
     for k in 1..pieces {

@@ -17,7 +17,8 @@ use crate::lift::{At, Corner, Lifted, Reader, Sampled, lift};
 use crate::locate::Locator;
 use crate::patch::{Crossing, Node, Patch};
 use crate::refine::{
-    Heights, cut_chords, cut_doubles, cut_longer, cut_slivers, is_better, measure, refine, turn_flattened, turn_folded,
+    Heights, cut_chords, cut_doubles, cut_longer, cut_slivers, is_better, measure, refine, refine_with, turn_flattened,
+    turn_folded,
 };
 use crate::shape::{Edge, Face, Shape};
 use crate::surface::Surface;
@@ -52,6 +53,12 @@ const MANY_SLIVERS: usize = 6;
 const FEW_SLIVERS: usize = 100;
 /// More pairs of facets than this are not looked after.
 const MOST_CROSSINGS: usize = 20_000;
+
+/// Bounds that cross although their edges have so many points do not cross for want of points.
+const MOST_OF_COARSE: usize = 1_000;
+
+/// Points that are added to a face whose surface has no end of them.
+const MOST_OF_ENDLESS: usize = 2_000;
 
 /// What one face becomes.
 struct Done {
@@ -120,7 +127,9 @@ pub fn facet(shape: &Shape, fineness: &Fineness, reader: Reader, watch: &Watch) 
     let finer = Fineness { deviation: 0.6 * fineness.deviation, ..*fineness };
     let lean = Fineness { even: false, ..*fineness };
     for again in [&finer, &lean, &lean] {
-        let crossing = faces_that_cross(&out, watch)?;
+        let mut crossing = faces_that_cross(&out, watch)?;
+        // Facets of a face that is in doubt are no better when they are made again.
+        crossing.retain(|f| !out.doubts.iter().any(|d| d.0 == *f));
         if crossing.is_empty() {
             break;
         }
@@ -208,6 +217,8 @@ fn make<'a>(shape: &'a Shape, how: How) -> Result<Made<'a>, Cancelled> {
                 }
             }
         }
+        // Edges of that many points are not too coarse: their face is torn, and stays without facets.
+        coarse.retain(|&e| samples[e as usize].p.len() < MOST_OF_COARSE);
         if coarse.is_empty() {
             break;
         }
@@ -420,20 +431,29 @@ fn of_face(
     patch.settle((0..patch.triangles.len() as u32).collect(), 8, &better);
     // Bounds that were bridged over a gap lie off the surface by as much, which no point can mend.
     let asked = fineness.deviation + lifted.off_surface;
-    let bare = (fineness.even && free).then(|| patch.clone());
+    let start = patch.clone();
     if !refine(&mut patch, &heights, asked, &better) {
-        // What has no end is not made even, smooth or of good shape besides.
+        // What has no end is shown with few facets, and not made even, smooth or of good shape besides.
         go_on()?;
+        heights.forget();
+        patch = start;
+        let most = patch.nodes.len() + MOST_OF_ENDLESS;
+        refine_with(&mut patch, &heights, asked, most, &better);
         let deviation = measure(&patch, &plane, locator, asked);
         let doubt = lifted.doubt.or(Some("its surface asks for more facets than its size explains"));
         return Ok(Done { patch, deviation, doubt });
     }
     if fineness.even {
         go_on()?;
-        cut_slivers(&mut patch, &plane, locator, &better);
-        refine(&mut patch, &heights, asked, &better);
+        let with_slivers = patch.clone();
+        if !cut_slivers(&mut patch, &plane, locator, &better) || !refine(&mut patch, &heights, asked, &better) {
+            // Slivers without end are those of a surface that runs into itself.
+            heights.forget();
+            patch = with_slivers;
+        }
     }
-    if let Some(mut again) = bare {
+    if fineness.even && free {
+        let mut again = start;
         let slivers = count_slivers(&patch);
         // Along bends that are tight beside the face, as noses and tails of wings, one grid does not suit the whole.
         if slivers * MANY_SLIVERS > patch.triangles.len() {

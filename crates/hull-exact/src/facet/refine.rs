@@ -152,10 +152,21 @@ pub(crate) const WITHIN: [[f64; 3]; 6] =
 
 /// Adds points until no facet is too far from the surface; whether that was reached before there were too many.
 pub fn refine(patch: &mut Patch, heights: &Heights, asked: f64, better: &impl Fn(&[Node], [u32; 4]) -> bool) -> bool {
+    let most = (patch.nodes.len() * 8 + 20_000).min(patch.nodes.len() * 3 / 2 + MOST_ADDED);
+    refine_with(patch, heights, asked, most, better)
+}
+
+/// [`refine`] with the most points that the patch may come to.
+pub fn refine_with(
+    patch: &mut Patch,
+    heights: &Heights,
+    asked: f64,
+    most: usize,
+    better: &impl Fn(&[Node], [u32; 4]) -> bool,
+) -> bool {
     let limit = asked * 0.98;
     let (plane, locator) = (heights.plane, heights.locator);
     let mut list: Vec<u32> = (0..patch.triangles.len() as u32).collect();
-    let most = (patch.nodes.len() * 8 + 20_000).min(patch.nodes.len() + MOST_ADDED);
     while let Some(t) = list.pop() {
         let [a, b, c] = patch.corners(t);
         let longest = distance(a, b).max(distance(b, c)).max(distance(c, a));
@@ -185,7 +196,7 @@ pub fn refine(patch: &mut Patch, heights: &Heights, asked: f64, better: &impl Fn
 }
 
 /// The most points that are added to a face at once, whatever its surface seems to ask for.
-const MOST_ADDED: usize = 300_000;
+const MOST_ADDED: usize = 50_000;
 
 /// Whether a point would leave only facets with an area: near poles it may fall on a corner.
 fn splits_well(patch: &Patch, t: u32, side: Option<usize>, n: V3) -> bool {
@@ -206,12 +217,19 @@ fn splits_well(patch: &Patch, t: u32, side: Option<usize>, n: V3) -> bool {
 pub(crate) const SHARP: f64 = 0.9655;
 
 /// Cuts the longest sides of slivers in two until their least angle is 15° or the side belongs to the bounds.
-pub fn cut_slivers(patch: &mut Patch, plane: &Chart, locator: &Locator, better: &impl Fn(&[Node], [u32; 4]) -> bool) {
+///
+/// Gives whether that was reached before there were too many.
+pub fn cut_slivers(
+    patch: &mut Patch,
+    plane: &Chart,
+    locator: &Locator,
+    better: &impl Fn(&[Node], [u32; 4]) -> bool,
+) -> bool {
     let mut list: Vec<u32> = (0..patch.triangles.len() as u32).rev().collect();
-    let most = (patch.nodes.len() * 6 + 10_000).min(patch.nodes.len() + MOST_ADDED);
+    let most = (patch.nodes.len() * 3 + 5_000).min(patch.nodes.len() * 3 / 2 + MOST_ADDED);
     while let Some(t) = list.pop() {
         if patch.nodes.len() > most {
-            return;
+            return false;
         }
         let p = patch.corners(t);
         if patch.is_flat(t) || sharpest(p) <= SHARP || spans_no_area(p) {
@@ -236,6 +254,7 @@ pub fn cut_slivers(patch: &mut Patch, plane: &Chart, locator: &Locator, better: 
         list.extend(fresh);
         list.extend(touched);
     }
+    true
 }
 
 /// Cuts sides that are longer than was asked; those of the bounds are not, as edges are sampled so.

@@ -116,10 +116,10 @@ fn edge_points(edge: &Edge, on: &[&Locator], fineness: &Fineness, finer: usize) 
             let speed = dot(d, d).sqrt();
             if side > 0.0 && side.is_finite() { speed / side } else { 0.0 }
         };
-        let mut pieces = spread(ends, samples, least, density);
+        let mut pieces = spread(ends, samples, [least, fineness.most_pieces()], density);
         if finer > 1 {
             let more = ((pieces.len() - 1) * finer).min(MOST_POINTS);
-            pieces = spread(ends, samples, more, density);
+            pieces = spread(ends, samples, [more, fineness.most_pieces().max(more)], density);
         }
         let point = |t: f64| edge.curve.point(t);
         for _ in 0..6 {
@@ -132,7 +132,7 @@ fn edge_points(edge: &Edge, on: &[&Locator], fineness: &Fineness, finer: usize) 
             if more > MOST_POINTS as f64 {
                 break;
             }
-            pieces = spread(ends, samples, more as usize, density);
+            pieces = spread(ends, samples, [more as usize, fineness.most_pieces().max(more as usize)], density);
         }
         for w in pieces.windows(2) {
             halve(&point, [w[0], w[1]], 0.94 * fineness.deviation, DEEPEST, &mut out);
