@@ -34,7 +34,7 @@ async function demo(page: Page): Promise<string> {
 test("every page around the bodies can be read, named and reached by everybody", async ({ page }) => {
   const project = await demo(page);
   const around = ["", "/stock", "/robot"].map((part) => project + part);
-  for (const address of [...around, "/", "/destinations", "/destinations/fluid", "/nowhere"]) {
+  for (const address of [...around, "/", "/destinations", "/destinations/fluid", "/guide", "/nowhere"]) {
     await page.goto(address);
     expect(await broken(page), address).toEqual([]);
   }

@@ -26,7 +26,7 @@ test("the first handover takes at most 12 clicks", async ({ page, request }) => 
   await expect(opened(page)).toHaveText("Unit is known");
   await page.getByRole("button", { name: "in", exact: true }).click();
   await expect(opened(page)).toHaveText("Axes are chosen");
-  await page.locator("#sheet select[name=up]").selectOption("+y");
+  await page.locator("#sheet select[name=up]").first().selectOption("+y");
   await page.getByRole("button", { name: "Set axes" }).click();
   await expect(opened(page)).toHaveText("Closed: no open edges");
   await page.getByRole("button", { name: "Propose a repair" }).click();

@@ -21,7 +21,7 @@ test("a drawing becomes a frame with sections, supports and loads, and is handed
   await met("unit_known");
 
   await page.goto(`${body}?row=axes_chosen`);
-  await row.locator("select[name=up]").selectOption("+y");
+  await row.locator("select[name=up]").first().selectOption("+y");
   await row.getByRole("button", { name: "Set axes" }).click();
   await met("axes_chosen");
 

@@ -3,6 +3,24 @@ import { type APIRequestContext, type APIResponse, test as base, expect, type Pa
 
 export { expect };
 
+/** A new project with a body a file, each bound for `solid` but those that are named. */
+export async function projectOf(
+  request: APIRequestContext,
+  name: string,
+  files: Record<string, Buffer>,
+  bound: Record<string, string> = {},
+): Promise<string> {
+  const made = await request.post("/projects", { form: { name: `${name} ${Date.now()}` } });
+  const project = new URL(made.url()).pathname;
+  for (const [file, data] of Object.entries(files)) {
+    const sent = await request.put(`${project}/files?name=${file}&destination=${bound[file] ?? "solid"}`, { data });
+    expect(sent.status()).toBe(202);
+  }
+  const bodies = async () => (await (await request.get(project)).text()).match(/class="strong"/g)?.length;
+  await expect.poll(bodies, { timeout: 60_000 }).toBe(Object.keys(files).length);
+  return project;
+}
+
 /** A page on whose console any error is a defect, but for refusals, which tests ask for. */
 export const test = base.extend({
   page: async ({ page }, use) => {

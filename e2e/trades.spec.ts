@@ -1,20 +1,7 @@
 // Fits, places, rules, regions and a robot, each from files to what it is for, through the page.
 import { type APIRequestContext, type Page } from "@playwright/test";
-import { expect, test } from "./pages";
+import { expect, projectOf, test } from "./pages";
 import { boxes } from "./parts";
-
-/** A project with bodies of files, all read; its address. */
-async function projectOf(request: APIRequestContext, name: string, files: Record<string, Buffer>): Promise<string> {
-  const made = await request.post("/projects", { form: { name: `${name} ${Date.now()}` } });
-  const project = new URL(made.url()).pathname;
-  for (const [file, data] of Object.entries(files)) {
-    const sent = await request.put(`${project}/files?name=${file}&destination=solid`, { data });
-    expect(sent.status()).toBe(202);
-  }
-  const bodies = async () => (await (await request.get(project)).text()).match(/class="strong"/g)?.length;
-  await expect.poll(bodies, { timeout: 60_000 }).toBe(Object.keys(files).length);
-  return project;
-}
 
 /** Opens the page of a body of a name; its address. */
 async function open(page: Page, project: string, name: string, query = ""): Promise<string> {

@@ -15,7 +15,7 @@ test("the demo manifold goes to a handover, and its logbook replays in the shell
   await expect(page.locator("#to-handover")).toContainText("not met");
   await page.getByRole("button", { name: "in", exact: true }).click();
   await expect(opened(page)).toHaveText("Axes are chosen");
-  await page.locator("#sheet select[name=up]").selectOption("+y");
+  await page.locator("#sheet select[name=up]").first().selectOption("+y");
   await page.getByRole("button", { name: "Set axes" }).click();
 
   await expect(opened(page)).toHaveText("Closed: no open edges");

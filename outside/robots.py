@@ -9,9 +9,11 @@ import sys
 import tempfile
 
 import numpy as np
+import plyfile
 import trimesh
 import yourdfpy
-from pxr import Usd, UsdGeom, UsdPhysics, UsdValidation
+from PIL import Image
+from pxr import Gf, Usd, UsdGeom, UsdPhysics, UsdValidation
 
 hull = sys.argv[1]
 checks = 0
@@ -26,6 +28,7 @@ def same(what, ours, theirs, tolerance=0.0):
 
 PLAN = """
 name = "bench"
+around = ["deck.ply"]
 [[links]]
 name = "foot"
 parts = ["foot.stl"]
@@ -55,7 +58,55 @@ child = "slide"
 at = [300.0, 0.0, 60.0]
 axis = [1.0, 0.0, 0.0]
 limits = [0.0, 100.0]
+[[cameras]]
+name = "eye"
+link = "arm"
+at = [-400.0, 0.0, 300.0]
+towards = [600.0, 0.0, 0.0]
+width = 64
+height = 48
+view = 70.0
 """
+
+# A capture around it, as binary PLY by plyfile: one splat behind the other.
+SPLATS = ["x", "y", "z", "f_dc_0", "f_dc_1", "f_dc_2", "opacity", "scale_0", "scale_1", "scale_2"]
+SPLATS += ["rot_0", "rot_1", "rot_2", "rot_3"]
+
+
+def scene(out, validators, rows):
+    """The robot with the capture around it in one USDZ of crates: what usd-core makes of it, and the camera's numbers."""
+    stage = Usd.Stage.Open(str(out / "scene.usdz"))
+    wrong = [e.GetMessage() for e in UsdValidation.ValidationContext(validators).Validate(stage)]
+    if wrong:
+        sys.exit(f"scene: {wrong}")
+    points = UsdGeom.Points(next(p for p in stage.Traverse() if p.IsA(UsdGeom.Points)))
+    metres = np.stack([rows["x"], rows["y"], rows["z"]], 1) / 1000
+    same("scene: places of splats", np.asarray(points.GetPointsAttr().Get()), metres, 1e-6)
+    same("scene: widths", np.asarray(points.GetWidthsAttr().Get()), 0.04, 1e-6)
+    opacity = UsdGeom.PrimvarsAPI(points).GetPrimvar("displayOpacity").Get()
+    same("scene: opacities", np.asarray(opacity), 1 / (1 + np.exp(-2.0)), 1e-6)
+    same("scene: meshes", len([p for p in stage.Traverse() if p.IsA(UsdGeom.Mesh)]) >= 3, True)
+    prim = next(p for p in stage.Traverse() if p.IsA(UsdGeom.Camera))
+    camera = UsdGeom.Camera(prim).GetCamera()
+    same("camera: angle of view", camera.GetFieldOfView(Gf.Camera.FOVHorizontal), 70, 1e-4)
+    told = json.loads((out / "cameras/cameras.json").read_text())["cameras"][0]
+    place = UsdGeom.Xformable(prim).ComputeLocalToWorldTransform(Usd.TimeCode.Default())
+    same("camera: place", place.ExtractTranslation(), told["in_root_frame_at_zero"]["at"], 1e-9)
+    same("camera: looks along −z", place.TransformDir((0, 0, -1)), told["in_root_frame_at_zero"]["axes"][2], 1e-9)
+    # The depth of the arm where a ray of trimesh meets it first.
+    depth = np.asarray(Image.open(out / "cameras/eye-depth.png"), float) / 1000
+    right, down, forward = (np.array(a) for a in told["in_root_frame_at_zero"]["axes"])
+    at, focal = np.array(told["in_root_frame_at_zero"]["at"]), told["intrinsics"]["focal"]
+    label = np.asarray(Image.open(out / "cameras/eye-label.png"))
+    arm = trimesh.load(out / "meshes/arm.stl")
+    arm.apply_translation((0, 0, 0.06))
+    seen = np.argwhere(label == 2)
+    same("camera: the arm is seen", len(seen) > 20, True)
+    rays = np.array([forward + (x + 0.5 - 32) / focal * right + (y + 0.5 - 24) / focal * down for y, x in seen])
+    hits, which, _ = arm.ray.intersects_location(np.tile(at, (len(rays), 1)), rays, multiple_hits=False)
+    same("camera: rays that meet the arm", len(set(which)), len(seen))
+    far = (hits - at) @ forward
+    same("camera: depths", depth[tuple(seen[which].T)], far, 6e-4)
 
 
 def composed(folder):
@@ -70,6 +121,13 @@ def composed(folder):
     slide.apply_translation((340, 0, 60))
     for name, mesh in (("foot", foot), ("arm", arm), ("knob", knob), ("slide", slide)):
         mesh.export(folder / f"{name}.stl")
+    rows = np.zeros(500, dtype=[(n, "f4") for n in SPLATS])
+    dice = np.random.default_rng(7)
+    rows["x"], rows["y"], rows["z"] = dice.uniform(-1000, 1000, 500), dice.uniform(-1000, 1000, 500), -5
+    rows["opacity"], rows["rot_0"] = 2.0, 1.0
+    for k, s in enumerate((20, 20, 2)):
+        rows[f"scale_{k}"] = np.log(s)
+    plyfile.PlyData([plyfile.PlyElement.describe(rows, "vertex")]).write(str(folder / "deck.ply"))
     (folder / "plan.toml").write_text(PLAN)
     out = folder / "out"
     run = subprocess.run([hull, "robot", folder / "plan.toml", "--out", out, "--json"], capture_output=True, text=True)
@@ -122,6 +180,7 @@ def composed(folder):
     if wrong:
         sys.exit(f"usd: {wrong}")
     same("usd: validators", len(validators) > 10, True)
+    scene(out, validators, rows)
     return checks
 
 

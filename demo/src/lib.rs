@@ -1,5 +1,6 @@
 //! The demo data of the *Pipit*: invented, made by this crate, the same bytes at every run.
 
+mod deck;
 mod dirty;
 mod fairing;
 mod gantry;
@@ -21,6 +22,7 @@ pub fn files() -> Result<Vec<(&'static str, Vec<u8>)>, String> {
         ("instrument-tray.obj", dirty::instrument_tray()),
         ("keel-fin-scan.stl", dirty::keel_fin_scan()),
         ("pump-bed.step", PUMP_BED.to_vec()),
+        ("quay-deck.ply", deck::capture()),
         ("quay-wall.ply", quay::capture()),
         ("raw-water-manifold.stl", manifold::binary_stl_in_inches()),
         ("sensor-gantry.dxf", sensor_gantry::drawing()),

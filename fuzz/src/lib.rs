@@ -21,6 +21,8 @@ pub fn any(bytes: &[u8], format: &FileFormat) {
             let n = got.cloud.points.len();
             assert!(got.cloud.points.as_flattened().iter().all(|x| x.is_finite()));
             assert!([0, n].contains(&got.cloud.colours.len()) && [0, n].contains(&got.cloud.normals.len()));
+            assert!([0, n].contains(&got.cloud.splats.len()));
+            assert!(got.cloud.splats.iter().all(|s| s.settled().is_some()));
         }
         Ok(Content::Exact(design)) => {
             if let Some(write) = format.write_lines {

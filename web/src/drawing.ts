@@ -146,6 +146,11 @@ export class Drawing {
     [this.surface.material].flat().forEach((m, i) => (m.visible = !boundaries.has(this.keys[i])));
   }
 
+  /** Whether points or splats are drawn. */
+  hasPoints(): boolean {
+    return this.geometry.chunks.some((c) => c.tag === "PNTS" || c.tag === "SPLT");
+  }
+
   setEdges(shown: boolean): void {
     if (this.edges) this.edges.userData.unwanted = !shown;
     if (this.edges) this.edges.visible = shown;

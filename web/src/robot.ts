@@ -25,8 +25,19 @@ function drawn(): void {
   }
 }
 
+/** What the cameras see is taken when a slider is let go: each picture is a scene of its own. */
+function look(): void {
+  const values = sliders.map((s) => `${s.dataset.joint}=${s.value}`).join("&");
+  for (const seen of document.querySelectorAll<HTMLImageElement>("[data-camera]")) {
+    const [address, query] = seen.src.split("?");
+    const own = query.split("&").filter((part) => /^(camera|kind)=/.test(part));
+    seen.src = `${address}?${[...own, values].join("&")}`;
+  }
+}
+
 picture?.addEventListener("load", drawn);
 picture?.addEventListener("error", drawn);
+for (const slider of sliders) slider.addEventListener("change", look);
 for (const slider of sliders)
   slider.addEventListener("input", () => {
     const output = slider.parentElement?.querySelector("output");

@@ -18,6 +18,8 @@ import type { Place, Scene as Facts } from "./scene";
 
 /** Facets up to which the whole body is drawn while the camera moves. */
 const MOVING_UP_TO = 50_000;
+/** So many words of points or splats. */
+const MOVING_WORDS = 500_000;
 /** Milliseconds after the last movement until the whole body is drawn again. */
 const REST = 220;
 
@@ -117,7 +119,9 @@ export class View {
     this.shown = { revision: facts.revision, received: facts.received };
     const geometry = await fetchGeometry(facts.revision, "view");
     if (this.shown.revision !== facts.revision) return;
-    const small = geometry.facets.length / 3 > MOVING_UP_TO ? await fetchGeometry(facts.revision, "moving") : null;
+    const heavy =
+      geometry.facets.length / 3 > MOVING_UP_TO || geometry.chunks.some((c) => c.words.length > MOVING_WORDS);
+    const small = heavy ? await fetchGeometry(facts.revision, "moving") : null;
     this.replace(geometry, small);
     this.revision = facts.revision;
     this.received?.dispose();

@@ -5,6 +5,7 @@ import { decode, grouped, UNNAMED } from "../src/geometry";
 import type { Box } from "../src/kinds/kind";
 import { decodeLines } from "../src/kinds/lines";
 import { decodePoints } from "../src/kinds/points";
+import { decodeSplats, farthestFirst } from "../src/kinds/splats";
 import { letter, short } from "../src/scene";
 
 const STEPS = 2 ** 21 - 1;
@@ -98,6 +99,27 @@ test("a chunk of points comes with places of the box and colours", () => {
   assert.deepEqual([...tint], [1, 2, 3, 0x80, 0, 0xff]);
   const plain = decodePoints(new Uint32Array([1, 0, ...place(0, 0, 0)]), read);
   assert.deepEqual([...plain.tint], [0x1c, 0x2b, 0x3a]);
+});
+
+test("splats come in texels, and in the order of their depths from any side", () => {
+  const box = { min: [0, 0, 0], max: [STEPS, STEPS, STEPS] } as Box;
+  const words = new Uint32Array([2, 5, 0, 9, 0, 11, 12, 21, 22, 31, 32, 41, 42, 43, 51, 52, 53]);
+  const { place, texels } = decodeSplats(words, box);
+  assert.deepEqual([...place], [5, 0, 0, 9, 0, 0]);
+  assert.deepEqual([...texels.subarray(15, 21)], [32, 12, 22, 51, 52, 53]);
+  const roll = dice(3);
+  const many = Float32Array.from({ length: 3000 }, () => roll() * 10);
+  const order = new Uint32Array(1000);
+  for (const gaze of [
+    [1, 0, 0],
+    [0, -1, 0],
+    [0.6, 0, -0.8],
+  ]) {
+    farthestFirst(many, gaze, order);
+    const depth = (i: number) => gaze.reduce((sum, x, k) => sum + x * many[3 * i + k], 0);
+    assert.equal(new Set(order).size, 1000);
+    for (let i = 1; i < 1000; i++) assert.ok(depth(order[i - 1]) >= depth(order[i]) - 1e-3);
+  }
 });
 
 test("a chunk of lines comes as the ends of its pieces", () => {

@@ -6,8 +6,12 @@ use hull_exact::lift::Reader;
 use hull_geometry::{Mesh, Unit, Watch, transform};
 use hull_robots::dynamics::let_go;
 use hull_robots::plan::Plan;
+use hull_workshop::Destination;
+use hull_workshop::apply;
 use hull_workshop::numbers::{counted, short};
 use hull_workshop::robot::{checked, packed};
+use hull_workshop::scene::Around;
+use hull_workshop::steps::set_unit::SetUnit;
 use serde_json::json;
 use std::path::PathBuf;
 
@@ -15,7 +19,8 @@ use std::path::PathBuf;
 #[derive(clap::Args)]
 pub struct Compose {
     /// A TOML file: name, links (name, parts as files beside it, density or mass, colour, collision) and joints (kind, parent, child,
-    /// at and axis in the files' unit, limits in degrees or that unit).
+    /// at and axis in the files' unit, limits in degrees or that unit); if wished cameras (name, link, at, towards, width, height, view in
+    /// degrees) and around, files of what the robot stands among: meshes, points, splats.
     plan: PathBuf,
     /// The folder to write; left out, the robot is only checked.
     #[arg(long)]
@@ -54,6 +59,9 @@ pub fn run(c: &Compose) -> Result<End> {
     let mut plan = plan;
     for j in &mut plan.joints {
         j.at = j.at.map(|x| x * mm);
+    }
+    for c in &mut plan.cameras {
+        (c.at, c.towards) = (c.at.map(|x| x * mm), c.towards.map(|x| x * mm));
     }
     let watch = Watch::default();
     let made = checked(&plan, &meshes, &watch).map_err(|e| anyhow!("{e}"))?;
@@ -98,7 +106,16 @@ pub fn run(c: &Compose) -> Result<End> {
         made.findings.iter().for_each(|f| println!("  not met: {f}"));
     }
     if let Some(out) = &c.out {
-        let (files, _) = packed(&made, &watch).map_err(|e| anyhow!("{e}"))?;
+        let mut around = Vec::new();
+        for name in &plan.around {
+            let mut body = input::any_body(&folder.join(name), Reader::Trusting)?;
+            if body.facts.scale.is_none() {
+                let step = SetUnit { unit: c.unit }.into();
+                body = apply(&body, &step, &Destination::asking_nothing(), &watch)?.0;
+            }
+            around.push(Around::of(name.rsplit_once('.').map_or(name, |n| n.0), &body));
+        }
+        let (files, _) = packed(&plan, &made, &around, &watch).map_err(|e| anyhow!("{e}"))?;
         for (name, bytes) in files {
             let path = out.join(name);
             if let Some(folder) = path.parent() {

@@ -156,9 +156,9 @@ fn points(c: &Convert, received: ReceivedPoints, format: &FileFormat) -> Result<
     }
     if let (Some(from), Some(to)) = (from, to) {
         let factor = from.millimetres() / to.millimetres();
-        cloud.points.iter_mut().flatten().for_each(|x| *x *= factor);
+        cloud.move_by(|p| p.map(|x| x * factor), |d| d, factor);
     }
-    std::fs::write(&c.output, write(&cloud, c.ascii))
+    std::fs::write(&c.output, write(&cloud, c.ascii, to.or(from)))
         .with_context(|| format!("cannot write {}", c.output.display()))?;
     Ok(End::Ready)
 }

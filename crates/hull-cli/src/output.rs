@@ -26,7 +26,8 @@ pub fn write(body: &Body, path: &Path) -> Result<Option<Defects>> {
             let points = listed(&dotted(|f| f.write_points.is_some()), "or");
             bail!("{}: the result is points; write {points}", path.display());
         };
-        std::fs::write(path, write(cloud, false)).with_context(|| format!("cannot write {}", path.display()))?;
+        std::fs::write(path, write(cloud, false, body.facts.scale.is_some().then_some(Unit::Mm)))
+            .with_context(|| format!("cannot write {}", path.display()))?;
         return Ok(None);
     }
     if format.write.is_none() {

@@ -80,8 +80,9 @@ pub fn bench(b: &Bench) -> Result<End> {
     let format = FileFormat::of_name(&b.output.to_string_lossy()).map_err(|e| anyhow!(e))?;
     let write = format.write_points.with_context(|| format!("{}: this format has no points", b.output.display()))?;
     let normals = seen.normals.iter().map(|n| n.map(|x| x as f32)).collect();
-    let cloud = Cloud { points: seen.points, normals, colours: Vec::new() };
-    std::fs::write(&b.output, write(&cloud, false)).with_context(|| format!("cannot write {}", b.output.display()))?;
+    let cloud = Cloud { points: seen.points, normals, ..Cloud::default() };
+    std::fs::write(&b.output, write(&cloud, false, None))
+        .with_context(|| format!("cannot write {}", b.output.display()))?;
     println!("wrote {} with {} points", b.output.display(), count(cloud.points.len()));
     Ok(End::Ready)
 }

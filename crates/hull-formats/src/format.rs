@@ -40,6 +40,9 @@ pub type WriteLines = fn(&Model, &Motion, Option<Unit>) -> Vec<u8>;
 /// A file with what it named of its neighbours in it; `None` where it names none.
 pub type Gather = fn(&[u8], Beside) -> Result<Option<Vec<u8>>, String>;
 
+/// Writes points: whether as text, where the format has both, and what the numbers are, for formats that declare it.
+pub type WritePoints = fn(&Cloud, bool, Option<Unit>) -> Vec<u8>;
+
 /// Writes a surface.
 pub type WriteFacets = fn(&Surface) -> Vec<u8>;
 
@@ -63,8 +66,8 @@ pub struct FileFormat {
     pub read: fn(&str, &[u8], &Watch) -> Result<Content, ReadError>,
     /// Writes facets, where it carries them; exact geometry is written by the format's own module.
     pub write: Option<WriteFacets>,
-    /// Writes points without facets, and whether as text, where it can.
-    pub write_points: Option<fn(&Cloud, bool) -> Vec<u8>>,
+    /// Writes points without facets, where it can.
+    pub write_points: Option<WritePoints>,
     /// Writes lines in space where it has nothing else for them, brought to the unit by the motion.
     pub write_lines: Option<WriteLines>,
     /// Takes what the file names of its neighbours into it, where files of the format do so.

@@ -40,6 +40,7 @@ formats! {
     ply,
     off,
     xyz,
+    splat,
     dxf,
     threemf,
     gltf,
@@ -50,6 +51,7 @@ formats! {
     e57,
     exodus,
     cgns,
+    usd,
 }
 
 use hull_exact::Model;
@@ -91,6 +93,8 @@ pub enum Format {
     Exodus,
     /// CGNS.
     Cgns,
+    /// USD.
+    Usd,
 }
 
 impl fmt::Display for Format {
@@ -110,6 +114,7 @@ impl fmt::Display for Format {
             Format::VtkXml => "VTK, XML",
             Format::Exodus => "Exodus II",
             Format::Cgns => "CGNS",
+            Format::Usd => "USD",
         })
     }
 }

@@ -4,14 +4,32 @@ use hull_formats::format::dotted;
 use hull_formats::{Carries, Content, FORMATS, FileFormat, Part, Surface, open};
 use hull_geometry::cloud::Cloud;
 use hull_geometry::shapes::cuboid;
+use hull_geometry::splats::Splat;
 use hull_geometry::{Mesh, Watch};
 use std::path::Path;
+
+/// Lines of numbers, and bare ones, could be anything: nobody takes them for its own.
+const ANYTHING: [&str; 2] = ["xyz", "splat"];
+
+fn splats(many: usize) -> Vec<Splat> {
+    let of = |i: usize| Splat {
+        axes: [0.1 + i as f32, 0.25, 0.5],
+        turn: [0.5, 0.5, -0.5, 0.5],
+        opacity: 0.2 + 0.05 * (i % 10) as f32,
+        colour: [0.1, 0.5, 0.9],
+        sheen: [[0.01, -0.02, 0.03], [0.0, 0.1, 0.2], [-0.1, 0.0, 0.05]],
+    };
+    (0..many).map(of).collect()
+}
 
 /// A file of each format: written by it where it writes facets, a reference file where it carries exact geometry.
 fn sample(format: &FileFormat) -> Vec<u8> {
     let mesh = cuboid([1.0, 2.0, 3.0]);
     let all: Vec<u32> = (0..12).collect();
-    let cloud = Cloud { points: mesh.points.clone(), ..Default::default() };
+    let mut cloud = Cloud { points: mesh.points.clone(), ..Default::default() };
+    if format.id == "splat" {
+        cloud.splats = splats(8);
+    }
     match (format.write, format.write_points) {
         (Some(write), _) => write(&Surface {
             mesh: &mesh,
@@ -20,7 +38,7 @@ fn sample(format: &FileFormat) -> Vec<u8> {
             ascii: false,
             unit: None,
         }),
-        (None, Some(write)) => write(&cloud, false),
+        (None, Some(write)) => write(&cloud, false, None),
         (None, None) => {
             let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/reference").join(format.id);
             let first = std::fs::read_dir(folder).unwrap().map(|e| e.unwrap().path()).min().unwrap();
@@ -47,15 +65,14 @@ fn every_format_has_a_folder_reads_its_own_files_under_every_ending_and_knows_th
             assert_eq!(holds, format.carries, "{}", format.id);
         }
         let knows: Vec<&str> = FORMATS.iter().filter(|f| (f.sniff)(&bytes)).map(|f| f.id).collect();
-        // Lines of numbers could be anything: nobody takes them for its own.
-        let expected = if format.id == "xyz" { vec![] } else { vec![format.id] };
+        let expected = if ANYTHING.contains(&format.id) { vec![] } else { vec![format.id] };
         assert_eq!(knows, expected, "only it takes its files for its own");
     }
 }
 
 #[test]
 fn a_file_under_a_wrong_name_is_refused_with_what_it_looks_like() {
-    for is in FORMATS.iter().filter(|f| f.id != "xyz") {
+    for is in FORMATS.iter().filter(|f| !ANYTHING.contains(&f.id)) {
         for named in FORMATS.iter().filter(|f| f.id != is.id) {
             // Both are the XML form of VTK, and read by one reader.
             if ["vtu", "vtp"].contains(&is.id) && ["vtu", "vtp"].contains(&named.id) {
@@ -76,7 +93,9 @@ fn what_is_offered_follows_from_the_table() {
     assert!(endings.iter().all(|e| error.contains(e.as_str())), "{error}");
     let solver = [".cgns", ".exo", ".e", ".ex2", ".g"];
     let facets = [".stl", ".obj", ".ply", ".off", ".dxf", ".3mf", ".glb", ".gltf", ".vtk", ".vtu", ".vtp"];
-    assert!(dotted(|f| f.write.is_some()).iter().all(|e| facets.contains(&e.as_str()) || solver.contains(&e.as_str())));
+    let stages = [".usdz", ".usdc", ".usda", ".usd"];
+    let known = |e: &str| facets.contains(&e) || solver.contains(&e) || stages.contains(&e);
+    assert!(dotted(|f| f.write.is_some()).iter().all(|e| known(e)));
 }
 
 /// Text as editors leave it behind: UTF-16 either way, with its mark or without, and UTF-8 with one; endings in capitals.
@@ -160,4 +179,109 @@ fn grid(n: u32) -> Mesh {
     let cell =
         |(i, j): (u32, u32)| [[at(i, j), at(i + 1, j), at(i + 1, j + 1)], [at(i, j), at(i + 1, j + 1), at(i, j + 1)]];
     Mesh { points, triangles: (0..n).flat_map(|i| (0..n).map(move |j| (i, j))).flat_map(cell).collect() }
+}
+
+/// Splats go out as PLY, as text and binary, as 32 bytes each and as USDZ, and come back; what bytes lose is a step of them.
+#[test]
+fn splats_come_back_from_every_format_that_carries_them() {
+    let points: Vec<[f64; 3]> = (0..50).map(|i| [f64::from(i), 0.5, -f64::from(i * i)]).collect();
+    let cloud = Cloud { points, splats: splats(50), ..Default::default() };
+    let back = |name: &str, bytes: &[u8]| match open(name, bytes, &Watch::default()) {
+        Ok(Content::Points(read)) => read,
+        other => panic!("{name}: {other:?}"),
+    };
+    let near = |a: f32, b: f32, within: f32| assert!((a - b).abs() <= within, "{a} for {b}");
+    for (name, bytes, step, sheen) in [
+        ("a.ply", hull_formats::ply::write_points(&cloud, true), 1e-5, true),
+        ("a.ply", hull_formats::ply::write_points(&cloud, false), 1e-5, true),
+        ("a.splat", hull_formats::splat::write(&cloud), 0.5 / 127.0, false),
+        ("a.usdz", hull_formats::usd::points(&cloud, Some(hull_geometry::Unit::Cm)), 1e-6, false),
+    ] {
+        let read = back(name, &bytes);
+        assert_eq!(read.cloud.points, cloud.points, "{name}");
+        assert!(read.skipped.is_empty(), "{:?}", read.skipped);
+        for (a, b) in read.cloud.splats.iter().zip(&cloud.splats) {
+            a.axes.iter().zip(b.axes).for_each(|(x, y)| near(*x, y, 1e-5 * y));
+            a.turn.iter().zip(b.turn).for_each(|(x, y)| near(*x, y, step));
+            a.colour.iter().zip(b.colour).for_each(|(x, y)| near(*x, y, step));
+            near(a.opacity, b.opacity, step);
+            let wanted = if sheen { b.sheen } else { [[0.0; 3]; 3] };
+            a.sheen.as_flattened().iter().zip(wanted.as_flattened()).for_each(|(x, y)| near(*x, *y, 1e-5));
+        }
+        if name == "a.usdz" {
+            assert_eq!(read.declared.unit.map(|u| u.millimetres), Some(10.0));
+        }
+    }
+}
+
+/// Numbers that are none, sizes beyond measure and turns of nothing: mended or left out, and told with the first of them.
+#[test]
+fn broken_splats_are_left_out_or_mended_and_told() {
+    let names = "x y z f_dc_0 f_dc_1 f_dc_2 opacity scale_0 scale_1 scale_2 rot_0 rot_1 rot_2 rot_3";
+    let columns: String = names.split(' ').map(|n| format!("property float {n}\n")).collect();
+    let whole = [0f32, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0];
+    let mut rows = [whole; 5];
+    rows[1][0] = f32::NAN;
+    rows[2][7] = 30.0;
+    (rows[3][0], rows[3][10]) = (2.0, 0.0);
+    rows[4][5] = f32::INFINITY;
+    let head = format!("ply\nformat binary_little_endian 1.0\nelement vertex 5\n{columns}end_header\n");
+    let bytes: Vec<u8> =
+        head.into_bytes().into_iter().chain(rows.as_flattened().iter().flat_map(|x| x.to_le_bytes())).collect();
+    let Ok(Content::Points(read)) = open("a.ply", &bytes, &Watch::default()) else { panic!("no points") };
+    assert_eq!(read.cloud.points, [[0.0; 3], [2.0, 0.0, 0.0]]);
+    assert_eq!(read.cloud.splats[1].turn, [1.0, 0.0, 0.0, 0.0]);
+    let told: Vec<String> = read.skipped.iter().map(|s| format!("{} {}", s.count, s.what)).collect();
+    assert_eq!(
+        told,
+        [
+            "1 splats larger than all measure, left out (the first is number 3)",
+            "1 splats with numbers that are none, left out (the first is number 5)",
+            "1 splats without a place, left out (the first is number 2)",
+            "1 splats without a rotation, taken as not turned (the first is number 4)",
+        ]
+    );
+    let cut = open("a.splat", &[0; 33], &Watch::default()).unwrap_err().to_string();
+    assert!(cut.contains("cut off"), "{cut}");
+}
+
+/// A stage with parents that turn, scale and shift, a left-handed mesh and a reference to elsewhere.
+#[test]
+fn a_stage_is_read_where_its_parents_place_it() {
+    let text = r#"#usda 1.0
+( metersPerUnit = 0.01
+  upAxis = "Y" )
+def Xform "A" ( prepend references = @other.usd@ ) {
+    double3 xformOp:translate = (10, 0, 0)
+    float xformOp:rotateZ = 90
+    double3 xformOp:scale = (2, 2, 2)
+    uniform token[] xformOpOrder = ["xformOp:translate", "xformOp:rotateZ", "xformOp:scale"]
+    def Mesh "flap" {
+        point3f[] points = [(0, 0, 0), (1, 0, 0), (1, 1, 0), (0, 1, 0)]
+        int[] faceVertexCounts = [4]
+        int[] faceVertexIndices = [0, 1, 2, 3]
+        uniform token orientation = "leftHanded"
+    }
+}
+"#;
+    let Ok(Content::Facets(read)) = open("a.usda", text.as_bytes(), &Watch::default()) else { panic!("no facets") };
+    assert_eq!(read.labels[0].name, "flap");
+    let b = read.mesh.bounds();
+    for (have, want) in b.min.iter().chain(&b.max).zip([8.0, 0.0, 0.0, 10.0, 2.0, 0.0]) {
+        assert!((have - want).abs() < 1e-9, "{b:?}");
+    }
+    let up: f64 = (0..2).map(|f| read.mesh.area_vector(f)[2]).sum();
+    assert!((up + 8.0).abs() < 1e-9, "left-handed faces look down: {up}");
+    assert_eq!(read.declared.up.as_deref(), Some("+y"));
+    assert_eq!(read.skipped.iter().map(|s| s.what.as_str()).collect::<Vec<_>>(), ["references to other layers"]);
+    let crate_bytes = hull_formats::usd::crate_of_text(text).unwrap();
+    let Ok(Content::Facets(again)) = open("a.usdc", &crate_bytes, &Watch::default()) else { panic!("no facets") };
+    assert_eq!(again.mesh, read.mesh);
+    // Truncated and lying bytes are refused with a sentence, whatever they are.
+    for cut in (0..crate_bytes.len()).step_by(7) {
+        assert!(open("a.usdc", &crate_bytes[..cut], &Watch::default()).is_err());
+        let mut lie = crate_bytes.clone();
+        lie[cut] ^= 0xff;
+        let _ = open("a.usdc", &lie, &Watch::default());
+    }
 }

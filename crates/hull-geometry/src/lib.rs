@@ -19,7 +19,7 @@ pub use find::{doubles, folds, nesting, spikes, walls};
 pub(crate) use holes::hole;
 pub use holes::{caps, islands, smooth_patch, triangulate};
 pub use mend::{cleanup, handles, orient, plot, stitch, tangle, thin};
-pub use mesh::{cells, cloud, corners, join, measure, regions, topology};
+pub use mesh::{cells, cloud, corners, join, measure, regions, splats, topology};
 pub use samples::{dirt, shapes};
 pub use search::{apart, crossings, hausdorff, nearest, sheet, tree};
 pub use simplify::{bumps, coarsen, reduce, section, slice, swells};

@@ -1,10 +1,11 @@
 //! Robots: links with mass, joints between them, meshes beside them, in metres, kilograms and radians.
 //!
-//! [`plan`] is a robot as it is composed of bodies, [`build`] makes the robot of it, with [`collision`] shapes; [`motion`] moves its joints.
+//! [`plan`] is a robot as it is composed of bodies, [`build`] makes the robot of it, with [`collision`] shapes; [`motion`] moves its joints, [`cameras`] look at it.
 //! [`urdf`] reads and writes the description, [`usd`] writes a stage; [`checks`] tells what keeps a robot from being ready for a
 //! simulator.
 
 pub mod build;
+pub mod cameras;
 pub mod checks;
 pub mod collision;
 pub mod dynamics;

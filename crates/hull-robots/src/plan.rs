@@ -1,6 +1,7 @@
 //! A robot as it is composed: which bodies are which link, of what, and how links are joined. Bodies stand in one space, in
 //! millimetres, as they are put together; everything else follows from that.
 
+use crate::cameras::PlannedCamera;
 use crate::model::JointKind;
 use hull_geometry::Point;
 use serde::{Deserialize, Serialize};
@@ -16,6 +17,12 @@ pub struct Plan {
     /// What joins them.
     #[serde(default)]
     pub joints: Vec<PlannedJoint>,
+    /// What its links carry to see with.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub cameras: Vec<PlannedCamera>,
+    /// Bodies that it stands among: meshes, clouds of points, captures.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub around: Vec<String>,
 }
 
 /// What is touched of a link.

@@ -1,13 +1,17 @@
 //! USD as text: links as transforms with masses, meshes to see and to touch, joints of the physics schema. Metres, Z up.
 
+use crate::cameras::{Intrinsics, Stand};
 use crate::model::{Geometry, JointKind, Pose, Robot, Shape};
 use crate::motion::places;
 use hull_geometry::Mesh;
 use hull_geometry::vector::V3;
 use std::fmt::Write as _;
 
+/// A camera on a link: the link's name, its own, its numbers, and how it stands in the link's frame.
+pub type Mounted<'a> = (&'a str, &'a str, Intrinsics, Stand);
+
 /// Writes a stage; `mesh` gives the mesh of a file that the robot names, with its colour.
-pub fn write(robot: &Robot, mesh: impl Fn(&str) -> Option<(Mesh, Option<[u8; 3]>)>) -> String {
+pub fn write(robot: &Robot, cameras: &[Mounted], mesh: impl Fn(&str) -> Option<(Mesh, Option<[u8; 3]>)>) -> String {
     let mut x = String::new();
     let name = &robot.name;
     // Writing to memory cannot fail.
@@ -45,6 +49,7 @@ pub fn write(robot: &Robot, mesh: impl Fn(&str) -> Option<(Mesh, Option<[u8; 3]>
         for (k, shape) in link.collision.iter().enumerate() {
             solid(&mut x, &format!("touched_{}", k + 1), shape, &mesh, true);
         }
+        cameras.iter().filter(|c| c.0 == link.name).for_each(|c| camera(&mut x, c));
         x.push_str("    }\n");
     }
     for j in &robot.joints {
@@ -83,6 +88,22 @@ pub fn write(robot: &Robot, mesh: impl Fn(&str) -> Option<(Mesh, Option<[u8; 3]>
         x.push_str("    }\n");
     }
     x + "}\n"
+}
+
+/// Looks along −z with y up; the aperture in tenths of a unit, as the schema has it.
+fn camera(x: &mut String, (_, name, lens, stand): &Mounted) {
+    const APERTURE: f64 = 20.955;
+    let _ = write!(
+        x,
+        "        def Camera \"{name}\"\n        {{\n            float horizontalAperture = {APERTURE}\n            float verticalAperture = {}\n            float focalLength = {}\n            float2 clippingRange = (0.01, 1000)\n",
+        APERTURE * lens.height as f64 / lens.width as f64,
+        APERTURE * lens.focal / lens.width as f64
+    );
+    let [right, down, forward] = stand.axes;
+    let columns = [right, down.map(|x| -x), forward.map(|x| -x)];
+    let rotation = [0, 1, 2].map(|i| columns.map(|c| c[i]));
+    transform(x, 12, &rotation, stand.at);
+    x.push_str("        }\n");
 }
 
 fn triple(v: V3) -> String {

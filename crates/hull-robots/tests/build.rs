@@ -47,6 +47,7 @@ fn arm() -> (Plan, Vec<Mesh>) {
             hinge("Foot", "Arm", [200.0, 50.0, 50.0], [0.0, -2.0, 0.0]),
             hinge("Arm", "Hand", [500.0, 50.0, 50.0], [0.0, -1.0, 0.0]),
         ],
+        ..Plan::default()
     };
     (plan, meshes)
 }
@@ -78,7 +79,7 @@ fn an_arm_has_the_masses_and_places_of_its_boxes() {
     let near_by = clearances(&made.robot, &made.seen, &Watch::default()).unwrap();
     assert_eq!(near_by.len(), 1);
     assert!(near_by[0].least > 0.1 && near_by[0].least < 0.3, "{near_by:?}");
-    let stage = usd::write(&made.robot, |f| made.files.iter().find(|x| x.0 == f).map(|x| (x.1.clone(), x.2)));
+    let stage = usd::write(&made.robot, &[], |f| made.files.iter().find(|x| x.0 == f).map(|x| (x.1.clone(), x.2)));
     assert!(stage.contains("PhysicsRevoluteJoint") && stage.matches("def Mesh").count() == 6, "{stage}");
 }
 

@@ -212,7 +212,8 @@ impl<'a> Ctx<'a> {
     pub fn instead_of_surface(&self) -> Option<String> {
         let of = |n: usize, what: &str| Some(counted(n, what)).filter(|_| n > 0 && !self.has_surface());
         let members = self.shown().survey.frame.figures.members;
-        let all = [of(self.points(), "point"), of(self.lines(), "line"), of(members, "member")];
+        let noun = if self.shown().survey.points.splats.is_some() { "splat" } else { "point" };
+        let all = [of(self.points(), noun), of(self.lines(), "line"), of(members, "member")];
         let all: Vec<String> = all.into_iter().flatten().collect();
         (!all.is_empty()).then(|| all.join(" and "))
     }

@@ -13,6 +13,7 @@ mod events;
 mod evidence;
 mod form;
 mod guard;
+mod guide;
 mod handlers;
 mod housekeeping;
 mod leaking;

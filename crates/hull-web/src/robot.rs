@@ -9,6 +9,8 @@ use actix_web::{HttpRequest, HttpResponse, get, post, web};
 use askama::Template;
 use hull_geometry::{Mesh, Point, Watch};
 use hull_robots::JointKind;
+use hull_robots::build::legal;
+use hull_robots::cameras::PlannedCamera;
 use hull_robots::motion::places;
 use hull_robots::plan::{Collision, Plan, PlannedJoint, PlannedLink};
 use hull_store::Store;
@@ -16,6 +18,7 @@ use hull_store::ids::{ProjectId, RevisionId};
 use hull_store::projects::Project;
 use hull_workshop::body::{Boundary, Columns};
 use hull_workshop::robot::{Checked, checked, packed};
+use hull_workshop::scene::{self, Around};
 use hull_workshop::{Body, StepError, handover, picture};
 
 /// A body of the project, as a link may have it.
@@ -33,6 +36,8 @@ struct RobotPage {
     project: Project,
     plan: Plan,
     parts: Vec<Part>,
+    /// Bodies that the robot can stand among, with what they are.
+    beside: Vec<(String, String)>,
     /// What was built, or why not.
     made: Result<Checked, String>,
     notice: Option<String>,
@@ -106,6 +111,38 @@ fn bodies(store: &Store, project: ProjectId) -> hull_store::Result<Vec<(Part, Re
     Ok(out)
 }
 
+/// Every body of a project with a unit, points and captures among them: its name, what it is, its state.
+fn beside(store: &Store, project: ProjectId) -> hull_store::Result<Vec<(String, String, RevisionId)>> {
+    let mut out = Vec::new();
+    for (row, head) in store.heads(project)? {
+        let Some(Ok(revision)) = head else { continue };
+        let points = &revision.survey.points;
+        let what = match (revision.survey.size.triangles, points.points) {
+            (0, 0) => continue,
+            (0, n) if points.splats.is_some() => counted(n, "splat"),
+            (0, n) => counted(n, "point"),
+            (n, _) => counted(n, "facet"),
+        };
+        if revision.facts.scale.is_some() {
+            out.push((row.name, what, revision.id));
+        }
+    }
+    Ok(out)
+}
+
+/// What the plan says the robot stands among.
+fn around(store: &Store, project: ProjectId, plan: &Plan) -> Result<Vec<Around>, PageError> {
+    let all = beside(store, project)?;
+    let mut out = Vec::new();
+    for name in &plan.around {
+        let Some((_, _, head)) = all.iter().find(|b| b.0 == *name) else {
+            return Err(PageError::refused(format!("There is no body “{name}” with a unit in this project any more.")));
+        };
+        out.push(Around::of(name, &store.load(&store.revision(*head)?)?));
+    }
+    Ok(out)
+}
+
 /// The bodies of each link as one mesh.
 fn meshes(store: &Store, plan: &Plan, bodies: &[(Part, RevisionId)]) -> Result<Vec<Mesh>, PageError> {
     let mut out = Vec::new();
@@ -145,7 +182,11 @@ fn page(store: &Store, project: ProjectId, notice: Option<String>) -> PageResult
         false => built(store, &plan, &found).map_err(|e| e.sentence),
     };
     let tree = tree(&plan);
-    Ok(RobotPage { project, plan, parts: found.into_iter().map(|b| b.0).collect(), made, notice, tree })
+    // What is a link does not stand beside itself.
+    let is_link = |name: &str| plan.links.iter().any(|l| l.parts.iter().any(|p| p == name));
+    let all = beside(store, project.id)?.into_iter().map(|b| (b.0, b.1));
+    let beside = all.filter(|b| !is_link(&b.0) || plan.around.contains(&b.0)).collect();
+    Ok(RobotPage { project, plan, parts: found.into_iter().map(|b| b.0).collect(), beside, made, notice, tree })
 }
 
 /// Links in the order of the tree, each below the one it hangs on.
@@ -270,6 +311,31 @@ fn changed(fields: &Fields, known: &[(Part, RevisionId)]) -> Result<Plan, String
         }
         plan.joints.push(joint);
     }
+    for k in 0..many("cameras") {
+        let own = |key: &str| format!("c{k}_{key}");
+        let three = |key: &str, what: &str| -> Result<Point, String> {
+            Ok([
+                number(own(&format!("{key}x")), what, 0.0)?,
+                number(own(&format!("{key}y")), what, 0.0)?,
+                number(own(&format!("{key}z")), what, 0.0)?,
+            ])
+        };
+        let camera = PlannedCamera {
+            name: typed(own("name")),
+            link: typed(own("link")),
+            at: three("a", "The camera's place")?,
+            towards: three("t", "What the camera looks at")?,
+            width: number(own("width"), "The camera's width", 640.0)?.clamp(0.0, 1e5) as usize,
+            height: number(own("height"), "The camera's height", 480.0)?.clamp(0.0, 1e5) as usize,
+            view: number(own("view"), "The angle of view", 60.0)?,
+        };
+        if camera.name.is_empty() || plan.cameras.iter().any(|c| legal(&c.name) == legal(&camera.name)) {
+            return Err("Each camera needs a name of its own.".into());
+        }
+        camera.intrinsics()?;
+        plan.cameras.push(camera);
+    }
+    plan.around = fields.iter().filter(|f| f.0 == "around").map(|f| f.1.clone()).collect();
     act(&mut plan, text(fields, "do"), known);
     Ok(plan)
 }
@@ -302,6 +368,20 @@ fn act(plan: &mut Plan, deed: &str, known: &[(Part, RevisionId)]) {
             damping: 0.0,
             friction: 0.0,
         });
+    } else if deed == "camera" {
+        // It stands a metre off and looks at the first joint, or at the origin.
+        let towards = plan.joints.first().map_or([0.0; 3], |j| j.at);
+        plan.cameras.push(PlannedCamera {
+            name: format!("camera {}", plan.cameras.len() + 1),
+            link: plan.links.first().map_or(String::new(), |l| l.name.clone()),
+            at: [towards[0] - 1000.0, towards[1] - 1000.0, towards[2] + 600.0],
+            towards,
+            width: 640,
+            height: 480,
+            view: 60.0,
+        });
+    } else if let Some(i) = number("drop-camera-").filter(|i| *i < plan.cameras.len()) {
+        plan.cameras.remove(i);
     } else if let Some(i) = number("drop-link-").filter(|i| *i < plan.links.len()) {
         plan.links.remove(i);
     } else if let Some(i) = number("drop-joint-").filter(|i| *i < plan.joints.len()) {
@@ -316,19 +396,11 @@ pub async fn drawn(store: web::Data<Store>, id: web::Path<ProjectId>, request: H
     let values = query.map_or(Vec::new(), web::Query::into_inner);
     let png = web::block(move || -> PageResult<Vec<u8>> {
         let plan = store.robot(*id)?;
-        let light = Plan {
-            // The picture needs no shapes to touch.
-            links: plan.links.iter().map(|l| PlannedLink { collision: Collision::None, ..l.clone() }).collect(),
-            ..plan.clone()
-        };
+        let light = without_shapes(&plan);
         let meshes = meshes(&store, &light, &bodies(&store, *id)?)?;
         let made = hull_robots::build::build(&light, &meshes, &Watch::default());
         let made = made.map_err(|e| PageError::refused(e.to_string()))?;
-        let value = |(k, j): (usize, &PlannedJoint)| {
-            let typed = values.iter().find(|v| v.0 == format!("j{k}")).map_or(0.0, |v| v.1);
-            if j.kind == JointKind::Prismatic { typed / 1000.0 } else { typed.to_radians() }
-        };
-        let at: Vec<f64> = plan.joints.iter().enumerate().map(value).collect();
+        let at = joint_values(&plan, |key| values.iter().find(|v| v.0 == key).map_or(0.0, |v| v.1));
         let mut body = Body::default();
         for (k, (mesh, place)) in made.seen.iter().zip(places(&made.robot, &at)).enumerate() {
             let mut own = mesh.clone();
@@ -348,6 +420,44 @@ pub async fn drawn(store: web::Data<Store>, id: web::Path<ProjectId>, request: H
     Ok(HttpResponse::Ok().content_type("image/png").insert_header((CACHE_CONTROL, "no-store")).body(png))
 }
 
+/// What a camera sees, as a picture for eyes, its joints at the values that the query gives: `?camera=0&kind=depth&j0=30`.
+#[get("/projects/{project}/robot-camera.png")]
+pub async fn seen(store: web::Data<Store>, id: web::Path<ProjectId>, request: HttpRequest) -> PageResult {
+    let query = web::Query::<Vec<(String, String)>>::from_query(request.query_string());
+    let values = query.map_or(Vec::new(), web::Query::into_inner);
+    let png = web::block(move || -> PageResult<Vec<u8>> {
+        let plan = store.robot(*id)?;
+        let typed = |key: &str| values.iter().find(|v| v.0 == key).map_or("", |v| v.1.as_str());
+        let light = without_shapes(&plan);
+        let meshes = meshes(&store, &light, &bodies(&store, *id)?)?;
+        let made = hull_robots::build::build(&light, &meshes, &Watch::default());
+        let made = made.map_err(|e| PageError::refused(e.to_string()))?;
+        let joints = joint_values(&plan, |key| typed(key).parse().unwrap_or(0.0));
+        let things = scene::things(&made, &joints, &around(&store, *id, &plan)?);
+        let number = typed("camera").parse().unwrap_or(0);
+        let shot = scene::shot(&plan, &made, number, &joints, &things, &Watch::default());
+        let (lens, _, shot) = shot.map_err(|e| PageError::refused(e.to_string()))?;
+        Ok(scene::shown(&shot, &lens, typed("kind")))
+    })
+    .await??;
+    Ok(HttpResponse::Ok().content_type("image/png").insert_header((CACHE_CONTROL, "no-store")).body(png))
+}
+
+/// A plan of which a picture is taken: it needs no shapes to touch.
+fn without_shapes(plan: &Plan) -> Plan {
+    let links = plan.links.iter().map(|l| PlannedLink { collision: Collision::None, ..l.clone() }).collect();
+    Plan { links, ..plan.clone() }
+}
+
+/// The values of a plan's joints in rad or m, from those of the sliders in degrees or mm.
+fn joint_values(plan: &Plan, slider: impl Fn(&str) -> f64) -> Vec<f64> {
+    let value = |(k, j): (usize, &PlannedJoint)| {
+        let typed = slider(&format!("j{k}"));
+        if j.kind == JointKind::Prismatic { typed / 1000.0 } else { typed.to_radians() }
+    };
+    plan.joints.iter().enumerate().map(value).collect()
+}
+
 /// The package: description, stage, meshes, manifest.
 #[get("/projects/{project}/robot.zip")]
 pub async fn package(store: web::Data<Store>, id: web::Path<ProjectId>) -> PageResult {
@@ -355,7 +465,8 @@ pub async fn package(store: web::Data<Store>, id: web::Path<ProjectId>) -> PageR
         let plan = store.robot(*id)?;
         let made = built(&store, &plan, &bodies(&store, *id)?)?;
         let told = |e: StepError| PageError::refused(e.to_string());
-        let (files, _) = packed(&made, &Watch::default()).map_err(told)?;
+        let around = around(&store, *id, &plan)?;
+        let (files, _) = packed(&plan, &made, &around, &Watch::default()).map_err(told)?;
         let zip = handover::pack(&files).map_err(|e| PageError::refused(e.to_string()))?;
         Ok((made.built.robot.name, zip))
     })

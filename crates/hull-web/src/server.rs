@@ -1,8 +1,8 @@
 //! Routes and the HTTP server.
 
 use crate::{
-    assets, choosing, deriving, destinations, events, guard, handlers, housekeeping, leaking, manifest, moved, pages,
-    panels, repairing, robot, stock, together, trying, upload, writing,
+    assets, choosing, deriving, destinations, events, guard, guide, handlers, housekeeping, leaking, manifest, moved,
+    pages, panels, repairing, robot, stock, together, trying, upload, writing,
 };
 use actix_web::{App, HttpServer, middleware, rt, web};
 use hull_store::Store;
@@ -109,9 +109,11 @@ pub fn routes(config: &mut web::ServiceConfig) {
         .service(leaking::findings)
         .service(stock::list)
         .service(stock::add)
+        .service(guide::show)
         .service(robot::show)
         .service(robot::keep)
         .service(robot::drawn)
+        .service(robot::seen)
         .service(robot::package)
         .service(robot::motion)
         .service(moved::comparison)

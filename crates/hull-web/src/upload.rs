@@ -143,7 +143,7 @@ fn fitting(file: &str) -> &'static str {
     match file {
         "bow-fairing.igs" | "keel-fin-scan.stl" => "flow-around",
         "instrument-tray.obj" => "print",
-        "quay-wall.ply" => "points",
+        "quay-deck.ply" | "quay-wall.ply" => "points",
         "sensor-gantry.dxf" => "frame",
         "stern-gantry.step" => "lines",
         "pump-bed.step" | "winch-arm.obj" => "solid",

@@ -2,15 +2,24 @@
 
 use hull_formats::{Content, ply, xyz};
 use hull_geometry::cloud::Cloud;
+use hull_geometry::dirt::Dice;
+use hull_geometry::splats::Splat;
 use hull_geometry::transform::Axis;
 use hull_geometry::{Point, Unit, Watch};
 use hull_workshop::handover::{Form, hand_over};
 use hull_workshop::prepare::prepare;
+use hull_workshop::steps::crop_ball::CropBall;
+use hull_workshop::steps::crop_outline::CropOutline;
+use hull_workshop::steps::crop_plane::CropPlane;
 use hull_workshop::steps::crop_points::CropPoints;
+use hull_workshop::steps::drop_outliers::DropOutliers;
+use hull_workshop::steps::level_floor::LevelFloor;
 use hull_workshop::steps::orient::Orient;
 use hull_workshop::steps::place::{Anchor, Place};
+use hull_workshop::steps::points_of_splats::PointsOfSplats;
 use hull_workshop::steps::set_unit::SetUnit;
 use hull_workshop::steps::stitch::Stitch;
+use hull_workshop::steps::surface_of_points::SurfaceOfPoints;
 use hull_workshop::steps::{Step, StepError};
 use hull_workshop::survey::survey;
 use hull_workshop::{Body, Destination, Sheet, Verdict, apply};
@@ -142,7 +151,7 @@ fn clouds() -> impl Strategy<Value = Cloud> {
         let colours = if coloured { rows.iter().map(|r| r.1).collect() } else { Vec::new() };
         // Not of length one, and not whole: never taken for a colour.
         let normals = if facing { rows.iter().map(|r| r.2.map(|x| x * 0.5 + 0.01)).collect() } else { Vec::new() };
-        Cloud { points, colours, normals }
+        Cloud { points, colours, normals, ..Cloud::default() }
     })
 }
 
@@ -202,5 +211,117 @@ fn a_crop_is_proposed_in_round_numbers_that_take_everything_in() {
         assert!(crop.to.iter().all(|x| x.to_string().len() <= 8), "{crop:?}");
         let kept = after(&body, &[crop.into()]);
         assert_eq!(kept.cloud().unwrap().points.len(), 125);
+    }
+}
+
+/// A capture: a floor of flat splats, and two that float above it, one faint and one far too large.
+fn capture() -> Cloud {
+    let mut cloud = Cloud { points: lattice(12, 0.1).points, ..Cloud::default() };
+    cloud.points.retain(|p| p[2] == 0.0);
+    cloud.points.extend([[0.5, 0.5, 3.0], [0.4, 0.4, 0.3], [0.6, 0.6, 0.3]]);
+    let splat =
+        |axes, opacity| Splat { axes, turn: [1.0, 0.0, 0.0, 0.0], opacity, colour: [0.5; 3], sheen: [[0.0; 3]; 3] };
+    cloud.splats = vec![splat([0.05, 0.05, 0.005], 0.9); cloud.points.len()];
+    let n = cloud.splats.len();
+    cloud.splats[n - 2] = splat([0.05; 3], 0.01);
+    cloud.splats[n - 1] = splat([4.0; 3], 0.9);
+    cloud
+}
+
+#[test]
+fn outliers_of_a_capture_are_counted_before_and_taken_each_for_its_own_reason() {
+    let whole = body(&capture());
+    let (found, _) = survey(&whole, &Watch::default()).unwrap();
+    let splats = found.points.splats.as_ref().unwrap();
+    assert_eq!((found.points.points, splats.faint, splats.large), (147, 1, 1));
+    // The one at 3 and no other has no neighbours near; six times the median of the fifth neighbour is 0.6 or more.
+    assert_eq!(found.points.lone, 1);
+    let none = DropOutliers { apart: None, faint: None, large: None };
+    let left = |step: DropOutliers| after(&whole, &[step.into()]).cloud().unwrap().clone();
+    let lone = left(DropOutliers { apart: found.points.lone_beyond, ..none.clone() });
+    assert!(lone.points.len() == 146 && lone.points.iter().all(|p| p[2] < 1.0));
+    assert!(left(DropOutliers { faint: Some(0.05), ..none.clone() }).splats.iter().all(|s| s.opacity > 0.05));
+    assert_eq!(left(DropOutliers { large: Some(1.0), ..none.clone() }).splats.len(), 146);
+    let refused = apply(&whole, &none.into(), &Destination::named("points").unwrap(), &Watch::default());
+    assert!(matches!(refused, Err(StepError::Refused(s)) if s.contains("at least one")));
+    let points = after(&whole, &[PointsOfSplats { faint: 0.3 }.into()]);
+    assert_eq!((points.cloud().unwrap().points.len(), points.cloud().unwrap().splats.len()), (146, 0));
+}
+
+#[test]
+fn a_floor_is_found_between_floaters_however_the_capture_leans() {
+    let mut dice = Dice(5);
+    for _ in 0..20 {
+        let mut cloud = Cloud::default();
+        let [a, b] = [0.7 * (dice.part() - 0.5), 0.7 * (dice.part() - 0.5)];
+        let turn = hull_fitting::align::Rigid::turned_by([a.to_degrees(), b.to_degrees(), 90.0 * dice.part()]);
+        for _ in 0..3000 {
+            cloud.points.push([4.0 * dice.part(), 3.0 * dice.part(), 0.002 * (dice.part() - 0.5)]);
+        }
+        for _ in 0..1500 {
+            cloud.points.push([4.0 * dice.part(), 3.0 * dice.part(), 2.0 * dice.part()]);
+        }
+        cloud.points.iter_mut().for_each(|p| *p = turn.place(*p));
+        let level = after(&body(&cloud), &[LevelFloor { up: Axis::PlusZ, within: 0.01 }.into()]);
+        let heights: Vec<f64> = level.cloud().unwrap().points[..3000].iter().map(|p| p[2]).collect();
+        let worst = heights.iter().fold(0.0, |m: f64, z| m.max(z.abs()));
+        assert!(worst < 0.004, "{worst}");
+        assert!(level.cloud().unwrap().points[3000..].iter().all(|p| p[2] > -0.004), "what stands on it is above");
+    }
+}
+
+#[test]
+fn a_surface_around_points_is_closed_and_stands_off_them_by_the_offset() {
+    let cloud = Cloud { points: lattice(4, 10.0).points, ..Cloud::default() };
+    let wrapped = after(&body(&cloud), &[SurfaceOfPoints { offset: 4.0, gap: 12.0, faint: 0.0 }.into()]);
+    let topology = hull_geometry::topology::Topology::of(&wrapped.mesh, &Watch::default()).unwrap();
+    assert!(topology.is_closed() && wrapped.cloud().is_none());
+    let tree = hull_geometry::tree::FacetTree::of(&wrapped.mesh);
+    for p in cloud.points.iter().filter(|p| p.contains(&0.0)) {
+        let far = tree.nearest(&wrapped.mesh, *p, f64::INFINITY).unwrap().1.sqrt();
+        assert!((2.4..=5.5).contains(&far), "{far} at {p:?}");
+    }
+    // Fewer facets cut the corners a little. Gaps between the points are closed: one solid of a little more than the lattice's box.
+    let volume = hull_geometry::measure::mass(&wrapped.mesh, &wrapped.mesh.bounds()).volume;
+    assert!((30f64.powi(3)..40f64.powi(3)).contains(&volume), "{volume}");
+}
+
+proptest! {
+    /// What lies inside and what lies outside are all there is, and each point is where plain arithmetic says.
+    #[test]
+    fn balls_planes_and_outlines_part_a_cloud_in_two(cloud in clouds(), at in prop::array::uniform3(-5e5..5e5f64), radius in 1e5..9e5f64) {
+        let whole = body(&cloud);
+        let destination = Destination::named("points").unwrap();
+        let kept = |step: Step| match apply(&whole, &step, &destination, &Watch::default()) {
+            Ok((b, _)) => b.cloud().unwrap().points.clone(),
+            // Nothing left is refused.
+            Err(_) => Vec::new(),
+        };
+        let distance = |p: &Point| (0..3).map(|k| (p[k] - at[k]).powi(2)).sum::<f64>().sqrt();
+        let ball = |inside| kept(CropBall { centre: at, radius, inside }.into());
+        prop_assert_eq!(ball(false), cloud.points.iter().filter(|p| distance(p) <= radius).copied().collect::<Vec<_>>());
+        prop_assert_eq!(ball(true).len() + ball(false).len(), cloud.points.len());
+        let up = kept(CropPlane { at, towards: [0.0, 0.0, 2.0] }.into());
+        prop_assert_eq!(up, cloud.points.iter().filter(|p| p[2] >= at[2]).copied().collect::<Vec<_>>());
+        // A square seen along −z, however far off it was drawn.
+        let corner = |x: f64, y: f64| [at[0] + x, at[1] + y, 100.0];
+        let outline = vec![corner(-3e5, -3e5), corner(3e5, -3e5), corner(3e5, 3e5), corner(-3e5, 3e5)];
+        let seen = kept(CropOutline { outline, direction: [0.0, 0.0, -1.0], inside: false }.into());
+        let within = |p: &Point| (p[0] - at[0]).abs() < 3e5 && (p[1] - at[1]).abs() < 3e5;
+        prop_assert_eq!(seen, cloud.points.iter().filter(|p| within(p)).copied().collect::<Vec<_>>());
+    }
+}
+
+/// Every form of splats is written, read back and compared, and says what it does not carry.
+#[test]
+fn splats_are_handed_over_in_every_form_of_points() {
+    let steps = [SetUnit { unit: Unit::M }.into(), Orient { up: Axis::PlusZ, forward: Axis::PlusX }.into()];
+    let destination = Destination::named("points").unwrap();
+    let prepared = prepare(body(&capture()), &steps, &destination, &Watch::default()).unwrap();
+    for (form, ending) in [(Form::Ply, "ply"), (Form::Xyz, "xyz"), (Form::Splat, "splat"), (Form::UsdzPoints, "usdz")] {
+        let out = hand_over("deck", &prepared, &destination, form, &Watch::default()).unwrap_or_else(|e| panic!("{e}"));
+        assert!(out.files.iter().any(|f| f.0.ends_with(ending)));
+        let told = format!("{:?}", out.manifest.comparison);
+        assert_eq!(told.contains("not carried by this form"), matches!(form, Form::Splat | Form::UsdzPoints), "{told}");
     }
 }

@@ -2,5 +2,6 @@
 import type { Kind } from "./kind";
 import { lines } from "./lines";
 import { points } from "./points";
+import { splats } from "./splats";
 
-export const KINDS: readonly Kind[] = [points, lines];
+export const KINDS: readonly Kind[] = [points, splats, lines];

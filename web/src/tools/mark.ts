@@ -1,4 +1,5 @@
 // Picking by an outline: a box or a freehand line, drawn in the view; what it encloses is seen by the server.
+import { post } from "./stand";
 import type { Bench, Tool } from "./tool";
 
 type Dot = [number, number];
@@ -39,6 +40,18 @@ function finish(bench: Bench, event: PointerEvent): void {
   show(bench);
   const wide = Math.max(...corners.map((p) => p[0])) - Math.min(...corners.map((p) => p[0]));
   if (corners.length < FEWEST || wide < STEP) return;
+  const { drawing } = bench.view;
+  if (drawing && drawing.geometry.facets.length === 0 && drawing.hasPoints()) {
+    const outline = corners.map((p) => bench.view.unproject(p).join(", ")).join("; ");
+    const inside = options(bench).querySelector<HTMLInputElement>("#mark-inside")!.checked;
+    post({
+      step: "crop_outline",
+      outline,
+      direction: bench.view.gaze().join(", "),
+      ...(inside ? { inside: "on" } : {}),
+    });
+    return;
+  }
   const visible = !options(bench).querySelector<HTMLInputElement>("#mark-through")!.checked;
   const pick = {
     outline: { outline: corners.map((p) => bench.view.unproject(p)), direction: bench.view.gaze(), visible },
@@ -52,7 +65,7 @@ export const mark: Tool = {
   title: "pick inside a box or a freehand line",
   label: "Outline",
   mode: true,
-  html: `<div class="sliders" id="mark-options" hidden><span>Draw around what is meant.</span> <label><input type="radio" name="mark-kind" value="box" checked> box</label> <label><input type="radio" name="mark-kind" value="line"> freehand</label> <label><input type="checkbox" id="mark-through"> through the body</label></div>`,
+  html: `<div class="sliders" id="mark-options" hidden><span>Draw around what is meant.</span> <label><input type="radio" name="mark-kind" value="box" checked> box</label> <label><input type="radio" name="mark-kind" value="line"> freehand</label> <label id="of-facets"><input type="checkbox" id="mark-through"> through the body</label> <label id="of-points"><input type="checkbox" id="mark-inside" checked> take what is inside away, else all but it</label></div>`,
   attach(bench) {
     const { canvas } = bench.view;
     const at = (e: PointerEvent): Dot => {
@@ -79,6 +92,9 @@ export const mark: Tool = {
     });
   },
   taken(bench) {
+    const ofPoints = bench.view.drawing?.geometry.facets.length === 0;
+    options(bench).querySelector<HTMLElement>("#of-facets")!.hidden = ofPoints;
+    options(bench).querySelector<HTMLElement>("#of-points")!.hidden = !ofPoints;
     options(bench).hidden = false;
     bench.view.controls.enabled = false;
   },

@@ -48,9 +48,10 @@ export function front(eye: Vector3, up: Vector3, about: Place): Values {
   return { step: "move_turn", turn: turn.join(", "), about: about.join(", "), by: "0, 0, 0" };
 }
 
-function send(values: Values): void {
+/** Sends a step that was made by a click or a line in the view. */
+export function post(values: Values): void {
   const form = document.querySelector<HTMLFormElement>("#standing");
-  if (!form) return notify("The body cannot be turned while a preview is shown.");
+  if (!form) return notify("The body cannot be changed while a preview is shown.");
   form.replaceChildren(
     ...Object.entries(values).map(([name, value]) => Object.assign(document.createElement("input"), { name, value })),
   );
@@ -73,7 +74,7 @@ export const stand: Tool = {
         const { camera, controls } = bench.view;
         const eye = new Vector3(...bench.view.gaze()).negate();
         const up = new Vector3(0, 1, 0).applyQuaternion(camera.quaternion);
-        send(front(eye, up, controls.target.toArray() as Place));
+        post(front(eye, up, controls.target.toArray() as Place));
       });
   },
   taken: (bench) => (options(bench).hidden = false),
@@ -81,6 +82,6 @@ export const stand: Tool = {
   click(_, hit) {
     const [a, b, c] = hit.corners.map((p) => new Vector3(...p));
     const normal = b.sub(a).cross(c.sub(a));
-    if (normal.lengthSq() > 0) send(floor(normal.normalize(), hit.at));
+    if (normal.lengthSq() > 0) post(floor(normal.normalize(), hit.at));
   },
 };

@@ -1,5 +1,8 @@
 //! PLY, ASCII and binary in both byte orders (G. Turk, The PLY Polygon File Format, 1994).
 
+pub mod splats;
+
+use self::splats::{Columns, Taken};
 use crate::format::{Carries, FileFormat};
 use crate::obj::part_polygons;
 use crate::text::{Words, shown};
@@ -15,13 +18,13 @@ pub const FORMAT: FileFormat = FileFormat {
     id: "ply",
     title: "PLY",
     endings: &["ply"],
-    declares: "no unit, no names; colours and directions of points",
+    declares: "no unit, no names; colours and directions of points, splats",
     needs_unit: false,
     carries: Carries::Facets,
     sniff: |bytes| bytes.starts_with(b"ply\n") || bytes.starts_with(b"ply\r"),
     read: read_any,
     write: Some(|s| write(s.mesh, s.cells, s.ascii)),
-    write_points: Some(write_points),
+    write_points: Some(|cloud, ascii, _| write_points(cloud, ascii)),
     write_lines: None,
     gather: None,
 };
@@ -68,6 +71,14 @@ enum Property {
     List(String, Kind, Kind),
 }
 
+impl Property {
+    fn name(&self) -> &str {
+        match self {
+            Property::Scalar(name, _) | Property::List(name, ..) => name,
+        }
+    }
+}
+
 struct Element {
     name: String,
     count: usize,
@@ -91,7 +102,11 @@ pub fn read_any(name: &str, bytes: &[u8], watch: &Watch) -> Result<Content, Read
     if file.faces > 0 || file.points.is_empty() {
         return Ok(Content::Facets(file.finish(format)));
     }
-    let cloud = Cloud { points: file.points, colours: file.colours, normals: file.normals };
+    let Taken { splats, .. } = file.taken;
+    let colours = if splats.is_empty() { file.colours } else { splats.iter().map(|s| s.seen_along([0.0; 3])).collect() };
+    // Splats have axes; the directions beside them are zero in the files that have them.
+    let normals = if splats.is_empty() { file.normals } else { Vec::new() };
+    let cloud = Cloud { points: file.points, colours, normals, splats };
     let skipped = file.skipped.into_iter().map(|(what, count)| Skipped { what, count }).collect();
     Ok(Content::Points(ReceivedPoints { format: format.to_string(), cloud, skipped, declared: Declared::default() }))
 }
@@ -263,6 +278,7 @@ struct File {
     points: Vec<Point>,
     colours: Vec<[u8; 3]>,
     normals: Vec<[f32; 3]>,
+    taken: Taken,
     triangles: Vec<[u32; 3]>,
     /// Of each facet, where its face has one.
     face_colours: Vec<Option<[u8; 3]>>,
@@ -313,27 +329,41 @@ impl File {
         // Colours as whole numbers go to 255, as fractions to one.
         let whole = if matches!(colour, Some(Kind::F32 | Kind::F64)) { 255.0 } else { 1.0 };
         let mut list = Vec::new();
+        let columns = (role == Role::Point).then(|| Columns::of(element)).flatten();
+        let which = |p: &Property, of: [&str; 3]| of.iter().position(|n| matches!(p, Property::Scalar(name, _) if name == n));
+        let roles: Vec<[Option<usize>; 3]> = element
+            .properties
+            .iter()
+            .map(|p| {
+                let point = which(p, ["x", "y", "z"]).filter(|_| role == Role::Point);
+                [point, which(p, COLOUR).filter(|_| colour.is_some()), which(p, NORMAL).filter(|_| normal.is_some())]
+            })
+            .collect();
         for i in 0..element.count {
-            let (mut rgb, mut facing) = ([0u8; 3], [0.0f32; 3]);
+            let (mut rgb, mut facing, mut numbers) = ([0u8; 3], [0.0f32; 3], [0.0; 20]);
             if i.is_multiple_of(16_384) {
                 watch.report(1.0 - source.left() as f64 / total as f64, "reading points and faces")?;
             }
             let mut point = [None; 3];
             let mut corners = false;
-            for property in &element.properties {
+            for (n, property) in element.properties.iter().enumerate() {
                 match property {
                     Property::Scalar(name, kind) => {
                         let value = source.number(*kind)?;
-                        if let (Role::Point, Some(k)) = (role, ["x", "y", "z"].iter().position(|n| n == name)) {
-                            if !value.is_finite() {
+                        let [of_point, of_colour, of_normal] = roles[n];
+                        if let Some(k) = of_point {
+                            if !value.is_finite() && columns.is_none() {
                                 return Err(source.error(format!("{name} of point {i} is not finite")));
                             }
                             point[k] = Some(value);
                         }
-                        if let (Some(_), Some(k)) = (colour, COLOUR.iter().position(|n| n == name)) {
+                        if let Some(slot) = columns.as_ref().and_then(|c| c.slots[n]) {
+                            numbers[slot] = value;
+                        }
+                        if let Some(k) = of_colour {
                             rgb[k] = (value * whole).round().clamp(0.0, 255.0) as u8;
                         }
-                        if let (Some(_), Some(k)) = (normal, NORMAL.iter().position(|n| n == name)) {
+                        if let Some(k) = of_normal {
                             facing[k] = Some(value as f32).filter(|x| x.is_finite()).unwrap_or(0.0);
                         }
                     }
@@ -360,6 +390,11 @@ impl File {
             }
             match role {
                 Role::Point => match point {
+                    [Some(x), Some(y), Some(z)] if columns.is_some() => {
+                        if self.taken.take([x, y, z], &numbers) {
+                            self.points.push([x, y, z]);
+                        }
+                    }
                     [Some(x), Some(y), Some(z)] => {
                         self.points.push([x, y, z]);
                         self.colours.extend(colour.map(|_| rgb));
@@ -375,6 +410,7 @@ impl File {
                 _ => {}
             }
         }
+        self.skipped.extend(self.taken.skipped(columns.as_ref()));
         Ok(())
     }
 
@@ -485,6 +521,9 @@ pub fn write(mesh: &Mesh, cell_of: &[u32], ascii: bool) -> Vec<u8> {
 
 /// Writes points without faces, in double precision, with colours and directions where there are some.
 pub fn write_points(cloud: &Cloud, ascii: bool) -> Vec<u8> {
+    if !cloud.splats.is_empty() {
+        return splats::write(cloud, ascii);
+    }
     let format = if ascii { "ascii" } else { "binary_little_endian" };
     let (coloured, facing) = (!cloud.colours.is_empty(), !cloud.normals.is_empty());
     let columns = |names: &[&str], kind: &str| names.iter().map(|n| format!("property {kind} {n}\n")).collect::<String>();

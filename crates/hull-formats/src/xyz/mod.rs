@@ -21,7 +21,7 @@ pub const FORMAT: FileFormat = FileFormat {
     sniff: |_| false,
     read: |name, bytes, watch| read(name, bytes, watch).map(Content::Points),
     write: None,
-    write_points: Some(|cloud, _| write(cloud)),
+    write_points: Some(|cloud, _, _| write(cloud)),
     write_lines: None,
     gather: None,
 };

@@ -6,6 +6,7 @@ pub mod corners;
 pub mod join;
 pub mod measure;
 pub mod regions;
+pub mod splats;
 pub mod topology;
 
 use crate::vector::{V3, area_vector, dot, norm, sub};

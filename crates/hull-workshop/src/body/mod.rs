@@ -9,7 +9,7 @@ pub mod exact_facts;
 pub mod face_names;
 mod held;
 pub mod numbered;
-mod outline;
+pub(crate) mod outline;
 pub mod pieces;
 pub mod rules;
 pub mod selection;

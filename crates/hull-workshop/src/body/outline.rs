@@ -24,13 +24,33 @@ fn is_inside(polygon: &[[f64; 2]], [x, y]: [f64; 2]) -> bool {
     })
 }
 
+/// What an outline encloses, as seen along a direction, however far away.
+pub(crate) struct Enclosed {
+    gaze: V3,
+    across: [V3; 2],
+    polygon: Vec<[f64; 2]>,
+}
+
+impl Enclosed {
+    /// `None` for fewer than three corners, or no direction.
+    pub(crate) fn new(outline: &[Point], direction: Point) -> Option<Enclosed> {
+        let gaze = unit(direction).filter(|_| outline.len() > 2)?;
+        let [u, v] = across(gaze);
+        let polygon = outline.iter().map(|p| [dot(*p, u), dot(*p, v)]).collect();
+        Some(Enclosed { gaze, across: [u, v], polygon })
+    }
+
+    /// Whether a place lies in it.
+    pub(crate) fn holds(&self, p: Point) -> bool {
+        is_inside(&self.polygon, self.across.map(|axis| dot(p, axis)))
+    }
+}
+
 /// The facets whose middle lies inside `outline` as seen along `direction`; with `visible` those alone that face the eye with
 /// nothing before their middle.
 pub(super) fn inside(mesh: &Mesh, outline: &[Point], direction: Point, visible: bool) -> Vec<u32> {
-    let Some(gaze) = unit(direction).filter(|_| outline.len() > 2) else { return Vec::new() };
-    let [u, v] = across(gaze);
-    let flat = |p: Point| [dot(p, u), dot(p, v)];
-    let polygon: Vec<[f64; 2]> = outline.iter().map(|p| flat(*p)).collect();
+    let Some(enclosed) = Enclosed::new(outline, direction) else { return Vec::new() };
+    let gaze = enclosed.gaze;
     let middle = |f: u32| mesh.corners(f).into_iter().fold([0.0; 3], |sum, p| add(sum, scale(p, 1.0 / 3.0)));
     let reach = mesh.bounds().diagonal() * 2.0;
     let tree = visible.then(|| FacetTree::of(mesh));
@@ -40,7 +60,7 @@ pub(super) fn inside(mesh: &Mesh, outline: &[Point], direction: Point, visible: 
     };
     (0..mesh.triangles.len() as u32)
         .into_par_iter()
-        .filter(|&f| is_inside(&polygon, flat(middle(f))) && tree.as_ref().is_none_or(|t| is_seen(f, t)))
+        .filter(|&f| enclosed.holds(middle(f)) && tree.as_ref().is_none_or(|t| is_seen(f, t)))
         .collect()
 }
 

@@ -9,6 +9,7 @@ use hull_exact::wires::Wires;
 use hull_frames::{Frame, LoadKind};
 use hull_geometry::cloud::Cloud;
 use hull_geometry::mesh::Bounds;
+use hull_geometry::splats::Splat;
 use hull_geometry::vector::sub;
 use std::sync::Arc;
 
@@ -32,6 +33,24 @@ pub struct Encoded {
     pub arrays: Vec<(String, Vec<u8>)>,
 }
 
+/// A splat as 20 numbers: axes, turn, opacity, colour, sheen.
+fn splat_numbers(s: &Splat) -> [f32; 20] {
+    let [[a, b, c], [d, e, f], [g, h, i]] = s.sheen;
+    let ([x, y, z], [q, u, v, w], [red, green, blue]) = (s.axes, s.turn, s.colour);
+    [x, y, z, q, u, v, w, s.opacity, red, green, blue, a, b, c, d, e, f, g, h, i]
+}
+
+fn splat_of(n: &[f32; 20]) -> Splat {
+    let three = |k: usize| [n[k], n[k + 1], n[k + 2]];
+    Splat {
+        axes: three(0),
+        turn: [n[3], n[4], n[5], n[6]],
+        opacity: n[7],
+        colour: three(8),
+        sheen: [three(11), three(14), three(17)],
+    }
+}
+
 impl Piece {
     /// The kind's word.
     pub fn kind(&self) -> &'static str {
@@ -45,6 +64,7 @@ impl Piece {
     /// How much it holds, as in “3 lines”.
     pub fn counted(&self) -> String {
         match self {
+            Piece::Points(cloud) if !cloud.splats.is_empty() => counted(cloud.points.len(), "splat"),
             Piece::Points(cloud) => counted(cloud.points.len(), "point"),
             Piece::Lines(wires) => counted(wires.count(), "line"),
             Piece::Members(frame) => counted(frame.members.len(), "member"),
@@ -66,7 +86,7 @@ impl Piece {
             Piece::Points(cloud) => {
                 let origin = by.point([0.0; 3]);
                 let turn = |v: [f64; 3]| sub(by.point(v), origin).map(|x| x / by.scale);
-                Arc::make_mut(cloud).move_by(|p| by.point(p), turn);
+                Arc::make_mut(cloud).move_by(|p| by.point(p), turn, by.scale.abs());
             }
             Piece::Lines(wires) => {
                 let wires = Arc::make_mut(wires);
@@ -98,7 +118,12 @@ impl Piece {
                 let points = cloud.points.iter().flatten().flat_map(|x| x.to_le_bytes()).collect();
                 let colours = cloud.colours.as_flattened().to_vec();
                 let normals = cloud.normals.iter().flatten().flat_map(|x| x.to_le_bytes()).collect();
-                let arrays = vec![("points".into(), points), ("colours".into(), colours), ("normals".into(), normals)];
+                let mut arrays =
+                    vec![("points".into(), points), ("colours".into(), colours), ("normals".into(), normals)];
+                if !cloud.splats.is_empty() {
+                    let numbers = cloud.splats.iter().flat_map(splat_numbers);
+                    arrays.push(("splats".into(), numbers.flat_map(f32::to_le_bytes).collect()));
+                }
                 Encoded { kind: self.kind().into(), arrays }
             }
             Piece::Lines(wires) => {
@@ -125,14 +150,17 @@ impl Piece {
                     array("points").as_chunks::<8>().0.iter().map(|b| f64::from_le_bytes(*b)).collect();
                 let directions: Vec<f32> =
                     array("normals").as_chunks::<4>().0.iter().map(|b| f32::from_le_bytes(*b)).collect();
+                let numbers_of_splats: Vec<f32> =
+                    array("splats").as_chunks::<4>().0.iter().map(|b| f32::from_le_bytes(*b)).collect();
                 let cloud = Cloud {
                     points: numbers.as_chunks::<3>().0.to_vec(),
                     colours: array("colours").as_chunks::<3>().0.to_vec(),
                     normals: directions.as_chunks::<3>().0.to_vec(),
+                    splats: numbers_of_splats.as_chunks::<20>().0.iter().map(splat_of).collect(),
                 };
                 let n = cloud.points.len();
                 let fits = |m: usize| m == 0 || m == n;
-                if !fits(cloud.colours.len()) || !fits(cloud.normals.len()) {
+                if !fits(cloud.colours.len()) || !fits(cloud.normals.len()) || !fits(cloud.splats.len()) {
                     return Err("the arrays of a cloud of points do not fit together".into());
                 }
                 Ok(Piece::Points(Arc::new(cloud)))

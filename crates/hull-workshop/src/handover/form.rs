@@ -1,5 +1,6 @@
 //! The forms in which a body can be handed over: one table, from which pages, shell and checks take what they say.
 
+use super::naming::Allowed;
 use crate::export::DesignForm;
 use crate::survey::Survey;
 use hull_formats::FileFormat;
@@ -24,6 +25,9 @@ pub enum Form {
     Exodus,
     Ply,
     Xyz,
+    Splat,
+    UsdzPoints,
+    Usdz,
     Frame,
     Ap203,
     Ap214,
@@ -66,15 +70,15 @@ pub struct About {
     pub(super) of: Of,
     /// What its numbers can lose, as a part of the body's reach.
     pub(super) precision: f64,
-    /// Characters that a name may have, where the form sets a limit; they are letters, digits, `-`, `_` and `.` then.
-    pub(super) longest_name: Option<usize>,
+    /// What names it allows, where it sets limits.
+    pub(super) names: Option<Allowed>,
 }
 
 const DOUBLE: f64 = 1e-12;
 const SINGLE: f64 = 1e-6;
 
 const fn about(form: Form, key: &'static str, of: Of, title: &'static str, carries: &'static str) -> About {
-    About { form, key, title, carries, common: false, of, precision: DOUBLE, longest_name: None }
+    About { form, key, title, carries, common: false, of, precision: DOUBLE, names: None }
 }
 
 const fn step(form: Form, key: &'static str, schema: Schema, title: &'static str, carries: &'static str) -> About {
@@ -91,12 +95,16 @@ impl About {
     }
 
     const fn names_of(self, most: usize) -> About {
-        About { longest_name: Some(most), ..self }
+        About { names: Some(Allowed { most, also: "-_.", digit_first: true }), ..self }
+    }
+
+    const fn names_as_words(self) -> About {
+        About { names: Some(Allowed { most: 255, also: "_", digit_first: false }), ..self }
     }
 }
 
 /// Every form, in the order in which they are offered.
-pub const FORMS: [About; 19] = [
+pub const FORMS: [About; 22] = [
     about(Form::Frame, "frame", Of::Frame, "Frame", "tables of joints, members, sections and loads, JSON, VTU and DXF"),
     about(Form::Ascii, "ascii", Of::Named, "ASCII STL", "one file, one named block a boundary").common(),
     about(Form::Binary, "binary", Of::Each, "Binary STL", "one file a boundary, smaller, single precision")
@@ -152,6 +160,15 @@ pub const FORMS: [About; 19] = [
     )
     .single(),
     about(
+        Form::Usdz,
+        "usdz",
+        Of::Whole(&hull_formats::usd::FORMAT),
+        "USDZ",
+        "one file, one mesh a boundary, the unit declared, Z up, single precision",
+    )
+    .single()
+    .names_as_words(),
+    about(
         Form::Dxf,
         "dxf",
         Of::Whole(&hull_formats::dxf::FORMAT),
@@ -167,8 +184,24 @@ pub const FORMS: [About; 19] = [
         "IGES, surfaces only",
         DesignForm::IgesSurfaces.carries(),
     ),
-    about(Form::Ply, "ply", Of::Points, "PLY", "points with colours and directions, double precision"),
+    about(
+        Form::Ply,
+        "ply",
+        Of::Points,
+        "PLY",
+        "points with colours and directions, double precision; splats in single",
+    ),
     about(Form::Xyz, "xyz", Of::Points, "XYZ", "points as text, one a line, with colours and directions"),
+    about(Form::Splat, "splat", Of::Points, "32-byte splats", "place, axes, turn, colour and opacity in 32 bytes each")
+        .single(),
+    about(
+        Form::UsdzPoints,
+        "usdz_points",
+        Of::Points,
+        "USDZ",
+        "points with widths, colours and opacities, Z up, single precision",
+    )
+    .single(),
 ];
 
 impl Form {
@@ -196,7 +229,10 @@ impl Form {
         let points = survey.points.points > 0;
         let fits = |a: &&About| match a.of {
             Of::Frame => members,
-            Of::Points => points && !surface && !members,
+            Of::Points => {
+                let splats = survey.points.splats.is_some();
+                points && !surface && !members && (splats || a.form != Form::Splat)
+            }
             Of::Design(design) => (surface || !(members || points)) && (design.iges().is_none() || exact || !surface),
             Of::Whole(_) | Of::Named | Of::Each => surface,
         };
@@ -204,6 +240,17 @@ impl Form {
         // Of a surface with members the surface comes first.
         all.sort_by_key(|a| surface && a.form == Form::Frame);
         all
+    }
+
+    /// The format that points are written in, for forms of points.
+    pub(super) fn of_points(self) -> Option<&'static FileFormat> {
+        match self {
+            Form::Ply => Some(&hull_formats::ply::FORMAT),
+            Form::Xyz => Some(&hull_formats::xyz::FORMAT),
+            Form::Splat => Some(&hull_formats::splat::FORMAT),
+            Form::UsdzPoints => Some(&hull_formats::usd::FORMAT),
+            _ => None,
+        }
     }
 
     /// The form of design geometry, if it is one.

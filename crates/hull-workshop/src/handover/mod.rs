@@ -6,6 +6,7 @@ pub mod export;
 pub mod form;
 pub mod frames;
 mod naming;
+mod points;
 
 use crate::body::Seam;
 pub use crate::comparison::{Comparison, HandoverError};
@@ -19,7 +20,6 @@ use base64::prelude::{BASE64_STANDARD, Engine};
 pub use form::Form;
 use hull_formats::named_edges::{self, NamedEdges};
 use hull_formats::{Label, Part, Skipped, Surface, obj, ply, stl, vtu};
-use hull_geometry::cloud::Cloud;
 use hull_geometry::join::join_equal_points;
 use hull_geometry::topology::Topology;
 use hull_geometry::{Mesh, Point, Unit, Watch, measure, transform};
@@ -194,8 +194,8 @@ pub fn hand_over(
     let mut groups = groups(p);
     let renamed = form
         .about()
-        .longest_name
-        .map_or(Vec::new(), |most| naming::make_legal(groups.iter_mut().map(|g| &mut g.name), most));
+        .names
+        .map_or(Vec::new(), |allowed| naming::make_legal(groups.iter_mut().map(|g| &mut g.name), allowed));
     let (mut files, mut comparison, left_out) = match form.design() {
         Some(design) => {
             let Exported { name, bytes, comparison, left_out, .. } = export(&stem, &p.body, unit, design, watch)?;
@@ -208,7 +208,7 @@ pub fn hand_over(
         }
         None if of_points => {
             let cloud = p.body.cloud().cloned().unwrap_or_default();
-            let (files, comparison) = points_written(&stem, cloud, factor, form, watch)?;
+            let (files, comparison) = points::written(&stem, cloud, unit, form, watch)?;
             (files, comparison, Vec::new())
         }
         None => {
@@ -298,41 +298,6 @@ fn cannot_carry(body: &crate::Body, form: Form, of_points: bool) -> Option<&'sta
         }
         _ => None,
     }
-}
-
-/// Points in the solver's unit as a file, read back and compared.
-fn points_written(
-    stem: &str,
-    mut cloud: Cloud,
-    factor: f64,
-    form: Form,
-    watch: &Watch,
-) -> Result<(Vec<NamedFile>, Vec<Comparison>), HandoverError> {
-    cloud.points.iter_mut().flatten().for_each(|x| *x *= factor);
-    let format = if form == Form::Ply { &hull_formats::ply::FORMAT } else { &hull_formats::xyz::FORMAT };
-    let name = format!("{stem}.{}", format.endings[0]);
-    // Both formats write points.
-    let bytes = format.write_points.map_or(Vec::new(), |write| write(&cloud, false));
-    let read = hull_formats::open(&name, &bytes, watch).map_err(|e| HandoverError::Different(e.to_string()))?;
-    let hull_formats::Content::Points(back) = read else {
-        return Err(HandoverError::Different("points came back as something else".into()));
-    };
-    let back = back.cloud;
-    let (row, number) = (Comparison::told, Comparison::number);
-    let corner = |figure: &str, a: Point, b: Point| {
-        let text = |p: Point| p.map(|x| fixed(x, 6)).join(", ");
-        row(figure, text(a), text(b), a == b)
-    };
-    let (a, b) = (cloud.bounds(), back.bounds());
-    let rows = vec![
-        number("points", cloud.points.len(), back.points.len()),
-        corner("box from", a.min, b.min),
-        corner("box to", a.max, b.max),
-        number("colours", cloud.colours.len(), back.colours.len()),
-        number("directions", cloud.normals.len(), back.normals.len()),
-        row("every point, colour and direction", "as sent".into(), "as read".into(), cloud == back),
-    ];
-    Ok((vec![(name, bytes)], rows))
 }
 
 /// A file's name and its bytes.

@@ -42,15 +42,27 @@ pub fn stem(package: &Package, body: &str, to: &Destination) -> Result<String, S
     Ok(stem)
 }
 
-/// Names of letters, digits, `-`, `_` and `.`, none longer than `most` or there twice; gives what was renamed.
-pub(super) fn make_legal<'a>(names: impl Iterator<Item = &'a mut String>, most: usize) -> Vec<[String; 2]> {
+/// Names as a form allows them: what it allows besides letters and digits, how many characters, and whether a digit may be the first.
+#[derive(Clone, Copy, Debug)]
+pub struct Allowed {
+    /// Characters at most.
+    pub most: usize,
+    /// Besides letters and digits; `_` always.
+    pub also: &'static str,
+    /// Whether a name may begin with a digit.
+    pub digit_first: bool,
+}
+
+/// Names as a form allows them, none there twice; gives what was renamed.
+pub(super) fn make_legal<'a>(names: impl Iterator<Item = &'a mut String>, allowed: Allowed) -> Vec<[String; 2]> {
+    let most = allowed.most;
     let mut renamed = Vec::new();
     let mut taken: Vec<String> = Vec::new();
     for given in names {
-        let plain = |c: char| if c.is_ascii_alphanumeric() || matches!(c, '-' | '_' | '.') { c } else { '_' };
+        let plain = |c: char| if c.is_ascii_alphanumeric() || allowed.also.contains(c) { c } else { '_' };
         let mut name: String = given.chars().map(plain).take(most).collect();
-        if name.is_empty() {
-            name = "_".into();
+        if name.is_empty() || !allowed.digit_first && name.starts_with(|c: char| c.is_ascii_digit()) {
+            name.insert(0, '_');
         }
         let mut n = 2;
         while taken.contains(&name) {

@@ -340,11 +340,11 @@ fn scanned(body: &Body, how: &Scan, own_axes: bool, watch: &Watch) -> Result<Bod
         return Err(refused("Nothing was seen: put the stations outside of the body."));
     }
     let normals = seen.normals.iter().map(|n| n.map(|x| x as f32)).collect();
-    let mut cloud = Cloud { points: seen.points, normals, colours: Vec::new() };
+    let mut cloud = Cloud { points: seen.points, normals, ..Cloud::default() };
     let mut facts = Facts { scale: body.facts.scale, ..Facts::default() };
     if own_axes {
         let turn = Rigid::turned_by(OWN_AXES);
-        cloud.move_by(|p| scale(turn.place(p), 1.0 / 25.4), |d| turn.turn(d));
+        cloud.move_by(|p| scale(turn.place(p), 1.0 / 25.4), |d| turn.turn(d), 1.0 / 25.4);
         facts.scale = None;
     }
     facts.source.format = "scan bench".into();

@@ -4,4 +4,5 @@ pub mod best_fit;
 pub mod combine;
 pub mod regions;
 pub mod robot;
+pub mod scene;
 pub mod sections;

@@ -1,10 +1,12 @@
 //! A robot of bodies: built, checked, and packed with its meshes, read back before it is said to be ready.
 
+use super::scene::{self, Around};
 use crate::comparison::Comparison;
 use crate::steps::StepError;
 use hull_formats::stl;
 use hull_geometry::{Mesh, Watch};
-use hull_robots::build::{BuildError, Built, LinkFigures, build};
+use hull_robots::build::{BuildError, Built, LinkFigures, build, legal};
+use hull_robots::cameras::stand;
 use hull_robots::checks::findings;
 use hull_robots::motion::{Clearance, clearances};
 use hull_robots::plan::{Collision, Plan};
@@ -79,16 +81,28 @@ struct Manifest<'a> {
     files: Vec<&'a str>,
 }
 
-/// The files of a robot: URDF, USD as text, meshes as binary STL, a manifest; all read back and compared.
+/// The files of a robot: URDF, USD as text and as USDZ with what is around it, meshes as binary STL, what its cameras see, a manifest; all read
+/// back and compared.
 ///
 /// # Errors
 /// Refused, if what was written does not read back as it was sent.
-pub fn packed(checked: &Checked, watch: &Watch) -> Result<Packed, StepError> {
+pub fn packed(plan: &Plan, checked: &Checked, around: &[Around], watch: &Watch) -> Result<Packed, StepError> {
     let Built { robot, files: meshes, links, .. } = &checked.built;
     let description = urdf::write(robot);
-    let stage = usd::write(robot, |f| meshes.iter().find(|x| x.0 == f).map(|x| (x.1.clone(), x.2)));
+    let mut mounted = Vec::new();
+    for camera in &plan.cameras {
+        let lens = camera.intrinsics().map_err(StepError::Refused)?;
+        let (_, own) = stand(robot, camera, &[]).map_err(StepError::Refused)?;
+        mounted.push((legal(&camera.link), legal(&camera.name), lens, own));
+    }
+    let cameras: Vec<usd::Mounted> =
+        mounted.iter().map(|(l, n, lens, own)| (l.as_str(), n.as_str(), *lens, *own)).collect();
+    let stage = usd::write(robot, &cameras, |f| meshes.iter().find(|x| x.0 == f).map(|x| (x.1.clone(), x.2)));
     let mut files = vec![(format!("{}.urdf", robot.name), description.clone().into_bytes())];
+    let (layers, layer_rows) = scene::layers(&robot.name, &stage, around, watch)?;
     files.push((format!("{}.usda", robot.name), stage.into_bytes()));
+    files.extend(layers);
+    files.extend(scene::pictures(plan, &checked.built, around, watch)?);
     let back = urdf::read(description.as_bytes()).map_err(StepError::Refused)?.robot;
     let mut rows = vec![
         Comparison::number("links", robot.links.len(), back.links.len()),
@@ -96,6 +110,7 @@ pub fn packed(checked: &Checked, watch: &Watch) -> Result<Packed, StepError> {
         Comparison::told("mass in kg", robot.mass().to_string(), back.mass().to_string(), robot.mass() == back.mass()),
         Comparison::told("every link and joint", "as sent".into(), "as read".into(), *robot == back),
     ];
+    rows.extend(layer_rows);
     for (i, (name, mesh, _)) in meshes.iter().enumerate() {
         watch.report(i as f64 / meshes.len() as f64, "writing meshes")?;
         let all: Vec<u32> = (0..mesh.triangles.len() as u32).collect();

@@ -5,7 +5,7 @@
 //! and the number of chunks behind all that. Then the points (8 bytes each: three 21-bit steps of the
 //! box), the facets (three u32), the boundary runs (length, boundary:
 //! two u32), and per segment two u32 point numbers. Then the chunks, one a piece: a tag of four letters, its length in words,
-//! and what `pieces` of that kind draws (`PNTS`: count, 1 if coloured, places as above, colours as one word each; `LINE`: how many lines, points on each, places as
+//! and what `pieces` of that kind draws (`PNTS`: count, 1 if coloured, places as above, colours as one word each; `SPLT`: count, then eight words a splat, see `splats_drawn`; `LINE`: how many lines, points on each, places as
 //! above). A closed body takes about 16 bytes a facet.
 
 use crate::Body;
@@ -23,6 +23,8 @@ const STEPS: f64 = ((1u32 << 21) - 1) as f64;
 pub const MOVING_FACETS: usize = 50_000;
 /// Points of a cloud drawn at most while the camera moves.
 pub const MOVING_POINTS: usize = 200_000;
+/// Splats drawn at most while the camera moves: each covers many pixels.
+pub const MOVING_SPLATS: usize = 40_000;
 /// Lines are drawn within this part of the size.
 pub(crate) const LINES_WITHIN: f64 = 1.0 / 5000.0;
 /// Degrees between facets from which their edge is drawn.
@@ -92,6 +94,9 @@ fn encode(
     }
     segments.iter().chain([&outlines]).flat_map(|list| list.iter().flatten()).for_each(|&p| word(p));
     let drawn = pieces.iter().map(|piece| match piece {
+        Piece::Points(cloud) if !cloud.splats.is_empty() => {
+            (b"SPLT", splats_drawn(cloud, if most == usize::MAX { most } else { MOVING_SPLATS }, packed))
+        }
         Piece::Points(cloud) => (b"PNTS", points_drawn(cloud, most, packed)),
         Piece::Members(frame) => (b"LINE", lines_drawn(&members_drawn(frame), packed)),
         Piece::Lines(wires) => (b"LINE", lines_drawn(&wires.along(LINES_WITHIN * bounds.diagonal()), packed)),
@@ -112,6 +117,44 @@ fn points_drawn(cloud: &Cloud, most: usize, packed: impl Fn(&Point) -> [u32; 2])
     let colours = cloud.colours.iter().step_by(every).map(|c| u32::from_le_bytes([c[0], c[1], c[2], 0]));
     let head = [places.len() as u32, u32::from(!cloud.colours.is_empty())];
     head.into_iter().chain(places.iter().flatten().copied()).chain(colours).collect()
+}
+
+/// Lengths of axes in sixteenths of an octave, from 2⁻³² up.
+const OCTAVES: f32 = 16.0;
+const FIRST_OCTAVE: f32 = -32.0;
+/// What a byte of sheen counts: a hundredth.
+const SHEEN: f32 = 100.0;
+
+/// The words of splats, eight each, one array after the other: places; logarithms of axes, 10 bits each; turns, a byte each from
+/// 128; colours with opacity; sheen, nine bytes from 128 in three words of which the last byte is idle.
+fn splats_drawn(cloud: &Cloud, most: usize, packed: impl Fn(&Point) -> [u32; 2]) -> Vec<u32> {
+    let every = cloud.points.len().div_ceil(most.max(1)).max(1);
+    let byte = |x: f32| x.round().clamp(0.0, 255.0) as u32;
+    let bytes = |b: [u32; 4]| b[0] | b[1] << 8 | b[2] << 16 | b[3] << 24;
+    let some = || cloud.splats.iter().step_by(every);
+    // Fewer splats are drawn as much larger as fills the same space.
+    let larger = (every as f32).sqrt();
+    let step = |x: f32| (((x * larger).max(1e-30).log2() - FIRST_OCTAVE) * OCTAVES).round().clamp(0.0, 1023.0) as u32;
+    let axes = some().map(|s| s.axes.map(step)).map(|a| a[0] | a[1] << 10 | a[2] << 20);
+    let turns = some().map(|s| bytes(s.turn.map(|x| byte(x * 127.0 + 128.0))));
+    let colours = some().map(|s| {
+        let [r, g, b] = s.colour.map(|x| byte(x * 255.0));
+        bytes([r, g, b, byte(s.opacity * 255.0)])
+    });
+    let sheen = some().flat_map(|s| {
+        s.sheen.map(|v| {
+            let [x, y, z] = v.map(|x| byte(x * SHEEN + 128.0));
+            bytes([x, y, z, 0])
+        })
+    });
+    let places: Vec<u32> = cloud.points.iter().step_by(every).flat_map(packed).collect();
+    std::iter::once(places.len() as u32 / 2)
+        .chain(places)
+        .chain(axes)
+        .chain(turns)
+        .chain(colours)
+        .chain(sheen)
+        .collect()
 }
 
 /// The ends of each member.

@@ -90,6 +90,7 @@ impl Field {
         match self.quantity {
             Quantity::Length => "a length".into(),
             Quantity::Place => "x, y, z".into(),
+            Quantity::Vector("") => "x, y, z".into(),
             Quantity::Vector(unit) => format!("x, y, z in {unit}"),
             Quantity::Places => "x, y, z; x, y, z …".into(),
             Quantity::Angle(from, to) => format!("{from}° to {to}°"),

@@ -5,6 +5,7 @@ use crate::numbers::{count, counted};
 use crate::sentence::Sentence;
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
 use hull_geometry::Point;
+use hull_geometry::cloud::Cloud;
 use hull_geometry::mesh::Bounds;
 use serde::{Deserialize, Serialize};
 
@@ -59,15 +60,25 @@ impl Operation for CropPoints {
         if (0..3).any(|k| self.from[k] > self.to[k]) {
             return Err("The box's second corner must lie beyond the first along every axis.".into());
         }
-        let cloud = body.cloud_mut().ok_or("The body has no points without facets.")?;
         let within = |p: Point| (0..3).all(|k| (self.from[k]..=self.to[k]).contains(&p[k]));
-        let kept = cloud.keeping(|p| within(p) != self.inside);
-        if kept.points.is_empty() {
-            return Err("No point would be left.".into());
-        }
-        let gone = cloud.points.len() - kept.points.len();
-        let left = kept.points.len();
-        *cloud = kept;
-        Ok(format!("{} taken away, {} left.", counted(gone, "point"), count(left)).into())
+        keep_where(body, |p| within(p) != self.inside)
     }
+}
+
+/// Keeps the points whose places hold something; refused if that is none.
+pub(super) fn keep_where(body: &mut Body, holds: impl Fn(Point) -> bool) -> Result<Report, Refusal> {
+    let cloud = body.cloud_mut().ok_or("The body has no points without facets.")?;
+    let kept = cloud.keeping(holds);
+    take(cloud, kept)
+}
+
+/// Puts what is kept of a cloud in its place; refused if that is nothing.
+pub(super) fn take(cloud: &mut Cloud, kept: Cloud) -> Result<Report, Refusal> {
+    if kept.points.is_empty() {
+        return Err("No point would be left.".into());
+    }
+    let (gone, left) = (cloud.points.len() - kept.points.len(), kept.points.len());
+    let noun = if kept.splats.is_empty() { "point" } else { "splat" };
+    *cloud = kept;
+    Ok(format!("{} taken away, {} left.", counted(gone, noun), count(left)).into())
 }

@@ -43,6 +43,9 @@ impl Operation for SupportJoints {
     }
 
     fn propose(seen: &Seen) -> Option<Proposal> {
+        if seen.survey.frame.figures.members == 0 {
+            return None;
+        }
         let step = SupportJoints { joints: Which::Lowest, at: [0.0; 3], within: seen.part(1e-3), held: Held::Pinned };
         match seen.survey.frame.figures.supports {
             0 => Proposal::because(step, "Nothing is supported. The lowest joints are where most frames stand."),

@@ -75,7 +75,7 @@ impl Probe for Size {
         .of_any()
         .unit(" mm")
         .words(|_| vec!["The longest side of the box. If it is wrong, the unit is: choose another one.".into()]),
-        MeasureDef::of_facets("axes", &[], &["orient", "place"], |facts, _| {
+        MeasureDef::of_facets("axes", &[], &["orient", "level_floor", "place"], |facts, _| {
             let chosen = facts.axes.as_ref().map(|[up, forward]| format!("{up} up, {forward} forward"));
             Measured::chosen(chosen, "not chosen")
         })
