@@ -228,7 +228,10 @@ fn points_are_checked_and_converted_and_are_no_surface() {
     let out = hull(&["check", "wall.xyz", "--json"], folder.path());
     assert_eq!(code(&out), 1, "there is no closed surface");
     let o: serde_json::Value = serde_json::from_slice(&out.stdout).unwrap();
-    assert_eq!(o["cloud"], serde_json::json!({ "points": 3, "coloured": true, "facing": false, "spacing": 1.0 }));
+    assert_eq!(
+        o["cloud"],
+        serde_json::json!({ "points": 3, "coloured": true, "facing": false, "spacing": 1.0, "lone_beyond": null, "lone": 0, "looked_at": 3, "splats": null })
+    );
     assert_eq!((&o["triangles"], &o["bbox"]["max"]), (&0.into(), &serde_json::json!([1.0, 2.0, 0.0])));
     assert_eq!(code(&hull(&["convert", "wall.xyz", "wall.ply", "--from", "m", "--to", "mm"], folder.path())), 0);
     let back = hull(&["check", "wall.ply", "--json"], folder.path());

@@ -38,7 +38,8 @@ pub async fn show(query: web::Query<Query>) -> PageResult {
 /// The sections of a text with headings: title and lines.
 fn sections(text: &str) -> Vec<(&str, Vec<&str>)> {
     let mut out: Vec<(&str, Vec<&str>)> = Vec::new();
-    for line in text.lines() {
+    // Marks of the tests are nothing for people.
+    for line in text.lines().filter(|l| !l.starts_with("<!--")) {
         match (line.strip_prefix("# "), out.last_mut()) {
             (Some(title), _) => out.push((title, Vec::new())),
             (None, Some(section)) => section.1.push(line),
