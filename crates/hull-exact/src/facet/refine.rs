@@ -226,7 +226,7 @@ pub fn cut_slivers(
     better: &impl Fn(&[Node], [u32; 4]) -> bool,
 ) -> bool {
     let mut list: Vec<u32> = (0..patch.triangles.len() as u32).rev().collect();
-    let most = (patch.nodes.len() * 3 + 5_000).min(patch.nodes.len() * 3 / 2 + MOST_ADDED);
+    let most = (patch.nodes.len() * 6 + 10_000).min(patch.nodes.len() * 3 / 2 + 2 * MOST_ADDED);
     while let Some(t) = list.pop() {
         if patch.nodes.len() > most {
             return false;
