@@ -218,17 +218,18 @@ mod tests {
         assert!((lens.focal - 30.0).abs() < 1e-12);
         let stand = camera().on_link([0.0; 3]).unwrap();
         assert_eq!(stand.axes, [[0.0, -1.0, 0.0], [0.0, 0.0, -1.0], [1.0, 0.0, 0.0]]);
-        // A wall 2 m ahead, from 1 m to the right to 0.5 m to the left, and from the height of the eye to 1 m above it.
-        let mut mesh = cuboid([0.5, 1.5, 1.0]);
+        // A wall 2 m ahead, from 0.98 m to the right to 0.48 m to the left, and from the height of the eye to 0.95 m above it: no
+        // ray meets an edge.
+        let mut mesh = cuboid([0.5, 1.46, 0.95]);
         let low = mesh.bounds().min;
-        mesh.points.iter_mut().for_each(|p| *p = add(sub(*p, low), [2.0, -1.0, 1.0]));
+        mesh.points.iter_mut().for_each(|p| *p = add(sub(*p, low), [2.0, -0.98, 1.0]));
         let wall =
             Thing { name: "wall".into(), mesh, colour: [200, 0, 0], dots: vec![([1.0, 0.0, 0.9], [0, 9, 0], 0.001)] };
         let shot = take(&stand, &lens, &[wall], &Watch::default()).unwrap();
         for (i, depth) in shot.depth.iter().enumerate() {
             let (x, y) = (i % 60, i / 60);
             let (u, v) = (2.0 * (x as f64 + 0.5 - 30.0) / 30.0, 2.0 * (y as f64 + 0.5 - 20.0) / 30.0);
-            let on_wall = u > -0.5 && u < 1.0 && v < 0.0 && v > -1.0;
+            let on_wall = u > -0.48 && u < 0.98 && v < 0.0 && v > -0.95;
             if (x, y) == (30, 23) {
                 // The point lies a metre ahead and 0.1 m lower: three pixels below the middle.
                 assert_eq!((shot.label[i], *depth, shot.colour[i]), (1, 1.0, [0, 9, 0]));
