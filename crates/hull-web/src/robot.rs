@@ -252,6 +252,10 @@ fn changed(fields: &Fields, known: &[(Part, RevisionId)]) -> Result<Plan, String
         let found = word.parse().ok().filter(|x: &f64| x.is_finite() && x.abs() < 1e12);
         found.ok_or_else(|| format!("{what} must be a number; “{word}” is not."))
     };
+    let three = |key: String, what: &str| -> Result<Point, String> {
+        let part = |axis: &str| number(format!("{key}{axis}"), what, 0.0);
+        Ok([part("x")?, part("y")?, part("z")?])
+    };
     let many = |key: &str| typed(key.into()).parse::<usize>().unwrap_or(0).min(500);
     let mut plan = Plan { name: typed("name".into()), ..Plan::default() };
     for i in 0..many("links") {
@@ -278,13 +282,6 @@ fn changed(fields: &Fields, known: &[(Part, RevisionId)]) -> Result<Plan, String
     }
     for j in 0..many("joints") {
         let own = |key: &str| format!("j{j}_{key}");
-        let three = |key: &str, what: &str| -> Result<Point, String> {
-            Ok([
-                number(own(&format!("{key}x")), what, 0.0)?,
-                number(own(&format!("{key}y")), what, 0.0)?,
-                number(own(&format!("{key}z")), what, 0.0)?,
-            ])
-        };
         let kind = typed(own("kind"));
         let (from, to) = (typed(own("from")), typed(own("to")));
         let limits = match from.is_empty() && to.is_empty() {
@@ -296,8 +293,8 @@ fn changed(fields: &Fields, known: &[(Part, RevisionId)]) -> Result<Plan, String
             kind: KINDS.iter().find(|k| k.0 == kind).map_or(JointKind::Fixed, |k| k.1),
             parent: typed(own("parent")),
             child: typed(own("child")),
-            at: three("a", "The joint's place")?,
-            axis: three("d", "The joint's axis")?,
+            at: three(own("a"), "The joint's place")?,
+            axis: three(own("d"), "The joint's axis")?,
             limits,
             effort: number(own("effort"), "The effort", 100.0)?,
             speed: number(own("speed"), "The speed", 90.0)?,
@@ -313,18 +310,11 @@ fn changed(fields: &Fields, known: &[(Part, RevisionId)]) -> Result<Plan, String
     }
     for k in 0..many("cameras") {
         let own = |key: &str| format!("c{k}_{key}");
-        let three = |key: &str, what: &str| -> Result<Point, String> {
-            Ok([
-                number(own(&format!("{key}x")), what, 0.0)?,
-                number(own(&format!("{key}y")), what, 0.0)?,
-                number(own(&format!("{key}z")), what, 0.0)?,
-            ])
-        };
         let camera = PlannedCamera {
             name: typed(own("name")),
             link: typed(own("link")),
-            at: three("a", "The camera's place")?,
-            towards: three("t", "What the camera looks at")?,
+            at: three(own("a"), "The camera's place")?,
+            towards: three(own("t"), "What the camera looks at")?,
             width: number(own("width"), "The camera's width", 640.0)?.clamp(0.0, 1e5) as usize,
             height: number(own("height"), "The camera's height", 480.0)?.clamp(0.0, 1e5) as usize,
             view: number(own("view"), "The angle of view", 60.0)?,

@@ -39,7 +39,7 @@ pub const FORMAT: FileFormat = FileFormat {
 };
 
 /// Whether bytes are a zip whose first file is a layer.
-pub(crate) fn is_packed(bytes: &[u8]) -> bool {
+fn is_packed(bytes: &[u8]) -> bool {
     let name = bytes.get(30..).unwrap_or_default();
     bytes.starts_with(b"PK") && name[..name.len().min(120)].windows(4).any(|w| w == b".usd")
 }

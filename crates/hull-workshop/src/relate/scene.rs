@@ -3,7 +3,7 @@
 use crate::body::Body;
 use crate::comparison::Comparison;
 use crate::steps::StepError;
-use hull_formats::usd as layers;
+use hull_formats::usd;
 use hull_geometry::cloud::Cloud;
 use hull_geometry::vector::scale;
 use hull_geometry::{Mesh, Unit, Watch};
@@ -169,8 +169,8 @@ pub type Layers = (Vec<(String, Vec<u8>)>, Vec<Comparison>);
 /// # Errors
 /// Refused, if a layer does not read back as it was sent.
 pub fn layers(robot: &str, stage: &str, around: &[Around], watch: &Watch) -> Result<Layers, StepError> {
-    let own = layers::crate_of_text(stage).map_err(StepError::Refused)?;
-    let packed = |files: &[(String, Vec<u8>)]| layers::usdz(files).map_err(StepError::Refused);
+    let own = usd::crate_of_text(stage).map_err(StepError::Refused)?;
+    let packed = |files: &[(String, Vec<u8>)]| usd::usdz(files).map_err(StepError::Refused);
     let mut parts = vec![(format!("{robot}.usdc"), own)];
     let mut files = vec![(format!("{robot}.usdz"), packed(&parts)?)];
     let mut rows = Vec::new();
@@ -206,7 +206,7 @@ pub fn layers(robot: &str, stage: &str, around: &[Around], watch: &Watch) -> Res
         refer(&name, &format!("{name}.usdc"));
         parts.push((format!("{name}.usdc"), bytes));
     }
-    let scene = layers::crate_of_text(&(scene + "}\n")).map_err(StepError::Refused)?;
+    let scene = usd::crate_of_text(&(scene + "}\n")).map_err(StepError::Refused)?;
     parts.insert(0, ("scene.usdc".into(), scene));
     files.push(("scene.usdz".into(), packed(&parts)?));
     files.extend(parts);
@@ -218,11 +218,11 @@ fn body_layer(body: &Around) -> (Vec<u8>, usize) {
     if body.mesh.triangles.is_empty() {
         let mut cloud = body.cloud.clone();
         cloud.move_by(|p| scale(p, 1e-3), |d| d, 1e-3);
-        return (layers::points_layer(&cloud, Some(Unit::M)), cloud.points.len());
+        return (usd::points_layer(&cloud, Some(Unit::M)), cloud.points.len());
     }
     let mut mesh = body.mesh.clone();
     mesh.points.iter_mut().flatten().for_each(|x| *x *= 1e-3);
     let all: Vec<u32> = (0..mesh.triangles.len() as u32).collect();
     let part = hull_formats::Part { name: "surface", facets: &all, role: None };
-    (layers::surface_layer(&mesh, &[part], Some(Unit::M)), all.len())
+    (usd::surface_layer(&mesh, &[part], Some(Unit::M)), all.len())
 }
