@@ -3,6 +3,8 @@ import { followEvents } from "./events";
 import { watchHeld, watchPresses } from "./pressing";
 import { watchRequests } from "./requests";
 import { watchSwitch } from "./switch";
+import { watchTheme } from "./theme";
+import { followTour } from "./tour";
 
 // Where nothing can be done, the way back is.
 document.body.addEventListener("click", (event) => {
@@ -13,3 +15,5 @@ watchPresses();
 watchHeld();
 watchSwitch();
 followEvents();
+watchTheme();
+followTour();

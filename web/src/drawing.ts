@@ -8,6 +8,7 @@ import {
   type Intersection,
   LineBasicMaterial,
   LineSegments,
+  type Material,
   Mesh,
   Points,
   PointsMaterial,
@@ -19,15 +20,15 @@ import { LineMaterial } from "three/examples/jsm/lines/LineMaterial.js";
 import { LineSegments2 } from "three/examples/jsm/lines/LineSegments2.js";
 import { LineSegmentsGeometry } from "three/examples/jsm/lines/LineSegmentsGeometry.js";
 import { acceleratedRaycast, MeshBVH } from "three-mesh-bvh";
-import { cut, isCutAway } from "./cut";
+import { CUT, cut, isCutAway } from "./cut";
 import { type Geometry, grouped, UNNAMED } from "./geometry";
 import { KINDS } from "./kinds";
 import type { Place } from "./scene";
 import type { Hit } from "./view";
 
-export const PALETTE = [0x54949c, 0xcd9e54, 0xd6d0c0, 0xb07a8c, 0x7e8e62, 0x6f7fa8];
+export const PALETTE = [0x54949c, 0xcd9e54, 0xbfd0ae, 0xb07a8c, 0x7e8e62, 0x6f7fa8];
 const BARE = 0xe4dfd2;
-const PICKED = 0x1c2b3a;
+const PICKED = 0xffb000;
 /** Groups for facets that are picked, and for none. */
 export const PICK_GROUP = 0xfffffffe;
 /** Steps of the scale of distances, from nothing to the largest; groups count on from DISTANCE_GROUP. */
@@ -49,11 +50,11 @@ const vertexShader = `
     gl_Position = projectionMatrix * seen;
   }`;
 
-const fragmentShader = `
-  uniform vec3 base; uniform vec4 cut; uniform float hatch; uniform float insides; uniform float opacity;
+const fragmentShader = `${CUT}
+  uniform vec3 base; uniform float hatch; uniform float insides; uniform float opacity;
   varying vec3 vWorld; varying vec3 vView;
   void main() {
-    if (dot(vWorld, cut.xyz) > cut.w) discard;
+    if (isCutAway(vWorld)) discard;
     vec3 n = normalize(cross(dFdx(vView), dFdy(vView)));
     float light = 0.52 + 0.5 * clamp(dot(n, normalize(vec3(-0.35, 0.6, 0.9))), 0.0, 1.0);
     vec3 colour = base;
@@ -71,15 +72,16 @@ const THROUGH = 0.3;
 /** Whether insides have a colour of their own, for everything that is drawn. */
 export const insides = { value: 1 };
 
-function material(key: number, opacity: { value: number }, beside: boolean): ShaderMaterial {
+function material(key: number, tone: number, opacity: { value: number }, beside: boolean): ShaderMaterial {
   const plain = beside
     ? BESIDE
     : key === UNNAMED
       ? BARE
       : key === PICK_GROUP
         ? PICKED
-        : (DISTANCES[key - DISTANCE_GROUP] ?? PALETTE[key % PALETTE.length]);
-  const hatch = !beside && key < DISTANCE_GROUP && Math.floor(key / PALETTE.length) % 2 === 1;
+        : (DISTANCES[key - DISTANCE_GROUP] ?? PALETTE[tone % PALETTE.length]);
+  const hatch =
+    !beside && (key === PICK_GROUP || (key < DISTANCE_GROUP && Math.floor(tone / PALETTE.length) % 2 === 1));
   return new ShaderMaterial({
     vertexShader,
     fragmentShader,
@@ -104,6 +106,8 @@ export class Drawing {
   constructor(
     readonly geometry: Geometry,
     private readonly beside = false,
+    /** The number of each boundary's colour, where that is not its own. */
+    private readonly tones: readonly number[] = [],
   ) {
     const shape = new BufferGeometry();
     shape.setAttribute("position", new BufferAttribute(geometry.points, 3));
@@ -180,7 +184,7 @@ export class Drawing {
     groups.forEach((g, i) => shape.addGroup(g.start * 3, g.count * 3, i));
     this.keys = groups.map((g) => g.key);
     for (const old of [this.surface.material].flat()) old.dispose();
-    const materials = groups.map((g) => material(g.key, this.opacity, this.beside));
+    const materials = groups.map((g) => material(g.key, this.tones[g.key] ?? g.key, this.opacity, this.beside));
     for (const m of materials) this.setBlending(m);
     this.surface.material = materials;
     this.hide(this.hidden);
@@ -285,8 +289,8 @@ export class Drawing {
   }
 }
 
-/** Lines that the section cuts away with the facets. */
-export function clipped(look: LineBasicMaterial): LineBasicMaterial {
+/** What the section cuts away with the facets. */
+export function clipped<T extends Material>(look: T): T {
   look.onBeforeCompile = (shader) => {
     shader.uniforms.cut = cut;
     shader.vertexShader = shader.vertexShader
@@ -297,7 +301,7 @@ export function clipped(look: LineBasicMaterial): LineBasicMaterial {
       );
     shader.fragmentShader = shader.fragmentShader.replace(
       "void main() {",
-      "uniform vec4 cut;\nvarying vec3 vWorld;\nvoid main() {\nif (dot(vWorld, cut.xyz) > cut.w) discard;",
+      `${CUT}\nvarying vec3 vWorld;\nvoid main() {\nif (isCutAway(vWorld)) discard;`,
     );
   };
   return look;

@@ -1,6 +1,10 @@
 // The first script of every page, before anything can be pressed: a press that comes before the other scripts is held
 // until they are there, instead of being lost or sent as a plain form.
 
+import { keepTheme } from "./theme";
+
+keepTheme();
+
 /** Presses that wait, one an element, in the order in which they came. */
 const held = new Map<Element, () => void>();
 

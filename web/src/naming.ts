@@ -1,5 +1,6 @@
 // Picking faces for a boundary: picks are places with an angle; the server says which facets they mean.
 import { DISTANCE_GROUP, PICK_GROUP } from "./drawing";
+import { shownIn } from "./lengths";
 import { type Place, readScene, type Scene, short } from "./scene";
 import type { View } from "./view";
 
@@ -119,9 +120,10 @@ export class Naming {
     const facets = new Uint32Array(await answer.arrayBuffer());
     for (const f of facets) group[f] = PICK_GROUP;
     const area = Number(answer.headers.get("X-Area"));
+    const { symbol, factor } = shownIn(scene.unit);
     const note = document.querySelector("#picked");
     if (note)
-      note.textContent = `Picked: ${short(facets.length)} facets, ${short(area)} ${scene.unit}². Shift adds, Alt takes away.`;
+      note.textContent = `Picked: ${short(facets.length)} facets, ${short(area * factor ** 2)} ${symbol}². Shift adds, Alt takes away.`;
   }
 
   /** The distance of each facet from another state, as steps of the scale, while “Deviation” compares them. */

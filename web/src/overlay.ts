@@ -2,13 +2,15 @@
 // bar and the axes dial.
 import { Vector3 } from "three";
 import type { Anchor } from "./anchors";
+import type { Circle } from "./circle";
 import { isCutAway } from "./cut";
 import { PALETTE } from "./drawing";
+import { type Shown, shownIn } from "./lengths";
 import { letter, type Finding, type Place, type Scene, short } from "./scene";
 import type { View } from "./view";
 
 const NS = "http://www.w3.org/2000/svg";
-const INK = "#1C2B3A";
+const INK = "var(--color-ink)";
 
 type Attributes = Record<string, string | number>;
 
@@ -49,6 +51,9 @@ export class Overlay {
   readonly svg: SVGSVGElement;
   finding: Finding | null = null;
   measured: Place[] = [];
+  circle: Circle | null = null;
+  /** What a preview changes, in words. */
+  changes = "";
   compared: number | null = null;
 
   constructor(frame: HTMLElement) {
@@ -73,14 +78,16 @@ export class Overlay {
     this.svg.replaceChildren();
     const { clientWidth: width, clientHeight: height } = view.frame;
     const taken: Flag[] = [];
+    const unit = shownIn(scene.unit);
     scene.boundaries.slice(0, 14).forEach((b, i) => {
       const anchor = anchors[i] ?? { at: b.at, seen: true };
-      if (!isCutAway(anchor.at)) this.flag(view, b.name, anchor, i, width, height, taken);
+      if (!isCutAway(anchor.at)) this.flag(view, b, anchor, i, width, height, taken);
     });
-    if (this.finding) this.callout(view, this.finding, scene.unit);
-    this.measure(view, scene.unit);
-    this.scaleBar(view, scene.unit, height);
+    if (this.finding) this.callout(view, this.finding, unit);
+    this.measure(view, unit);
+    this.scaleBar(view, unit, height);
     this.dial(view, width, height);
+    if (this.changes) this.text(18, height - 48, this.changes, { "font-weight": 600 });
     if (this.compared !== null) {
       const x = Math.round(width * this.compared);
       this.add("path", { d: `M${x} 0V${height}`, stroke: INK });
@@ -91,7 +98,7 @@ export class Overlay {
 
   private flag(
     view: View,
-    name: string,
+    { name, colour }: { name: string; colour: number },
     anchor: Anchor,
     i: number,
     width: number,
@@ -107,7 +114,7 @@ export class Overlay {
     const wished = Math.min(height - 66, Math.max(86, y + (dy / length) * 60));
     const ly = freeHeight({ x: lx, y: wished, wide }, taken, 86, height - 66);
     taken.push({ x: lx, y: ly, wide });
-    const fill = `#${PALETTE[i % PALETTE.length].toString(16)}`;
+    const fill = `#${PALETTE[colour % PALETTE.length].toString(16)}`;
     // What is behind something else is named, and does not seem to be in front of it.
     const faint: Attributes = anchor.seen ? {} : { opacity: 0.45, "stroke-dasharray": "2 3" };
     const line = { d: `M${x} ${y}L${dx < 0 ? lx + wide : lx} ${ly + 11}`, stroke: INK, fill: "none" };
@@ -117,7 +124,7 @@ export class Overlay {
     this.text(lx + 9, ly + 15, label, { "font-weight": 650, fill: "#0B1116", "xml:space": "preserve", ...faint });
   }
 
-  private callout(view: View, f: Finding, unit: string): void {
+  private callout(view: View, f: Finding, { symbol, factor }: Shown): void {
     const [x, y] = view.screen(f.at);
     const radius = Math.max(9, Math.min(90, f.radius / view.pixel()));
     this.add("circle", {
@@ -125,68 +132,95 @@ export class Overlay {
       cy: y,
       r: radius,
       fill: "none",
-      stroke: "#7A2E6E",
+      stroke: "var(--color-plum)",
       "stroke-width": 1.4,
       "stroke-dasharray": "2 3",
     });
-    this.add("circle", { cx: x, cy: y, r: 3.5, fill: "#7A2E6E" });
+    this.add("circle", { cx: x, cy: y, r: 3.5, fill: "var(--color-plum)" });
     const wide = Math.max(120, f.text.length * 6.3 + 20);
     const beside = x > view.frame.clientWidth / 2 ? x - wide - radius - 20 : x + radius + 20;
     // Long texts stay within the frame.
     const left = Math.max(8, Math.min(beside, view.frame.clientWidth - wide - 8));
     this.add("path", { d: `M${x} ${y}L${left > x ? left : left + wide} ${y + 63}`, stroke: INK });
-    this.add("rect", { x: left, y: y + 44, width: wide, height: 40, fill: "#FBF9F3", stroke: "#7A2E6E" });
+    this.add("rect", {
+      x: left,
+      y: y + 44,
+      width: wide,
+      height: 40,
+      fill: "var(--color-sheet)",
+      stroke: "var(--color-plum)",
+    });
     const title = TITLES[f.kind] ?? f.kind.replaceAll("_", " ");
     this.text(left + 10, y + 60, title, { "font-weight": 650 });
-    const place = f.at.map((v) => short(v)).join("  ");
-    this.text(left + 10, y + 76, f.text.length > 4 ? f.text : `${place} ${unit}`, {
-      fill: "#5C6470",
+    const place = f.at.map((v) => short(v * factor)).join("  ");
+    this.text(left + 10, y + 76, f.text.length > 4 ? f.text : `${place} ${symbol}`, {
+      fill: "var(--color-ink2)",
       "font-size": 11.5,
     });
   }
 
-  private measure(view: View, unit: string): void {
+  private measure(view: View, { symbol, factor }: Shown): void {
     const ends = this.measured.map((p) => view.screen(p));
-    ends.forEach(([cx, cy]) => this.add("circle", { cx, cy, r: 4, fill: "#0F6B6B" }));
+    ends.forEach(([cx, cy]) => this.add("circle", { cx, cy, r: 4, fill: "var(--color-met)" }));
+    if (this.circle) {
+      const [cx, cy] = view.screen(this.circle.centre);
+      this.add("path", {
+        d: `M${cx - 7} ${cy}H${cx + 7}M${cx} ${cy - 7}V${cy + 7}`,
+        stroke: "var(--color-met)",
+        "stroke-width": 1.6,
+      });
+    }
     if (ends.length < 2) return;
+    const way = ends.map(([x, y]) => `${x} ${y}`).join("L");
+    this.add("path", { d: `M${way}`, stroke: "var(--color-met)", "stroke-width": 1.6, fill: "none" });
+    if (ends.length > 2 || this.circle) return;
     const [[x1, y1], [x2, y2]] = ends;
-    this.add("path", { d: `M${x1} ${y1}L${x2} ${y2}`, stroke: "#0F6B6B", "stroke-width": 1.6 });
-    const text = `${short(distance(this.measured))} ${unit}`;
+    const text = `${short(distance(this.measured) * factor)} ${symbol}`;
     const [x, y] = [(x1 + x2) / 2, (y1 + y2) / 2];
     this.add("rect", {
       x: x - 4,
       y: y - 13,
       width: text.length * 7.2 + 10,
       height: 20,
-      fill: "#FBF9F3",
-      stroke: "#0F6B6B",
+      fill: "var(--color-sheet)",
+      stroke: "var(--color-met)",
     });
     this.text(x + 2, y + 1, text, { "font-family": "Spline Sans Mono", "font-weight": 600 });
   }
 
   /** A chart's scale bar: four alternating fields of a round length. */
-  private scaleBar(view: View, unit: string, height: number): void {
-    const wanted = 44 * view.pixel();
+  private scaleBar(view: View, { symbol, factor }: Shown, height: number): void {
+    const wanted = 44 * view.pixel() * factor;
     const power = 10 ** Math.floor(Math.log10(wanted));
     const field = [1, 2, 2.5, 5, 10].map((k) => k * power).find((f) => f >= wanted) ?? wanted;
-    const w = field / view.pixel();
+    const w = field / factor / view.pixel();
     const [x0, y0] = [18, height - 22];
     for (let i = 0; i < 4; i++)
-      this.add("rect", { x: x0 + i * w, y: y0, width: w, height: 6, fill: i % 2 ? "#FBF9F3" : INK, stroke: INK });
+      this.add("rect", {
+        x: x0 + i * w,
+        y: y0,
+        width: w,
+        height: 6,
+        fill: i % 2 ? "var(--color-sheet)" : INK,
+        stroke: INK,
+      });
     const mono = { "font-family": "Spline Sans Mono", "font-size": 10 };
     this.text(x0, y0 - 5, "0", mono);
     this.text(x0 + w, y0 - 5, short(field), { ...mono, "text-anchor": "middle" });
     this.text(x0 + 2 * w, y0 - 5, short(2 * field), { ...mono, "text-anchor": "middle" });
-    this.text(x0 + 4 * w, y0 - 5, `${short(4 * field)} ${unit}`, { ...mono, "text-anchor": "middle" });
+    this.text(x0 + 4 * w, y0 - 5, `${short(4 * field)} ${symbol}`, { ...mono, "text-anchor": "middle" });
   }
 
   /** The axes, like a compass card. */
   private dial(view: View, width: number, height: number): void {
     const [cx, cy] = [width - 50, height - 48];
-    this.add("circle", { cx, cy, r: 34, fill: "#FBF9F3", stroke: INK });
+    this.add("circle", { cx, cy, r: 34, fill: "var(--color-sheet)", stroke: INK });
     for (let i = 0; i < 24; i++) {
       const [s, c] = [Math.sin((i * Math.PI) / 12), Math.cos((i * Math.PI) / 12)];
-      this.add("path", { d: `M${cx + 31 * s} ${cy + 31 * c}L${cx + 34 * s} ${cy + 34 * c}`, stroke: "#8B8676" });
+      this.add("path", {
+        d: `M${cx + 31 * s} ${cy + 31 * c}L${cx + 34 * s} ${cy + 34 * c}`,
+        stroke: "var(--color-ink3)",
+      });
     }
     (["x", "y", "z"] as const).forEach((name, k) => {
       const v = new Vector3().setComponent(k, 1).transformDirection(view.camera.matrixWorldInverse);

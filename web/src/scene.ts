@@ -13,10 +13,12 @@ export interface Finding {
 export interface Scene {
   body: number;
   revision: number;
+  /** The state the body is at: another one while a preview is shown. */
+  now: number;
   received: number;
   preview: boolean;
   unit: string;
-  boundaries: { name: string; at: Place }[];
+  boundaries: { name: string; at: Place; colour: number }[];
   /** The project's other bodies, with the state each is at and whether its unit is set. */
   others: { body: number; name: string; revision: number; sized: boolean }[];
   findings: Finding[];

@@ -1,19 +1,12 @@
-// The view: camera, drawing on demand, a reduced body while the camera moves, wiping, cutting, picking.
-import {
-  Box3,
-  type LineSegments,
-  Matrix4,
-  OrthographicCamera,
-  Raycaster,
-  Scene,
-  Vector2,
-  Vector3,
-  WebGLRenderer,
-} from "three";
+// The view: camera, drawing on demand, a reduced body while the camera moves, comparing, sections, picking.
+import { Box3, type Group, type LineSegments, Matrix4, Raycaster, Scene, Vector2, Vector3, WebGLRenderer } from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
-import { cut } from "./cut";
+import { Eye } from "./camera";
+import { Caps } from "./caps";
+import { cut, setCut } from "./cut";
 import { Drawing, insides } from "./drawing";
 import { fetchGeometry, type Geometry } from "./geometry";
+import { dispose, drawn, type Highlight } from "./highlight";
 import type { Place, Scene as Facts } from "./scene";
 
 /** Facets up to which the whole body is drawn while the camera moves. */
@@ -37,12 +30,12 @@ export const STANDARD: Record<string, Place> = {
 function makeRenderer(): WebGLRenderer {
   // Where the processor draws, making a context takes long: the one that was asked is kept.
   const canvas = document.createElement("canvas");
-  const context = canvas.getContext("webgl2", { alpha: true, antialias: false });
+  const context = canvas.getContext("webgl2", { alpha: true, antialias: false, stencil: true });
   const info = context?.getExtension("WEBGL_debug_renderer_info");
   const name = info ? String(context?.getParameter(info.UNMASKED_RENDERER_WEBGL)) : "";
   if (context && /swiftshader|llvmpipe|software/i.test(name)) return new WebGLRenderer({ canvas, context });
   context?.getExtension("WEBGL_lose_context")?.loseContext();
-  return new WebGLRenderer({ antialias: true, alpha: true });
+  return new WebGLRenderer({ antialias: true, alpha: true, stencil: true });
 }
 
 /** How a body is shown. */
@@ -58,7 +51,7 @@ export interface Hit {
 }
 
 export class View {
-  readonly camera = new OrthographicCamera();
+  readonly camera = new Eye();
   readonly controls: OrbitControls;
   private readonly renderer: WebGLRenderer;
   private readonly scene = new Scene();
@@ -75,6 +68,9 @@ export class View {
   private hidden: ReadonlySet<number> = new Set();
   edges = true;
   private ways: LineSegments | null = null;
+  private readonly caps = new Caps();
+  /** What is pointed at or spoken of, by who says so. */
+  private readonly highlights = new Map<string, Group>();
   private compared: number | null = null;
   private lastMove = 0;
   private pending = false;
@@ -94,6 +90,7 @@ export class View {
     this.renderer.domElement.setAttribute("aria-label", "The body; drag to turn, wheel to zoom");
     frame.append(this.renderer.domElement);
     this.camera.up.set(0, 0, 1);
+    this.scene.add(this.caps.root);
     this.controls = new OrbitControls(this.camera, this.renderer.domElement);
     this.controls.zoomToCursor = true;
     this.controls.enableDamping = false;
@@ -122,7 +119,11 @@ export class View {
     const heavy =
       geometry.facets.length / 3 > MOVING_UP_TO || geometry.chunks.some((c) => c.words.length > MOVING_WORDS);
     const small = heavy ? await fetchGeometry(facts.revision, "moving") : null;
-    this.replace(geometry, small);
+    this.replace(
+      geometry,
+      small,
+      facts.boundaries.map((b) => b.colour),
+    );
     this.revision = facts.revision;
     this.received?.dispose();
     this.received = null;
@@ -132,15 +133,17 @@ export class View {
     this.redraw();
   }
 
-  private replace(geometry: Geometry, small: Geometry | null): void {
+  private replace(geometry: Geometry, small: Geometry | null, tones: number[]): void {
     for (const old of [this.now, this.moving]) {
       if (old) this.scene.remove(old.root);
       old?.dispose();
     }
-    this.now = new Drawing(geometry);
+    for (const who of this.highlights.keys()) this.highlight(who, null);
+    this.caps.fit(null);
+    this.now = new Drawing(geometry, false, tones);
     // The facets first: each kind of line costs a shader, and the picture need not wait for them.
     this.now.showLines(false);
-    this.moving = small ? new Drawing(small) : null;
+    this.moving = small ? new Drawing(small, false, tones) : null;
     this.scene.add(this.now.root);
     this.setOwn(this.own);
     this.setEdges(this.edges);
@@ -194,8 +197,7 @@ export class View {
     const direction = new Vector3(...from).normalize();
     if (Math.abs(direction.z) > 0.999) direction.set(-1e-4, 0, direction.z).normalize();
     this.camera.position.copy(centre).addScaledVector(direction, reach * 2);
-    this.camera.near = reach * 0.01;
-    this.camera.far = reach * 8;
+    this.camera.setDistance(reach * 2);
     this.camera.zoom = 1;
     this.controls.target.copy(centre);
     this.camera.lookAt(centre);
@@ -275,6 +277,7 @@ export class View {
     const busy = this.moving !== null && performance.now() - this.lastMove < REST;
     this.now.root.visible = !busy && this.own !== "hidden";
     if (this.moving) this.moving.root.visible = busy && this.own !== "hidden";
+    this.caps.fit(busy || this.own !== "shown" ? null : this.now);
     if (busy) {
       clearTimeout(this.resting);
       this.resting = window.setTimeout(() => this.redraw(), REST + 20);
@@ -333,15 +336,33 @@ export class View {
     return g ? [g.min[axis], g.max[axis]] : [0, 1];
   }
 
-  /** Cuts away everything beyond a part of the box along an axis, or all before it; `null` cuts nothing. */
+  /** Cuts away everything beyond a part of the box along an axis, or all before it; `null` cuts nothing there. */
   setSection(axis: number, part: number | null, before = false): void {
-    if (part === null || !this.now) cut.value.set(0, 0, 0, 1);
-    else {
-      const [from, to] = this.reach(axis);
-      const way = before ? -1 : 1;
-      cut.value.set(...([0, 1, 2].map((k) => (k === axis ? way : 0)) as Place), way * (from + (to - from) * part));
-    }
+    const [from, to] = this.reach(axis);
+    setCut(axis, part === null || !this.now ? null : from + (to - from) * part, before);
     this.redraw();
+  }
+
+  setPerspective(on: boolean): void {
+    this.camera.setPerspective(on);
+    this.redraw();
+  }
+
+  /** Draws something over the body for somebody, in place of what they had drawn before. */
+  highlight(who: string, what: Highlight | null, of = this.now?.geometry): void {
+    const old = this.highlights.get(who);
+    if (old) {
+      this.scene.remove(old);
+      dispose(old);
+      this.highlights.delete(who);
+    }
+    const root = what && of ? drawn(of, what) : null;
+    if (root) {
+      this.highlights.set(who, root);
+      this.scene.add(root);
+    }
+    this.frame.dataset.highlights = [...this.highlights.keys()].join(" ");
+    if (old || root) this.redraw();
   }
 
   /** The place of the surface under a point of the screen; with `everywhere` that of any body that is shown. */
@@ -470,7 +491,8 @@ export class View {
   /** What is looked at from where, and what is cut away, in one word. */
   stand(): string {
     const { camera, frame } = this;
-    const all = [...camera.matrixWorld.elements, camera.zoom, camera.top, ...cut.value.toArray()];
+    const cuts = cut.value.flatMap((plane) => plane.toArray());
+    const all = [...camera.matrixWorld.elements, camera.zoom, camera.top, +camera.isInPerspective, ...cuts];
     return `${frame.clientWidth} ${frame.clientHeight} ${all.map((x) => x.toPrecision(6)).join(" ")}`;
   }
 
@@ -479,7 +501,7 @@ export class View {
     const { clientWidth: width, clientHeight: height } = this.frame;
     if (!this.now || x < 0 || y < 0 || x > width || y > height) return null;
     const ray = new Raycaster();
-    ray.setFromCamera(new Vector2((x / width) * 2 - 1, 1 - (y / height) * 2), this.camera);
+    this.camera.aim(ray, (x / width) * 2 - 1, 1 - (y / height) * 2);
     const own = this.own === "hidden" ? null : this.now.hit(ray);
     const hits = everywhere ? [...this.beside.values()].map((d) => d.hit(ray)) : [];
     const nearest = [own, ...hits].filter((h) => h !== null).sort((a, b) => a.distance - b.distance)[0];

@@ -1,10 +1,14 @@
 // The workspace: keeps the view in step with the page, and gives clicks and keys to the tools.
 import { Anchors } from "./anchors";
 import { showFrame } from "./framing";
+import { showSizes } from "./lengths";
 import { Naming } from "./naming";
 import { Overlay } from "./overlay";
+import { showPreview } from "./preview";
 import { notify } from "./requests";
 import { readScene } from "./scene";
+import { makeSplitter } from "./splitter";
+import { watchTables } from "./tables";
 import { build, byKey, press, TOOLS } from "./tools";
 import type { Bench } from "./tools/tool";
 import { View } from "./view";
@@ -57,6 +61,7 @@ function attachWorkspace(frame: HTMLElement): void {
       view.redraw();
       return;
     }
+    showSizes();
     if (scene.revision !== before?.revision) naming.forget();
     for (const tool of TOOLS) tool.changed?.(bench);
     const plan = document.querySelector("#plan > section");
@@ -65,6 +70,7 @@ function attachWorkspace(frame: HTMLElement): void {
     try {
       await view.show(scene);
       await naming.show();
+      await showPreview(view, overlay, scene);
       await showWays(view);
       await showFrame(view);
     } catch (e) {
@@ -80,6 +86,8 @@ function attachWorkspace(frame: HTMLElement): void {
     const tool = toolOf(taken);
     const hit = still && tool?.click ? view.pick(e.clientX, e.clientY, tool.everywhere) : null;
     if (hit) tool?.click?.(bench, hit, e);
+    const box = view.canvas.getBoundingClientRect();
+    if (still) tool?.anywhere?.(bench, [e.clientX - box.left, e.clientY - box.top]);
   });
 
   for (const tool of TOOLS) tool.attach?.(bench);
@@ -95,6 +103,10 @@ function attachWorkspace(frame: HTMLElement): void {
   document.addEventListener("change", (event) => {
     if (event.target instanceof Element && event.target.matches("#regions, #angle")) void naming.show();
     if (event.target instanceof Element && event.target.closest("[data-frame-drawing]")) void showFrame(view);
+    const all = event.target instanceof HTMLInputElement && event.target.matches("[data-tick-boundaries]");
+    if (all)
+      for (const box of document.querySelectorAll<HTMLInputElement>("[form=ticked-boundaries][name=names]"))
+        box.checked = (event.target as HTMLInputElement).checked;
   });
   document.addEventListener("keydown", (event) => {
     const fields = "input:not([type=checkbox]):not([type=radio]), select, textarea";
@@ -111,6 +123,8 @@ function attachWorkspace(frame: HTMLElement): void {
   });
 
   document.body.addEventListener("htmx:afterSettle", () => void sync());
+  makeSplitter();
+  watchTables();
   bench.take("turn");
   void sync();
 }

@@ -4,6 +4,7 @@ use crate::{End, input};
 use anyhow::{Context, Result, anyhow};
 use hull_exact::lift::Reader;
 use hull_geometry::{Mesh, Unit, Watch, transform};
+use hull_robots::contact::{Setting, set_down};
 use hull_robots::dynamics::let_go;
 use hull_robots::plan::Plan;
 use hull_workshop::Destination;
@@ -34,6 +35,9 @@ pub struct Compose {
     /// Write the motion of --let-go as CSV.
     #[arg(long, requires = "let_go")]
     motion: Option<PathBuf>,
+    /// Set it down on a floor for so many seconds, joints held: does it stand, tip, sink or shake?
+    #[arg(long)]
+    set_down: Option<f64>,
     /// One JSON object.
     #[arg(long)]
     json: bool,
@@ -60,12 +64,17 @@ pub fn run(c: &Compose) -> Result<End> {
     for j in &mut plan.joints {
         j.at = j.at.map(|x| x * mm);
     }
+    for f in &mut plan.frames {
+        f.at = f.at.map(|x| x * mm);
+    }
     for c in &mut plan.cameras {
         (c.at, c.towards) = (c.at.map(|x| x * mm), c.towards.map(|x| x * mm));
     }
     let watch = Watch::default();
     let made = checked(&plan, &meshes, &watch).map_err(|e| anyhow!("{e}"))?;
     let robot = &made.built.robot;
+    let standing = |seconds| set_down(robot, &made.built.seen, &Setting { seconds, ..Setting::default() });
+    let stood = c.set_down.map(standing).transpose().map_err(|e| anyhow!(e))?;
     let trial = c.let_go.map(|seconds| let_go(robot, seconds)).transpose().map_err(|e| anyhow!(e))?;
     if let (Some(trial), Some(path)) = (&trial, &c.motion) {
         std::fs::write(path, trial.csv()).with_context(|| format!("cannot write {}", path.display()))?;
@@ -75,6 +84,7 @@ pub fn run(c: &Compose) -> Result<End> {
             "{}",
             json!({ "name": robot.name, "links": made.built.links, "joints": robot.joints.len(), "mass": robot.mass(),
                 "clearances": made.clearances, "findings": made.findings,
+                "set_down": stood.as_ref().map(|s| json!({ "verdict": s.verdict, "weight": s.weight, "end": s.moments.last() })),
                 "let_go": trial.as_ref().map(|t| json!({ "energy_change": t.energy_change, "passed": t.passed, "end": t.moments.last() })) })
         );
     } else {
@@ -102,6 +112,10 @@ pub fn run(c: &Compose) -> Result<End> {
             t.passed
                 .iter()
                 .for_each(|(joint, time)| println!("  let go: {joint} passes a limit after {} s", short(*time)));
+        }
+        if let Some(s) = &stood {
+            let leans = s.moments.iter().map(|m| m.lean).fold(0.0, f64::max);
+            println!("  set down: it {}, leaning {}° at most", s.verdict.word(), short(leans));
         }
         made.findings.iter().for_each(|f| println!("  not met: {f}"));
     }

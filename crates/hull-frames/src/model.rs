@@ -175,6 +175,33 @@ pub struct Frame {
     pub layers: Vec<String>,
     /// What acts.
     pub loads: Vec<Load>,
+    /// Cases together, each times a factor.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub combinations: Vec<Combination>,
+}
+
+/// Cases that act together, each times a factor.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
+pub struct Combination {
+    /// As people call it.
+    pub name: String,
+    /// Cases with their factors.
+    pub parts: Vec<(String, f64)>,
+}
+
+impl Load {
+    /// The same so many times as large, in another case.
+    fn times(&self, factor: f64, case: &str) -> Load {
+        let kind = match &self.kind {
+            LoadKind::Weight { acceleration } => LoadKind::Weight { acceleration: scale(*acceleration, factor) },
+            LoadKind::Joint { joint, force } => LoadKind::Joint { joint: *joint, force: force.map(|x| x * factor) },
+            LoadKind::Line { member, force } => LoadKind::Line { member: *member, force: scale(*force, factor) },
+            LoadKind::Warmth { member, by, growth } => {
+                LoadKind::Warmth { member: *member, by: by * factor, growth: *growth }
+            }
+        };
+        Load { case: case.into(), kind }
+    }
 }
 
 impl Frame {
@@ -232,40 +259,7 @@ impl Frame {
         group.iter().for_each(|g| *size.entry(*g).or_insert(0_usize) += 1);
         let largest = size.iter().max_by(|a, b| a.1.cmp(b.1).then(b.0.cmp(a.0))).map(|g| *g.0);
         let kept: Vec<bool> = group.iter().map(|g| Some(*g) == largest).collect();
-        let mut used = vec![false; self.joints.len()];
-        for (m, _) in self.members.iter().zip(&kept).filter(|(_, kept)| **kept) {
-            m.ends.iter().for_each(|j| used[*j as usize] = true);
-        }
-        let numbers = |kept: &[bool]| -> Vec<Option<u32>> {
-            let mut n = 0;
-            let next = |k: &bool| {
-                k.then(|| {
-                    n += 1;
-                    n - 1
-                })
-            };
-            kept.iter().map(next).collect()
-        };
-        let (member, joint) = (numbers(&kept), numbers(&used));
-        let mut at = 0;
-        self.members.retain(|_| {
-            at += 1;
-            kept[at - 1]
-        });
-        self.members.iter_mut().flat_map(|m| &mut m.ends).for_each(|j| *j = joint[*j as usize].unwrap_or(0));
-        let mut at = 0;
-        self.joints.retain(|_| {
-            at += 1;
-            used[at - 1]
-        });
-        let of = |list: &[Option<u32>], i: u32| list.get(i as usize).copied().flatten();
-        self.loads.retain_mut(|load| match &mut load.kind {
-            LoadKind::Weight { .. } => true,
-            LoadKind::Joint { joint: j, .. } => of(&joint, *j).map(|n| *j = n).is_some(),
-            LoadKind::Line { member: m, .. } | LoadKind::Warmth { member: m, .. } => {
-                of(&member, *m).map(|n| *m = n).is_some()
-            }
-        });
+        self.keep(&kept);
     }
 
     /// The box of its joints.
@@ -277,6 +271,23 @@ impl Frame {
     pub fn mass(&self) -> f64 {
         let of = |m: &Member| self.made_of(m).map_or(0.0, |(s, mat)| s.area * mat.density * self.length(m));
         self.members.iter().map(of).sum()
+    }
+
+    /// The frame under a combination: its loads are those of the cases, each times its factor, in a case of that name.
+    /// Nothing if no combination is called so.
+    pub fn combined(&self, name: &str) -> Option<Frame> {
+        let combination = self.combinations.iter().find(|c| c.name == name)?;
+        let of = |(case, factor): &(String, f64)| {
+            let own = self.loads.iter().filter(|l| l.case == *case);
+            own.map(|l| l.times(*factor, name)).collect::<Vec<_>>()
+        };
+        let loads = combination.parts.iter().flat_map(of).collect();
+        Some(Frame { loads, combinations: Vec::new(), ..self.clone() })
+    }
+
+    /// The names of cases and then of combinations: what a trial is made of.
+    pub fn tried(&self) -> Vec<String> {
+        self.cases().into_iter().chain(self.combinations.iter().map(|c| c.name.clone())).collect()
     }
 
     /// The names of cases, in order.

@@ -153,11 +153,14 @@ pub(crate) fn spread(a: &Assembled, free: &[f64]) -> Vec<[f64; 6]> {
     (0..a.frame.joints.len()).map(|j| std::array::from_fn(|k| of(6 * j + k))).collect()
 }
 
-/// Solves a frame for one case, or for all loads together.
+/// Solves a frame for one case or combination, or for all loads together.
 ///
 /// # Errors
 /// [`Unsolvable`].
 pub fn solve(frame: &Frame, case: Option<&str>) -> Result<Solved, Unsolvable> {
+    if let Some(combined) = case.and_then(|name| frame.combined(name)) {
+        return solve(&combined, case);
+    }
     let a = Assembled::of(frame)?;
     if !frame.joints.iter().any(crate::Joint::is_supported) {
         return Err(Unsolvable::Unsupported);

@@ -1,8 +1,9 @@
 //! From a plan and its bodies to a robot: frames in the joints, metres, masses by exact integrals, shapes to touch.
 
-use crate::collision::{Cost, Kind, cost, hull, shapes};
+use crate::collision::{Cost, Kind, angles, cost, hull, shapes};
 use crate::model::{Geometry, Inertia, Joint, JointKind, Link, Pose, Robot, Shape};
 use crate::plan::{Plan, PlannedJoint, PlannedLink};
+use hull_fitting::align::Rigid;
 use hull_geometry::reduce::reduced;
 use hull_geometry::topology::Topology;
 use hull_geometry::vector::{scale, sub, unit};
@@ -81,7 +82,11 @@ pub fn build(plan: &Plan, meshes: &[Mesh], watch: &Watch) -> Result<Built, Build
         let Some(mesh) = meshes.get(i).filter(|m| !m.triangles.is_empty()) else {
             return refused(format!("Link “{}” has no surface: give it a body with facets.", planned.name));
         };
-        let own = local(mesh, origin(i));
+        let mut mesh = mesh.clone();
+        if let Some(mirrored) = planned.mirrored {
+            mirrored.mesh(&mut mesh);
+        }
+        let own = local(&mesh, origin(i));
         add_link(&mut out, planned, &own, watch)?;
     }
     for (j, planned) in plan.joints.iter().enumerate() {
@@ -90,7 +95,68 @@ pub fn build(plan: &Plan, meshes: &[Mesh], watch: &Watch) -> Result<Built, Build
             .joints
             .push(joint(planned, origin(parent)).map_err(|e| BuildError::Refused(format!("Joint {}: {e}", j + 1)))?);
     }
+    follow(plan, &mut out.robot)?;
+    frames(plan, &mut out, origin)?;
     Ok(out)
+}
+
+/// Joints that follow others: those must be there, and not follow in a circle.
+fn follow(plan: &Plan, robot: &mut Robot) -> Result<(), BuildError> {
+    for (k, planned) in plan.joints.iter().enumerate() {
+        let Some(mimic) = &planned.mimic else { continue };
+        let is_leader = |j: &PlannedJoint| j.name == mimic.joint || legal(&name_of(j)) == legal(&mimic.joint);
+        let Some(leader) = plan.joints.iter().position(is_leader).filter(|l| *l != k) else {
+            return refused(format!("Joint {} follows “{}”, which is no other joint.", k + 1, mimic.joint));
+        };
+        let turns = matches!(planned.kind, JointKind::Revolute | JointKind::Continuous);
+        let offset = if turns { mimic.offset.to_radians() } else { mimic.offset * METRES };
+        robot.joints[k].mimic = Some((robot.joints[leader].name.clone(), mimic.factor, offset));
+    }
+    let follows = |k: usize| {
+        let (leader, ..) = robot.joints[k].mimic.as_ref()?;
+        robot.joints.iter().position(|j| j.name == *leader)
+    };
+    for start in 0..robot.joints.len() {
+        let mut at = Some(start);
+        for _ in 0..=robot.joints.len() {
+            at = at.and_then(follows);
+        }
+        if at.is_some() {
+            return refused(format!("Joint {} follows itself by way of others.", start + 1));
+        }
+    }
+    Ok(())
+}
+
+/// Frames as links without anything, fixed where they are.
+fn frames(plan: &Plan, out: &mut Built, origin: impl Fn(usize) -> Point) -> Result<(), BuildError> {
+    for frame in &plan.frames {
+        let name = legal(&frame.name);
+        if out.robot.links.iter().any(|l| l.name == name) {
+            return refused(format!("“{}” is a link or a frame already: give the frame another name.", frame.name));
+        }
+        let Some(link) = plan.links.iter().position(|l| l.name == frame.link) else {
+            return refused(format!("Frame “{}” stands on “{}”, which is no link.", frame.name, frame.link));
+        };
+        let Some(z) = unit(frame.axis) else {
+            return refused(format!("Frame “{}”: its axis has no length.", frame.name));
+        };
+        let x = crate::usd::across(z)[0];
+        let axes = [x, hull_geometry::vector::cross(z, x), z];
+        let xyz = scale(sub(frame.at, origin(link)), METRES);
+        out.robot.joints.push(Joint {
+            name: format!("{name}_frame"),
+            kind: JointKind::Fixed,
+            parent: out.robot.links[link].name.clone(),
+            child: name.clone(),
+            at: Pose { xyz, rpy: angles(&axes) },
+            axis: [1.0, 0.0, 0.0],
+            ..Joint::default()
+        });
+        out.robot.links.push(Link { name, ..Link::default() });
+        out.seen.push(Mesh::default());
+    }
+    Ok(())
 }
 
 /// The joint above each link; none of the root.
@@ -226,22 +292,36 @@ fn joint(planned: &PlannedJoint, parent_origin: Point) -> Result<Joint, String> 
         (true, Some(l)) => Some(l.map(real)),
         (false, _) => None,
     };
-    let name = match planned.name.trim() {
-        "" => format!("{}_to_{}", planned.parent, planned.child),
-        given => given.to_string(),
-    };
     let moves = planned.kind != JointKind::Fixed;
+    // Where the bodies stand the joint has this value: at nought it is back by as much.
+    let zero = if planned.kind.has_limits() || turns { real(planned.zero) } else { 0.0 };
+    let mut at = Pose { xyz: scale(sub(planned.at, parent_origin), METRES), rpy: [0.0; 3] };
+    if turns && zero != 0.0 {
+        let back = Rigid::turned_by(scale(axis, -planned.zero)).rotation;
+        at.rpy = angles(&[0, 1, 2].map(|k| back.map(|row| row[k])));
+    } else if zero != 0.0 {
+        at.xyz = sub(at.xyz, scale(axis, zero));
+    }
     Ok(Joint {
-        name: legal(&name),
+        name: legal(&name_of(planned)),
         kind: planned.kind,
         parent: legal(&planned.parent),
         child: legal(&planned.child),
-        at: Pose { xyz: scale(sub(planned.at, parent_origin), METRES), rpy: [0.0; 3] },
+        at,
         axis,
         limits,
         effort_speed: moves.then(|| [planned.effort, real(planned.speed)]),
         dynamics: (planned.damping != 0.0 || planned.friction != 0.0).then_some([planned.damping, planned.friction]),
+        mimic: None,
     })
+}
+
+/// A joint's name: what it is called, or after the links that it joins.
+fn name_of(planned: &PlannedJoint) -> String {
+    match planned.name.trim() {
+        "" => format!("{}_to_{}", planned.parent, planned.child),
+        given => given.to_string(),
+    }
 }
 
 /// A name of letters, digits and `_`, not beginning with a digit.

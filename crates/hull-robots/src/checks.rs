@@ -88,6 +88,11 @@ fn joints(robot: &Robot, out: &mut Vec<String>) {
             }
             _ => {}
         }
+        if let Some((leader, ..)) = &j.mimic
+            && !robot.joints.iter().any(|k| k.name == *leader && k.name != j.name)
+        {
+            out.push(format!("joint “{}” follows “{leader}”, which is no other joint", j.name));
+        }
         if j.kind.has_limits() && j.effort_speed.is_none() {
             out.push(format!("joint “{}” has no largest effort and speed", j.name));
         }

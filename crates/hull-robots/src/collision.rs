@@ -78,6 +78,27 @@ pub fn shapes(mesh: &Mesh, kind: Collision, watch: &Watch) -> Result<Vec<Made>, 
             }
             vec![simple(Pose { xyz: middle, rpy: angles(&axes) }, Geometry::Box(size), made)]
         }
+        Collision::Capsule => {
+            let (axes, _, _) = smallest_box(&mesh.points).map_err(flat)?;
+            let best = (0..3)
+                .map(|k| capsule(&mesh.points, &[axes[(k + 1) % 3], axes[(k + 2) % 3], axes[k]]))
+                .min_by(|a, b| (a.2 * a.2 * (a.3 + 4.0 / 3.0 * a.2)).total_cmp(&(b.2 * b.2 * (b.3 + 4.0 / 3.0 * b.2))));
+            let (frame, middle, radius, length) = best.ok_or("it has no extent to put a shape around")?;
+            // The description has no capsule: a cylinder between two balls is the same.
+            let end = |by: f64| {
+                let at = add(middle, scale(frame[2], by * length));
+                let mut made = hull_geometry::shapes::sphere(radius, 24, 12);
+                hull_geometry::transform::translate(&mut made, at);
+                simple(Pose { xyz: at, rpy: [0.0; 3] }, Geometry::Sphere(radius), made)
+            };
+            let mut all = vec![end(-0.5), end(0.5)];
+            if length > 0.0 {
+                let made = tube(&frame, middle, radius, length);
+                let at = Pose { xyz: middle, rpy: angles(&frame) };
+                all.push(simple(at, Geometry::Cylinder(radius, length), made));
+            }
+            all
+        }
         Collision::Cylinder => {
             let (axes, _, _) = smallest_box(&mesh.points).map_err(flat)?;
             let best = (0..3)
@@ -162,6 +183,25 @@ fn around(points: &[Point], frame: &[V3; 3]) -> ([V3; 3], Point, f64, f64) {
     let flat: Vec<Point> = local.iter().map(|p| [p[0], p[1], 0.0]).collect();
     let (c, radius) = ball(&flat);
     (*frame, combine(frame, [c[0], c[1], 0.5 * (low + high)]), radius, high - low)
+}
+
+/// A capsule around points along the third axis of a frame: the frame, its middle, radius, length between its balls.
+fn capsule(points: &[Point], frame: &[V3; 3]) -> ([V3; 3], Point, f64, f64) {
+    let (_, middle, radius, _) = around(points, frame);
+    let local = |p: &Point| [0, 1, 2].map(|k| dot(sub(*p, middle), frame[k]));
+    // Each point allows the balls to begin no nearer to the middle than this, up or down.
+    let reach = |p: &Point| {
+        let [x, y, z] = local(p);
+        (z, (radius * radius - x * x - y * y).max(0.0).sqrt())
+    };
+    let (mut low, mut high) = (f64::INFINITY, f64::NEG_INFINITY);
+    for (z, half) in points.iter().map(reach) {
+        low = low.min(z + half);
+        high = high.max(z - half);
+    }
+    // One ball is enough where it holds all.
+    let (low, high) = if low > high { (0.5 * (low + high), 0.5 * (low + high)) } else { (low, high) };
+    (*frame, add(middle, scale(frame[2], 0.5 * (low + high))), radius, high - low)
 }
 
 fn tube(frame: &[V3; 3], middle: Point, radius: f64, length: f64) -> Mesh {

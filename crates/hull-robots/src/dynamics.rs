@@ -1,7 +1,7 @@
 //! How a robot moves under weight and torques: inverse dynamics by Newton and Euler from link to link, the mass matrix by its columns,
 //! forward dynamics by solving for the accelerations (R. Featherstone, Rigid Body Dynamics Algorithms, 2008, chapters 5 and 6).
 //!
-//! The root is held. SI units, Z up; joints do not end at their limits, and links do not touch anything: what is told is how they would
+//! The root is held, or moves freely as a [`Base`] says. SI units, Z up; joints do not end at their limits, and links do not touch anything: what is told is how they would
 //! move freely, and where they pass a limit.
 
 use crate::model::{JointKind, Robot};
@@ -21,6 +21,28 @@ pub struct Tree<'a> {
     order: Vec<(usize, Option<(usize, usize)>)>,
     /// The joints that move, in the robot's order: their coordinates.
     pub moving: Vec<usize>,
+}
+
+/// The root where it is now, with its motion and the change of that.
+#[derive(Clone, Debug)]
+pub struct Base {
+    /// Where it is.
+    pub place: Rigid,
+    /// How fast it turns, in rad/s.
+    pub spin: V3,
+    /// How fast its origin moves, in m/s.
+    pub speed: V3,
+    /// In rad/s².
+    pub spin_rate: V3,
+    /// In m/s².
+    pub speed_rate: V3,
+}
+
+impl Default for Base {
+    /// At the origin, at rest.
+    fn default() -> Base {
+        Base { place: Rigid::NONE, spin: [0.0; 3], speed: [0.0; 3], spin_rate: [0.0; 3], speed_rate: [0.0; 3] }
+    }
 }
 
 /// A link where it is now.
@@ -50,11 +72,11 @@ impl<'a> Tree<'a> {
             }
             at += 1;
         }
-        if order.len() != robot.links.len() || robot.links.iter().any(|l| l.inertia.is_none()) {
+        if order.len() != robot.links.len() || robot.links.iter().any(|l| l.inertia.is_none() && !l.is_frame()) {
             return None;
         }
         let moves = |k: &usize| {
-            matches!(robot.joints[*k].kind, JointKind::Revolute | JointKind::Continuous | JointKind::Prismatic)
+            robot.joints[*k].mimic.is_none() && matches!(robot.joints[*k].kind, JointKind::Revolute | JointKind::Continuous | JointKind::Prismatic)
         };
         Some(Tree { robot, order, moving: (0..robot.joints.len()).filter(moves).collect() })
     }
@@ -66,8 +88,33 @@ impl<'a> Tree<'a> {
         out
     }
 
-    fn now(&self, q: &[f64]) -> Vec<Now> {
-        let at = places(self.robot, &self.values(q));
+    /// The place of every link, in the robot's order, with the root as `base` says.
+    pub fn places(&self, base: &Base, q: &[f64]) -> Vec<Rigid> {
+        places(self.robot, &self.values(q)).iter().map(|p| base.place.after(p)).collect()
+    }
+
+    /// Of every link, in the robot's order: its origin, how fast it turns, and how fast its origin moves.
+    pub fn speeds(&self, base: &Base, q: &[f64], v: &[f64]) -> Vec<(V3, V3, V3)> {
+        let now = self.now(base, q);
+        let mut out = vec![([0.0; 3], base.spin, base.speed); self.robot.links.len()];
+        let mut by_step = vec![(base.spin, base.speed); now.len()];
+        for (i, (link, above)) in self.order.iter().enumerate() {
+            if let Some((k, p)) = above {
+                let (w, s) = by_step[*p];
+                let carried = add(s, cross(w, sub(now[i].origin, now[*p].origin)));
+                let rate = self.coordinate(*k).map_or(0.0, |c| v[c]);
+                by_step[i] = match self.robot.joints[*k].kind {
+                    JointKind::Prismatic => (w, add(carried, scale(now[i].axis, rate))),
+                    _ => (add(w, scale(now[i].axis, rate)), carried),
+                };
+            }
+            out[*link] = (now[i].origin, by_step[i].0, by_step[i].1);
+        }
+        out
+    }
+
+    fn now(&self, base: &Base, q: &[f64]) -> Vec<Now> {
+        let at = self.places(base, q);
         self.order
             .iter()
             .map(|(link, above)| {
@@ -95,12 +142,27 @@ impl<'a> Tree<'a> {
         self.moving.iter().position(|k| *k == joint)
     }
 
-    /// The torques (N·m) and forces (N) that joints must give for these accelerations; `gravity` along −z.
+    /// The torques (N·m) and forces (N) that joints must give for these accelerations with the root held; `gravity` along −z.
     pub fn inverse(&self, q: &[f64], speed: &[f64], acceleration: &[f64], gravity: f64) -> Vec<f64> {
-        let now = self.now(q);
+        self.flow(&Base::default(), q, speed, acceleration, gravity, &[]).2
+    }
+
+    /// What has to act for a motion: the force on the root and its moment about the root's origin, and what joints give.
+    /// `pressed` acts on the links besides, in the robot's order: a force, and its moment about the origin of all.
+    pub fn flow(
+        &self,
+        base: &Base,
+        q: &[f64],
+        speed: &[f64],
+        acceleration: &[f64],
+        gravity: f64,
+        pressed: &[(V3, V3)],
+    ) -> (V3, V3, Vec<f64>) {
+        let now = self.now(base, q);
         let n = now.len();
         // Turning speed and acceleration of each link, and the acceleration of its origin; weight as if the root rose.
-        let (mut w, mut dw, mut a) = (vec![[0.0; 3]; n], vec![[0.0; 3]; n], vec![[0.0, 0.0, gravity]; n]);
+        let rises = add(base.speed_rate, [0.0, 0.0, gravity]);
+        let (mut w, mut dw, mut a) = (vec![base.spin; n], vec![base.spin_rate; n], vec![rises; n]);
         for (i, (_, above)) in self.order.iter().enumerate() {
             let Some((k, p)) = above else { continue };
             let arm = sub(now[i].origin, now[*p].origin);
@@ -129,6 +191,10 @@ impl<'a> Tree<'a> {
             let spin = times(&now[i].inertia, w[i]);
             let m = add(add(times(&now[i].inertia, dw[i]), cross(w[i], spin)), cross(arm, f));
             (force[i], moment[i]) = (add(force[i], f), add(moment[i], m));
+            if let Some((push, about)) = pressed.get(self.order[i].0) {
+                force[i] = sub(force[i], *push);
+                moment[i] = sub(moment[i], sub(*about, cross(now[i].origin, *push)));
+            }
             let Some((k, p)) = self.order[i].1 else { continue };
             if let Some(c) = self.coordinate(k) {
                 out[c] = match self.robot.joints[k].kind {
@@ -140,7 +206,7 @@ impl<'a> Tree<'a> {
             moment[p] = add(moment[p], add(moment[i], cross(lever, force[i])));
             force[p] = add(force[p], force[i]);
         }
-        out
+        (force[0], moment[0], out)
     }
 
     /// The mass matrix at a place.
@@ -170,7 +236,7 @@ impl<'a> Tree<'a> {
     pub fn energy(&self, q: &[f64], speed: &[f64], gravity: f64) -> f64 {
         let v = DVector::from_column_slice(speed);
         let moving = 0.5 * (v.transpose() * self.masses(q) * &v)[(0, 0)];
-        let height: f64 = self.now(q).iter().map(|n| n.mass * n.centre[2]).sum();
+        let height: f64 = self.now(&Base::default(), q).iter().map(|n| n.mass * n.centre[2]).sum();
         moving + gravity * height
     }
 }

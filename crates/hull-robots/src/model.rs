@@ -66,6 +66,13 @@ pub struct Link {
     pub collision: Vec<Shape>,
 }
 
+impl Link {
+    /// Whether it is a frame alone: nothing to see, to touch or to weigh.
+    pub fn is_frame(&self) -> bool {
+        self.inertia.is_none() && self.visual.is_empty() && self.collision.is_empty()
+    }
+}
+
 /// How a joint moves.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
@@ -133,6 +140,9 @@ pub struct Joint {
     pub effort_speed: Option<[f64; 2]>,
     /// Damping and friction.
     pub dynamics: Option<[f64; 2]>,
+    /// The joint that it follows, by what factor, and from where in rad or m.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub mimic: Option<(String, f64, f64)>,
 }
 
 /// A tree of links.
@@ -151,6 +161,22 @@ impl Robot {
     pub fn roots(&self) -> Vec<&str> {
         let below = |l: &&Link| self.joints.iter().all(|j| j.child != l.name);
         self.links.iter().filter(below).map(|l| l.name.as_str()).collect()
+    }
+
+    /// All joints' values where those that follow others do, from values of which theirs are passed over.
+    pub fn followed(&self, values: &[f64]) -> Vec<f64> {
+        let mut out: Vec<f64> = (0..self.joints.len()).map(|k| values.get(k).copied().unwrap_or(0.0)).collect();
+        // A chain of those that follow is no longer than there are joints.
+        for _ in 0..self.joints.iter().filter(|j| j.mimic.is_some()).count() {
+            for k in 0..self.joints.len() {
+                if let Some((leader, factor, offset)) = &self.joints[k].mimic
+                    && let Some(l) = self.joints.iter().position(|j| j.name == *leader)
+                {
+                    out[k] = factor * out[l] + offset;
+                }
+            }
+        }
+        out
     }
 
     /// Of all links together, in kg.

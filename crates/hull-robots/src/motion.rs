@@ -13,6 +13,7 @@ const STEPS: usize = 24;
 
 /// The place of every link in the root's frame, in the order of links, for values of the joints in theirs, in rad or m.
 pub fn places(robot: &Robot, values: &[f64]) -> Vec<Rigid> {
+    let values = robot.followed(values);
     let mut out: Vec<Option<Rigid>> = vec![None; robot.links.len()];
     let number = |name: &str| robot.links.iter().position(|l| l.name == name);
     for (i, l) in robot.links.iter().enumerate() {
@@ -102,6 +103,7 @@ pub fn clearances(robot: &Robot, seen: &[Mesh], watch: &Watch) -> Result<Vec<Cle
     for (k, j) in robot.joints.iter().enumerate() {
         watch.report(k as f64 / robot.joints.len() as f64, "moving joints over their range")?;
         let (turns, [from, to]) = match (j.kind, j.limits) {
+            _ if j.mimic.is_some() => continue,
             (JointKind::Revolute, Some(l)) => (true, l),
             (JointKind::Prismatic, Some(l)) => (false, l),
             (JointKind::Continuous, _) => (true, [0.0, std::f64::consts::TAU]),

@@ -20,6 +20,9 @@ pub struct Plan {
     /// What its links carry to see with.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub cameras: Vec<PlannedCamera>,
+    /// Places on its links that have a name: tools, feet, sensors.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub frames: Vec<PlannedFrame>,
     /// Bodies that it stands among: meshes, clouds of points, captures.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub around: Vec<String>,
@@ -40,6 +43,8 @@ pub enum Collision {
     /// Its convex hull.
     #[default]
     Hull,
+    /// The least of three capsules along the sides of the smallest box.
+    Capsule,
     /// Convex pieces.
     Pieces,
     /// Its surface with fewer facets.
@@ -48,11 +53,12 @@ pub enum Collision {
 
 impl Collision {
     /// All of them, with what they are called.
-    pub const ALL: [(&'static str, &'static str, Collision); 7] = [
+    pub const ALL: [(&'static str, &'static str, Collision); 8] = [
         ("hull", "convex hull", Collision::Hull),
         ("pieces", "convex pieces", Collision::Pieces),
         ("box", "smallest box", Collision::Box),
         ("cylinder", "cylinder", Collision::Cylinder),
+        ("capsule", "capsule", Collision::Capsule),
         ("sphere", "ball", Collision::Sphere),
         ("mesh", "reduced mesh", Collision::Mesh),
         ("none", "none", Collision::None),
@@ -62,6 +68,41 @@ impl Collision {
     pub fn key(self) -> &'static str {
         Collision::ALL.iter().find(|c| c.2 == self).map_or("hull", |c| c.0)
     }
+}
+
+/// A plane across an axis, on whose other side something stands.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Mirrored {
+    /// 0 for x, 1 for y, 2 for z.
+    pub axis: usize,
+    /// Where on it, in mm.
+    pub at: f64,
+}
+
+/// A place on a link that has a name: where a tool is held, a foot stands.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct PlannedFrame {
+    /// Single among links and frames.
+    pub name: String,
+    /// The link that it goes with.
+    pub link: String,
+    /// In the space of the bodies, in mm.
+    pub at: Point,
+    /// Where its z points.
+    #[serde(default = "up")]
+    pub axis: Point,
+}
+
+/// A joint that moves as another does.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Mimic {
+    /// The other.
+    pub joint: String,
+    /// So many times as far.
+    pub factor: f64,
+    /// From here, in degrees or mm.
+    #[serde(default)]
+    pub offset: f64,
 }
 
 /// A link.
@@ -86,6 +127,9 @@ pub struct PlannedLink {
     /// Facets that are seen, at most.
     #[serde(default = "budget")]
     pub facets: usize,
+    /// Where it is the mirror image of its bodies: the plane.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub mirrored: Option<Mirrored>,
 }
 
 fn steel() -> f64 {
@@ -111,6 +155,7 @@ impl PlannedLink {
             colour: grey(),
             collision: Collision::Hull,
             facets: budget(),
+            mirrored: None,
         }
     }
 }
@@ -147,6 +192,12 @@ pub struct PlannedJoint {
     /// In N·m or N.
     #[serde(default)]
     pub friction: f64,
+    /// The value at which the bodies stand as they are, in degrees or mm.
+    #[serde(default)]
+    pub zero: f64,
+    /// The joint that it follows.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub mimic: Option<Mimic>,
 }
 
 fn up() -> Point {

@@ -189,6 +189,10 @@ fn in_joint(joint: &mut Joint, word: &str, e: &BytesStart) -> Result<bool, Strin
         "dynamics" => {
             joint.dynamics = Some([number(e, "damping")?.unwrap_or(0.0), number(e, "friction")?.unwrap_or(0.0)]);
         }
+        "mimic" => {
+            let [factor, offset] = [number(e, "multiplier")?.unwrap_or(1.0), number(e, "offset")?.unwrap_or(0.0)];
+            joint.mimic = Some((text(e, "joint").unwrap_or_default(), factor, offset));
+        }
         _ => return Ok(false),
     }
     Ok(true)
@@ -247,6 +251,9 @@ pub fn write(robot: &Robot) -> String {
         }
         if let Some([d, f]) = j.dynamics {
             let _ = writeln!(x, "    <dynamics damping=\"{d}\" friction=\"{f}\"/>");
+        }
+        if let Some((leader, factor, offset)) = &j.mimic {
+            let _ = writeln!(x, "    <mimic joint=\"{}\" multiplier=\"{factor}\" offset=\"{offset}\"/>", esc(leader));
         }
         x.push_str("  </joint>\n");
     }

@@ -22,11 +22,12 @@ pub fn write(robot: &Robot, cameras: &[Mounted], mesh: impl Fn(&str) -> Option<(
     );
     let at = places(robot, &vec![0.0; robot.joints.len()]);
     for (link, place) in robot.links.iter().zip(&at) {
-        let _ = write!(
-            x,
-            "    def Xform \"{}\" (\n        prepend apiSchemas = [\"PhysicsRigidBodyAPI\", \"PhysicsMassAPI\"]\n    )\n    {{\n",
-            link.name
-        );
+        // A frame is a place alone.
+        let schemas = match link.is_frame() {
+            true => "",
+            false => " (\n        prepend apiSchemas = [\"PhysicsRigidBodyAPI\", \"PhysicsMassAPI\"]\n    )",
+        };
+        let _ = write!(x, "    def Xform \"{}\"{schemas}\n    {{\n", link.name);
         if let Some(i) = &link.inertia {
             let (axes, moments) = crate::checks::principal_axes(&i.moments);
             let q = quaternion(&axes);
@@ -52,7 +53,8 @@ pub fn write(robot: &Robot, cameras: &[Mounted], mesh: impl Fn(&str) -> Option<(
         cameras.iter().filter(|c| c.0 == link.name).for_each(|c| camera(&mut x, c));
         x.push_str("    }\n");
     }
-    for j in &robot.joints {
+    let is_frame = |name: &str| robot.links.iter().any(|l| l.name == name && l.is_frame());
+    for j in robot.joints.iter().filter(|j| !is_frame(&j.child)) {
         let kind = match j.kind {
             JointKind::Fixed => "PhysicsFixedJoint",
             JointKind::Revolute | JointKind::Continuous => "PhysicsRevoluteJoint",
@@ -62,6 +64,8 @@ pub fn write(robot: &Robot, cameras: &[Mounted], mesh: impl Fn(&str) -> Option<(
         // The joint's own x is its axis.
         let [a, b] = across(j.axis);
         let q = quaternion(&[j.axis, a, b]);
+        let turn = rows(&j.at);
+        let above = quaternion(&[j.axis, a, b].map(|v| turn.map(|row| hull_geometry::vector::dot(row, v))));
         let _ = write!(
             x,
             "    def {kind} \"{}\"\n    {{\n        rel physics:body0 = </{name}/{}>\n        rel physics:body1 = </{name}/{}>\n        point3f physics:localPos0 = {}\n        point3f physics:localPos1 = (0, 0, 0)\n        quatf physics:localRot0 = ({}, {}, {}, {})\n        quatf physics:localRot1 = ({}, {}, {}, {})\n",
@@ -69,10 +73,10 @@ pub fn write(robot: &Robot, cameras: &[Mounted], mesh: impl Fn(&str) -> Option<(
             j.parent,
             j.child,
             triple(j.at.xyz),
-            q[0],
-            q[1],
-            q[2],
-            q[3],
+            above[0],
+            above[1],
+            above[2],
+            above[3],
             q[0],
             q[1],
             q[2],
@@ -121,17 +125,21 @@ fn transform(x: &mut String, indent: usize, rotation: &[V3; 3], shift: V3) {
     );
 }
 
-fn pose(x: &mut String, at: &Pose) {
+/// The rows of the turn of a place.
+fn rows(at: &Pose) -> [V3; 3] {
     let [r, p, y] = at.rpy;
     let (sr, cr) = r.sin_cos();
     let (sp, cp) = p.sin_cos();
     let (sy, cy) = y.sin_cos();
-    let rows = [
+    [
         [cy * cp, cy * sp * sr - sy * cr, cy * sp * cr + sy * sr],
         [sy * cp, sy * sp * sr + cy * cr, sy * sp * cr - cy * sr],
         [-sp, cp * sr, cp * cr],
-    ];
-    transform(x, 12, &rows, at.xyz);
+    ]
+}
+
+fn pose(x: &mut String, at: &Pose) {
+    transform(x, 12, &rows(at), at.xyz);
 }
 
 fn solid(
@@ -203,7 +211,7 @@ fn solid(
 }
 
 /// Two directions across a third, right-handed with it.
-fn across(z: V3) -> [V3; 2] {
+pub(crate) fn across(z: V3) -> [V3; 2] {
     let [x, y] = hull_geometry::section::directions(z);
     [x, y]
 }

@@ -8,7 +8,8 @@ use hull_robots::build::{BuildError, build};
 use hull_robots::checks::findings;
 use hull_robots::collision::{Kind, cost, shapes};
 use hull_robots::motion::{clearances, places};
-use hull_robots::plan::{Collision, Plan, PlannedJoint, PlannedLink};
+use hull_robots::plan::{Collision, Mimic, Mirrored, Plan, PlannedFrame, PlannedJoint, PlannedLink};
+use hull_robots::sides::other_side;
 use hull_robots::{Geometry, JointKind, urdf, usd};
 use proptest::prelude::*;
 
@@ -30,6 +31,8 @@ fn hinge(parent: &str, child: &str, at: Point, axis: Point) -> PlannedJoint {
         speed: 90.0,
         damping: 0.1,
         friction: 0.0,
+        zero: 0.0,
+        mimic: None,
     }
 }
 
@@ -166,4 +169,101 @@ fn pieces_stand_nearer_than_the_hull() {
     let (hull, pieces) = (of(Collision::Hull), of(Collision::Pieces));
     assert!(pieces.shapes > 1 && pieces.volume_error < 0.5 * hull.volume_error, "{hull:?} {pieces:?}");
     assert!(pieces.sticks_out < hull.sticks_out);
+}
+
+/// The value at which the bodies stand is where they stand; at nought they are back by as much.
+#[test]
+fn a_joint_that_stands_at_a_value_is_there_at_that_value() {
+    let (plain, meshes) = arm();
+    let mut plan = plain.clone();
+    plan.joints[0].zero = 30.0;
+    plan.joints[1] = PlannedJoint { kind: JointKind::Prismatic, axis: [1.0, 0.0, 0.0], zero: 40.0, ..plan.joints[1].clone() };
+    let built = |p: &Plan| build(p, &meshes, &Watch::default()).unwrap().robot;
+    let (as_placed, moved) = (places(&built(&plain), &[0.0; 2]), places(&built(&plan), &[30_f64.to_radians(), 0.04]));
+    for (a, b) in as_placed.iter().zip(&moved) {
+        assert!(distance(a.shift, b.shift) < 1e-12 && distance(a.turn([1.0, 2.0, 3.0]), b.turn([1.0, 2.0, 3.0])) < 1e-12);
+    }
+    // At nought the arm, which turns about −y, is 30° lower.
+    let tip = places(&built(&plan), &[0.0, 0.04])[1].turn([1.0, 0.0, 0.0]);
+    assert!(distance(tip, [30_f64.to_radians().cos(), 0.0, -0.5]) < 1e-12, "{tip:?}");
+}
+
+#[test]
+fn a_joint_that_follows_moves_as_its_leader_times_its_factor() {
+    let (mut plan, meshes) = arm();
+    plan.joints[0].name = "shoulder".into();
+    plan.joints[1].mimic = Some(Mimic { joint: "shoulder".into(), factor: -0.5, offset: 10.0 });
+    let robot = build(&plan, &meshes, &Watch::default()).unwrap().robot;
+    assert_eq!(robot.followed(&[0.4, 99.0]), [0.4, -0.2 + 10_f64.to_radians()]);
+    assert_eq!(urdf::read(urdf::write(&robot).as_bytes()).unwrap().robot, robot);
+    plan.joints[0].mimic = Some(Mimic { joint: "Arm_to_Hand".into(), factor: 1.0, offset: 0.0 });
+    assert!(matches!(build(&plan, &meshes, &Watch::default()), Err(BuildError::Refused(e)) if e.contains("follows itself")));
+    plan.joints[0].mimic = Some(Mimic { joint: "elbow".into(), factor: 1.0, offset: 0.0 });
+    assert!(matches!(build(&plan, &meshes, &Watch::default()), Err(BuildError::Refused(e)) if e.contains("no other joint")));
+}
+
+#[test]
+fn a_frame_is_a_named_place_that_goes_with_its_link() {
+    let (mut plan, meshes) = arm();
+    plan.frames.push(PlannedFrame { name: "Tool".into(), link: "Hand".into(), at: [600.0, 50.0, 50.0], axis: [1.0, 0.0, 0.0] });
+    let made = build(&plan, &meshes, &Watch::default()).unwrap();
+    assert_eq!(made.robot.roots(), ["foot"]);
+    assert!(findings(&made.robot, |_| true).is_empty());
+    let at = places(&made.robot, &[0.0; 3])[3];
+    // The root's frame is that of the bodies, in metres.
+    assert!(distance(at.shift, [0.6, 0.05, 0.05]) < 1e-12 && distance(at.turn([0.0, 0.0, 1.0]), [1.0, 0.0, 0.0]) < 1e-12);
+    plan.frames.push(PlannedFrame { name: "hand".into(), ..plan.frames[0].clone() });
+    assert!(matches!(build(&plan, &meshes, &Watch::default()), Err(BuildError::Refused(e)) if e.contains("already")));
+}
+
+/// What is mirrored has the same mass, its centre on the other side, and moves as a mirror shows it.
+#[test]
+fn the_other_side_of_a_robot_mirrors_it() {
+    let pairs = [("left arm", "right arm"), ("ARM_L", "ARM_R"), ("Port hand", "Starboard hand"), ("lever", "lever mirrored")];
+    pairs.iter().for_each(|(a, b)| assert_eq!(other_side(a), *b));
+    let meshes = vec![cuboid([200.0, 100.0, 50.0]), moved(cuboid([60.0, 200.0, 30.0]), [0.0, 100.0, 0.0])];
+    let mut plan = Plan {
+        name: "two sides".into(),
+        links: vec![PlannedLink::of("body", "a"), PlannedLink::of("left arm", "b")],
+        joints: vec![PlannedJoint { name: "left shoulder".into(), ..hinge("body", "left arm", [30.0, 100.0, 20.0], [1.0, 0.0, 1.0]) }],
+        ..Plan::default()
+    };
+    let plane = Mirrored { axis: 1, at: 50.0 };
+    plan.mirror(1, plane);
+    assert_eq!(plan.links[2].name, "right arm");
+    assert_eq!((plan.joints[1].parent.as_str(), plan.joints[1].name.as_str()), ("body", "right shoulder"));
+    let all = [meshes[0].clone(), meshes[1].clone(), meshes[1].clone()];
+    let made = build(&plan, &all, &Watch::default()).unwrap();
+    assert!((made.links[1].mass - made.links[2].mass).abs() < 1e-12);
+    let at = places(&made.robot, &[0.7, 0.7]);
+    // Corners of the left arm, moved, are those of the right one in the mirror; in metres.
+    let other = |p: Point| plane.place(p.map(|x| x * 1000.0)).map(|x| x / 1000.0);
+    for p in &made.seen[1].points {
+        let wanted = other(at[1].place(*p));
+        let nearest = made.seen[2].points.iter().map(|q| distance(at[2].place(*q), wanted)).fold(f64::INFINITY, f64::min);
+        assert!(nearest < 1e-12, "{nearest}");
+    }
+    assert!(hull_geometry::measure::mass(&made.seen[2], &made.seen[2].bounds()).volume > 0.0);
+}
+
+proptest! {
+    /// Every point of a body is in its capsule, and a capsule around a bar is no longer than the bar.
+    #[test]
+    fn a_capsule_holds_its_body(size in prop::array::uniform3(5.0..400.0_f64), turn in prop::array::uniform3(-3.0..3.0_f64)) {
+        let mut mesh = cuboid(size);
+        rotate(&mut mesh, &hull_fitting::align::Rigid::turned_by(turn.map(f64::to_degrees)).rotation);
+        let made = shapes(&mesh, Collision::Capsule, &Watch::default()).unwrap();
+        let mut balls = Vec::new();
+        for m in &made {
+            if let Kind::Simple(s) = &m.kind && let Geometry::Sphere(r) = s.geometry {
+                balls.push((s.at.xyz, r));
+            }
+        }
+        let [(a, r), (b, _)] = balls[..] else { panic!("two balls") };
+        for p in &mesh.points {
+            let off = hull_geometry::vector::nearest_on_segment(*p, a, b).1.sqrt();
+            prop_assert!(off <= r * (1.0 + 1e-4), "{off} beyond {r}");
+        }
+        prop_assert!(distance(a, b) <= size.iter().fold(0.0, |m: f64, s| m.max(*s)) + 1e-9);
+    }
 }

@@ -41,6 +41,10 @@ pub struct BodyRow {
     pub head: Option<RevisionId>,
     /// The end of its line.
     pub tip: Option<RevisionId>,
+    /// The group that it stands in; empty for none.
+    pub grouped: String,
+    /// Whether it is listed only when asked for.
+    pub hidden: bool,
 }
 
 #[derive(Queryable, Selectable)]

@@ -104,10 +104,28 @@ impl Store {
     /// If the name cannot be one.
     pub fn rename_body(&self, id: BodyId, name: &str) -> Result<()> {
         let name = checked("A body", name, LONGEST_BODY).map_err(StoreError::Refused)?;
+        self.change_body(id, &BodyChange { name: Some(name), ..BodyChange::default() })
+    }
+
+    fn change_body(&self, id: BodyId, change: &BodyChange) -> Result<()> {
         let changed = diesel::update(bodies::table.find(id).filter(bodies::deleted_at.is_null()))
-            .set(bodies::name.eq(name))
+            .set(change)
             .execute(&mut self.connection()?)?;
         if changed == 1 { Ok(()) } else { Err(Thing::Body(id).missing()) }
+    }
+
+    /// Puts a body into a group of its project, or with an empty name into none.
+    ///
+    /// # Errors
+    /// If the name cannot be one.
+    pub fn group_body(&self, id: BodyId, name: &str) -> Result<()> {
+        let name = if name.trim().is_empty() { String::new() } else { group_name(name)? };
+        self.change_body(id, &BodyChange { grouped: Some(name), ..BodyChange::default() })
+    }
+
+    /// Lists a body only when asked for, or always again.
+    pub fn hide_body(&self, id: BodyId, hidden: bool) -> Result<()> {
+        self.change_body(id, &BodyChange { hidden: Some(hidden), ..BodyChange::default() })
     }
 
     /// Deletes something; for a day it can be had back. Jobs that are at work on it are cancelled.
@@ -294,4 +312,17 @@ fn cancel_jobs(c: &mut diesel::PgConnection, project: Option<ProjectId>, body: O
 
 fn at_once() -> SqlLiteral<Nullable<Timestamptz>> {
     sql("now()")
+}
+
+/// What is changed of a body; what is none stays.
+#[derive(AsChangeset, Default)]
+#[diesel(table_name = bodies)]
+struct BodyChange {
+    name: Option<String>,
+    grouped: Option<String>,
+    hidden: Option<bool>,
+}
+
+fn group_name(name: &str) -> Result<String> {
+    checked("A group", name, LONGEST_BODY).map_err(StoreError::Refused)
 }

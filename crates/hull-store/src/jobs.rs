@@ -197,6 +197,15 @@ impl Store {
         Ok(())
     }
 
+    /// Puts aside what was proposed for a body: it is not shown any more.
+    pub fn dismiss_proposals(&self, body: BodyId) -> Result<()> {
+        let proposed = jobs::table.filter(jobs::body_id.eq(body).and(jobs::kind.eq(Kind::Propose.word())));
+        diesel::update(proposed.filter(jobs::state.eq("done")))
+            .set(jobs::cancel.eq(true))
+            .execute(&mut self.connection()?)?;
+        Ok(())
+    }
+
     /// Asks for the rest of the survey of a state, unless that is under way.
     pub fn ask_for_survey(&self, project: ProjectId, body: BodyId, revision: RevisionId) -> Result<()> {
         if self.open_survey(body, revision)?.is_none() {
@@ -220,6 +229,7 @@ impl Store {
     pub fn last_done(&self, body: BodyId, kind: Kind) -> Result<Option<Job>> {
         let row: Option<Row> = jobs::table
             .filter(jobs::body_id.eq(body).and(jobs::kind.eq(kind.word())).and(jobs::state.eq("done")))
+            .filter(jobs::cancel.eq(false))
             .order(jobs::id.desc())
             .select(Row::as_select())
             .first(&mut self.connection()?)

@@ -28,6 +28,8 @@ diesel::table! {
         destination_version -> Int4,
         created_at -> Timestamptz,
         deleted_at -> Nullable<Timestamptz>,
+        grouped -> Text,
+        hidden -> Bool,
     }
 }
 

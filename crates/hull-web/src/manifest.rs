@@ -3,13 +3,13 @@
 use crate::by_name::{Group, groups};
 use crate::error::PageResult;
 use crate::pages::html;
-use crate::show::{count, counted, short};
+use crate::show::{count, counted, has, short};
 use actix_web::{get, web};
 use askama::Template;
 use hull_formats::FORMATS;
 use hull_formats::format::{dotted, listed};
 use hull_store::Store;
-use hull_store::bodies::Revision;
+use hull_store::bodies::{BodyRow, Revision};
 use hull_store::deleting::Deleted;
 use hull_store::destinations::Listed;
 use hull_store::handovers::HandoverRecord;
@@ -18,7 +18,7 @@ use hull_store::jobs::Job;
 use hull_store::projects::Project;
 use hull_store::pulse::Pulse;
 use hull_store::work::{ArrivalSummary, Kind, Outcome, Work};
-use hull_workshop::{Destination, Sheet};
+use hull_workshop::{Destination, Role, Sheet};
 use std::sync::Arc;
 
 /// A body's line on the manifest page.
@@ -28,6 +28,9 @@ struct Line {
     revision: Revision,
     sheet: Sheet,
     destination: Arc<Destination>,
+    /// The group that it stands in; empty for none.
+    group: String,
+    hidden: bool,
     /// Whether its survey is still under way.
     surveyed_now: bool,
     /// A step that is at work on it.
@@ -106,10 +109,32 @@ impl ProjectPage {
         self.lines.iter().filter(|l| l.work.is_some()).collect()
     }
 
+    /// How far the steps at work are, all together, in percent.
+    fn done_of_work(&self) -> i32 {
+        let each: Vec<f64> = self.at_work().iter().filter_map(|l| l.work.as_ref()).map(|j| f64::from(j.fraction)).collect();
+        (100.0 * each.iter().sum::<f64>() / each.len().max(1) as f64) as i32
+    }
+
+    /// The groups of its bodies, each once.
+    fn groups(&self) -> Vec<&str> {
+        let all: std::collections::BTreeSet<&str> = self.lines.iter().map(|l| l.group.as_str()).collect();
+        all.into_iter().filter(|g| !g.is_empty()).collect()
+    }
+
+    /// How many bodies are listed only when asked for.
+    fn hidden(&self) -> usize {
+        self.lines.iter().filter(|l| l.hidden).count()
+    }
+
     /// Whether files are being read.
     fn is_busy(&self) -> bool {
         self.jobs.iter().any(|j| !j.is_over())
     }
+}
+
+/// What a boundary can be.
+fn roles() -> [Role; 7] {
+    Role::ALL
 }
 
 fn job_name(job: &Job) -> &str {
@@ -163,7 +188,8 @@ pub fn page(store: &Store, id: ProjectId, said: Option<String>) -> PageResult<Pr
         let (work, failed) = (on_it.open, on_it.failed);
         let destination = store.destination(&body.destination, body.destination_version)?;
         let sheet = Sheet::of(&revision.facts, &revision.survey, &destination);
-        lines.push(Line { id: body.id, name: body.name, revision, sheet, destination, surveyed_now, work, failed });
+        let BodyRow { id, name, grouped: group, hidden, .. } = body;
+        lines.push(Line { id, name, revision, sheet, destination, group, hidden, surveyed_now, work, failed });
     }
     let (destinations, deleted) = (store.destinations()?, store.deleted_of(project.id)?);
     let handovers = store.handovers_of(project.id)?;

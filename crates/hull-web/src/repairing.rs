@@ -20,16 +20,29 @@ pub async fn propose(asked: Asked, fields: web::Form<Fields>) -> PageResult {
     asked.answer(done.refused).await
 }
 
-/// Runs the repair that was proposed.
+/// Runs the ticked steps of the repair that was proposed: those whose places in it are named by `keep`.
 #[post("/bodies/{body}/repairs/run")]
-pub async fn run(asked: Asked) -> PageResult {
-    let work = |store: &Store, body: &BodyRow, on| {
+pub async fn run(asked: Asked, fields: web::Form<Fields>) -> PageResult {
+    let kept: Vec<usize> = fields.iter().filter(|f| f.0 == "keep").filter_map(|f| f.1.parse().ok()).collect();
+    if kept.is_empty() {
+        return asked.answer(Some("Tick at least one step of the repair.".into())).await;
+    }
+    let work = move |store: &Store, body: &BodyRow, on| {
         let proposed = plan::proposed(store, body)?;
         let changed = || StoreError::Refused("The body has changed since; propose a repair again.".into());
-        Ok(Work::Repair { on, steps: proposed.ok_or_else(changed)?.steps, compose: false })
+        let all = proposed.ok_or_else(changed)?.steps.into_iter().enumerate();
+        let steps = all.filter(|(k, _)| kept.contains(k)).map(|(_, step)| step).collect();
+        Ok(Work::Repair { on, steps, compose: false })
     };
     let done = asked.queue(work).await?;
     lead_on(asked, done).await
+}
+
+/// Puts the repair that was proposed aside.
+#[post("/bodies/{body}/repairs/dismiss")]
+pub async fn dismiss(asked: Asked) -> PageResult {
+    asked.with(|store, id| store.dismiss_proposals(id)).await?;
+    asked.answer(None).await
 }
 
 /// Brings the body onto another body of its project.

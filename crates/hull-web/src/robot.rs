@@ -12,7 +12,8 @@ use hull_robots::JointKind;
 use hull_robots::build::legal;
 use hull_robots::cameras::PlannedCamera;
 use hull_robots::motion::places;
-use hull_robots::plan::{Collision, Plan, PlannedJoint, PlannedLink};
+use hull_robots::contact::{Joints, Setting, Stood, set_down};
+use hull_robots::plan::{Collision, Mimic, Mirrored, Plan, PlannedFrame, PlannedJoint, PlannedLink};
 use hull_store::Store;
 use hull_store::ids::{ProjectId, RevisionId};
 use hull_store::projects::Project;
@@ -76,9 +77,35 @@ impl RobotPage {
         joint.limits.map_or(String::new(), |l| l[k].to_string())
     }
 
-    /// The range of a slider: from, to.
+    /// The plane of a link that is mirrored, as the form keeps it.
+    fn mirror(&self, link: &PlannedLink) -> Option<String> {
+        link.mirrored.map(|m| format!("{}@{}", ["x", "y", "z"][m.axis.min(2)], m.at))
+    }
+
+    /// The same in words.
+    fn mirror_said(&self, link: &PlannedLink) -> String {
+        self.mirror(link).map_or(String::new(), |m| m.replace('@', " = "))
+    }
+
+    /// Names of joints that another can follow.
+    fn leaders(&self, joint: &PlannedJoint) -> Vec<&str> {
+        let named = self.plan.joints.iter().map(|j| j.name.as_str());
+        named.filter(|n| !n.is_empty() && *n != joint.name).collect()
+    }
+
+    fn follows(&self, joint: &PlannedJoint, leader: &str) -> bool {
+        joint.mimic.as_ref().is_some_and(|m| m.joint == leader)
+    }
+
+    /// Factor and offset of a joint that follows.
+    fn following(&self, joint: &PlannedJoint) -> (f64, f64) {
+        joint.mimic.as_ref().map_or((1.0, 0.0), |m| (m.factor, m.offset))
+    }
+
+    /// The range of a slider: from, to; nothing for one that follows another.
     fn range(&self, joint: &PlannedJoint) -> Option<[f64; 2]> {
         match joint.kind {
+            _ if joint.mimic.is_some() => None,
             JointKind::Continuous => Some([-180.0, 180.0]),
             JointKind::Revolute | JointKind::Prismatic => joint.limits,
             _ => None,
@@ -90,7 +117,7 @@ impl RobotPage {
     }
 }
 
-const COLLISIONS: [(&str, &str, Collision); 7] = Collision::ALL;
+const COLLISIONS: [(&str, &str, Collision); 8] = Collision::ALL;
 const KINDS: [(&str, JointKind); 6] = JointKind::ALL;
 
 /// The bodies of a project as they are, each under its name.
@@ -277,6 +304,7 @@ fn changed(fields: &Fields, known: &[(Part, RevisionId)]) -> Result<Plan, String
             colour: [byte(0), byte(1), byte(2)],
             collision: COLLISIONS.iter().find(|c| c.0 == kind).map_or(Collision::Hull, |c| c.2),
             facets: number(own("facets"), "The budget of facets", 20_000.0)?.max(4.0) as usize,
+            mirrored: mirror_of(&typed(own("mirror"))),
             ..PlannedLink::of(&name, "")
         });
     }
@@ -300,11 +328,18 @@ fn changed(fields: &Fields, known: &[(Part, RevisionId)]) -> Result<Plan, String
             speed: number(own("speed"), "The speed", 90.0)?,
             damping: number(own("damping"), "The damping", 0.0)?,
             friction: number(own("friction"), "The friction", 0.0)?,
+            zero: number(own("zero"), "The value where the bodies stand", 0.0)?,
+            mimic: match typed(own("mimic")).as_str() {
+                "" => None,
+                leader => Some(Mimic {
+                    joint: leader.into(),
+                    factor: number(own("factor"), "The factor of a joint that follows", 1.0)?,
+                    offset: number(own("offset"), "The offset of a joint that follows", 0.0)?,
+                }),
+            },
         };
-        let datum = typed(own("datum"));
-        let of = known.iter().flat_map(|(p, _)| p.datums.iter().map(move |d| (format!("{}: {}", p.name, d.0), d)));
-        if let Some((_, (_, at, direction))) = of.into_iter().find(|(n, _)| *n == datum) {
-            (joint.at, joint.axis) = (*at, *direction);
+        if let Some((at, direction)) = datum_of(known, &typed(own("datum"))) {
+            (joint.at, joint.axis) = (at, direction);
         }
         plan.joints.push(joint);
     }
@@ -325,9 +360,34 @@ fn changed(fields: &Fields, known: &[(Part, RevisionId)]) -> Result<Plan, String
         camera.intrinsics()?;
         plan.cameras.push(camera);
     }
+    for k in 0..many("frames") {
+        let own = |key: &str| format!("f{k}_{key}");
+        let name = typed(own("name"));
+        if name.is_empty() || name.chars().count() > 60 {
+            return Err("A frame needs a name of 1 to 60 characters.".into());
+        }
+        let (at, axis) = (three(own("a"), "The frame's place")?, three(own("d"), "The frame's axis")?);
+        let mut frame = PlannedFrame { name, link: typed(own("link")), at, axis };
+        if let Some((at, direction)) = datum_of(known, &typed(own("datum"))) {
+            (frame.at, frame.axis) = (at, direction);
+        }
+        plan.frames.push(frame);
+    }
     plan.around = fields.iter().filter(|f| f.0 == "around").map(|f| f.1.clone()).collect();
     act(&mut plan, text(fields, "do"), known);
     Ok(plan)
+}
+
+/// The place and direction of a datum by its body's and its own name.
+fn datum_of(known: &[(Part, RevisionId)], name: &str) -> Option<(Point, Point)> {
+    let all = known.iter().flat_map(|(p, _)| p.datums.iter().map(move |d| (format!("{}: {}", p.name, d.0), d)));
+    all.into_iter().find(|(n, _)| n == name).map(|(_, d)| (d.1, d.2))
+}
+
+/// A plane as the form keeps it: “y@0”.
+fn mirror_of(typed: &str) -> Option<Mirrored> {
+    let (axis, at) = typed.split_once('@')?;
+    Some(Mirrored { axis: ["x", "y", "z"].iter().position(|a| *a == axis)?, at: at.parse().ok()? })
 }
 
 /// What the button says besides keeping.
@@ -357,7 +417,18 @@ fn act(plan: &mut Plan, deed: &str, known: &[(Part, RevisionId)]) {
             speed: 90.0,
             damping: 0.0,
             friction: 0.0,
+            zero: 0.0,
+            mimic: None,
         });
+    } else if let Some(i) = number("mirror-link-") {
+        // Left and right are on either side of y = 0, with x forward.
+        plan.mirror(i, Mirrored { axis: 1, at: 0.0 });
+    } else if deed == "frame" {
+        let link = plan.links.last().map_or(String::new(), |l| l.name.clone());
+        let at = plan.joints.last().map_or([0.0; 3], |j| j.at);
+        plan.frames.push(PlannedFrame { name: format!("frame {}", plan.frames.len() + 1), link, at, axis: [0.0, 0.0, 1.0] });
+    } else if let Some(i) = number("drop-frame-").filter(|i| *i < plan.frames.len()) {
+        plan.frames.remove(i);
     } else if deed == "camera" {
         // It stands a metre off and looks at the first joint, or at the origin.
         let towards = plan.joints.first().map_or([0.0; 3], |j| j.at);
@@ -396,11 +467,7 @@ pub async fn drawn(store: web::Data<Store>, id: web::Path<ProjectId>, request: H
             let mut own = mesh.clone();
             own.points.iter_mut().for_each(|p| *p = place.place(*p));
             body.columns.boundary.resize(body.columns.boundary.len() + own.triangles.len(), k as u32);
-            body.facts.boundaries.push(Boundary {
-                name: made.robot.links[k].name.clone(),
-                role: None,
-                from: "link".into(),
-            });
+            body.facts.boundaries.push(Boundary::new(made.robot.links[k].name.clone(), None, "link"));
             body.mesh.append(&own);
         }
         body.columns = Columns { boundary: body.columns.boundary, ..Columns::default() };
@@ -481,5 +548,67 @@ pub async fn motion(store: web::Data<Store>, id: web::Path<ProjectId>) -> PageRe
     Ok(HttpResponse::Ok()
         .content_type("text/csv; charset=utf-8")
         .insert_header((CONTENT_DISPOSITION, "attachment; filename=\"let-go.csv\""))
+        .body(text))
+}
+
+/// A robot set down on a floor for some seconds: `joints` held, released or driven.
+fn stood(store: &Store, id: ProjectId, joints: Joints) -> PageResult<Stood> {
+    let plan = store.robot(id)?;
+    let meshes = meshes(store, &plan, &bodies(store, id)?)?;
+    let made = hull_robots::build::build(&without_shapes(&plan), &meshes, &Watch::default());
+    let made = made.map_err(|e| PageError::refused(e.to_string()))?;
+    let how = Setting { joints, ..Setting::default() };
+    set_down(&made.robot, &made.seen, &how).map_err(PageError::refused)
+}
+
+/// What joints do, as the address says.
+#[derive(serde::Deserialize)]
+struct Standing {
+    #[serde(default)]
+    joints: String,
+}
+
+impl Standing {
+    fn joints(&self) -> Joints {
+        match self.joints.as_str() {
+            "released" => Joints::Released,
+            "driven" => Joints::Driven(0.5, 0.5),
+            _ => Joints::Held,
+        }
+    }
+}
+
+#[derive(Template)]
+#[template(path = "stood.html")]
+struct StoodPart {
+    project: ProjectId,
+    joints: String,
+    stood: Stood,
+    end: hull_robots::contact::Moment,
+    leans: f64,
+    plot: String,
+}
+
+/// How a robot stands on a floor, as a part of its page.
+#[get("/projects/{project}/robot-stands")]
+pub async fn stands(store: web::Data<Store>, id: web::Path<ProjectId>, how: web::Query<Standing>) -> PageResult {
+    let project = id.into_inner();
+    let joints = how.joints();
+    let found = web::block(move || stood(&store, project, joints)).await??;
+    let leans = found.moments.iter().map(|m| m.lean).fold(0.0, f64::max);
+    let Some(end) = found.moments.last().cloned() else { return Err(PageError::refused("The trial had no moment.")) };
+    let carried: Vec<[f64; 2]> = found.moments.iter().map(|m| [m.time, m.carried]).collect();
+    let plot = hull_workshop::svg::curve(&carried, "s", "the floor carries, N");
+    html(&StoodPart { project, joints: how.joints.clone(), stood: found, end, leans, plot })
+}
+
+/// The same as CSV.
+#[get("/projects/{project}/robot-stands.csv")]
+pub async fn stands_csv(store: web::Data<Store>, id: web::Path<ProjectId>, how: web::Query<Standing>) -> PageResult {
+    let (project, joints) = (id.into_inner(), how.joints());
+    let text = web::block(move || stood(&store, project, joints)).await??.csv();
+    Ok(HttpResponse::Ok()
+        .content_type("text/csv; charset=utf-8")
+        .insert_header((CONTENT_DISPOSITION, "attachment; filename=\"stands.csv\""))
         .body(text))
 }

@@ -3,7 +3,7 @@
 use crate::context::Sibling;
 use hull_store::bodies::Revision;
 use hull_store::ids::{BodyId, RevisionId};
-use hull_workshop::body::Scale;
+use hull_workshop::body::{Facts, Scale};
 use hull_workshop::survey::Finding;
 use serde::Serialize;
 
@@ -12,6 +12,8 @@ use serde::Serialize;
 struct Flag<'a> {
     name: &'a str,
     at: [f64; 3],
+    /// The number of its colour.
+    colour: usize,
 }
 
 /// How the body as received comes to lie over the body as it is now: scale, then turn, then move.
@@ -37,6 +39,8 @@ struct Scene<'a> {
     body: BodyId,
     /// The state to draw.
     revision: RevisionId,
+    /// The state the body is at: another one while a preview is shown.
+    now: RevisionId,
     /// The state as received, for comparing.
     received: RevisionId,
     preview: bool,
@@ -48,11 +52,12 @@ struct Scene<'a> {
 }
 
 /// The scene as JSON that is safe inside a script element.
-pub fn json(shown: &Revision, received: RevisionId, siblings: &[Sibling]) -> String {
+pub fn json(shown: &Revision, now: RevisionId, received: RevisionId, siblings: &[Sibling]) -> String {
     let facts = &shown.facts;
     let scene = Scene {
         body: shown.body_id,
         revision: shown.id,
+        now,
         received,
         preview: shown.preview,
         unit: if facts.scale.is_some() { "mm" } else { "units" },
@@ -61,7 +66,8 @@ pub fn json(shown: &Revision, received: RevisionId, siblings: &[Sibling]) -> Str
             .names
             .boundaries
             .iter()
-            .filter_map(|b| Some(Flag { name: b.name.as_deref()?, at: b.at }))
+            .enumerate()
+            .filter_map(|(k, b)| Some(Flag { name: b.name.as_deref()?, at: b.at, colour: colour(facts, k) }))
             .collect(),
         others: siblings
             .iter()
@@ -76,4 +82,9 @@ pub fn json(shown: &Revision, received: RevisionId, siblings: &[Sibling]) -> Str
         },
     };
     serde_json::to_string(&scene).unwrap_or_else(|_| "null".into()).replace('<', "\\u003c")
+}
+
+/// The number of a boundary's colour: the one that was chosen, or its own.
+pub fn colour(facts: &Facts, boundary: usize) -> usize {
+    facts.boundaries.get(boundary).and_then(|b| b.colour).map_or(boundary, usize::from)
 }

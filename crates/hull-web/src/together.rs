@@ -10,8 +10,9 @@ use actix_web::{post, web};
 use hull_store::bodies::BodyRow;
 use hull_store::deleting::Thing;
 use hull_store::ids::{BodyId, ProjectId, RevisionId};
-use hull_store::work::{Applied, Work};
+use hull_store::work::{Applied, Arrival, Derivation, Work};
 use hull_store::{Store, StoreError};
+use hull_workshop::combine::Apart;
 use hull_workshop::handover::Form;
 use hull_workshop::sentence::{LengthUnit, Sentence};
 use hull_workshop::{Sheet, Step};
@@ -24,6 +25,10 @@ enum Deed {
     HandOver,
     Delete,
     Cancel,
+    Group(String),
+    Hide(bool),
+    Duplicate,
+    Split,
 }
 
 impl Deed {
@@ -38,6 +43,11 @@ impl Deed {
             "hand_over" => Deed::HandOver,
             "delete" => Deed::Delete,
             "cancel" => Deed::Cancel,
+            "group" => Deed::Group(text(fields, "group").trim().into()),
+            "hide" => Deed::Hide(true),
+            "list" => Deed::Hide(false),
+            "duplicate" => Deed::Duplicate,
+            "split" => Deed::Split,
             other => return Err(PageError::refused(format!("“{other}” is nothing that can be done with bodies."))),
         })
     }
@@ -52,6 +62,12 @@ impl Deed {
             Deed::HandOver => format!("A handover was asked for of {n}; they are listed below when they are made."),
             Deed::Delete => format!("{n} deleted, to be had back for a day."),
             Deed::Cancel => format!("What was at work on {n} was cancelled."),
+            Deed::Group(name) if name.is_empty() => format!("{n} stand in no group now."),
+            Deed::Group(name) => format!("In the group “{name}” now: {n}."),
+            Deed::Hide(true) => format!("{n} hidden; “Show hidden bodies” lists them again."),
+            Deed::Hide(false) => format!("{n} listed again."),
+            Deed::Duplicate => format!("A duplicate was asked for of {n}."),
+            Deed::Split => format!("{n} are being taken apart by shells; each piece becomes a body, and these stay."),
         }
     }
 
@@ -74,14 +90,24 @@ impl Deed {
             }
             Deed::Bind(name) => store.bind_and_survey(body.id, name),
             Deed::Delete => store.delete(Thing::Body(body.id)),
+            Deed::Group(name) => store.group_body(body.id, name),
+            Deed::Hide(hidden) => store.hide_body(body.id, *hidden),
+            Deed::Duplicate => derive(store, body, Derivation::Copy { of: head }),
+            Deed::Split => derive(store, body, Derivation::Apart { how: Apart::Shells, of: head }),
             Deed::Cancel => store.open_job_of_body(body.id)?.map_or(Ok(()), |job| store.cancel_job(job.id)),
         }
     }
 
     /// Whether it waits for what is at work on a body.
     fn waits(&self) -> bool {
-        !matches!(self, Deed::Cancel | Deed::Delete)
+        !matches!(self, Deed::Cancel | Deed::Delete | Deed::Group(_) | Deed::Hide(_))
     }
+}
+
+/// Asks for new bodies that are made of one.
+fn derive(store: &Store, body: &BodyRow, from: Derivation) -> hull_store::Result<()> {
+    let arrival = Arrival::Derived { name: body.name.clone(), from };
+    store.enqueue(&Work::Receive(arrival), body.project_id, None).map(|_| ())
 }
 
 /// Does something with the ticked bodies of a project; says how many, and which were left alone and why.

@@ -122,6 +122,11 @@ impl Workspace<'_> {
     }
 }
 
+/// A number for scripts.
+fn plain(x: f64) -> String {
+    x.to_string()
+}
+
 /// Renders the workspace of a body as it is now.
 ///
 /// # Errors
@@ -140,7 +145,7 @@ pub(crate) fn render(store: &Store, id: BodyId, place: &Place, notice: Option<St
         tabs: PANELS.iter().filter_map(|p| Some((p.id, (p.tab)(cx)?))).collect(),
         tab: panel.id,
         panel: (panel.render)(cx)?,
-        scene: scene::json(cx.shown(), cx.received(), &cx.siblings),
+        scene: scene::json(cx.shown(), cx.now.id, cx.received(), &cx.siblings),
         handovers: store.handovers(id)?,
         destinations: store.destinations()?,
         back: at.checked_sub(1).map(|i| cx.line[i].id),

@@ -136,7 +136,7 @@ fn a_repair_that_does_worse_than_when_it_was_tried_stops_there() {
 fn united_bodies_keep_the_names_of_both_and_get_a_named_edge() {
     let named = |mesh: Mesh, name: &str| {
         let mut b = body(mesh);
-        b.facts.boundaries = vec![Boundary { name: name.into(), role: None, from: "file".into() }];
+        b.facts.boundaries = vec![Boundary::new(name, None, "file")];
         b.columns.boundary.fill(0);
         (name.to_string(), b)
     };
@@ -276,7 +276,7 @@ proptest! {
     fn bumps_and_dents_up_to_a_size_go(kinds in prop::collection::vec(0..5u8, 6), sizes in prop::collection::vec(2.0..8.0f64, 6)) {
         let watch = Watch::default();
         let mut plate = ("plate".to_string(), body(cuboid([60.0, 40.0, 10.0])));
-        plate.1.facts.boundaries = vec![Boundary { name: "wall".into(), role: None, from: "file".into() }];
+        plate.1.facts.boundaries = vec![Boundary::new("wall", None, "file")];
         plate.1.columns.boundary.fill(0);
         let mut large = 0;
         for (k, (kind, size)) in kinds.iter().zip(&sizes).enumerate() {
@@ -315,7 +315,7 @@ fn facets_get_larger_and_boundaries_stay_where_they_are() {
     let outer = |m: &Mesh, f: usize| m.corners(f as u32).iter().all(|p| p[0].hypot(p[1]) > 9.999);
     let named: Vec<u32> = (0..part.mesh.triangles.len()).map(|f| if outer(&part.mesh, f) { 0 } else { NONE }).collect();
     part.columns.boundary = named;
-    part.facts.boundaries.push(Boundary { name: "outside".into(), role: None, from: "picked".into() });
+    part.facts.boundaries.push(Boundary::new("outside", None, "picked"));
     let area = |b: &Body| -> f64 {
         let of = |f: &u32| b.columns.boundary[*f as usize] == 0;
         (0..b.mesh.triangles.len() as u32).filter(of).map(|f| norm(b.mesh.area_vector(f)) / 2.0).sum()

@@ -17,7 +17,7 @@ fn typed(f: &Field) -> String {
         Quantity::Angle(from, to) | Quantity::Number(_, from, to) => ((from + to) / 2.0).to_string(),
         Quantity::Choice(words) => words[words.len() - 1].0.into(),
         Quantity::Flag => "yes".into(),
-        Quantity::Text(..) | Quantity::Texts => "a name of 3 mm".into(),
+        Quantity::Text(..) | Quantity::Texts | Quantity::Rows(_) => "a name of 3 mm".into(),
         Quantity::Pick | Quantity::PickOrUnnamed => "unnamed".into(),
         Quantity::Rules => r#"[{"name":"a","pick":{"include":["unnamed"]},"area":0.0}]"#.into(),
     }

@@ -2,9 +2,9 @@
 import { LineMaterial } from "three/examples/jsm/lines/LineMaterial.js";
 import { LineSegments2 } from "three/examples/jsm/lines/LineSegments2.js";
 import { LineSegmentsGeometry } from "three/examples/jsm/lines/LineSegmentsGeometry.js";
+import { ink } from "../theme";
 import { type Box, type Kind, places } from "./kind";
 
-const INK = 0x1c2b3a;
 const WIDTH = 2;
 
 /** The ends of every piece of every line of a chunk: six numbers a piece. */
@@ -28,6 +28,6 @@ export const lines: Kind = {
   draw(words, box) {
     const shape = new LineSegmentsGeometry();
     shape.setPositions(decodeLines(words, box));
-    return new LineSegments2(shape, new LineMaterial({ color: INK, linewidth: WIDTH }));
+    return new LineSegments2(shape, new LineMaterial({ color: ink(), linewidth: WIDTH }));
   },
 };

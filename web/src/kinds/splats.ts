@@ -15,7 +15,7 @@ import {
   type Camera,
   type WebGLRenderer,
 } from "three";
-import { cut } from "../cut";
+import { CUT, cut } from "../cut";
 import { type Box, type Kind, places } from "./kind";
 
 /** Texels of four words a splat, and splats in one row of the texture. */
@@ -65,10 +65,10 @@ const vertexShader = `
     gl_Position = middle + vec4(2.0 * shift / frame * middle.w, 0.0, 0.0);
   }`;
 
-const fragmentShader = `
-  uniform vec4 cut; varying vec2 vAt; varying vec4 vTint; varying vec3 vWorld;
+const fragmentShader = `${CUT}
+  varying vec2 vAt; varying vec4 vTint; varying vec3 vWorld;
   void main() {
-    if (dot(vWorld, cut.xyz) > cut.w) discard;
+    if (isCutAway(vWorld)) discard;
     float alpha = vTint.a * exp(-0.5 * dot(vAt, vAt));
     if (alpha < 0.004) discard;
     gl_FragColor = vec4(vTint.rgb, alpha);

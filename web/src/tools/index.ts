@@ -1,8 +1,11 @@
 // The tools of the view, in the order of their buttons and keys.
 import { compare } from "./compare";
 import { arrows, look, whole } from "./look";
+import { draw } from "./draw";
+import { hover } from "./hover";
 import { mark } from "./mark";
-import { measure, pick, turn } from "./modes";
+import { measure } from "./measure";
+import { pick, turn } from "./modes";
 import { drawer, escape, keysOf, logbook } from "./page";
 import { picture } from "./picture";
 import { places } from "./places";
@@ -17,6 +20,7 @@ export const TOOLS: readonly Tool[] = [
   pick,
   mark,
   measure,
+  draw,
   stand,
   section,
   compare,
@@ -25,6 +29,7 @@ export const TOOLS: readonly Tool[] = [
   whole,
   look,
   arrows,
+  hover,
   logbook,
   drawer,
   escape,

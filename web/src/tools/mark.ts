@@ -96,6 +96,8 @@ export const mark: Tool = {
     options(bench).querySelector<HTMLElement>("#of-facets")!.hidden = ofPoints;
     options(bench).querySelector<HTMLElement>("#of-points")!.hidden = !ofPoints;
     options(bench).hidden = false;
+    // What a line encloses goes straight back from it: in perspective it would not.
+    bench.view.setPerspective(false);
     bench.view.controls.enabled = false;
   },
   leave(bench) {

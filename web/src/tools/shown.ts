@@ -1,6 +1,7 @@
 // What the view shows: this body and its boundaries, and other bodies of the project beside it.
 import { PALETTE } from "../drawing";
 import { fetchGeometry, UNNAMED } from "../geometry";
+import { choose, chosen, SYMBOLS } from "../lengths";
 import { notify } from "../requests";
 import type { Scene } from "../scene";
 import type { Look } from "../view";
@@ -17,6 +18,8 @@ const FILTER_FROM = 10;
 /** How other bodies are shown, by their number; kept while the browser's tab is open. */
 const kept = new Map<number, Look>();
 const KEY = "shown beside";
+/** Whether the view was left in perspective. */
+const PERSPECTIVE = "in perspective";
 const hidden = new Set<number>();
 let own: Look = "shown";
 
@@ -40,7 +43,7 @@ function boundaries(scene: Scene): string {
   const row = (key: number, name: string, colour: string) =>
     `<label><input type="checkbox" data-boundary-shown="${key}"${hidden.has(key) ? "" : " checked"}> <i style="--chip:${colour}"></i>${escaped(name)}</label>`;
   const named = scene.boundaries.map((b, i) =>
-    row(i, b.name, `#${PALETTE[i % PALETTE.length].toString(16).padStart(6, "0")}`),
+    row(i, b.name, `#${PALETTE[b.colour % PALETTE.length].toString(16).padStart(6, "0")}`),
   );
   return `<b>Boundaries</b>${named.join("")}${row(UNNAMED, "unnamed", "#e4dfd2")}`;
 }
@@ -59,6 +62,8 @@ function fill(bench: Bench): void {
   if (!scene) return;
   panel(bench).innerHTML = `<b>This body</b><label>${select("This body", own, "data-own")} as a whole</label>
     <label><input type="checkbox" data-edges${bench.view.edges ? " checked" : ""}> edges of facets</label>
+    <label>lengths in <select data-lengths aria-label="What lengths of the view are shown in">${SYMBOLS.map((s) => `<option${s === chosen() ? " selected" : ""}>${s}</option>`).join("")}</select></label>
+    <label><input type="checkbox" data-perspective${bench.view.camera.isInPerspective ? " checked" : ""}> in perspective</label>
     <label><input type="checkbox" data-insides${bench.view.insides ? " checked" : ""}> inside in its own colour</label>
     ${boundaries(scene)}${others(scene)}`;
 }
@@ -97,8 +102,16 @@ function changed(bench: Bench, target: Element): void {
     own = target.value as Look;
     bench.view.setOwn(own);
   }
+  if (target instanceof HTMLSelectElement && target.dataset.lengths !== undefined) {
+    choose(target.value);
+    bench.view.redraw();
+  }
   if (!(target instanceof HTMLInputElement)) return;
   if (target.dataset.edges !== undefined) bench.view.setEdges(target.checked);
+  if (target.dataset.perspective !== undefined) {
+    bench.view.setPerspective(target.checked);
+    localStorage.setItem(PERSPECTIVE, String(target.checked));
+  }
   if (target.dataset.insides !== undefined) bench.view.setInsides(target.checked);
   if (target.dataset.boundaryShown !== undefined) {
     const key = Number(target.dataset.boundaryShown);
@@ -117,6 +130,7 @@ export const shown: Tool = {
   attach(bench) {
     for (const [body, look] of JSON.parse(sessionStorage.getItem(KEY) ?? "[]") as [number, Look][])
       kept.set(body, look);
+    if (localStorage.getItem(PERSPECTIVE) === "true") bench.view.setPerspective(true);
     const list = panel(bench);
     list.addEventListener("change", (e) => e.target instanceof Element && changed(bench, e.target));
     list.addEventListener("input", (e) => {

@@ -37,6 +37,8 @@ export interface Tool {
   press?(bench: Bench, key: string): void;
   /** A click on the body, while the tool has the clicks. */
   click?(bench: Bench, hit: Hit, event: PointerEvent): void;
+  /** A click anywhere in the view, in pixels of the frame, while the tool has the clicks. */
+  anywhere?(bench: Bench, at: [number, number]): void;
   /** Whether it takes clicks on other bodies too. */
   readonly everywhere?: boolean;
   /** The tool gets the clicks. */

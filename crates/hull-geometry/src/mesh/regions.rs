@@ -28,7 +28,8 @@ impl<'a> Regions<'a> {
         norm(cross(u, v)).atan2(dot(u, v)).to_degrees()
     }
 
-    fn connected(&self, f: u32, edge: usize, angle: f64) -> Option<u32> {
+    /// The facet across an edge of another, if the two turn by at most `angle` degrees there.
+    pub fn connected(&self, f: u32, edge: usize, angle: f64) -> Option<u32> {
         let g = self.across[f as usize][edge];
         (g != NONE && self.angle(f, edge) <= angle).then_some(g)
     }

@@ -91,7 +91,7 @@ impl Shown {
     }
 
     fn is_text(&self) -> bool {
-        matches!(self.field.quantity, Quantity::Text(..))
+        matches!(self.field.quantity, Quantity::Text(..) | Quantity::Rows(_))
     }
 
     fn is_angle(&self) -> bool {

@@ -94,12 +94,20 @@ pub struct Boundary {
     pub role: Option<Role>,
     /// Where it came from: “file”, “picked”, “rest”.
     pub from: String,
+    /// Its colour in the view, by number, where somebody chose one.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub colour: Option<u8>,
 }
 
 impl Boundary {
+    /// A boundary in the colour that its number gives it.
+    pub fn new(name: impl Into<String>, role: Option<Role>, from: &str) -> Boundary {
+        Boundary { name: name.into(), role, from: from.into(), colour: None }
+    }
+
     /// A name that a file brings, with the role that it says.
     pub fn from_file(name: &str) -> Boundary {
-        Boundary { name: name.into(), role: Role::guess(name), from: "file".into() }
+        Boundary::new(name, Role::guess(name), "file")
     }
 }
 

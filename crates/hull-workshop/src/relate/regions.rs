@@ -106,7 +106,7 @@ fn region(
     }
     let mut boundaries: Numbered<String, Boundary> = Numbered::default();
     let mut number = |name: String, role: Option<Role>, from: &str| -> u32 {
-        boundaries.number(name, |name| Boundary { name: name.clone(), role, from: from.into() })
+        boundaries.number(name, |name| Boundary::new(name.clone(), role, from))
     };
     let boundary = of
         .iter()

@@ -11,7 +11,7 @@ use hull_geometry::{NONE, Point};
 pub const PALETTE: [[u8; 3]; 6] = [
     [0x54, 0x94, 0x9C],
     [0xCD, 0x9E, 0x54],
-    [0xD6, 0xD0, 0xC0],
+    [0xBF, 0xD0, 0xAE],
     [0xB0, 0x7A, 0x8C],
     [0x7E, 0x8E, 0x62],
     [0x6F, 0x7F, 0xA8],
@@ -60,7 +60,8 @@ pub fn picture(body: &Body) -> Vec<u8> {
     for (f, t) in body.mesh.triangles.iter().enumerate() {
         let Some(normal) = unit(body.mesh.area_vector(f as u32)) else { continue };
         let boundary = body.columns.boundary.get(f).copied().unwrap_or(NONE);
-        let base = if boundary == NONE { UNNAMED } else { PALETTE[boundary as usize % PALETTE.len()] };
+        let chosen = body.facts.boundaries.get(boundary as usize).and_then(|b| b.colour).map(u32::from);
+        let base = if boundary == NONE { UNNAMED } else { PALETTE[chosen.unwrap_or(boundary) as usize % PALETTE.len()] };
         let shade = 0.55 + 0.45 * dot(normal, light).abs();
         canvas.facet(t.map(|p| seen[p as usize]), base.map(|c| (f64::from(c) * shade) as u8));
     }

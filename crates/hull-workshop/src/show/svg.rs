@@ -34,3 +34,47 @@ pub fn outlines(lines: &[Vec<[f64; 2]>], unit: Option<Unit>) -> String {
     }
     out + "</svg>\n"
 }
+
+/// The size of a plot, and what is kept free at its left and at its foot.
+const PLOT: [f64; 2] = [480.0, 150.0];
+const LEFT: f64 = 52.0;
+const FOOT: f64 = 28.0;
+
+/// A curve of `up` over `across`, both with their units, with its least and largest values at the side.
+pub fn curve(points: &[[f64; 2]], across: &str, up: &str) -> String {
+    let range = |k: usize| {
+        let all = points.iter().map(|p| p[k]);
+        let (low, high) = all.fold((f64::INFINITY, f64::NEG_INFINITY), |m, x| (m.0.min(x), m.1.max(x)));
+        if low < high { (low, high) } else { (low.min(0.0), high.max(low.min(0.0) + 1.0)) }
+    };
+    let ((left, right), (low, high)) = (range(0), range(1));
+    let x = |v: f64| LEFT + (v - left) / (right - left) * (PLOT[0] - LEFT - 8.0);
+    let y = |v: f64| 16.0 + (high - v) / (high - low) * (PLOT[1] - FOOT - 16.0);
+    let along: Vec<String> = points.iter().map(|p| format!("{:.1},{:.1}", x(p[0]), y(p[1]))).collect();
+    let mut out = format!(
+        "<svg xmlns=\"http://www.w3.org/2000/svg\" class=\"plot\" viewBox=\"0 0 {} {}\" font-family=\"sans-serif\" font-size=\"11\" role=\"img\" aria-label=\"{up} over {across}\">",
+        PLOT[0], PLOT[1]
+    );
+    for value in [low, high] {
+        let _ = write!(
+            out,
+            "<path d=\"M{LEFT} {0:.1}H{1:.1}\" stroke=\"#d8d2c2\"/><text x=\"{2:.1}\" y=\"{3:.1}\" text-anchor=\"end\" fill=\"#1b2a41\">{4}</text>",
+            y(value),
+            PLOT[0] - 8.0,
+            LEFT - 6.0,
+            y(value) + 4.0,
+            crate::numbers::short(value)
+        );
+    }
+    let foot = PLOT[1] - 8.0;
+    let _ = write!(
+        out,
+        "<polyline fill=\"none\" stroke=\"#0f6b6b\" stroke-width=\"1.6\" points=\"{}\"/><text x=\"{LEFT}\" y=\"{foot}\" fill=\"#1b2a41\">{up}</text>\
+         <text x=\"{}\" y=\"{foot}\" text-anchor=\"end\" fill=\"#1b2a41\">{} to {} {across}</text>",
+        along.join(" "),
+        PLOT[0] - 8.0,
+        crate::numbers::short(left),
+        crate::numbers::short(right)
+    );
+    out + "</svg>\n"
+}

@@ -35,6 +35,8 @@ pub enum Quantity {
     Flag,
     /// Text of so many characters at least and at most.
     Text(usize, usize),
+    /// Rows of text, up to so many characters.
+    Rows(usize),
     /// Several texts.
     Texts,
     /// Facets of the body; left empty: those without a name.
@@ -98,6 +100,7 @@ impl Field {
             Quantity::Choice(words) => words.iter().map(|w| w.0).collect::<Vec<_>>().join(", "),
             Quantity::Flag => "yes or no".into(),
             Quantity::Text(_, most) => format!("text, up to {most} characters"),
+            Quantity::Rows(most) => format!("rows of text, up to {most} characters"),
             Quantity::Texts => "names".into(),
             Quantity::Pick | Quantity::PickOrUnnamed => PICKS.into(),
             Quantity::Rules => "rules as JSON".into(),
@@ -132,6 +135,7 @@ impl Field {
             Quantity::Text(least, most) => {
                 format!("{label} must be text of {least} to {most} characters{is_not}").into()
             }
+            Quantity::Rows(most) => format!("{label} must be rows of text, up to {most} characters{is_not}").into(),
             Quantity::Texts => format!("{label} must be names{is_not}").into(),
             Quantity::Pick | Quantity::PickOrUnnamed if typed.is_empty() => NOTHING_PICKED.into(),
             Quantity::Pick | Quantity::PickOrUnnamed => format!("{label} must be picked faces{is_not}").into(),
@@ -157,7 +161,7 @@ impl Field {
             }
             Quantity::Choice(words) => words.iter().find(|w| w.0.eq_ignore_ascii_case(text)).map(|w| w.0.into()),
             Quantity::Flag => Some(Value::Boolean(!matches!(text, "no" | "false"))),
-            Quantity::Text(..) => Some(text.into()),
+            Quantity::Text(..) | Quantity::Rows(_) => Some(text.into()),
             Quantity::Texts => Some(Value::Array(typed.iter().map(|t| t.as_str().into()).collect())),
             Quantity::PickOrUnnamed if text.is_empty() => pick("unnamed"),
             Quantity::Pick | Quantity::PickOrUnnamed => pick(text),
@@ -186,6 +190,7 @@ impl Field {
                 let length = text.trim().chars().count();
                 (least..=most).contains(&length) && !text.chars().any(char::is_control)
             }
+            (Quantity::Rows(most), Value::String(text)) => (1..=most).contains(&text.trim().chars().count()),
             _ => true,
         }
     }

@@ -3,11 +3,13 @@
 use super::{Panel, always};
 use crate::context::Ctx;
 use crate::error::PageResult;
+use crate::scene::colour;
 use crate::show::{Whole, count, fixed, has};
 use askama::Template;
 use hull_store::bodies::Revision;
 use hull_workshop::Role;
 use hull_workshop::rules::{Claim, Rule};
+use hull_workshop::steps::colour_boundary::COLOURS;
 use hull_workshop::survey::names::BoundaryFigures;
 use std::collections::HashMap;
 
@@ -75,6 +77,16 @@ impl Boundaries<'_> {
 
     fn not_listed(&self) -> usize {
         self.shown.survey.names.boundaries.len().saturating_sub(MOST)
+    }
+
+    /// The number of a boundary's colour, of the dozen that there are.
+    fn colour(&self, i: impl Whole) -> usize {
+        colour(&self.shown.facts, i.whole()) % COLOURS.len()
+    }
+
+    /// Whether there is a boundary to tick.
+    fn is_named(&self) -> bool {
+        !self.shown.facts.boundaries.is_empty()
     }
 
     fn letter(&self, i: impl Whole) -> String {

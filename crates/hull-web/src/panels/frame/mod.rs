@@ -5,14 +5,15 @@ use crate::context::Ctx;
 use crate::error::PageResult;
 use crate::show::{count, counted, short};
 use askama::Template;
+use hull_frames::Fix;
 use hull_store::ids::RevisionId;
 use hull_workshop::survey::frame::FrameFigures;
 use hull_workshop::trial::shapes::What;
 
 pub const PANEL: Panel = Panel { id: "frame", tab, render };
 
-/// Members that are listed at most.
-const MOST: usize = 200;
+/// Members, and joints, that are listed at most.
+const MOST: usize = 1000;
 
 /// A member as it is listed.
 struct Listed {
@@ -21,18 +22,29 @@ struct Listed {
     section: String,
     length: f64,
     middle: [f64; 3],
+    /// Numbers of the joints at its ends.
+    joints: [u32; 2],
     ends: &'static str,
+}
+
+/// A joint as it is listed.
+struct ListedJoint {
+    number: usize,
+    at: [f64; 3],
+    held: String,
+    members: usize,
 }
 
 #[derive(Template)]
 #[template(path = "panels/frame/panel.html")]
 struct Frame<'a> {
+    cx: &'a Ctx<'a>,
     of: &'a FrameFigures,
     on: RevisionId,
     /// What the view can draw: key and title.
     drawings: Vec<(String, String)>,
-    /// The longest first.
     members: Vec<Listed>,
+    joints: Vec<ListedJoint>,
     /// How many more there are.
     more: usize,
 }
@@ -46,12 +58,12 @@ fn render(cx: &Ctx) -> PageResult<String> {
     let shown = cx.shown();
     let body = cx.store.load(shown)?;
     let mut members: Vec<Listed> = body.frame().map_or(Vec::new(), listed);
-    members.sort_by(|a, b| b.length.total_cmp(&a.length).then(a.number.cmp(&b.number)));
     let more = members.len().saturating_sub(MOST);
     members.truncate(MOST);
     let possible = What::all().into_iter().filter(|w| is_possible(&shown.survey.frame, w.2));
     let drawings = possible.map(|(key, title, _)| (key, title)).collect();
-    Ok(Frame { of: &shown.survey.frame, on: shown.id, drawings, members, more }.render()?)
+    let joints = body.frame().map_or(Vec::new(), listed_joints);
+    Ok(Frame { cx, of: &shown.survey.frame, on: shown.id, drawings, members, joints, more }.render()?)
 }
 
 /// Whether a frame has what a drawing shows.
@@ -64,6 +76,34 @@ fn is_possible(of: &FrameFigures, what: What) -> bool {
     }
 }
 
+/// Materials that are known.
+fn materials() -> Vec<&'static str> {
+    hull_frames::Material::names().collect()
+}
+
+/// What holds a joint, in a word or by its axes.
+fn held(joint: &hull_frames::Joint) -> String {
+    let axes = ["x", "y", "z", "about x", "about y", "about z"];
+    let of = |(fix, axis): (&Fix, &str)| match fix {
+        Fix::Free => None,
+        Fix::Held => Some(axis.to_string()),
+        Fix::Spring(s) => Some(format!("{axis} by a spring of {} N/mm", short(*s))),
+        Fix::Moved(by) => Some(format!("{axis} moved {} mm", short(*by))),
+    };
+    match joint.held.map(|f| f == Fix::Held) {
+        [true, true, true, true, true, true] => "fixed".into(),
+        [true, true, true, false, false, false] if joint.held[3..].iter().all(|f| *f == Fix::Free) => "pinned".into(),
+        _ => joint.held.iter().zip(axes).filter_map(of).collect::<Vec<_>>().join(", "),
+    }
+}
+
+fn listed_joints(frame: &hull_frames::Frame) -> Vec<ListedJoint> {
+    let mut members = vec![0; frame.joints.len()];
+    frame.members.iter().flat_map(|m| m.ends).for_each(|j| members[j as usize] += 1);
+    let of = |(i, j): (usize, &hull_frames::Joint)| ListedJoint { number: i + 1, at: j.at, held: held(j), members: members[i] };
+    frame.joints.iter().enumerate().take(MOST).map(of).collect()
+}
+
 fn listed(frame: &hull_frames::Frame) -> Vec<Listed> {
     let of = |(i, m): (usize, &hull_frames::Member)| {
         let [a, b] = frame.places(m);
@@ -73,6 +113,7 @@ fn listed(frame: &hull_frames::Frame) -> Vec<Listed> {
             section: frame.made_of(m).map_or(String::new(), |(s, mat)| format!("{} of {}", s.name, mat.name)),
             length: frame.length(m),
             middle: [0, 1, 2].map(|k| 0.5 * (a[k] + b[k])),
+            joints: m.ends.map(|j| j + 1),
             ends: match m.joined {
                 [hull_frames::End::Rigid, hull_frames::End::Rigid] => "rigid",
                 [hull_frames::End::Pinned, hull_frames::End::Pinned] => "pinned",

@@ -3,6 +3,7 @@
 use crate::Body;
 use crate::numbers::counted;
 use crate::sentence::Sentence;
+use crate::steps::set_role::number_of;
 use crate::steps::{At, Field, Kinds, Operation, Quantity, Refusal, Report, Touches};
 use hull_geometry::NONE;
 use serde::{Deserialize, Serialize};
@@ -31,8 +32,7 @@ impl Operation for DropBoundary {
 
     fn run(&self, body: &mut Body, _: &At) -> Result<Report, Refusal> {
         let name = &self.name;
-        let number = body.facts.boundaries.iter().position(|b| b.name == *name);
-        let number = number.ok_or_else(|| format!("There is no boundary “{name}”."))? as u32;
+        let number = number_of(body, name)?;
         let facets = body.facets_of(number);
         for &f in &facets {
             body.columns.boundary[f as usize] = NONE;

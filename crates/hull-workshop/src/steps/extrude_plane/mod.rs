@@ -115,7 +115,7 @@ impl ExtrudePlane {
         let mut out = Mesh { points, triangles: Vec::new() };
         let mut boundaries: Numbered<String, Boundary> = Numbered::default();
         let mut number = |name: String, role: Option<Role>| -> u32 {
-            boundaries.number(name, |name| Boundary { name: name.clone(), role, from: "extruded".into() })
+            boundaries.number(name, |name| Boundary::new(name.clone(), role, "extruded"))
         };
         let mut column = Vec::new();
         let region = |f: usize| body.columns.boundary.get(f).filter(|b| **b != NONE).and_then(|b| body.facts.boundaries.get(*b as usize));

@@ -155,7 +155,7 @@ fn kept(body: &Body, parted: &Regions, space: u32, body_of: &[u32], found: &[Mou
             if !used.contains(&k) {
                 used.push(k);
             }
-            boundary.push(number(Boundary { name: format!("opening {}", k + 1), role: None, from: "cap".into() }));
+            boundary.push(number(Boundary::new(format!("opening {}", k + 1), None, "cap")));
             label.push(0);
             continue;
         }
@@ -164,7 +164,7 @@ fn kept(body: &Body, parted: &Regions, space: u32, body_of: &[u32], found: &[Mou
         let named = body.columns.boundary.get(source as usize).filter(|_| own);
         boundary.push(match named.and_then(|b| body.facts.boundaries.get(*b as usize)) {
             Some(b) => number(b.clone()),
-            None => number(Boundary { name: "wall".into(), role: Some(Role::Wall), from: "the rest".into() }),
+            None => number(Boundary::new("wall", Some(Role::Wall), "the rest")),
         });
         label.push(if own { body.label(source) } else { 0 });
     }

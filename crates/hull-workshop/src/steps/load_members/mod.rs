@@ -3,7 +3,7 @@
 use crate::Body;
 use crate::sentence::Sentence;
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
-use crate::steps::set_section::{members_of, said};
+use crate::steps::set_section::{WHICH, members_of, said};
 use hull_frames::{Load, LoadKind};
 use serde::{Deserialize, Serialize};
 
@@ -35,7 +35,7 @@ impl Operation for LoadMembers {
     fn fields() -> &'static [Field] {
         const FIELDS: &[Field] = &[
             Field::new("case", "Case", Quantity::Text(1, 60), "loads of one case act together").or("use"),
-            Field::new("layer", "Layer", Quantity::Text(0, 200), "the name of the layer; left empty, all members").or("").optional(),
+            Field::new("layer", "Layer or members", Quantity::Text(0, 2000), WHICH).or("").optional(),
             Field::new("force", "even force", Quantity::Vector("N/m"), "along x, y and z of the whole").or("0, 0, -500"),
             Field::new("weight", "with the own weight of all members", Quantity::Flag, "from the density of their material").or("yes"),
         ];

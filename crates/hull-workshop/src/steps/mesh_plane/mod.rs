@@ -132,7 +132,7 @@ fn plane_of(points: &[Point], at: &At) -> Result<(Point, Point), Refusal> {
 fn take(body: &mut Body, made: &Meshed, layers: &[String], back: impl Fn(&[f64; 2]) -> Point) -> String {
     let points: Vec<Point> = made.points.iter().map(&back).collect();
     let name = |k: usize| if made.areas.len() == 1 { "region".to_string() } else { format!("region {}", k + 1) };
-    body.facts.boundaries = (0..made.areas.len()).map(|k| Boundary { name: name(k), role: None, from: "enclosed".into() }).collect();
+    body.facts.boundaries = (0..made.areas.len()).map(|k| Boundary::new(name(k), None, "enclosed")).collect();
     body.facts.labels.clear();
     body.facts.exact = None;
     body.facts.edge_names.clear();

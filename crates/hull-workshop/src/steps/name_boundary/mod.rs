@@ -75,7 +75,7 @@ impl Operation for NameBoundary {
 pub(super) fn boundary_called(body: &mut Body, name: &str, role: Option<Role>, from: &str) -> u32 {
     let boundaries = &mut body.facts.boundaries;
     let number = boundaries.iter().position(|b| b.name == name).unwrap_or_else(|| {
-        boundaries.push(Boundary { name: name.into(), role: None, from: from.into() });
+        boundaries.push(Boundary::new(name, None, from));
         boundaries.len() - 1
     });
     if role.is_some() || boundaries[number].role.is_none() {

@@ -3,7 +3,7 @@
 use crate::Body;
 use crate::sentence::Sentence;
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
-use crate::steps::set_section::{members_of, said};
+use crate::steps::set_section::{WHICH, members_of, said};
 use hull_frames::End;
 use serde::{Deserialize, Serialize};
 
@@ -29,7 +29,7 @@ impl Operation for SetEnds {
 
     fn fields() -> &'static [Field] {
         const FIELDS: &[Field] = &[
-            Field::new("layer", "Layer", Quantity::Text(0, 200), "the name of the layer; left empty, all members").or("").optional(),
+            Field::new("layer", "Layer or members", Quantity::Text(0, 2000), WHICH).or("").optional(),
             Field::new("ends", "ends are", Quantity::Choice(&[("rigid", "rigid"), ("pinned", "pinned"), ("sliding", "sliding")]), "how both ends are joined").or("rigid"),
         ];
         FIELDS

@@ -36,9 +36,18 @@ impl Operation for SetRole {
 
     fn run(&self, body: &mut Body, _: &At) -> Result<Report, Refusal> {
         let SetRole { name, role } = self;
-        let boundary = body.facts.boundaries.iter_mut().find(|b| b.name == *name);
-        boundary.ok_or_else(|| format!("There is no boundary “{name}”."))?.role = Some(*role);
+        let number = number_of(body, name)?;
+        body.facts.boundaries[number as usize].role = Some(*role);
         body.facts.rules.iter_mut().filter(|r| r.name == *name).for_each(|r| r.role = Some(*role));
         Ok(format!("“{name}” is {} now.", role.name()).into())
     }
+}
+
+/// The number of the boundary of a name.
+///
+/// # Errors
+/// If there is none.
+pub(super) fn number_of(body: &Body, name: &str) -> Result<u32, Refusal> {
+    let number = body.facts.boundaries.iter().position(|b| b.name == name);
+    Ok(number.ok_or_else(|| format!("There is no boundary “{name}”."))? as u32)
 }

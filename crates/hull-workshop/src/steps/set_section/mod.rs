@@ -32,7 +32,7 @@ impl Operation for SetSection {
 
     fn fields() -> &'static [Field] {
         const FIELDS: &[Field] = &[
-            Field::new("layer", "Layer", Quantity::Text(0, 200), "the name of the layer; left empty, all members").or("").optional(),
+            Field::new("layer", "Layer or members", Quantity::Text(0, 2000), WHICH).or("").optional(),
             Field::new("section", "section", Quantity::Text(1, 60), "as in RHS 120x80x6 or IPE 200, in mm").or("RHS 100x50x5"),
             Field::new("material", "of", Quantity::Text(1, 40), "S235, S275, S355, 1.4404, EN AW-6082-T6, EN AW-5083-H111 or C24").or("S235"),
             Field::new("turn", "turned by", Quantity::Angle(0.0, 360.0), "about the member, from web vertical").or("0"),
@@ -65,17 +65,40 @@ impl Operation for SetSection {
     }
 }
 
-/// The members of a layer, or all where it is empty.
+/// What a field for members says.
+pub(crate) const WHICH: &str = "a layer by its name, members by number as in #3, 7-12, or nothing for all";
+
+/// The members of a layer, those with numbers as in “#3, 7-12”, or all where nothing is said.
 pub(crate) fn members_of(frame: &Frame, layer: &str) -> Result<Vec<usize>, String> {
     if layer.is_empty() {
         return Ok((0..frame.members.len()).collect());
+    }
+    if let Some(numbers) = layer.strip_prefix('#').filter(|_| !frame.layers.iter().any(|l| l == layer)) {
+        return by_number(numbers, frame.members.len());
     }
     let number = frame.layers.iter().position(|l| l == layer);
     let number = number.ok_or_else(|| format!("There is no layer “{layer}”: there are {}.", frame.layers.join(", ")))?;
     Ok((0..frame.members.len()).filter(|m| frame.members[*m].layer == number as u32).collect())
 }
 
-/// A layer as it is said.
+/// “3, 7-12” as places in the list of so many, each once, rising.
+fn by_number(typed: &str, count: usize) -> Result<Vec<usize>, String> {
+    let mut all = std::collections::BTreeSet::new();
+    for part in typed.split(',').map(str::trim).filter(|p| !p.is_empty()) {
+        let (from, to) = part.split_once('-').unwrap_or((part, part));
+        let number = |text: &str| {
+            let n: Option<usize> = text.trim().trim_start_matches('#').parse().ok();
+            n.filter(|n| (1..=count).contains(n)).ok_or_else(|| format!("“{part}” are no numbers of members: there are 1 to {count}."))
+        };
+        all.extend(number(from)? - 1..number(to)?);
+    }
+    if all.is_empty() { Err("No member is told.".into()) } else { Ok(all.into_iter().collect()) }
+}
+
+/// Members as they are said.
 pub(crate) fn said(layer: &str) -> String {
+    if layer.starts_with('#') {
+        return format!("members {}", layer.trim_start_matches('#'));
+    }
     if layer.is_empty() { "all members".into() } else { format!("layer “{layer}”") }
 }

@@ -265,7 +265,7 @@ fn outer(region: &far_field::Region) -> Body {
         // Nothing passes through the sides, and nothing sticks to them.
         Side::Far | Side::Symmetry => Role::Symmetry,
     };
-    let boundaries = sides.iter().map(|s| Boundary { name: s.name().into(), role: Some(role(s)), from: "far field".into() });
+    let boundaries = sides.iter().map(|s| Boundary::new(s.name(), Some(role(s)), "far field"));
     Body {
         facts: Facts { boundaries: boundaries.collect(), ..Facts::default() },
         columns: Columns { boundary, ..Columns::default() },
@@ -291,7 +291,7 @@ fn named(body: &Body) -> Body {
     }
     if out.columns.boundary.contains(&NONE) {
         let number = out.facts.boundaries.len() as u32;
-        out.facts.boundaries.push(Boundary { name: "body".into(), role: Some(Role::Wall), from: "the rest".into() });
+        out.facts.boundaries.push(Boundary::new("body", Some(Role::Wall), "the rest"));
         out.columns.boundary.iter_mut().filter(|b| **b == NONE).for_each(|b| *b = number);
     }
     out

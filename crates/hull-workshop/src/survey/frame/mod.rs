@@ -213,7 +213,7 @@ impl Probe for FrameFigures {
             }
             Ok(None) => {
                 let modes = frame.members.len() <= MOST_FOR_MODES;
-                for case in frame.cases() {
+                for case in frame.tried() {
                     watch.check()?;
                     match solve(frame, Some(&case)) {
                         Err(e) => out.untried = Some(e.to_string()),

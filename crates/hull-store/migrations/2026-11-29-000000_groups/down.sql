@@ -1,0 +1,2 @@
+ALTER TABLE bodies DROP COLUMN grouped;
+ALTER TABLE bodies DROP COLUMN hidden;
