@@ -56,3 +56,16 @@ test("tabs and open rows of the demo's bodies can be read, named and reached by 
     }
   }
 });
+
+test("by night the pages can be read too", async ({ page }) => {
+  const project = await demo(page);
+  const bodies = page.locator("#bodies .strong");
+  const body = (await bodies.filter({ hasText: "Raw water manifold" }).getAttribute("href"))!;
+  await page.getByRole("button", { name: "Dark" }).click();
+  await expect(page.locator("html")).toHaveAttribute("data-theme", "dark");
+  for (const address of ["/", project, `${project}/robot`, "/guide", body, `${body}?row=closed&tab=boundaries`]) {
+    await page.goto(address);
+    await expect(page.locator("html")).toHaveAttribute("data-theme", "dark");
+    expect(await broken(page), address).toEqual([]);
+  }
+});

@@ -4,7 +4,7 @@ import { execFileSync } from "node:child_process";
 import { mkdtempSync, readFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { dirname, join } from "node:path";
-import { bodyOf, drawn, expect, pixels, test } from "./pages";
+import { bodyOf, drawn, expect, pixels, take, test } from "./pages";
 
 const hull = join(process.env.HULL_BINARIES!, "hull");
 const demo = (name: string) => readFileSync(join(dirname(process.env.HULL_DEMO_PART!), name));
@@ -109,4 +109,63 @@ test("a zip becomes a body for each geometry file in it, and one that leads out 
   expect(bad.status()).toBe(422);
   expect(await bad.text()).toContain("leads out of the zip");
   await expect.poll(async () => (await (await request.get(project)).text()).match(/class="strong"/g)?.length).toBe(2);
+});
+
+test("members are ticked in the view and the table, drawn, divided, merged and combined", async ({ page, request }) => {
+  const body = await bodyOf(request, "edited gantry", "sensor-gantry.dxf", demo("sensor-gantry.dxf"), "frame");
+  await take(request, body, { step: "set_unit", unit: "in" });
+  await take(request, body, { step: "orient", up: "+y", forward: "+x" });
+  await take(request, body, { step: "make_members", tolerance: "5", chord: "20" });
+  await page.goto(`${body}?row=none&tab=frame`);
+  await drawn(page);
+  const rows = page.locator("#members tbody tr");
+  const many = await rows.count();
+  const ticked = page.locator("#members-ticked");
+  await page.keyboard.press("p");
+  await page.keyboard.press("1");
+  await page.waitForTimeout(500);
+  const figures = page.locator("#figures");
+  await expect(ticked).toHaveText("none ticked: all");
+  // From the front the lowest ends are at the foot of the posts: a click on a post ticks it.
+  const box = (await page.locator("#view canvas").boundingBox())!;
+  for (let dx = -200; dx <= 200 && (await ticked.textContent())!.startsWith("none"); dx += 8)
+    await page.mouse.click(box.x + box.width / 2 + dx, box.y + box.height / 2 + 60);
+  await expect(ticked).toContainText("ticked");
+  await expect(ticked).not.toContainText("none");
+  const members = page.locator("section.members");
+  await members.getByLabel("Section", { exact: true }).fill("CHS 60.3x4");
+  await members.getByRole("button", { name: "Set section" }).click();
+  await expect(rows.filter({ hasText: "CHS 60.3x4" })).not.toHaveCount(0);
+  await page.getByLabel("Find members").fill("CHS");
+  await expect(page.locator("#members tbody tr:not([hidden])")).toHaveCount(
+    await rows.filter({ hasText: "CHS" }).count(),
+  );
+  await page.getByLabel("Find members").fill("");
+  await page.getByRole("button", { name: "Length mm" }).click();
+  const lengths = await rows.locator("td:nth-child(6)").allTextContents();
+  const numbers = lengths.map((text) => Number(text.replace(/[^\d.]/g, "")));
+  expect(numbers).toEqual([...numbers].sort((a, b) => a - b));
+
+  await members.getByRole("button", { name: "Divide" }).click();
+  await expect(figures).toContainText(`${2 * many} members`);
+  await take(request, body, { step: "merge_members", angle: "0.1" });
+  await page.reload();
+  await expect(figures).toContainText(`${many} members`);
+  await page.getByLabel("Members to paste").fill("0, 0, 0, 0, 0, 5000\n0; 0; 5000; 1000; 0; 5000");
+  await members.getByRole("button", { name: "Add members" }).click();
+  await expect(figures).toContainText(/members/);
+  await expect(rows).toHaveCount(many + 2);
+
+  // Two clicks draw a member: from one foot to another.
+  await drawn(page);
+  await page.keyboard.press("n");
+  await expect(page.locator("#draw-told")).toContainText("Click where the member begins");
+
+  await take(request, body, { step: "set_section", section: "RHS 80x40x4", material: "S235", turn: "0" });
+  await take(request, body, { step: "support_joints", joints: "lowest", within: "1", held: "fixed" });
+  await take(request, body, { step: "load_members", case: "use", force: "0, 0, -500", weight: "yes" });
+  await take(request, body, { step: "load_members", case: "wind", force: "200, 0, 0" });
+  await take(request, body, { step: "combine_cases", name: "both", parts: "1.35*use + 1.5*wind" });
+  await page.reload();
+  await expect(page.locator("#drawer th", { hasText: "both" })).toBeVisible({ timeout: 30_000 });
 });

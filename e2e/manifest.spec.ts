@@ -1,6 +1,6 @@
 // A project's page: bodies found, sorted, ticked, and something done with several at once.
 import { bodyOf, expect, test } from "./pages";
-import { looseBox } from "./parts";
+import { boxes, looseBox } from "./parts";
 
 test("bodies are found and sorted, and steps, destinations and deleting go for all that are ticked", async ({
   page,
@@ -55,4 +55,39 @@ test("bodies are found and sorted, and steps, destinations and deleting go for a
   await expect(names).toHaveText(["Middle"]);
   await expect(bar).toBeHidden();
   await expect(page.locator("#arrivals")).toContainText("Deleted in the last day");
+});
+
+test("bodies stand in groups that fold, are duplicated, split and hidden", async ({ page, request }) => {
+  const part = boxes({ from: [0, 0, 0], size: [10, 10, 10] }, { from: [30, 0, 0], size: [5, 5, 5] });
+  const body = await bodyOf(request, "grouped", "two.stl", part);
+  const project = /\/projects\/\d+/.exec(await (await request.get(body)).text())![0];
+  await page.goto(project);
+  const names = page.locator("#bodies > tbody[data-name]:not([hidden]) .strong");
+  const bar = page.locator("#together");
+  await page.getByLabel("Tick Two").check();
+  await bar.getByRole("button", { name: "Duplicate" }).click();
+  await expect(names).toHaveCount(2);
+  await bar.getByRole("button", { name: "Split by shells" }).click();
+  await expect(names).toHaveCount(4);
+  await bar.getByLabel("Name of the group").fill("Skids");
+  await bar.getByRole("button", { name: "Group", exact: true }).click();
+  await expect(page.locator("#said")).toContainText("In the group “Skids” now: 1 body");
+  const head = page.getByRole("button", { name: "Skids (1)" });
+  await expect(head).toHaveAttribute("aria-expanded", "true");
+  // A folded group shows what is ticked alone: that is what something would be done with.
+  await page.getByLabel("Tick Two", { exact: true }).last().uncheck();
+  await head.click();
+  await expect(names).toHaveCount(3);
+  await page.reload();
+  await expect(names).toHaveCount(3);
+  await head.click();
+  await expect(names).toHaveCount(4);
+  const first = page.locator("#bodies > tbody[data-name]").first();
+  await first.locator("[data-tick]").check();
+  await bar.getByRole("button", { name: "Hide" }).click();
+  await expect(page.locator("#said")).toContainText("1 body hidden");
+  await first.locator("[data-tick]").uncheck();
+  await expect(names).toHaveCount(3);
+  await page.getByLabel("Show hidden bodies (1)").check();
+  await expect(names).toHaveCount(4);
 });

@@ -135,7 +135,7 @@ test("a box of loose sides, one missing and one inside out, is sized by a measur
   await page.keyboard.press("Control+Shift+z");
   await expect(page.locator("tr.here td").first()).toHaveText("6");
   await page.keyboard.press("?");
-  await expect(page.locator(".keys")).toContainText("measure between two points");
+  await expect(page.locator(".keys")).toContainText("measure a distance");
   await page.keyboard.press("?");
 
   await pickFrom(page, "front");

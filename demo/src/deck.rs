@@ -15,6 +15,9 @@ const TURN: [f64; 4] = [0.965, 0.21, -0.12, 0.102];
 struct Capture {
     cloud: Cloud,
     dice: Dice,
+    /// How it is turned, and how long a metre is in it.
+    turn: [f64; 4],
+    metre: f64,
 }
 
 impl Capture {
@@ -26,12 +29,12 @@ impl Capture {
     }
 
     fn push(&mut self, at: V3, axes: [V3; 3], reach: [f64; 3], colour: [f64; 3], opacity: f64, shade: f64) {
-        let turn = columns(unit4(TURN));
+        let turn = columns(unit4(self.turn));
         let turned = |v: V3| add(add(scale(turn[0], v[0]), scale(turn[1], v[1])), scale(turn[2], v[2]));
         let colour = colour.map(|c| (c * shade / 255.0).clamp(0.0, 1.0) as f32);
-        self.cloud.points.push(scale(turned(at), METRE));
+        self.cloud.points.push(scale(turned(at), self.metre));
         self.cloud.splats.push(Splat {
-            axes: reach.map(|r| (r * METRE) as f32),
+            axes: reach.map(|r| (r * self.metre) as f32),
             turn: quaternion(axes.map(turned)).map(|x| x as f32),
             opacity: opacity as f32,
             colour,
@@ -50,9 +53,33 @@ fn unit4(q: [f64; 4]) -> [f64; 4] {
     q.map(|x| x / length)
 }
 
+/// The deck without what floats over it, in metres, level, its boards at z = 0: coloured points.
+pub fn levelled() -> Cloud {
+    let mut c = deck([1.0, 0.0, 0.0, 0.0], 1.0);
+    let byte = |x: f32| (x * 255.0).round() as u8;
+    c.cloud.colours = c.cloud.splats.drain(..).map(|s| s.colour.map(byte)).collect();
+    c.cloud
+}
+
 /// Binary PLY of the capture.
 pub fn capture() -> Vec<u8> {
-    let mut c = Capture { cloud: Cloud::default(), dice: Dice(0x0_dec) };
+    let mut c = deck(TURN, METRE);
+    // Floaters: haze over the deck, faint and far too large, and crumbs far off.
+    for _ in 0..600 {
+        let at = [c.between(-7.0, 7.0), c.between(-4.0, 4.0), c.between(1.0, 4.0)];
+        let r = c.between(0.6, 1.6);
+        c.flat(at, [0.0, 0.3, 0.95], [r, r], [206.0, 214.0, 220.0], 0.02);
+    }
+    for _ in 0..120 {
+        let at = [c.between(-20.0, 20.0), c.between(-14.0, 14.0), c.between(-4.0, 9.0)];
+        c.flat(at, [0.0, 0.0, 1.0], [0.2, 0.1], [90.0, 96.0, 104.0], 0.8);
+    }
+    ply::write_points(&c.cloud, false)
+}
+
+/// The deck, its bollards and the quay's face.
+fn deck(turn: [f64; 4], metre: f64) -> Capture {
+    let mut c = Capture { cloud: Cloud::default(), dice: Dice(0x0_dec), turn, metre };
     for _ in 0..16_000 {
         let (x, y) = (c.between(-6.0, 6.0), c.between(-3.0, 3.0));
         let plank = (y * 2.5).floor();
@@ -72,17 +99,7 @@ pub fn capture() -> Vec<u8> {
         let (x, z) = (c.between(-6.0, 6.0), c.between(-1.6, 0.0));
         c.flat([x, -3.0, z], [0.0, -1.0, 0.0], [0.07, 0.05], [110.0, 112.0, 102.0], 0.95);
     }
-    // Floaters: haze over the deck, faint and far too large, and crumbs far off.
-    for _ in 0..600 {
-        let at = [c.between(-7.0, 7.0), c.between(-4.0, 4.0), c.between(1.0, 4.0)];
-        let r = c.between(0.6, 1.6);
-        c.flat(at, [0.0, 0.3, 0.95], [r, r], [206.0, 214.0, 220.0], 0.02);
-    }
-    for _ in 0..120 {
-        let at = [c.between(-20.0, 20.0), c.between(-14.0, 14.0), c.between(-4.0, 9.0)];
-        c.flat(at, [0.0, 0.0, 1.0], [0.2, 0.1], [90.0, 96.0, 104.0], 0.8);
-    }
-    ply::write_points(&c.cloud, false)
+    c
 }
 
 /// A surface that is not quite flat.

@@ -7,6 +7,7 @@ mod gantry;
 mod manifold;
 mod quay;
 mod sensor_gantry;
+pub mod studies;
 
 /// The pump bed with its two feet and eight pins: names, colours, and parts that stand in several places.
 const PUMP_BED: &[u8] =

@@ -8,5 +8,9 @@ fn main() -> std::io::Result<()> {
     for (name, bytes) in hull_demo::files().map_err(std::io::Error::other)? {
         std::fs::write(out.join(name), bytes)?;
     }
+    for (project, name, bytes) in hull_demo::studies::files() {
+        std::fs::create_dir_all(out.join(project))?;
+        std::fs::write(out.join(project).join(name), bytes)?;
+    }
     Ok(())
 }

@@ -26,7 +26,7 @@ export async function showPreview(view: View, overlay: Overlay, scene: Scene): P
   if (shown !== wanted || Math.max(before.facets.length, after.facets.length) / 3 > MOST) return;
   const [added, gone] = [missing(after, before), missing(before, after)];
   view.highlight("new", { facets: added, colour: NEW, opacity: 0.6 });
-  view.highlight("gone", { facets: gone, colour: GONE, opacity: 0.3, edges: gone.length < 5000 }, before);
+  view.highlight("gone", { facets: gone, colour: GONE, opacity: 0.5 }, before);
   const many = (n: number, what: string) => `${short(n)} ${n === 1 ? "facet" : "facets"} ${what}`;
   const told = [
     added.length ? many(added.length, "new, blue") : "",

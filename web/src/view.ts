@@ -60,6 +60,7 @@ export class View {
   private moving: Drawing | null = null;
   private received: Drawing | null = null;
   private shown: { revision: number; received: number } | null = null;
+  private showing: Promise<void> = Promise.resolve();
   /** The state that `now` is of; `shown` may still be on its way. */
   private revision = 0;
   /** Other bodies, by the state that is drawn. */
@@ -110,8 +111,13 @@ export class View {
     return this.now;
   }
 
-  async show(facts: Facts): Promise<void> {
-    if (this.shown?.revision === facts.revision) return;
+  /** Draws the state that the page is at; whoever asks again meanwhile waits for the same. */
+  show(facts: Facts): Promise<void> {
+    if (this.shown?.revision !== facts.revision) this.showing = this.bring(facts);
+    return this.showing;
+  }
+
+  private async bring(facts: Facts): Promise<void> {
     const old = this.now?.geometry;
     this.shown = { revision: facts.revision, received: facts.received };
     const geometry = await fetchGeometry(facts.revision, "view");

@@ -7,6 +7,7 @@ mod convert;
 mod distance;
 mod fit;
 mod flow;
+mod frame;
 mod input;
 mod leak;
 mod output;
@@ -90,6 +91,8 @@ enum Command {
     /// Try the flow through a closed region between its inlets and outlets: what is connected, how much goes where, what is
     /// narrow, where it stands still.
     Flow(flow::Flow),
+    /// Try a frame that was handed over as JSON: movements, stress, frequencies, buckling; exit code 1 if it is a mechanism.
+    Frame(frame::Frame),
     /// Compose a robot of files by a plan: links with masses and shapes to touch, joints; URDF, USD and meshes.
     Robot(compose::Compose),
     /// Take files through a routine to a handover for a destination.
@@ -221,6 +224,7 @@ fn run(cli: Cli) -> anyhow::Result<End> {
         Command::Intersect(c) => combine::run(&c, Together::Intersect),
         Command::Regions(r) => regions::run(&r),
         Command::Flow(f) => flow::run(&f),
+        Command::Frame(f) => frame::run(&f),
         Command::Robot(c) => compose::run(&c),
         Command::Prepare { files, routine, destination, out, binary, form, unit, names } => {
             let form = if binary { Form::Binary } else { form };

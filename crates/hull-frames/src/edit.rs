@@ -71,7 +71,9 @@ impl Frame {
             let piece = self.members.len() as u32 - 1;
             let along = |l: &Load| {
                 let kind = match l.kind {
-                    LoadKind::Line { member: m, force } if m as usize == member => LoadKind::Line { member: piece, force },
+                    LoadKind::Line { member: m, force } if m as usize == member => {
+                        LoadKind::Line { member: piece, force }
+                    }
                     LoadKind::Warmth { member: m, by, growth } if m as usize == member => {
                         LoadKind::Warmth { member: piece, by, growth }
                     }
@@ -124,7 +126,8 @@ impl Frame {
         let mut gone = vec![false; self.members.len()];
         for j in 0..self.joints.len() {
             let &[a, b] = at[j].as_slice() else { continue };
-            if loaded[j] || a == b || along[a as usize] != along[b as usize] || !self.is_straight(a, b, j as u32, least) {
+            if loaded[j] || a == b || along[a as usize] != along[b as usize] || !self.is_straight(a, b, j as u32, least)
+            {
                 continue;
             }
             let (keep, drop) = (a.min(b) as usize, a.max(b) as usize);

@@ -175,8 +175,8 @@ pub struct Frame {
     pub layers: Vec<String>,
     /// What acts.
     pub loads: Vec<Load>,
-    /// Cases together, each times a factor.
-    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    /// Cases together, each times a factor. The last field: frames stored before there were any end here.
+    #[serde(default)]
     pub combinations: Vec<Combination>,
 }
 

@@ -111,8 +111,13 @@ fn a_member_that_is_drawn_meets_joints_and_divides_what_it_ends_on() {
     assert!(!frame.draw([to, from], Member::default()), "there is one between them");
     assert!(!frame.draw([to, to], Member::default()));
     // The load along the beam is on both its pieces.
-    let along: Vec<u32> =
-        frame.loads.iter().filter_map(|l| if let LoadKind::Line { member, force } = l.kind { (force[2] < 0.0).then_some(member) } else { None }).collect();
+    let along: Vec<u32> = frame
+        .loads
+        .iter()
+        .filter_map(|l| {
+            if let LoadKind::Line { member, force } = l.kind { (force[2] < 0.0).then_some(member) } else { None }
+        })
+        .collect();
     assert_eq!(along, [1, 3]);
 }
 

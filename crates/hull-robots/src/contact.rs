@@ -196,7 +196,10 @@ pub fn set_down(robot: &Robot, seen: &[Mesh], how: &Setting) -> Result<Stood, St
         }
         let turned = Rigid::turned_by(scale(base.spin, h.to_degrees()));
         let shift = add(base.place.shift, scale(base.speed, h));
-        base.place = Rigid { shift, ..Rigid { rotation: turned.rotation, ..Rigid::NONE }.after(&Rigid { shift: [0.0; 3], ..base.place }) };
+        base.place = Rigid {
+            shift,
+            ..Rigid { rotation: turned.rotation, ..Rigid::NONE }.after(&Rigid { shift: [0.0; 3], ..base.place })
+        };
         if base.place.shift.iter().chain(&q).any(|x| !x.is_finite()) {
             return Err("The motion runs away: are the masses and the axes possible?".into());
         }
@@ -273,7 +276,15 @@ impl Run<'_> {
         (0..q.len()).map(|c| masses[(c, c)] * (10.0 * std::f64::consts::TAU).powi(2)).collect()
     }
 
-    fn torques(&self, how: &Setting, robot: &Robot, drives: &[f64], middle: &[f64], (q, v): (&[f64], &[f64]), time: f64) -> Vec<f64> {
+    fn torques(
+        &self,
+        how: &Setting,
+        robot: &Robot,
+        drives: &[f64],
+        middle: &[f64],
+        (q, v): (&[f64], &[f64]),
+        time: f64,
+    ) -> Vec<f64> {
         let of = |(c, k): (usize, &usize)| {
             let joint = &robot.joints[*k];
             let [damping, friction] = joint.dynamics.unwrap_or([0.0; 2]);
@@ -290,7 +301,14 @@ impl Run<'_> {
     }
 
     /// Accelerations of the root's turning and of its origin, and of the joints.
-    fn accelerations(&self, base: &Base, q: &[f64], v: &[f64], torque: &[f64], pressed: &[(V3, V3)]) -> Option<(V3, V3, Vec<f64>)> {
+    fn accelerations(
+        &self,
+        base: &Base,
+        q: &[f64],
+        v: &[f64],
+        torque: &[f64],
+        pressed: &[(V3, V3)],
+    ) -> Option<(V3, V3, Vec<f64>)> {
         let n = q.len();
         let still = vec![0.0; n];
         let flat = |(force, moment, torques): (V3, V3, Vec<f64>)| -> Vec<f64> {

@@ -76,7 +76,8 @@ impl<'a> Tree<'a> {
             return None;
         }
         let moves = |k: &usize| {
-            robot.joints[*k].mimic.is_none() && matches!(robot.joints[*k].kind, JointKind::Revolute | JointKind::Continuous | JointKind::Prismatic)
+            robot.joints[*k].mimic.is_none()
+                && matches!(robot.joints[*k].kind, JointKind::Revolute | JointKind::Continuous | JointKind::Prismatic)
         };
         Some(Tree { robot, order, moving: (0..robot.joints.len()).filter(moves).collect() })
     }

@@ -177,11 +177,14 @@ fn a_joint_that_stands_at_a_value_is_there_at_that_value() {
     let (plain, meshes) = arm();
     let mut plan = plain.clone();
     plan.joints[0].zero = 30.0;
-    plan.joints[1] = PlannedJoint { kind: JointKind::Prismatic, axis: [1.0, 0.0, 0.0], zero: 40.0, ..plan.joints[1].clone() };
+    plan.joints[1] =
+        PlannedJoint { kind: JointKind::Prismatic, axis: [1.0, 0.0, 0.0], zero: 40.0, ..plan.joints[1].clone() };
     let built = |p: &Plan| build(p, &meshes, &Watch::default()).unwrap().robot;
     let (as_placed, moved) = (places(&built(&plain), &[0.0; 2]), places(&built(&plan), &[30_f64.to_radians(), 0.04]));
     for (a, b) in as_placed.iter().zip(&moved) {
-        assert!(distance(a.shift, b.shift) < 1e-12 && distance(a.turn([1.0, 2.0, 3.0]), b.turn([1.0, 2.0, 3.0])) < 1e-12);
+        assert!(
+            distance(a.shift, b.shift) < 1e-12 && distance(a.turn([1.0, 2.0, 3.0]), b.turn([1.0, 2.0, 3.0])) < 1e-12
+        );
     }
     // At nought the arm, which turns about −y, is 30° lower.
     let tip = places(&built(&plan), &[0.0, 0.04])[1].turn([1.0, 0.0, 0.0]);
@@ -197,21 +200,32 @@ fn a_joint_that_follows_moves_as_its_leader_times_its_factor() {
     assert_eq!(robot.followed(&[0.4, 99.0]), [0.4, -0.2 + 10_f64.to_radians()]);
     assert_eq!(urdf::read(urdf::write(&robot).as_bytes()).unwrap().robot, robot);
     plan.joints[0].mimic = Some(Mimic { joint: "Arm_to_Hand".into(), factor: 1.0, offset: 0.0 });
-    assert!(matches!(build(&plan, &meshes, &Watch::default()), Err(BuildError::Refused(e)) if e.contains("follows itself")));
+    assert!(
+        matches!(build(&plan, &meshes, &Watch::default()), Err(BuildError::Refused(e)) if e.contains("follows itself"))
+    );
     plan.joints[0].mimic = Some(Mimic { joint: "elbow".into(), factor: 1.0, offset: 0.0 });
-    assert!(matches!(build(&plan, &meshes, &Watch::default()), Err(BuildError::Refused(e)) if e.contains("no other joint")));
+    assert!(
+        matches!(build(&plan, &meshes, &Watch::default()), Err(BuildError::Refused(e)) if e.contains("no other joint"))
+    );
 }
 
 #[test]
 fn a_frame_is_a_named_place_that_goes_with_its_link() {
     let (mut plan, meshes) = arm();
-    plan.frames.push(PlannedFrame { name: "Tool".into(), link: "Hand".into(), at: [600.0, 50.0, 50.0], axis: [1.0, 0.0, 0.0] });
+    plan.frames.push(PlannedFrame {
+        name: "Tool".into(),
+        link: "Hand".into(),
+        at: [600.0, 50.0, 50.0],
+        axis: [1.0, 0.0, 0.0],
+    });
     let made = build(&plan, &meshes, &Watch::default()).unwrap();
     assert_eq!(made.robot.roots(), ["foot"]);
     assert!(findings(&made.robot, |_| true).is_empty());
     let at = places(&made.robot, &[0.0; 3])[3];
     // The root's frame is that of the bodies, in metres.
-    assert!(distance(at.shift, [0.6, 0.05, 0.05]) < 1e-12 && distance(at.turn([0.0, 0.0, 1.0]), [1.0, 0.0, 0.0]) < 1e-12);
+    assert!(
+        distance(at.shift, [0.6, 0.05, 0.05]) < 1e-12 && distance(at.turn([0.0, 0.0, 1.0]), [1.0, 0.0, 0.0]) < 1e-12
+    );
     plan.frames.push(PlannedFrame { name: "hand".into(), ..plan.frames[0].clone() });
     assert!(matches!(build(&plan, &meshes, &Watch::default()), Err(BuildError::Refused(e)) if e.contains("already")));
 }
@@ -219,13 +233,17 @@ fn a_frame_is_a_named_place_that_goes_with_its_link() {
 /// What is mirrored has the same mass, its centre on the other side, and moves as a mirror shows it.
 #[test]
 fn the_other_side_of_a_robot_mirrors_it() {
-    let pairs = [("left arm", "right arm"), ("ARM_L", "ARM_R"), ("Port hand", "Starboard hand"), ("lever", "lever mirrored")];
+    let pairs =
+        [("left arm", "right arm"), ("ARM_L", "ARM_R"), ("Port hand", "Starboard hand"), ("lever", "lever mirrored")];
     pairs.iter().for_each(|(a, b)| assert_eq!(other_side(a), *b));
     let meshes = vec![cuboid([200.0, 100.0, 50.0]), moved(cuboid([60.0, 200.0, 30.0]), [0.0, 100.0, 0.0])];
     let mut plan = Plan {
         name: "two sides".into(),
         links: vec![PlannedLink::of("body", "a"), PlannedLink::of("left arm", "b")],
-        joints: vec![PlannedJoint { name: "left shoulder".into(), ..hinge("body", "left arm", [30.0, 100.0, 20.0], [1.0, 0.0, 1.0]) }],
+        joints: vec![PlannedJoint {
+            name: "left shoulder".into(),
+            ..hinge("body", "left arm", [30.0, 100.0, 20.0], [1.0, 0.0, 1.0])
+        }],
         ..Plan::default()
     };
     let plane = Mirrored { axis: 1, at: 50.0 };
@@ -240,7 +258,8 @@ fn the_other_side_of_a_robot_mirrors_it() {
     let other = |p: Point| plane.place(p.map(|x| x * 1000.0)).map(|x| x / 1000.0);
     for p in &made.seen[1].points {
         let wanted = other(at[1].place(*p));
-        let nearest = made.seen[2].points.iter().map(|q| distance(at[2].place(*q), wanted)).fold(f64::INFINITY, f64::min);
+        let nearest =
+            made.seen[2].points.iter().map(|q| distance(at[2].place(*q), wanted)).fold(f64::INFINITY, f64::min);
         assert!(nearest < 1e-12, "{nearest}");
     }
     assert!(hull_geometry::measure::mass(&made.seen[2], &made.seen[2].bounds()).volume > 0.0);

@@ -17,7 +17,8 @@ fn block(size: [f64; 3]) -> Mesh {
 /// Moments of an even box: m (b² + c²) / 12.
 fn link(name: &str, size: [f64; 3], mass: f64, centre: Point) -> Link {
     let [a, b, c] = size.map(|s| s * s * mass / 12.0);
-    let inertia = Inertia { at: Pose { xyz: centre, rpy: [0.0; 3] }, mass, moments: [b + c, 0.0, 0.0, a + c, 0.0, a + b] };
+    let inertia =
+        Inertia { at: Pose { xyz: centre, rpy: [0.0; 3] }, mass, moments: [b + c, 0.0, 0.0, a + c, 0.0, a + b] };
     Link { name: name.into(), inertia: Some(inertia), ..Link::default() }
 }
 
@@ -109,7 +110,8 @@ fn a_driven_joint_follows_its_sine() {
 
 #[test]
 fn what_cannot_be_tried_is_refused() {
-    let robot = Robot { name: "none".into(), links: vec![Link { name: "a".into(), ..Link::default() }], joints: Vec::new() };
+    let robot =
+        Robot { name: "none".into(), links: vec![Link { name: "a".into(), ..Link::default() }], joints: Vec::new() };
     assert!(set_down(&robot, &[Mesh::default()], &short(0.0)).is_err());
     let massless = Link { visual: Vec::new(), inertia: None, name: "a".into(), collision: Vec::new() };
     let robot = Robot { links: vec![massless], ..robot };

@@ -11,8 +11,8 @@ use hull_geometry::{Mesh, Point, Watch};
 use hull_robots::JointKind;
 use hull_robots::build::legal;
 use hull_robots::cameras::PlannedCamera;
-use hull_robots::motion::places;
 use hull_robots::contact::{Joints, Setting, Stood, set_down};
+use hull_robots::motion::places;
 use hull_robots::plan::{Collision, Mimic, Mirrored, Plan, PlannedFrame, PlannedJoint, PlannedLink};
 use hull_store::Store;
 use hull_store::ids::{ProjectId, RevisionId};
@@ -426,7 +426,12 @@ fn act(plan: &mut Plan, deed: &str, known: &[(Part, RevisionId)]) {
     } else if deed == "frame" {
         let link = plan.links.last().map_or(String::new(), |l| l.name.clone());
         let at = plan.joints.last().map_or([0.0; 3], |j| j.at);
-        plan.frames.push(PlannedFrame { name: format!("frame {}", plan.frames.len() + 1), link, at, axis: [0.0, 0.0, 1.0] });
+        plan.frames.push(PlannedFrame {
+            name: format!("frame {}", plan.frames.len() + 1),
+            link,
+            at,
+            axis: [0.0, 0.0, 1.0],
+        });
     } else if let Some(i) = number("drop-frame-").filter(|i| *i < plan.frames.len()) {
         plan.frames.remove(i);
     } else if deed == "camera" {

@@ -116,17 +116,36 @@ async fn keep(store: &web::Data<Store>, chunk: Vec<u8>) -> PageResult<String> {
     Ok(web::block(move || store.put_chunk(&chunk)).await??)
 }
 
-/// Makes the demo project with every file of a folder, unless there is one of its name.
+/// Makes the demo project with every file of a folder, and one beside it of each folder in that, unless there are some of
+/// their names.
 pub fn demo(store: &Store, folder: &Path) -> anyhow::Result<()> {
-    const NAME: &str = "Pipit survey catamaran";
-    if store.projects()?.iter().any(|p| p.name == NAME) {
+    let mut inner: Vec<_> = std::fs::read_dir(folder)?.collect::<Result<_, _>>()?;
+    inner.retain(|e| e.path().is_dir());
+    inner.sort_by_key(std::fs::DirEntry::file_name);
+    // The last that is made stands first.
+    for entry in inner.iter().rev() {
+        let name = entry.file_name().to_string_lossy().replace('-', " ");
+        let first = name.chars().next().map(|c| c.to_uppercase().to_string()).unwrap_or_default();
+        let title = first.clone() + name.get(first.len()..).unwrap_or_default();
+        demo_project(store, &entry.path(), &title)?;
+    }
+    demo_project(store, folder, "Pipit survey catamaran")
+}
+
+fn demo_project(store: &Store, folder: &Path, title: &str) -> anyhow::Result<()> {
+    if store.projects()?.iter().any(|p| p.name == title) {
         return Ok(());
     }
-    let project = store.create_project(NAME)?;
+    let project = store.create_project(title)?;
     let mut files: Vec<_> = std::fs::read_dir(folder)?.collect::<Result<_, _>>()?;
+    files.retain(|e| e.path().is_file());
     files.sort_by_key(std::fs::DirEntry::file_name);
     for file in files {
         let name = file.file_name().to_string_lossy().into_owned();
+        if name == "robot.json" {
+            store.keep_robot(project.id, &serde_json::from_slice(&std::fs::read(file.path())?)?)?;
+            continue;
+        }
         let blob = store.put_blob(&std::fs::read(file.path())?)?;
         let destination = fitting(&name).to_string();
         store.enqueue(&arrival(name, blob, destination), project.id, None)?;
@@ -143,10 +162,11 @@ fn fitting(file: &str) -> &'static str {
     match file {
         "bow-fairing.igs" | "keel-fin-scan.stl" => "flow-around",
         "instrument-tray.obj" => "print",
-        "quay-deck.ply" | "quay-wall.ply" => "points",
+        "quay-deck.ply" | "quay-wall.ply" | "quay-deck-levelled.e57" => "points",
         "sensor-gantry.dxf" => "frame",
-        "stern-gantry.step" => "lines",
-        "pump-bed.step" | "winch-arm.obj" => "solid",
+        "stern-gantry.step" | "bilge-outline.dxf" => "lines",
+        name if name.starts_with("winch-") && name != "winch-arm.obj" => "surface",
+        "pump-bed.step" | "winch-arm.obj" | "cooler-duct.3mf" | "cooler-fins.3mf" | "cooler-heater.3mf" => "solid",
         _ => "fluid",
     }
 }

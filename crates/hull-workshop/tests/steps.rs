@@ -64,6 +64,11 @@ fn every_operation_is_read_from_what_is_typed_and_comes_back_the_same() {
             fields.iter().filter_map(|f| Some((f.path.to_string(), field::plain(field::at(&data, f.path)?)))).collect();
         assert_eq!(steps::read(about.id, &shown, None).unwrap(), step, "{shown:?}");
         assert_eq!(steps::read(about.id, &[], Some(&step)).unwrap(), step);
+        // What may be left out is left out.
+        let asked: Vec<(String, String)> =
+            fields.iter().filter(|f| !f.optional).map(|f| (f.path.to_string(), typed(f))).collect();
+        let left_out = steps::read(about.id, &asked, None);
+        assert!(left_out.is_ok(), "{}: {}", about.id, left_out.unwrap_err().text(LengthUnit::FileUnits));
         assert!(!step.title().text(LengthUnit::FileUnits).is_empty() && !about.help.is_empty());
     }
 }

@@ -132,7 +132,7 @@ impl Piece {
                 Encoded { kind: self.kind().into(), arrays: vec![("model".into(), model)] }
             }
             Piece::Members(frame) => {
-                let model = postcard::to_stdvec(frame.as_ref()).unwrap_or_default();
+                let model = frame_bytes(frame);
                 Encoded { kind: self.kind().into(), arrays: vec![("model".into(), model)] }
             }
         }
@@ -170,10 +170,44 @@ impl Piece {
                 Ok(Piece::Lines(Arc::new(wires.map_err(|e| format!("lines cannot be read: {e}"))?)))
             }
             "members" => {
-                let frame = postcard::from_bytes(array("model"));
+                let frame = frame_of(array("model"));
                 Ok(Piece::Members(Arc::new(frame.map_err(|e| format!("members cannot be read: {e}"))?)))
             }
             other => Err(format!("no piece is of the kind “{other}”")),
         }
+    }
+}
+
+/// A frame as it is stored. One without combinations is as it was before there were any: its last field, an empty list, is the
+/// nought at the end.
+fn frame_bytes(frame: &Frame) -> Vec<u8> {
+    // A frame is plain data, so that writing it cannot fail.
+    let mut bytes = postcard::to_stdvec(frame).unwrap_or_default();
+    if frame.combinations.is_empty() {
+        bytes.pop();
+    }
+    bytes
+}
+
+fn frame_of(bytes: &[u8]) -> Result<Frame, postcard::Error> {
+    postcard::from_bytes(bytes).or_else(|_| postcard::from_bytes(&[bytes, &[0]].concat()))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use hull_frames::{Combination, Load, LoadKind};
+
+    #[test]
+    fn frames_with_and_without_combinations_come_back() {
+        let load = Load { case: "use".into(), kind: LoadKind::Weight { acceleration: [0.0, 0.0, -9806.65] } };
+        let plain = Frame { loads: vec![load], ..Frame::default() };
+        assert_eq!(frame_of(&frame_bytes(&plain)).unwrap(), plain);
+        let parts = vec![("use".to_string(), 1.35)];
+        let both = Frame { combinations: vec![Combination { name: "all".into(), parts }], ..plain.clone() };
+        assert_eq!(frame_of(&frame_bytes(&both)).unwrap(), both);
+        // What was stored before there were combinations ends where they begin.
+        let before = &frame_bytes(&both)[..frame_bytes(&plain).len()];
+        assert_eq!(frame_of(before).unwrap(), plain);
     }
 }

@@ -61,7 +61,8 @@ pub fn picture(body: &Body) -> Vec<u8> {
         let Some(normal) = unit(body.mesh.area_vector(f as u32)) else { continue };
         let boundary = body.columns.boundary.get(f).copied().unwrap_or(NONE);
         let chosen = body.facts.boundaries.get(boundary as usize).and_then(|b| b.colour).map(u32::from);
-        let base = if boundary == NONE { UNNAMED } else { PALETTE[chosen.unwrap_or(boundary) as usize % PALETTE.len()] };
+        let base =
+            if boundary == NONE { UNNAMED } else { PALETTE[chosen.unwrap_or(boundary) as usize % PALETTE.len()] };
         let shade = 0.55 + 0.45 * dot(normal, light).abs();
         canvas.facet(t.map(|p| seen[p as usize]), base.map(|c| (f64::from(c) * shade) as u8));
     }

@@ -13,6 +13,7 @@ pub struct CombineCases {
     /// As it is called.
     pub name: String,
     /// “1.35*weight + 1.5*use”; empty takes the combination away.
+    #[serde(default)]
     pub parts: String,
 }
 

@@ -15,6 +15,7 @@ const MOST: usize = 100_000;
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct CopyMembers {
     /// Which members: see [`WHICH`].
+    #[serde(default)]
     pub layer: String,
     /// From one to the next, in millimetres.
     pub by: [f64; 3],

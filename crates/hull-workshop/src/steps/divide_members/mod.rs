@@ -11,6 +11,7 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct DivideMembers {
     /// Which members: see [`WHICH`].
+    #[serde(default)]
     pub layer: String,
     /// How many each is divided into.
     pub pieces: f64,

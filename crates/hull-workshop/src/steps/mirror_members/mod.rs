@@ -12,6 +12,7 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct MirrorMembers {
     /// Which members: see [`WHICH`].
+    #[serde(default)]
     pub layer: String,
     /// The axis across which the plane stands.
     pub axis: String,

@@ -14,6 +14,7 @@ pub struct WarmMembers {
     /// Loads of one case act together.
     pub case: String,
     /// Which members: see [`WHICH`].
+    #[serde(default)]
     pub layer: String,
     /// In kelvin.
     pub by: f64,

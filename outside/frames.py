@@ -1,0 +1,213 @@
+"""The trial of frames against scipy: seeded frames are put together here from the matrices of Przemieniecki (Theory of Matrix
+Structural Analysis, 1968, with shear deformation), solved with scipy's sparse solver and its eigenvalues, and compared with what
+`hull frame` says: every movement, every reaction, the lowest frequencies, the factor of buckling.
+Usage: frames.py HULL_BINARY. Exits 1 at the first difference."""
+
+import json
+import pathlib
+import subprocess
+import sys
+import tempfile
+
+import numpy as np
+import scipy.linalg
+import scipy.sparse
+import scipy.sparse.linalg
+
+hull = sys.argv[1]
+checks = 0
+# Members are divided so for frequencies and buckling.
+PIECES = 4
+
+
+def same(what, ours, theirs, relative):
+    global checks
+    checks += 1
+    ours, theirs = np.asarray(ours, float), np.asarray(theirs, float)
+    size = max(np.abs(theirs).max(), 1e-12)
+    if not np.abs(ours - theirs).max() <= relative * size:
+        sys.exit(f"{what}: hull says {ours}, scipy {theirs}")
+
+
+def bending(f, phi, l):
+    a, b, c, d = 12 * f / l**2, 6 * f / l, (4 + phi) * f, (2 - phi) * f
+    return np.array([[a, b, -a, b], [b, c, -b, d], [-a, -b, a, -b], [b, d, -b, c]])
+
+
+PLANES = [([1, 5, 7, 11], np.diag([1, 1, 1, 1])), ([2, 4, 8, 10], np.diag([1, -1, 1, -1]))]
+
+
+def blocks(along, turning, planes):
+    k = np.zeros((12, 12))
+    for (i, j), m in [((0, 6), along), ((3, 9), turning)]:
+        k[np.ix_([i, j], [i, j])] += m
+    for (at, sign), m in zip(PLANES, planes):
+        k[np.ix_(at, at)] += sign @ m @ sign
+    return k
+
+
+def stiffness(s, m, l):
+    pair = np.array([[1, -1], [-1, 1]])
+    planes = []
+    for i, shear in [(s["iz"], s["shear"][0]), (s["iy"], s["shear"][1])]:
+        phi = 12 * m["young"] * i / (m["shear"] * shear * l * l)
+        planes.append(bending(m["young"] * i / (l * (1 + phi)), phi, l))
+    return blocks(m["young"] * s["area"] / l * pair, m["shear"] * s["torsion"] / l * pair, planes)
+
+
+def mass(s, m, l):
+    pair = np.array([[2, 1], [1, 2]]) / 6
+    all_of_it = m["density"] * s["area"] * l
+    of = np.array([[156, 22 * l, 54, -13 * l], [22 * l, 4 * l * l, 13 * l, -3 * l * l], [54, 13 * l, 156, -22 * l], [-13 * l, -3 * l * l, -22 * l, 4 * l * l]])
+    polar = m["density"] * (s["iy"] + s["iz"]) * l
+    return blocks(all_of_it * pair, polar * pair, [of * all_of_it / 420] * 2)
+
+
+def geometric(force, l):
+    of = force / (30 * l) * np.array([[36, 3 * l, -36, 3 * l], [3 * l, 4 * l * l, -3 * l, -l * l], [-36, -3 * l, 36, -3 * l], [3 * l, -l * l, -3 * l, 4 * l * l]])
+    return blocks(np.zeros((2, 2)), np.zeros((2, 2)), [of, of])
+
+
+def axes(a, b):
+    x = (b - a) / np.linalg.norm(b - a)
+    up = np.array([1.0, 0, 0]) if abs(x[2]) > 0.999999 else np.array([0, 0, 1.0])
+    z = up - x * (up @ x)
+    z /= np.linalg.norm(z)
+    return np.array([x, np.cross(z, x), z])
+
+
+def turned(frame, a, b, k):
+    t = np.kron(np.eye(4), axes(a, b))
+    return t.T @ k @ t, t
+
+
+def assemble(frame, of):
+    places = np.array([j["at"] for j in frame["joints"]])
+    n = 6 * len(places)
+    rows, columns, values = [], [], []
+    for i, m in enumerate(frame["members"]):
+        a, b = (places[e] for e in m["ends"])
+        s, mat = frame["sections"][m["section"]], frame["materials"][m["material"]]
+        k, _ = turned(frame, a, b, of(i, s, mat, np.linalg.norm(b - a)))
+        at = [6 * e + d for e in m["ends"] for d in range(6)]
+        for r in range(12):
+            rows += [at[r]] * 12
+            columns += at
+            values += list(k[r])
+    return scipy.sparse.csc_matrix((values, (rows, columns)), shape=(n, n))
+
+
+def loads(frame):
+    places = np.array([j["at"] for j in frame["joints"]])
+    out = np.zeros(6 * len(places))
+    for load in frame["loads"]:
+        kind = load["kind"]
+        if "Joint" in kind:
+            out[6 * kind["Joint"]["joint"] :][:6] += kind["Joint"]["force"]
+        if "Line" in kind:
+            m = frame["members"][kind["Line"]["member"]]
+            a, b = (places[e] for e in m["ends"])
+            l = np.linalg.norm(b - a)
+            r = axes(a, b)
+            q = r @ np.array(kind["Line"]["force"])
+            local = np.zeros(12)
+            local[[0, 6]] = q[0] * l / 2
+            local[[1, 7]] = q[1] * l / 2
+            local[[5, 11]] = [q[1] * l * l / 12, -q[1] * l * l / 12]
+            local[[2, 8]] = q[2] * l / 2
+            local[[4, 10]] = [-q[2] * l * l / 12, q[2] * l * l / 12]
+            world = np.kron(np.eye(4), r).T @ local
+            for k, e in enumerate(m["ends"]):
+                out[6 * e :][:6] += world[6 * k :][:6]
+    return out
+
+
+def divided(frame):
+    out = {**frame, "joints": list(frame["joints"]), "members": [], "loads": [l for l in frame["loads"] if "Joint" in l["kind"]]}
+    for i, m in enumerate(frame["members"]):
+        a, b = (np.array(frame["joints"][e]["at"]) for e in m["ends"])
+        before = m["ends"][0]
+        for k in range(1, PIECES + 1):
+            after = m["ends"][1]
+            if k < PIECES:
+                out["joints"].append({"at": list(a + (b - a) * k / PIECES), "held": ["Free"] * 6})
+                after = len(out["joints"]) - 1
+            out["members"].append({**m, "ends": [before, after]})
+            for l in frame["loads"]:
+                if "Line" in l["kind"] and l["kind"]["Line"]["member"] == i:
+                    out["loads"].append({"case": l["case"], "kind": {"Line": {"member": len(out["members"]) - 1, "force": l["kind"]["Line"]["force"]}}})
+            before = after
+    return out
+
+
+def solved(frame):
+    held = np.array([f == "Held" for j in frame["joints"] for f in j["held"]])
+    free = np.flatnonzero(~held)
+    k = assemble(frame, lambda i, s, m, l: stiffness(s, m, l))
+    f = loads(frame)
+    u = np.zeros(len(held))
+    u[free] = scipy.sparse.linalg.spsolve(k[np.ix_(free, free)], f[free])
+    return u, k @ u - f, held, free, k
+
+
+def random_frame(seed):
+    rng = np.random.default_rng(seed)
+    joint = lambda at, held="Free": {"at": list(map(float, at)), "held": [held] * 6}
+    joints, members, bays = [], [], int(rng.integers(1, 4))
+    w, h, d = rng.uniform(1500, 6000), rng.uniform(2000, 5000), rng.uniform(1500, 5000)
+    sections = [
+        {"name": f"s{i}", "area": float(rng.uniform(500, 5000)), "iy": float(rng.uniform(1e6, 3e7)), "iz": float(rng.uniform(3e5, 9e5)), "torsion": float(rng.uniform(1e4, 3e6)), "shear": [float(rng.uniform(200, 400)), float(rng.uniform(200, 400))], "reach": [50.0, 25.0]}
+        for i in range(2)
+    ]
+    materials = [{"name": "S235", "young": 210000.0, "shear": 81000.0, "density": 7.85e-9, "yields": 235.0}]
+    member = lambda a, b, s: members.append({"ends": [a, b], "section": s, "material": 0, "layer": 0, "turn": 0.0, "joined": ["rigid", "rigid"]})
+    for i in range(bays + 1):
+        for y in [0.0, d]:
+            joints.append(joint([i * w, y, 0], "Held"))
+            joints.append(joint([i * w + rng.uniform(-50, 50), y, h + rng.uniform(-50, 50)]))
+            member(len(joints) - 2, len(joints) - 1, 0)
+        member(len(joints) - 3, len(joints) - 1, 1)
+        if i:
+            member(len(joints) - 7, len(joints) - 3, 1)
+            member(len(joints) - 5, len(joints) - 1, 1)
+            member(len(joints) - 8, len(joints) - 3, 1)
+    some = [{"case": "use", "kind": {"Line": {"member": m, "force": list(map(float, rng.uniform(-3, 3, 3) - [0, 0, 6]))}}} for m in range(0, len(members), 2)]
+    some += [{"case": "use", "kind": {"Joint": {"joint": 1, "force": list(map(float, rng.uniform(-3000, 3000, 3))) + list(map(float, rng.uniform(-1e5, 1e5, 3)))}}}]
+    return {"joints": joints, "members": members, "sections": sections, "materials": materials, "layers": ["all"], "loads": some}
+
+
+with tempfile.TemporaryDirectory() as folder:
+    for seed in range(12):
+        frame = random_frame(seed)
+        path = pathlib.Path(folder, f"{seed}.json")
+        path.write_text(json.dumps({"length": "mm", "frame": frame}))
+        told = json.loads(subprocess.run([hull, "frame", path, "--json", "--frequencies", "5"], check=True, capture_output=True).stdout)
+        case = told["cases"][0]
+        u, reactions, held, free, k = solved(frame)
+        moved = np.array(case["moved"]).ravel()
+        turns = np.tile([False] * 3 + [True] * 3, len(frame["joints"]))
+        same(f"{seed}: movements", moved[~turns], u[~turns], 1e-7)
+        same(f"{seed}: turns", moved[turns], u[turns], 1e-7)
+        same(f"{seed}: reactions", np.array(case["reactions"]).ravel()[held], reactions[held], 1e-7)
+
+        fine = divided(frame)
+        u, _, _, free, k = solved(fine)
+        m = assemble(fine, lambda i, s, mat, l: mass(s, mat, l))
+        part = lambda x: x[np.ix_(free, free)].toarray()
+        values = scipy.linalg.eigh(part(k), part(m), eigvals_only=True, subset_by_index=[0, 4])
+        same(f"{seed}: frequencies", told["frequencies"], np.sqrt(values) / (2 * np.pi), 1e-5)
+
+        places = np.array([j["at"] for j in fine["joints"]])
+        normal = []
+        for i, mem in enumerate(fine["members"]):
+            a, b = (places[e] for e in mem["ends"])
+            t = np.kron(np.eye(4), axes(a, b))
+            local = t @ np.concatenate([u[6 * e :][:6] for e in mem["ends"]])
+            s, mat = fine["sections"][mem["section"]], fine["materials"][mem["material"]]
+            # The mean force along it: loads along a member change it evenly.
+            normal.append(mat["young"] * s["area"] * (local[6] - local[0]) / np.linalg.norm(b - a))
+        pressed = assemble(fine, lambda i, s, mat, l: geometric(-normal[i], l))
+        values = scipy.linalg.eigh(part(pressed), part(k), eigvals_only=True)
+        same(f"{seed}: buckling", case["buckling"], 1 / values.max(), 1e-5)
+
+print(f"frames agree with scipy: {checks} figures")
