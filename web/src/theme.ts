@@ -2,15 +2,12 @@
 
 const KEY = "theme";
 
-const isDark = () => {
-  const chosen = document.documentElement.dataset.theme;
-  return chosen ? chosen === "dark" : matchMedia("(prefers-color-scheme: dark)").matches;
-};
+const isDark = () => document.documentElement.dataset.theme === "dark";
 
-/** Sets what was chosen, before anything is drawn. */
+/** Sets what was chosen, or else what the system asks for, before anything is drawn. */
 export function keepTheme(): void {
-  const chosen = localStorage.getItem(KEY);
-  if (chosen) document.documentElement.dataset.theme = chosen;
+  const asked = matchMedia("(prefers-color-scheme: dark)").matches ? "dark" : "light";
+  document.documentElement.dataset.theme = localStorage.getItem(KEY) ?? asked;
 }
 
 /** The buttons that change it. */

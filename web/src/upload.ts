@@ -1,5 +1,32 @@
 // Dropping files on a project: each is sent as it is, with progress and a way to stop.
 
+/** Files of what was dropped, those of folders too, in the order of their paths. */
+async function filesOf(items: DataTransferItemList): Promise<File[]> {
+  // Entries must be asked for before anything is waited for: afterwards the list is empty.
+  const entries = [...items].map((item) => item.webkitGetAsEntry()).filter((entry) => entry !== null);
+  return (await Promise.all(entries.map(filesIn))).flat();
+}
+
+async function filesIn(entry: FileSystemEntry): Promise<File[]> {
+  if (entry.isFile) return [await new Promise<File>((done, fail) => (entry as FileSystemFileEntry).file(done, fail))];
+  const reader = (entry as FileSystemDirectoryEntry).createReader();
+  const inner: FileSystemEntry[] = [];
+  // A folder is told a hundred entries at a time.
+  for (;;) {
+    const some = await new Promise<FileSystemEntry[]>((done, fail) => reader.readEntries(done, fail));
+    if (some.length === 0) break;
+    inner.push(...some);
+  }
+  inner.sort((a, b) => a.name.localeCompare(b.name));
+  return (await Promise.all(inner.map(filesIn))).flat();
+}
+
+/** The files of a folder that are of a format, and how many are not. */
+export function readable(files: File[], endings: string[]): { files: File[]; left: number } {
+  const fits = files.filter((file) => endings.some((ending) => file.name.toLowerCase().endsWith(ending)));
+  return { files: fits, left: files.length - fits.length };
+}
+
 /** The destination that was chosen last. */
 const LAST = "destination";
 
@@ -10,7 +37,7 @@ function attachUpload(form: HTMLFormElement): void {
   const ask = form.querySelector<HTMLFieldSetElement>("#ask")!;
   const waiting: File[] = [];
   // Asked once for what is dropped together; the last answer is the first offered.
-  const sendAll = (files: FileList | null) => {
+  const sendAll = (files: Iterable<File> | null) => {
     waiting.push(...(files ?? []));
     ask.hidden = waiting.length === 0;
     if (ask.hidden) return;
@@ -20,6 +47,13 @@ function attachUpload(form: HTMLFormElement): void {
     const offered = [...ask.querySelectorAll<HTMLButtonElement>("[data-destination]")];
     for (const button of offered) button.classList.toggle("ink", button.dataset.destination === last);
     (offered.find((b) => b.dataset.destination === last) ?? offered[0])?.focus();
+  };
+  // Of a folder only what is of a format: nobody chose the rest one by one.
+  const sendFolder = (all: File[]) => {
+    const { files, left } = readable(all, input.accept.split(","));
+    const told = form.querySelector("#left-out")!;
+    told.textContent = left > 0 ? `${left} ${left === 1 ? "file" : "files"} of the folder left out: of no format that is read.` : ""; // prettier-ignore
+    sendAll(files);
   };
   ask.addEventListener("click", (e) => {
     const button = e.target instanceof Element ? e.target.closest<HTMLButtonElement>("button") : null;
@@ -43,7 +77,15 @@ function attachUpload(form: HTMLFormElement): void {
   for (const kind of ["dragleave", "drop"]) form.addEventListener(kind, () => form.classList.remove("over"));
   form.addEventListener("drop", (e) => {
     e.preventDefault();
-    sendAll(e.dataTransfer?.files ?? null);
+    const items = e.dataTransfer?.items;
+    const hasFolder = [...(items ?? [])].some((item) => item.webkitGetAsEntry()?.isDirectory);
+    if (!items || !hasFolder) return sendAll(e.dataTransfer?.files ?? null);
+    void filesOf(items).then(sendFolder);
+  });
+  const folder = form.querySelector<HTMLInputElement>("#folder")!;
+  folder.addEventListener("change", () => {
+    sendFolder([...(folder.files ?? [])]);
+    folder.value = "";
   });
   // Files that were chosen before this came are not lost.
   sendAll(input.files);

@@ -37,10 +37,10 @@ proptest! {
         let together = solve(&frame, Some("all")).unwrap();
         let alone: Vec<_> = names.iter().map(|n| solve(&frame, Some(n)).unwrap()).collect();
         for (j, moved) in together.moved.iter().enumerate() {
-            for k in 0..6 {
+            for (k, value) in moved.iter().enumerate() {
                 let sum: f64 = alone.iter().zip(f).map(|(s, f)| f * s.moved[j][k]).sum();
                 let size: f64 = alone.iter().map(|s| s.moved[j][k].abs()).fold(1e-9, f64::max);
-                prop_assert!((moved[k] - sum).abs() <= 1e-8 * size, "{} for {sum}", moved[k]);
+                prop_assert!((value - sum).abs() <= 1e-8 * size, "{value} for {sum}");
             }
         }
     }

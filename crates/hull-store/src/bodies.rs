@@ -4,7 +4,7 @@ use crate::blobs::Blob;
 use crate::ids::{BodyId, JobId, ProjectId, RevisionId};
 use crate::jobs::{TOO_LATE, finish, queue, still_at};
 use crate::schema::{bodies, projects, revisions};
-use crate::work::{ArrivalSummary, On, Outcome, Repaired, State, Work};
+use crate::work::{ArrivalSummary, On, Outcome, State, Work};
 use crate::{Result, Store, StoreError};
 use chrono::{DateTime, Utc};
 use diesel::dsl::sql;
@@ -423,7 +423,7 @@ impl Store {
 
     /// Writes the states after several steps, one on the other, and ends the job that computed them with what it says,
     /// in one transaction.
-    pub fn add_line(&self, job: (JobId, &str), parent: &Revision, new: &[NewRevision], said: Repaired) -> Result<()> {
+    pub fn add_line(&self, job: (JobId, &str), parent: &Revision, new: &[NewRevision], said: Outcome) -> Result<()> {
         let made = new.iter().map(|n| self.made_ready(n)).collect::<Result<Vec<_>>>()?;
         self.connection()?.transaction(|c| {
             lock(c, parent.body_id)?;
@@ -433,7 +433,7 @@ impl Store {
                 advance(c, parent.body_id, at, id)?;
                 at = id;
             }
-            finish(c, job.0, job.1, &State::Done(Outcome::Repaired(said)))
+            finish(c, job.0, job.1, &State::Done(said))
         })
     }
 

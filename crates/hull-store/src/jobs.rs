@@ -197,10 +197,10 @@ impl Store {
         Ok(())
     }
 
-    /// Puts aside what was proposed for a body: it is not shown any more.
-    pub fn dismiss_proposals(&self, body: BodyId) -> Result<()> {
-        let proposed = jobs::table.filter(jobs::body_id.eq(body).and(jobs::kind.eq(Kind::Propose.word())));
-        diesel::update(proposed.filter(jobs::state.eq("done")))
+    /// Puts aside what came of jobs of a kind for a body, as a proposal: it is not shown any more.
+    pub fn dismiss(&self, body: BodyId, kind: Kind) -> Result<()> {
+        let done = jobs::table.filter(jobs::body_id.eq(body).and(jobs::kind.eq(kind.word())));
+        diesel::update(done.filter(jobs::state.eq("done")))
             .set(jobs::cancel.eq(true))
             .execute(&mut self.connection()?)?;
         Ok(())

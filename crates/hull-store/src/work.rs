@@ -56,6 +56,16 @@ pub enum Work {
         #[serde(default)]
         compose: bool,
     },
+    /// Take in a file that came again: the steps of the body that it was before, one after another, those that do not hold
+    /// left out.
+    TakeIn {
+        /// The new body's state.
+        on: RevisionId,
+        /// The state that the earlier body is at.
+        before: RevisionId,
+        /// Its steps.
+        steps: Vec<Step>,
+    },
     /// Hand the body over as it is when the job begins.
     Handover(Package),
     /// Write a design file of a state.
@@ -203,6 +213,8 @@ pub enum Kind {
     Propose,
     /// [`Work::Repair`].
     Repair,
+    /// [`Work::TakeIn`].
+    TakeIn,
     /// [`Work::Handover`].
     Handover,
     /// [`Work::Write`].
@@ -222,6 +234,7 @@ impl Kind {
             Kind::Fit => "fit",
             Kind::Propose => "propose",
             Kind::Repair => "repair",
+            Kind::TakeIn => "take_in",
             Kind::Handover => "handover",
             Kind::Write => "write",
             Kind::Trial => "trial",
@@ -240,6 +253,7 @@ impl Work {
             Work::Fit { .. } => Kind::Fit,
             Work::Propose { .. } => Kind::Propose,
             Work::Repair { .. } => Kind::Repair,
+            Work::TakeIn { .. } => Kind::TakeIn,
             Work::Handover(_) => Kind::Handover,
             Work::Write(_) => Kind::Write,
             Work::Trial(_) => Kind::Trial,
@@ -250,9 +264,11 @@ impl Work {
     pub fn on(&self) -> Option<RevisionId> {
         match self {
             Work::Step(a) | Work::Preview(a) => Some(a.on),
-            Work::Survey(On { on }) | Work::Propose { on, .. } | Work::Repair { on, .. } | Work::Fit { on, .. } => {
-                Some(*on)
-            }
+            Work::Survey(On { on })
+            | Work::Propose { on, .. }
+            | Work::Repair { on, .. }
+            | Work::TakeIn { on, .. }
+            | Work::Fit { on, .. } => Some(*on),
             Work::Write(order) => Some(order.on),
             Work::Trial(trial) => Some(trial.on),
             Work::Receive(_) | Work::Handover(_) => None,
@@ -334,6 +350,8 @@ pub enum Outcome {
     Proposed(Box<Proposed>),
     /// The steps of a repair were applied.
     Repaired(Repaired),
+    /// A file that came again was taken in.
+    TakenIn(TakenIn),
     /// A handover.
     HandedOver(HandoverId),
     /// A design file.
@@ -396,6 +414,28 @@ pub struct Repaired {
     pub stopped: Option<String>,
 }
 
+/// A file that came again under its name, with the steps of the body that it was before.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct TakenIn {
+    /// The state of the earlier body.
+    pub before: RevisionId,
+    /// Step by step.
+    pub steps: Vec<TakenStep>,
+    /// Boundary by boundary: its name, the word for how it fared, its area before and now.
+    pub boundaries: Vec<(String, String, Option<f64>, f64)>,
+}
+
+/// A step of the earlier body on the new one.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct TakenStep {
+    /// The step in words.
+    pub title: String,
+    /// Whether it held.
+    pub held: bool,
+    /// What it did, or why it was refused.
+    pub said: String,
+}
+
 /// A design file that stands ready.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Written {
@@ -433,6 +473,7 @@ impl Outcome {
             Outcome::Surveyed(on) => serde_json::to_value(on)?,
             Outcome::Proposed(p) => serde_json::to_value(p)?,
             Outcome::Repaired(r) => serde_json::to_value(r)?,
+            Outcome::TakenIn(t) => serde_json::to_value(t)?,
             Outcome::HandedOver(id) => json!({ "handover": id }),
             Outcome::Written(w) => serde_json::to_value(w)?,
             Outcome::Tried(t) => serde_json::to_value(t)?,
@@ -448,6 +489,7 @@ impl Outcome {
             Kind::Survey => Outcome::Surveyed(serde_json::from_value(value)?),
             Kind::Propose => Outcome::Proposed(serde_json::from_value(value)?),
             Kind::Repair => Outcome::Repaired(serde_json::from_value(value)?),
+            Kind::TakeIn => Outcome::TakenIn(serde_json::from_value(value)?),
             Kind::Handover => Outcome::HandedOver(serde_json::from_value(value["handover"].clone())?),
             Kind::Write => Outcome::Written(serde_json::from_value(value)?),
             Kind::Trial => Outcome::Tried(serde_json::from_value(value)?),

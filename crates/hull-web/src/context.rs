@@ -46,6 +46,8 @@ pub struct Sibling {
     pub id: BodyId,
     pub name: String,
     pub verdict: Verdict,
+    /// The file it came from.
+    pub file: String,
     /// The state it is in.
     pub state: RevisionId,
     /// What is not met or pending, in words; “ready” if nothing is.
@@ -115,7 +117,8 @@ impl<'a> Ctx<'a> {
             let outstanding = if sheet.is_ready() { "ready".into() } else { sheet.what_is_outstanding() };
             let (name, state) = (row.name.clone(), revision.id);
             let sized = revision.facts.scale.is_some();
-            siblings.push(Sibling { id: row.id, name, verdict, state, outstanding, size, sized, rules });
+            let file = revision.facts.source.file.clone();
+            siblings.push(Sibling { id: row.id, name, file, verdict, state, outstanding, size, sized, rules });
             if row.id == id {
                 own = Some((row, revision, destination, sheet));
             }

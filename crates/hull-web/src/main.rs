@@ -29,6 +29,7 @@ mod scene;
 mod server;
 mod show;
 mod stock;
+mod taking_in;
 #[cfg(test)]
 mod tests;
 mod together;

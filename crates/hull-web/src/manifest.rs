@@ -111,8 +111,7 @@ impl ProjectPage {
 
     /// How far the steps at work are, all together, in percent.
     fn done_of_work(&self) -> i32 {
-        let each: Vec<f64> =
-            self.at_work().iter().filter_map(|l| l.work.as_ref()).map(|j| f64::from(j.fraction)).collect();
+        let each: Vec<f64> = self.at_work().iter().filter_map(|l| l.work.as_ref()).map(|j| j.fraction).collect();
         (100.0 * each.iter().sum::<f64>() / each.len().max(1) as f64) as i32
     }
 

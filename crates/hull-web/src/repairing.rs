@@ -8,7 +8,7 @@ use crate::plan;
 use actix_web::{post, web};
 use hull_store::bodies::BodyRow;
 use hull_store::ids::BodyId;
-use hull_store::work::Work;
+use hull_store::work::{Kind, Work};
 use hull_store::{Store, StoreError};
 use hull_workshop::best_fit::Options;
 
@@ -41,7 +41,7 @@ pub async fn run(asked: Asked, fields: web::Form<Fields>) -> PageResult {
 /// Puts the repair that was proposed aside.
 #[post("/bodies/{body}/repairs/dismiss")]
 pub async fn dismiss(asked: Asked) -> PageResult {
-    asked.with(|store, id| store.dismiss_proposals(id)).await?;
+    asked.with(|store, id| store.dismiss(id, Kind::Propose)).await?;
     asked.answer(None).await
 }
 

@@ -2,7 +2,7 @@
 
 use crate::{
     assets, choosing, deriving, destinations, events, guard, guide, handlers, housekeeping, leaking, manifest, moved,
-    pages, panels, repairing, robot, stock, together, trying, upload, writing,
+    pages, panels, repairing, robot, stock, taking_in, together, trying, upload, writing,
 };
 use actix_web::{App, HttpServer, middleware, rt, web};
 use hull_store::Store;
@@ -104,6 +104,8 @@ pub fn routes(config: &mut web::ServiceConfig) {
         .service(repairing::propose)
         .service(repairing::run)
         .service(repairing::dismiss)
+        .service(taking_in::take_in)
+        .service(taking_in::accept)
         .service(repairing::fit)
         .service(deriving::derive)
         .service(leaking::ask)

@@ -194,7 +194,7 @@ async fn a_body_goes_through_every_address_of_its_page() {
     assert!(site.post(&step("previews/keep"), "").await.says("There is no preview of the body as it is now"));
     let sized = site.post(&step("steps?row=unit_known"), "step=set_unit&unit=mm").await;
     let now = sized.number_behind("\"revision\":");
-    assert!(now != received && sized.says(" mm<br>"));
+    assert!(now != received && sized.says(" mm</span><br>"));
     assert_eq!(site.post(&step(&format!("goto/{received}")), "").await.number_behind("\"revision\":"), received);
     assert_eq!(site.post(&step(&format!("goto/{now}")), "").await.number_behind("\"revision\":"), now);
     // What the view asks for.
@@ -212,7 +212,7 @@ async fn a_body_goes_through_every_address_of_its_page() {
     assert!(site.get(&step("routine.toml")).await.says("step = \"set_unit\""));
     // A repair is proposed and run, the rest waived, the body handed over.
     assert!(site.post(&step("repairs"), "wrap=1").await.says("Proposed repair"));
-    let repaired = site.post(&step("repairs/run"), "go=1").await;
+    let repaired = site.post(&step("repairs/run"), "keep=0&keep=1&keep=2&keep=3&keep=4&keep=5").await;
     assert!(repaired.says("1 shell"), "{}", repaired.notice());
     site.post(&step("steps"), "step=orient&up=%2Bz&forward=%2Bx").await;
     site.post(&step("steps"), "step=name_boundary&name=wall&role=&pick=").await;
@@ -288,7 +288,7 @@ async fn what_is_not_there_is_404_and_what_cannot_be_is_refused_with_a_sentence(
         ("steps", "step=flatten_spikes", "There is no spike"),
         ("previews", "step=bend", "“bend” is not a step"),
         ("previews", "step=drop_shells&up_to=0.5", "No shell is smaller"),
-        ("repairs/run", "go=1", "propose a repair again"),
+        ("repairs/run", "keep=0", "propose a repair again"),
         ("handovers", "form=ascii", "not ready"),
         ("designs", &of_another, "another body"),
         ("steps?on=1", "step=set_unit&unit=mm", "moved on"),
@@ -635,4 +635,107 @@ async fn leaks_and_findings_of_a_state_are_told_and_taken_along() {
     let all: Vec<&str> = lines.collect();
     assert!(!all.is_empty() && all.iter().all(|l| l.split(',').count() >= 7 && l.ends_with('"')), "{table}");
     assert_eq!(site.get("/revisions/99999999/findings.csv").await.status, StatusCode::NOT_FOUND);
+}
+
+#[actix_web::test]
+async fn what_comes_again_is_taken_in_from_a_body_of_the_project_and_only_from_there() {
+    let site = Site::open();
+    let (project, first) = site.body("bracket.stl", binary(&cuboid([4.0, 3.0, 2.0]))).await;
+    let (_, elsewhere) = site.body("bracket.stl", binary(&cuboid([4.0; 3]))).await;
+    site.post(&format!("/bodies/{first}/steps"), "step=set_unit&unit=cm").await;
+    let file = format!("/projects/{project}/files?name=bracket.stl&destination=print");
+    site.ask("PUT", &file, "model/stl", binary(&cuboid([4.0, 3.0, 2.0]))).await;
+    let until = Instant::now() + Duration::from_secs(60);
+    let again = loop {
+        let found = site.store.bodies(project).unwrap().into_iter().find(|b| b.id != first && b.head.is_some());
+        if let Some(body) = found {
+            break body.id;
+        }
+        assert!(Instant::now() < until, "it was not read");
+        std::thread::sleep(Duration::from_millis(20));
+    };
+    let page = site.get(&format!("/bodies/{again}")).await;
+    assert!(page.says("This file came before") && page.says("the very same geometry"), "{}", page.text);
+    for (deed, before, words) in [
+        ("take-in", String::new(), "which body the file was"),
+        ("take-in", elsewhere.to_string(), "another body of this project"),
+        ("take-in", again.to_string(), "another body of this project"),
+        ("accept", elsewhere.to_string(), "another body of this project"),
+    ] {
+        let refused = site.post(&format!("/bodies/{again}/{deed}"), &form(&[("before", &before)])).await;
+        assert!(refused.says(words), "{deed} {before}: {}", refused.text);
+    }
+    assert!(site.store.body(elsewhere).is_ok(), "nothing was deleted");
+    site.post(&format!("/bodies/{again}/take-in"), &form(&[("before", &first.to_string())])).await;
+    let head = || site.store.revision(site.store.body(again).unwrap().head.unwrap()).unwrap();
+    while head().facts.scale.is_none() && Instant::now() < until {
+        std::thread::sleep(Duration::from_millis(20));
+    }
+    assert!((head().survey.size.longest() - 40.0).abs() < 1e-9, "in millimetres now");
+    assert!(site.get(&format!("/bodies/{again}")).await.says("Taken in"));
+    site.post(&format!("/bodies/{again}/accept"), &form(&[("before", &first.to_string())])).await;
+    assert!(site.store.body(first).is_err(), "the earlier one is deleted");
+    let accepted = site.store.body(again).unwrap();
+    assert_eq!((accepted.name.as_str(), accepted.destination.as_str()), ("Bracket", "fluid"));
+}
+
+#[actix_web::test]
+async fn bodies_are_grouped_hidden_and_duplicated_and_names_that_cannot_be_are_refused() {
+    let site = Site::open();
+    let (project, body) = site.body("plate.stl", binary(&cuboid([4.0, 3.0, 2.0]))).await;
+    let together = format!("/projects/{project}/together");
+    let long = "x".repeat(500);
+    let refused = site.post(&together, &format!("do=group&group={long}&body={body}")).await;
+    assert!(refused.says("Left alone: “Plate”"), "{}", refused.text);
+    assert!(
+        site.post(&together, &format!("do=group&group=Skids&body={body}"))
+            .await
+            .says("In the group “Skids” now: 1 body")
+    );
+    assert_eq!(site.store.body(body).unwrap().grouped, "Skids");
+    assert!(site.get(&format!("/projects/{project}")).await.says("data-group=\"Skids\""));
+    site.post(&together, &format!("do=group&group=&body={body}")).await;
+    assert_eq!(site.store.body(body).unwrap().grouped, "");
+    site.post(&together, &format!("do=hide&body={body}")).await;
+    assert!(site.get(&format!("/projects/{project}")).await.says("Show hidden bodies (1)"));
+    site.post(&together, &format!("do=list&body={body}")).await;
+    assert!(!site.store.body(body).unwrap().hidden);
+    site.post(&together, &format!("do=duplicate&body={body}")).await;
+    let until = Instant::now() + Duration::from_secs(60);
+    while site.store.bodies(project).unwrap().len() < 2 {
+        assert!(Instant::now() < until, "no duplicate came");
+        std::thread::sleep(Duration::from_millis(20));
+    }
+    let repair = format!("/bodies/{body}/repairs/run");
+    assert!(site.post(&repair, "").await.notice().contains("Tick at least one step"));
+    assert_eq!(site.post(&format!("/bodies/{body}/repairs/dismiss"), "").await.status, StatusCode::OK);
+}
+
+#[actix_web::test]
+async fn a_robot_is_set_down_on_its_page() {
+    let site = Site::open();
+    let (project, foot) = site.body("foot.stl", binary(&cuboid([200.0, 100.0, 40.0]))).await;
+    site.post(&format!("/bodies/{foot}/steps"), "step=set_unit&unit=mm").await;
+    let robot = format!("/projects/{project}/robot");
+    assert!(site.get(&format!("{robot}-stands")).await.status.is_client_error(), "it has no link yet");
+    let link = [
+        ("name", "foot"),
+        ("links", "1"),
+        ("l0_name", "foot"),
+        ("l0_part", "Foot"),
+        ("l0_collision", "capsule"),
+        ("frames", "1"),
+        ("f0_name", "tip"),
+        ("f0_link", "foot"),
+        ("f0_dz", "1"),
+    ];
+    site.post(&robot, &form(&link)).await;
+    assert!(site.get(&robot).await.says("2 links"), "a frame is a link of nothing");
+    let stands = site.get(&format!("{robot}-stands?joints=held")).await;
+    assert!(stands.says("It <b>stands</b>") && stands.says("<svg"), "{}", stands.text);
+    let csv = site.get(&format!("{robot}-stands.csv?joints=released")).await.text;
+    assert!(csv.starts_with("time_s,height_m,lean_deg,carried_N,speed_m_s\n") && csv.lines().count() == 252, "{csv}");
+    let mirrored = [&link[..], &[("do", "mirror-link-0")]].concat();
+    site.post(&robot, &form(&mirrored)).await;
+    assert!(site.get(&robot).await.says("mirrored across y = 0"));
 }

@@ -1,5 +1,6 @@
 //! The worker loop: takes jobs from the queue and does them.
 
+use crate::taking_in;
 use hull_geometry::{Cancelled, Watch};
 use hull_store::blobs::Blob;
 use hull_store::bodies::{BodyRow, NewRevision, Revision, line_of};
@@ -18,9 +19,9 @@ use hull_workshop::numbers::count;
 use hull_workshop::pieces::Piece;
 use hull_workshop::prepare::Prepared;
 use hull_workshop::steps::drop_bodies::DropBodies;
-use hull_workshop::survey::{first_look, survey_for, survey_telling};
+use hull_workshop::survey::{Lines, first_look, survey_for, survey_telling};
 use hull_workshop::{
-    Body, Change, Destination, Sheet, Step, StepError, apply, best_fit, exact, regions, repair, sections, trial,
+    Body, Change, Destination, Sheet, Step, StepError, Survey, apply, best_fit, exact, regions, repair, sections, trial,
 };
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering::Relaxed};
@@ -123,7 +124,7 @@ fn after_outage(store: &Store, worker: &str) {
 }
 
 /// Why a job ended without what was asked for.
-enum Stop {
+pub(crate) enum Stop {
     /// Somebody stopped it.
     Cancelled,
     /// What people can mend, as a sentence.
@@ -134,7 +135,7 @@ enum Stop {
     Outage,
 }
 
-type Result<T> = std::result::Result<T, Stop>;
+pub(crate) type Result<T> = std::result::Result<T, Stop>;
 
 impl From<Stop> for State {
     fn from(stop: Stop) -> State {
@@ -191,7 +192,7 @@ impl From<HandoverError> for Stop {
 }
 
 /// The body that a job is for, with its destination.
-fn body_of(store: &Store, job: &Job) -> Result<(BodyRow, Arc<Destination>)> {
+pub(crate) fn body_of(store: &Store, job: &Job) -> Result<(BodyRow, Arc<Destination>)> {
     let id = job.body_id.ok_or_else(|| Stop::Failed("The job is for no body.".into()))?;
     let row = store.body(id)?;
     let destination = store.destination(&row.destination, row.destination_version)?;
@@ -213,6 +214,7 @@ fn perform(store: &Store, at: (JobId, &str), job: &Job, watch: &Watch) -> Result
         Work::Fit { on, to, how } => fit(store, at, job, (*on, *to, *how), watch),
         Work::Propose { on, wrap } => propose(store, at, job, (*on, *wrap), watch),
         Work::Repair { on, steps, compose } => run_repair(store, at, job, (*on, steps, *compose), watch),
+        Work::TakeIn { on, before, steps } => taking_in::run(store, at, job, (*on, *before, steps), watch),
         Work::Handover(package) => make_handover(store, at, job, package.clone(), watch),
         Work::Write(order) => write_file(store, at, order, watch),
         Work::Trial(asked) => try_flow(store, at, asked, watch),
@@ -402,7 +404,7 @@ fn run_repair(
         let none = "No remedy helps this body by itself. Open it: its findings say what is left, and a repair may end with a wrap there.";
         return Err(Stop::Refused(none.into()));
     }
-    let mut states: Vec<(Step, Change, Body)> = Vec::new();
+    let mut states = Line::new();
     let stopped = match repair::run(&body, &destination, plan, watch, |step, change, body| {
         states.push((step.clone(), change.clone(), body.clone()));
         Ok(())
@@ -414,17 +416,29 @@ fn run_repair(
     if let (true, Some(sentence)) = (states.is_empty(), &stopped) {
         return Err(Stop::Refused(sentence.clone()));
     }
-    let surveys = states
-        .iter()
-        .map(|(_, _, b)| survey_for(b, &destination, watch))
-        .collect::<std::result::Result<Vec<_>, Cancelled>>()?;
-    let new: Vec<NewRevision> = states
-        .iter()
-        .zip(&surveys)
-        .map(|((step, change, body), (survey, lines))| NewRevision { step: Some(step), change, body, survey, lines })
-        .collect();
+    let surveys = surveyed(&states, &destination, watch)?;
+    let new = revisions(&states, &surveys);
     watch.report(0.95, "keeping the results")?;
-    Ok(store.add_line(at, &parent, &new, Repaired { steps: new.len(), stopped })?)
+    Ok(store.add_line(at, &parent, &new, Outcome::Repaired(Repaired { steps: new.len(), stopped }))?)
+}
+
+/// States that came of steps, one after another.
+pub(crate) type Line = Vec<(Step, Change, Body)>;
+
+pub(crate) fn surveyed(states: &Line, destination: &Destination, watch: &Watch) -> Result<Vec<(Survey, Lines)>> {
+    let each = states.iter().map(|(_, _, b)| survey_for(b, destination, watch));
+    Ok(each.collect::<std::result::Result<Vec<_>, Cancelled>>()?)
+}
+
+pub(crate) fn revisions<'a>(states: &'a Line, surveys: &'a [(Survey, Lines)]) -> Vec<NewRevision<'a>> {
+    let of = |((step, change, body), (survey, lines)): (&'a (Step, Change, Body), &'a (Survey, Lines))| NewRevision {
+        step: Some(step),
+        change,
+        body,
+        survey,
+        lines,
+    };
+    states.iter().zip(surveys).map(of).collect()
 }
 
 fn step(

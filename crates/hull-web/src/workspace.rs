@@ -7,6 +7,7 @@ use crate::panels::{self, PANELS, Tab};
 use crate::plan::{self, Plan};
 use crate::scene;
 use crate::show::{Whole, count, counted, has, short};
+use crate::taking_in::{self, Again};
 use askama::Template;
 use hull_store::Store;
 use hull_store::bodies::Revision;
@@ -41,6 +42,8 @@ struct Workspace<'a> {
     plan: Option<Plan>,
     /// What stopped the last repair that was run.
     stopped: Option<String>,
+    /// What is said of the body that its file was before.
+    again: Again,
 }
 
 impl Workspace<'_> {
@@ -152,6 +155,7 @@ pub(crate) fn render(store: &Store, id: BodyId, place: &Place, notice: Option<St
         forward: cx.line.get(at + 1).map(|r| r.id),
         plan,
         stopped,
+        again: taking_in::again(cx)?,
         shown: cx.shown(),
         sheet: &cx.sheet,
         notice: notice.filter(|_| failed.is_none()),

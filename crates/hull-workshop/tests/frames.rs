@@ -136,3 +136,122 @@ fn forces_and_movements_of_a_frame_are_drawn_as_they_are() {
     assert!(of("frequency_1").unwrap().swings && of("buckling").unwrap().told.contains("times"));
     assert_eq!(of("mechanism"), Err("Nothing moves without a force.".into()));
 }
+
+/// A portal with what holds and loads it.
+fn standing() -> Body {
+    let body = done(&received(), "set_unit", &[("unit", "in")]);
+    let body = done(&body, "orient", &[("up", "+y"), ("forward", "+x")]);
+    loaded(&done(&body, "make_members", &[("tolerance", "5")]))
+}
+
+fn refused(body: &Body, id: &str, typed: &[(&str, &str)]) -> String {
+    let step = step(body, id, typed);
+    match apply(body, &step, &Destination::named("frame").unwrap(), &Watch::default()) {
+        Err(hull_workshop::StepError::Refused(why)) => why,
+        other => panic!("{id}: {:?}", other.map(|x| x.1.sentence)),
+    }
+}
+
+#[test]
+fn members_are_told_by_layer_or_number() {
+    let body = standing();
+    let many = body.frame().unwrap().members.len();
+    let body = done(&body, "set_ends", &[("layer", "#1, 3-3"), ("ends", "pinned")]);
+    let pinned = |b: &Body| -> Vec<usize> {
+        let all = b.frame().unwrap().members.iter().enumerate();
+        all.filter(|(_, m)| m.joined[0] == hull_frames::End::Pinned).map(|(i, _)| i + 1).collect()
+    };
+    assert_eq!(pinned(&body), [1, 3]);
+    for (typed, words) in [
+        ("#0", "no numbers of members"),
+        ("#1-99", "no numbers of members"),
+        ("#", "No member is told"),
+        ("#x", "no numbers"),
+        ("none", "There is no layer"),
+    ] {
+        let why = refused(&body, "set_ends", &[("layer", typed)]);
+        assert!(why.contains(words), "{typed}: {why}");
+    }
+    let fewer = done(&body, "delete_members", &[("layer", "#2")]);
+    assert_eq!((fewer.frame().unwrap().members.len(), pinned(&fewer)), (many - 1, vec![1, 2]));
+    assert!(refused(&body, "delete_members", &[("layer", &format!("#1-{many}"))]).contains("No member would be left"));
+}
+
+#[test]
+fn members_are_drawn_pasted_mirrored_and_joints_moved() {
+    let body = standing();
+    let many = body.frame().unwrap().members.len();
+    let bounds = body.frame().unwrap().bounds();
+    let [low, high] = [bounds.min, bounds.max];
+    let text = |p: [f64; 3]| p.map(|x| x.to_string()).join(", ");
+    let brace = done(
+        &body,
+        "draw_member",
+        &[("from", &text(low)), ("to", &text([high[0], low[1], high[2]])), ("within", "5"), ("like", "braces")],
+    );
+    assert_eq!(brace.frame().unwrap().members.len(), many + 1);
+    assert!(
+        refused(&brace, "draw_member", &[("from", &text(low)), ("to", &text(low)), ("within", "5")])
+            .contains("one joint")
+    );
+    let rows = format!(
+        "{}, {}\n{}; {}",
+        text(low),
+        text([low[0], low[1], -500.0]),
+        text(high),
+        text([high[0], high[1], 9000.0])
+    );
+    let pasted = done(&body, "paste_members", &[("rows", &rows), ("layer", "spikes")]);
+    assert_eq!(pasted.frame().unwrap().members.len(), many + 2);
+    assert!(refused(&body, "paste_members", &[("rows", "1, 2, 3"), ("layer", "x")]).contains("Row 1"));
+    let mirrored = done(&body, "mirror_members", &[("axis", "z"), ("at", &low[2].to_string())]);
+    assert_eq!(mirrored.frame().unwrap().members.len(), 2 * many);
+    let moved = done(&body, "move_joint", &[("at", &text(high)), ("by", "0, 0, 250")]);
+    assert!((moved.frame().unwrap().bounds().max[2] - high[2] - 250.0).abs() < 1e-9);
+    let copied = done(&body, "copy_members", &[("by", "0, 3000, 0"), ("times", "4")]);
+    assert_eq!(copied.frame().unwrap().members.len(), 5 * many);
+    assert!(refused(&body, "copy_members", &[("by", "0, 0, 0"), ("times", "1")]).contains("not moved"));
+}
+
+/// Held at both ends and warmed, a bar presses with E A α ΔT; a spring under a load gives way by F / k.
+#[test]
+fn warmth_springs_and_combinations_act_as_they_should() {
+    let body = standing();
+    let with =
+        done(&body, "load_members", &[("case", "wind"), ("layer", "posts"), ("force", "300, 0, 0"), ("weight", "no")]);
+    let both = done(&with, "combine_cases", &[("name", "both"), ("parts", "1.35*use + 1.5*wind")]);
+    let frame = both.frame().unwrap();
+    let moved = |case: &str| hull_frames::statics::solve(frame, Some(case)).unwrap().moved;
+    let (a, b, sum) = (moved("use"), moved("wind"), moved("both"));
+    for j in 0..sum.len() {
+        for k in 0..3 {
+            assert!((sum[j][k] - 1.35 * a[j][k] - 1.5 * b[j][k]).abs() < 1e-9);
+        }
+    }
+    for (parts, words) in
+        [("2*snow", "There is no case “snow”"), ("a*use", "is no factor"), ("1e9*use", "no factor that can be meant")]
+    {
+        assert!(refused(&both, "combine_cases", &[("name", "x"), ("parts", parts)]).contains(words), "{parts}");
+    }
+    assert!(refused(&both, "combine_cases", &[("name", "use"), ("parts", "use")]).contains("is a case"));
+    // What is stored and handed over has it too.
+    let back = frames::from_json("frame.json", &frames::json(frame)).unwrap();
+    assert_eq!(back.frame().unwrap(), frame);
+    let warm = done(&body, "warm_members", &[("case", "sun"), ("by", "40"), ("growth", "12")]);
+    let solved = hull_frames::statics::solve(warm.frame().unwrap(), Some("sun")).unwrap();
+    // Posts on fixed feet grow freely upwards, but for the beam that both carry: H α ΔT.
+    let top = solved.moved.iter().map(|m| m[2]).fold(0.0, f64::max);
+    assert!((top - 3000.0 * 12e-6 * 40.0).abs() < 0.02, "{top}");
+    let foot = body.frame().unwrap().joints.iter().find(|j| j.is_supported()).unwrap().at;
+    let near = foot.map(|x| x.to_string()).join(", ");
+    let soft = done(&body, "spring_joints", &[("at", &near), ("within", "1"), ("stiffness", "0, 0, 500")]);
+    let held = |b: &Body| hull_frames::statics::solve(b.frame().unwrap(), Some("use")).unwrap();
+    let (settles, before) = (held(&soft), held(&body));
+    let k = body.frame().unwrap().joints.iter().position(|j| j.at == foot).unwrap();
+    assert!((settles.reactions[k][2] + 500.0 * settles.moved[k][2]).abs() < 1e-6);
+    assert!(settles.moved[k][2] < -1.0 && before.moved[k][2] == 0.0);
+    assert!(
+        refused(&body, "spring_joints", &[("at", &near), ("within", "1"), ("stiffness", "0, 0, -1")])
+            .contains("no stiffness below nought")
+    );
+}

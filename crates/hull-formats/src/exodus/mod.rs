@@ -1,6 +1,8 @@
 //! Exodus II on the classic form of netCDF: blocks of elements, side sets and node sets with names. After L. Schoof and V. Yarberry,
 //! EXODUS II: A Finite Element Data Model, SAND92-2137, and its later additions of names.
 
+pub mod bars;
+
 use crate::format::{Carries, FileFormat, Surface};
 use crate::netcdf::{File, Values, Writer};
 use crate::vtk::cells::{Cells, Column};
@@ -121,22 +123,16 @@ fn code_of(kind: &str, nodes: usize) -> i64 {
     }
 }
 
-/// A block of triangles for each part, with a side set of its front sides and a node set under the same name.
-pub fn write(s: &Surface) -> Vec<u8> {
-    let mut w = Writer::default();
-    let facets: usize = s.parts.iter().map(|p| p.facets.len()).sum();
-    let parts: Vec<&crate::Part> = s.parts.iter().filter(|p| !p.facets.is_empty()).collect();
+/// What every file begins with: its dimensions and attributes. Gives the dimensions of a name and of the nodes.
+fn begin(w: &mut Writer, points: &[[f64; 3]], elements: usize) -> (usize, usize) {
     let record = w.dim("time_step", 0);
     w.dim("len_string", NAME + 1);
     w.dim("len_line", 81);
     w.dim("four", 4);
     let name_length = w.dim("len_name", NAME + 1);
     let three = w.dim("num_dim", 3);
-    let nodes = w.dim("num_nodes", s.mesh.points.len());
-    w.dim("num_elem", facets);
-    let blocks = w.dim("num_el_blk", parts.len());
-    let sides = w.dim("num_side_sets", parts.len());
-    let sets = w.dim("num_node_sets", parts.len());
+    let nodes = w.dim("num_nodes", points.len());
+    w.dim("num_elem", elements);
     w.attribute("api_version", Values::Single(vec![7.0]));
     w.attribute("version", Values::Single(vec![7.0]));
     w.attribute("floating_point_word_size", Values::Int(vec![8]));
@@ -144,27 +140,48 @@ pub fn write(s: &Surface) -> Vec<u8> {
     w.attribute("maximum_name_length", Values::Int(vec![NAME as i32]));
     w.attribute("title", Values::Text(b"Ready Hull".to_vec()));
     w.var("time_whole", &[record], &[], Values::Double(Vec::new()));
-    let table = |names: &[&str]| {
-        let line = |n: &&str| {
-            let mut bytes: Vec<u8> = n.bytes().take(NAME).collect();
-            bytes.resize(NAME + 1, 0);
-            bytes
-        };
-        Values::Text(names.iter().flat_map(line).collect())
-    };
-    let names: Vec<&str> = parts.iter().map(|p| p.name).collect();
-    let numbers = || Values::Int((1..=parts.len() as i32).collect());
-    let id = [("name", Values::Text(b"ID".to_vec()))];
-    let there = || Values::Int(vec![1; parts.len()]);
-    for (prefix, dim) in [("eb", blocks), ("ss", sides), ("ns", sets)] {
-        w.var(&format!("{prefix}_status"), &[dim], &[], there());
-        w.var(&format!("{prefix}_prop1"), &[dim], &id, numbers());
-        w.var(&format!("{prefix}_names"), &[dim, name_length], &[], table(&names));
-    }
-    for (k, axis) in ["coordx", "coordy", "coordz"].into_iter().enumerate() {
-        w.var(axis, &[nodes], &[], Values::Double(s.mesh.points.iter().map(|p| p[k]).collect()));
-    }
     w.var("coor_names", &[three, name_length], &[], table(&["x", "y", "z"]));
+    (name_length, nodes)
+}
+
+/// Names, each with the marks that fill its line.
+fn table(names: &[&str]) -> Values {
+    let line = |n: &&str| {
+        let mut bytes: Vec<u8> = n.bytes().take(NAME).collect();
+        bytes.resize(NAME + 1, 0);
+        bytes
+    };
+    Values::Text(names.iter().flat_map(line).collect())
+}
+
+/// The list of blocks or of sets: that each is there, its number from one, its name.
+fn list(w: &mut Writer, prefix: &str, [dim, name_length]: [usize; 2], names: &[&str]) {
+    let id = [("name", Values::Text(b"ID".to_vec()))];
+    w.var(&format!("{prefix}_status"), &[dim], &[], Values::Int(vec![1; names.len()]));
+    w.var(&format!("{prefix}_prop1"), &[dim], &id, Values::Int((1..=names.len() as i32).collect()));
+    w.var(&format!("{prefix}_names"), &[dim, name_length], &[], table(names));
+}
+
+fn places(w: &mut Writer, nodes: usize, points: &[[f64; 3]]) {
+    for (k, axis) in ["coordx", "coordy", "coordz"].into_iter().enumerate() {
+        w.var(axis, &[nodes], &[], Values::Double(points.iter().map(|p| p[k]).collect()));
+    }
+}
+
+/// A block of triangles for each part, with a side set of its front sides and a node set under the same name.
+pub fn write(s: &Surface) -> Vec<u8> {
+    let mut w = Writer::default();
+    let facets: usize = s.parts.iter().map(|p| p.facets.len()).sum();
+    let parts: Vec<&crate::Part> = s.parts.iter().filter(|p| !p.facets.is_empty()).collect();
+    let (name_length, nodes) = begin(&mut w, &s.mesh.points, facets);
+    let blocks = w.dim("num_el_blk", parts.len());
+    let sides = w.dim("num_side_sets", parts.len());
+    let sets = w.dim("num_node_sets", parts.len());
+    let names: Vec<&str> = parts.iter().map(|p| p.name).collect();
+    for (prefix, dim) in [("eb", blocks), ("ss", sides), ("ns", sets)] {
+        list(&mut w, prefix, [dim, name_length], &names);
+    }
+    places(&mut w, nodes, &s.mesh.points);
     let mut first = 1_i32;
     for (i, part) in (1..).zip(&parts) {
         let n = part.facets.len();

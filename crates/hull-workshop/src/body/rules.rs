@@ -56,16 +56,23 @@ impl Fate {
     }
 }
 
+impl Fate {
+    /// Of an area before, if there was one, and now.
+    pub fn of(before: Option<f64>, area: f64) -> Fate {
+        match before {
+            _ if area <= 0.0 => Fate::Empty,
+            None => Fate::New,
+            Some(b) if (area - b).abs() <= ALIKE * b.max(area) => Fate::Kept,
+            Some(b) if area > b => Fate::Grown,
+            Some(_) => Fate::Shrunk,
+        }
+    }
+}
+
 impl Rule {
     /// How it fares against the time before.
     pub fn fate(&self) -> Fate {
-        match self.before {
-            _ if self.area <= 0.0 => Fate::Empty,
-            None => Fate::New,
-            Some(b) if (self.area - b).abs() <= ALIKE * b.max(self.area) => Fate::Kept,
-            Some(b) if self.area > b => Fate::Grown,
-            Some(_) => Fate::Shrunk,
-        }
+        Fate::of(self.before, self.area)
     }
 
     /// How it fares, with areas.

@@ -105,7 +105,13 @@ impl About {
 
 /// Every form, in the order in which they are offered.
 pub const FORMS: [About; 22] = [
-    about(Form::Frame, "frame", Of::Frame, "Frame", "tables of joints, members, sections and loads, JSON, VTU and DXF"),
+    about(
+        Form::Frame,
+        "frame",
+        Of::Frame,
+        "Frame",
+        "tables of joints, members, sections and loads, JSON, VTU, DXF and Exodus II",
+    ),
     about(Form::Ascii, "ascii", Of::Named, "ASCII STL", "one file, one named block a boundary").common(),
     about(Form::Binary, "binary", Of::Each, "Binary STL", "one file a boundary, smaller, single precision")
         .common()

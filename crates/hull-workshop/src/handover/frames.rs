@@ -1,4 +1,4 @@
-//! A frame as tables, JSON, VTU and DXF, read back and compared.
+//! A frame as tables, JSON, VTU, DXF and Exodus II, read back and compared.
 
 use super::NamedFile;
 use crate::Body;
@@ -8,7 +8,7 @@ use crate::numbers::long;
 use hull_exact::Motion;
 use hull_exact::wires::Wires;
 use hull_formats::bundles::Bundles;
-use hull_formats::{Content, dxf, vtu};
+use hull_formats::{Content, dxf, exodus, vtu};
 use hull_frames::{End, Fix, Frame, LoadKind};
 use hull_geometry::{Unit, Watch};
 use serde::{Deserialize, Serialize};
@@ -82,6 +82,7 @@ pub fn written(
         (format!("{stem}.json"), json),
         (format!("{stem}.vtu"), grid(frame, factor)),
         (format!("{stem}.dxf"), drawing(frame, factor, unit)),
+        (format!("{stem}.exo"), bars(frame, factor)),
     ];
     let back: Said = serde_json::from_slice(&files[4].1).map_err(failed)?;
     let (row, number) = (Comparison::told, Comparison::number);
@@ -96,6 +97,13 @@ pub fn written(
         row("the joints at their ends", "as sent".into(), "as read".into(), table(1) == sent_ends),
         row("the frame in JSON", "as sent".into(), "as read".into(), back.frame == *frame),
     ];
+    let back = exodus::bars::read(&files[7].1).map_err(HandoverError::Different)?;
+    let beams: usize = back.blocks.iter().map(|b| b.1.len()).sum();
+    comparison.push(number(&format!("bars in {}", files[7].0), frame.members.len(), beams));
+    let (sent, supported) = (sent_bars(frame, factor), frame.joints.iter().filter(|j| j.is_supported()).count());
+    let held: usize = back.sets.iter().map(|s| s.1.len()).sum();
+    comparison.push(number(&format!("supported joints in {}", files[7].0), supported, held));
+    comparison.push(row("its bars and nodes", "as sent".into(), "as read".into(), back == sent));
     for file in [5, 6] {
         let (name, bytes) = &files[file];
         let read = hull_formats::open(name, bytes, watch).map_err(|e| HandoverError::Different(e.to_string()))?;
@@ -199,6 +207,64 @@ fn loads(frame: &Frame) -> String {
 fn group(frame: &Frame, m: &hull_frames::Member) -> String {
     let section = m.section.and_then(|s| frame.sections.get(s as usize)).map(|s| s.name.clone());
     section.or_else(|| frame.layers.get(m.layer as usize).cloned()).unwrap_or_default()
+}
+
+/// How a joint is held, as a node set is called.
+fn held(joint: &hull_frames::Joint) -> &'static str {
+    let fixed = |of: &[Fix]| of.iter().all(|f| *f == Fix::Held);
+    let free = |of: &[Fix]| of.iter().all(|f| *f == Fix::Free);
+    match (&joint.held[..3], &joint.held[3..]) {
+        (along, about) if fixed(along) && fixed(about) => "fixed",
+        (along, about) if fixed(along) && free(about) => "pinned",
+        _ => "supported",
+    }
+}
+
+/// Bars by section, with what each section is, and node sets by how joints are held.
+fn bar_blocks(frame: &Frame) -> (Vec<exodus::bars::Block>, Vec<(String, Vec<u32>)>) {
+    let mut blocks: Vec<exodus::bars::Block> = Vec::new();
+    for m in &frame.members {
+        let name: String = group(frame, m).chars().take(exodus::NAME).filter(char::is_ascii).collect();
+        let made = frame.made_of(m);
+        let figures = made.map_or(Vec::new(), |(s, mat)| {
+            vec![
+                ("Area", s.area),
+                ("Iy", s.iy),
+                ("Iz", s.iz),
+                ("J", s.torsion),
+                ("E", mat.young),
+                ("G", mat.shear),
+                ("Density", mat.density),
+            ]
+        });
+        let is_own = |b: &exodus::bars::Block| b.name == name && b.figures == figures;
+        match blocks.iter().position(is_own) {
+            Some(k) => blocks[k].ends.push(m.ends),
+            None => blocks.push(exodus::bars::Block { name, ends: vec![m.ends], figures }),
+        }
+    }
+    let of = |word: &str| -> Vec<u32> {
+        let own = frame.joints.iter().enumerate().filter(|(_, j)| j.is_supported() && held(j) == word);
+        own.map(|(i, _)| i as u32).collect()
+    };
+    let sets = ["fixed", "pinned", "supported"].map(|word| (word.to_string(), of(word)));
+    (blocks, sets.into_iter().filter(|s| !s.1.is_empty()).collect())
+}
+
+/// A frame as bars of Exodus II.
+pub fn bars(frame: &Frame, factor: f64) -> Vec<u8> {
+    let (blocks, sets) = bar_blocks(frame);
+    exodus::bars::write(&frame.joints.iter().map(|j| j.at.map(|x| x * factor)).collect::<Vec<_>>(), &blocks, &sets)
+}
+
+/// The same as it should be read back.
+fn sent_bars(frame: &Frame, factor: f64) -> exodus::bars::Bars {
+    let (blocks, sets) = bar_blocks(frame);
+    exodus::bars::Bars {
+        points: frame.joints.iter().map(|j| j.at.map(|x| x * factor)).collect(),
+        blocks: blocks.into_iter().map(|b| (b.name, b.ends)).collect(),
+        sets,
+    }
 }
 
 /// A frame as lines of an unstructured grid, by section.
