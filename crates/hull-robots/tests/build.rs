@@ -236,7 +236,7 @@ fn the_other_side_of_a_robot_mirrors_it() {
     let pairs =
         [("left arm", "right arm"), ("ARM_L", "ARM_R"), ("Port hand", "Starboard hand"), ("lever", "lever mirrored")];
     pairs.iter().for_each(|(a, b)| assert_eq!(other_side(a), *b));
-    let meshes = vec![cuboid([200.0, 100.0, 50.0]), moved(cuboid([60.0, 200.0, 30.0]), [0.0, 100.0, 0.0])];
+    let meshes = [cuboid([200.0, 100.0, 50.0]), moved(cuboid([60.0, 200.0, 30.0]), [0.0, 100.0, 0.0])];
     let mut plan = Plan {
         name: "two sides".into(),
         links: vec![PlannedLink::of("body", "a"), PlannedLink::of("left arm", "b")],
