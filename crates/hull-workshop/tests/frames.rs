@@ -70,7 +70,7 @@ fn a_drawing_becomes_a_frame_that_is_ready_and_what_leaves_reads_back() {
     let trial = &prepared.survey.frame.trials[0];
     assert!((trial.carried[2] - 8000.0).abs() < 0.01 && trial.imbalance < 1e-9, "{trial:?}");
     let made = hand_over("portal", &prepared, &destination, Form::Frame, &watch).unwrap();
-    assert!(made.manifest.comparison.iter().all(|c| c.same) && made.manifest.files.len() == 7);
+    assert!(made.manifest.comparison.iter().all(|c| c.same) && made.manifest.files.len() == 8);
     let json = made.files.iter().find(|f| f.0 == "portal.json").unwrap();
     let back = frames::from_json("portal.json", &json.1).unwrap();
     assert_eq!(back.frame(), prepared.body.frame());
@@ -206,7 +206,8 @@ fn members_are_drawn_pasted_mirrored_and_joints_moved() {
     assert!(refused(&body, "paste_members", &[("rows", "1, 2, 3"), ("layer", "x")]).contains("Row 1"));
     let mirrored = done(&body, "mirror_members", &[("axis", "z"), ("at", &low[2].to_string())]);
     assert_eq!(mirrored.frame().unwrap().members.len(), 2 * many);
-    let moved = done(&body, "move_joint", &[("at", &text(high)), ("by", "0, 0, 250")]);
+    let top = body.frame().unwrap().joints.iter().map(|j| j.at).find(|p| p[2] == high[2]).unwrap();
+    let moved = done(&body, "move_joint", &[("at", &text(top)), ("by", "0, 0, 250")]);
     assert!((moved.frame().unwrap().bounds().max[2] - high[2] - 250.0).abs() < 1e-9);
     let copied = done(&body, "copy_members", &[("by", "0, 3000, 0"), ("times", "4")]);
     assert_eq!(copied.frame().unwrap().members.len(), 5 * many);
