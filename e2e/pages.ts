@@ -46,7 +46,7 @@ export async function newProject(page: Page, name: string): Promise<void> {
 export async function send(page: Page, name: string, bytes: Buffer, destination = "Fluid, inside"): Promise<void> {
   // The script that sends files comes after the page.
   await page.locator("#drop[data-ready]").waitFor();
-  await page.locator("input[type=file]").setInputFiles({ name, mimeType: "model/stl", buffer: bytes });
+  await page.locator("input[type=file]:not(#folder)").setInputFiles({ name, mimeType: "model/stl", buffer: bytes });
   await page.locator("#ask").getByRole("button", { name: destination, exact: true }).click();
 }
 
