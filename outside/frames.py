@@ -9,10 +9,12 @@ import subprocess
 import sys
 import tempfile
 
+import netCDF4
 import numpy as np
 import scipy.linalg
 import scipy.sparse
 import scipy.sparse.linalg
+from vtkmodules.vtkIOExodus import vtkExodusIIReader
 
 hull = sys.argv[1]
 checks = 0
@@ -210,4 +212,27 @@ with tempfile.TemporaryDirectory() as folder:
         values = scipy.linalg.eigh(part(pressed), part(k), eigvals_only=True)
         same(f"{seed}: buckling", case["buckling"], 1 / values.max(), 1e-5)
 
-print(f"frames agree with scipy: {checks} figures")
+    # What is handed over as Exodus II, as netCDF4 and VTK's reader see it.
+    frame = random_frame(0)
+    frame["loads"] = [{"case": "use", "kind": {"Joint": {"joint": 1, "force": [0, 10.0, -100.0, 0, 0, 0]}}}]
+    frame["sections"] = [{"name": "RHS 100x50x5", "area": 1400.0, "iy": 1.7e6, "iz": 5.6e6, "torsion": 1.3e6, "shear": [460.0, 930.0], "reach": [50.0, 25.0]}] * 2
+    path.write_text(json.dumps({"length": "mm", "frame": frame}))
+    routine = pathlib.Path(folder, "axes.toml")
+    routine.write_text('name = "axes"\n[[steps]]\nstep = "orient"\nup = "+z"\nforward = "+x"\n')
+    out = pathlib.Path(folder, "handover")
+    made = subprocess.run([hull, "prepare", path, "--routine", routine, "--destination", "frame", "--form", "frame", "--out", out], capture_output=True, text=True)
+    if made.returncode:
+        sys.exit(made.stdout + made.stderr)
+    written = next(out.glob("*.exo"))
+    with netCDF4.Dataset(written) as file:
+        same("netCDF4: bars", file.dimensions["num_elem"].size, len(frame["members"]), 0)
+        same("netCDF4: area of the first block", file["attrib1"][0][0], frame["sections"][0]["area"], 0)
+    read = vtkExodusIIReader(file_name=str(written))
+    read.UpdateInformation()
+    read.Update()
+    blocks = read.GetOutput().GetBlock(0)
+    bars = sum(blocks.GetBlock(i).GetNumberOfCells() for i in range(blocks.GetNumberOfBlocks()))
+    same("vtk: bars", bars, len(frame["members"]), 0)
+    same("vtk: node sets", read.GetNumberOfObjects(vtkExodusIIReader.NODE_SET), 1, 0)
+
+print(f"frames agree with scipy, netCDF4 and vtk: {checks} figures")
