@@ -242,6 +242,15 @@ impl Frame {
         at as u32
     }
 
+    /// The number of a layer, taken in if it is new.
+    pub fn take_layer(&mut self, name: &str) -> u32 {
+        let at = self.layers.iter().position(|l| l == name).unwrap_or_else(|| {
+            self.layers.push(name.into());
+            self.layers.len() - 1
+        });
+        at as u32
+    }
+
     /// The number of a material, taken in if it is new.
     pub fn take_material(&mut self, material: Material) -> u32 {
         let at = self.materials.iter().position(|m| *m == material).unwrap_or_else(|| {

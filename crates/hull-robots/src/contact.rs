@@ -80,8 +80,8 @@ const STILL: f64 = 5e-3;
 const MOST_CORNERS: usize = 48;
 /// The floor gives way by so much, in m, under the whole weight on one corner.
 const GIVES: f64 = 5e-4;
-/// How much of a bounce is lost: the factor of Hunt and Crossley, in s/m.
-const LOSS: f64 = 3.0;
+/// How much of a bounce is lost: the factor of Hunt and Crossley, in s/m; chosen, so that a box comes to rest at once.
+const LOSS: f64 = 67.0;
 /// Speed below which friction is smoothed, in m/s.
 const SMOOTH: f64 = 5e-3;
 /// Steps each second.
@@ -258,7 +258,7 @@ impl Run<'_> {
             for p in corners.into_iter().filter(|p| p[2] < 0.0) {
                 let moves = add(speed, cross(spin, sub(p, origin)));
                 let (depth, sinking) = (-p[2], -moves[2]);
-                let up = (self.stiffness * depth * (1.0 + LOSS * sinking / GIVES.sqrt() * 0.5)).max(0.0);
+                let up = (self.stiffness * depth * (1.0 + LOSS * sinking)).max(0.0);
                 let along = [moves[0], moves[1], 0.0];
                 let slides = norm(along);
                 let drag = if slides > 0.0 { -self.friction * up * (slides / SMOOTH).tanh() / slides } else { 0.0 };

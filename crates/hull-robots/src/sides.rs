@@ -58,7 +58,7 @@ impl Mirrored {
 impl Plan {
     /// Adds the mirror image of a link, and of the joints that lead to it; what hangs on it is mirrored too. A link above that has
     /// its own other side already is taken from there.
-    pub fn mirror(&mut self, link: usize, mirrored: Mirrored) {
+    pub fn mirror(&mut self, link: usize, plane: Mirrored) {
         let Some(first) = self.links.get(link).map(|l| l.name.clone()) else { return };
         let mut names = vec![first];
         let mut at = 0;
@@ -75,12 +75,16 @@ impl Plan {
         };
         for name in names.iter().filter(|n| !there.contains(&other_side(n))) {
             let Some(own) = self.links.iter().find(|l| l.name == *name).cloned() else { continue };
-            let mirrored = if own.mirrored.is_some() { None } else { Some(mirrored) };
+            // The image of an image is the thing itself, in the same plane; in another one it is none that a plan can say.
+            let mirrored = match own.mirrored {
+                None => Some(plane),
+                Some(p) if p == plane => None,
+                Some(_) => continue,
+            };
             self.links.push(PlannedLink { name: other_side(name), mirrored, ..own });
             let joints = self.joints.iter().filter(|j| j.child == *name).cloned().collect::<Vec<_>>();
             for j in joints {
                 let turns = matches!(j.kind, JointKind::Revolute | JointKind::Continuous);
-                let plane = mirrored.unwrap_or(Mirrored { axis: 0, at: 0.0 });
                 self.joints.push(PlannedJoint {
                     name: if j.name.is_empty() { String::new() } else { other_side(&j.name) },
                     parent: other(&j.parent),

@@ -53,10 +53,7 @@ impl Operation for DrawMember {
 
     fn run(&self, body: &mut Body, _: &At) -> Result<Report, Refusal> {
         let frame = body.frame_mut().ok_or("The body has no members.")?;
-        let number = frame.layers.iter().position(|l| *l == self.like).unwrap_or_else(|| {
-            frame.layers.push(self.like.clone());
-            frame.layers.len() - 1
-        }) as u32;
+        let number = frame.take_layer(&self.like);
         let like = frame.members.iter().find(|m| m.layer == number).cloned().unwrap_or_default();
         let ends = [self.from, self.to].map(|p| frame.joint_at(p, self.within));
         if !frame.draw(ends, Member { layer: number, ..like }) {

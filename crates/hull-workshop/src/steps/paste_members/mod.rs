@@ -37,10 +37,7 @@ impl Operation for PasteMembers {
 
     fn run(&self, body: &mut Body, _: &At) -> Result<Report, Refusal> {
         let frame = body.frame_mut().ok_or("The body has no members.")?;
-        let layer = frame.layers.iter().position(|l| *l == self.layer).unwrap_or_else(|| {
-            frame.layers.push(self.layer.clone());
-            frame.layers.len() - 1
-        }) as u32;
+        let layer = frame.take_layer(&self.layer);
         let like = frame.members.iter().find(|m| m.layer == layer).cloned().unwrap_or_default();
         let mut came = 0;
         // Rows come apart at line ends; what people type in one line, at a slash.

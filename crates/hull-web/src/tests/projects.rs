@@ -1,0 +1,106 @@
+//! What is done with bodies of a project beside each other: taken in again, grouped, made a robot.
+
+use super::*;
+
+#[actix_web::test]
+async fn what_comes_again_is_taken_in_from_a_body_of_the_project_and_only_from_there() {
+    let site = Site::open();
+    let (project, first) = site.body("bracket.stl", binary(&cuboid([4.0, 3.0, 2.0]))).await;
+    let (_, elsewhere) = site.body("bracket.stl", binary(&cuboid([4.0; 3]))).await;
+    site.post(&format!("/bodies/{first}/steps"), "step=set_unit&unit=cm").await;
+    let file = format!("/projects/{project}/files?name=bracket.stl&destination=print");
+    site.ask("PUT", &file, "model/stl", binary(&cuboid([4.0, 3.0, 2.0]))).await;
+    let until = Instant::now() + Duration::from_secs(60);
+    let again = loop {
+        let found = site.store.bodies(project).unwrap().into_iter().find(|b| b.id != first && b.head.is_some());
+        if let Some(body) = found {
+            break body.id;
+        }
+        assert!(Instant::now() < until, "it was not read");
+        std::thread::sleep(Duration::from_millis(20));
+    };
+    let page = site.get(&format!("/bodies/{again}")).await;
+    assert!(page.says("This file came before") && page.says("the very same geometry"), "{}", page.text);
+    for (deed, before, words) in [
+        ("take-in", String::new(), "which body the file was"),
+        ("take-in", elsewhere.to_string(), "another body of this project"),
+        ("take-in", again.to_string(), "another body of this project"),
+        ("accept", elsewhere.to_string(), "another body of this project"),
+    ] {
+        let refused = site.post(&format!("/bodies/{again}/{deed}"), &form(&[("before", &before)])).await;
+        assert!(refused.says(words), "{deed} {before}: {}", refused.text);
+    }
+    assert!(site.store.body(elsewhere).is_ok(), "nothing was deleted");
+    site.post(&format!("/bodies/{again}/take-in"), &form(&[("before", &first.to_string())])).await;
+    let head = || site.store.revision(site.store.body(again).unwrap().head.unwrap()).unwrap();
+    while head().facts.scale.is_none() && Instant::now() < until {
+        std::thread::sleep(Duration::from_millis(20));
+    }
+    assert!((head().survey.size.longest() - 40.0).abs() < 1e-9, "in millimetres now");
+    assert!(site.get(&format!("/bodies/{again}")).await.says("Taken in"));
+    site.post(&format!("/bodies/{again}/accept"), &form(&[("before", &first.to_string())])).await;
+    assert!(site.store.body(first).is_err(), "the earlier one is deleted");
+    let accepted = site.store.body(again).unwrap();
+    assert_eq!((accepted.name.as_str(), accepted.destination.as_str()), ("Bracket", "fluid"));
+}
+
+#[actix_web::test]
+async fn bodies_are_grouped_hidden_and_duplicated_and_names_that_cannot_be_are_refused() {
+    let site = Site::open();
+    let (project, body) = site.body("plate.stl", binary(&cuboid([4.0, 3.0, 2.0]))).await;
+    let together = format!("/projects/{project}/together");
+    let long = "x".repeat(500);
+    let refused = site.post(&together, &format!("do=group&group={long}&body={body}")).await;
+    assert!(refused.says("Left alone: “Plate”"), "{}", refused.text);
+    assert!(
+        site.post(&together, &format!("do=group&group=Skids&body={body}"))
+            .await
+            .says("In the group “Skids” now: 1 body")
+    );
+    assert_eq!(site.store.body(body).unwrap().grouped, "Skids");
+    assert!(site.get(&format!("/projects/{project}")).await.says("data-group=\"Skids\""));
+    site.post(&together, &format!("do=group&group=&body={body}")).await;
+    assert_eq!(site.store.body(body).unwrap().grouped, "");
+    site.post(&together, &format!("do=hide&body={body}")).await;
+    assert!(site.get(&format!("/projects/{project}")).await.says("Show hidden bodies (1)"));
+    site.post(&together, &format!("do=list&body={body}")).await;
+    assert!(!site.store.body(body).unwrap().hidden);
+    site.post(&together, &format!("do=duplicate&body={body}")).await;
+    let until = Instant::now() + Duration::from_secs(60);
+    while site.store.bodies(project).unwrap().len() < 2 {
+        assert!(Instant::now() < until, "no duplicate came");
+        std::thread::sleep(Duration::from_millis(20));
+    }
+    let repair = format!("/bodies/{body}/repairs/run");
+    assert!(site.post(&repair, "").await.notice().contains("Tick at least one step"));
+    assert_eq!(site.post(&format!("/bodies/{body}/repairs/dismiss"), "").await.status, StatusCode::OK);
+}
+
+#[actix_web::test]
+async fn a_robot_is_set_down_on_its_page() {
+    let site = Site::open();
+    let (project, foot) = site.body("foot.stl", binary(&cuboid([200.0, 100.0, 40.0]))).await;
+    site.post(&format!("/bodies/{foot}/steps"), "step=set_unit&unit=mm").await;
+    let robot = format!("/projects/{project}/robot");
+    assert!(site.get(&format!("{robot}-stands")).await.status.is_client_error(), "it has no link yet");
+    let link = [
+        ("name", "foot"),
+        ("links", "1"),
+        ("l0_name", "foot"),
+        ("l0_part", "Foot"),
+        ("l0_collision", "capsule"),
+        ("frames", "1"),
+        ("f0_name", "tip"),
+        ("f0_link", "foot"),
+        ("f0_dz", "1"),
+    ];
+    site.post(&robot, &form(&link)).await;
+    assert!(site.get(&robot).await.says("2 links"), "a frame is a link of nothing");
+    let stands = site.get(&format!("{robot}-stands?joints=held")).await;
+    assert!(stands.says("It <b>stands</b>") && stands.says("<svg"), "{}", stands.text);
+    let csv = site.get(&format!("{robot}-stands.csv?joints=released")).await.text;
+    assert!(csv.starts_with("time_s,height_m,lean_deg,carried_N,speed_m_s\n") && csv.lines().count() == 252, "{csv}");
+    let mirrored = [&link[..], &[("do", "mirror-link-0")]].concat();
+    site.post(&robot, &form(&mirrored)).await;
+    assert!(site.get(&robot).await.says("mirrored across y = 0"));
+}
