@@ -177,6 +177,25 @@ test("the section opens the body, and a click goes through to the far side", asy
   await expect(row("near side")).toContainText("600.0");
 });
 
+test("a section goes through a face that is clicked, and is moved along its direction", async ({ page }) => {
+  await page.keyboard.press("s");
+  const row = page.locator('[data-plane="3"]');
+  // The first plane would cut away what is to be clicked.
+  await page.locator('[data-plane="0"] [data-on]').uncheck();
+  await row.locator("[data-on]").check();
+  await expect(page.locator("#section-told")).toHaveText("Click the face.");
+  await page.getByRole("button", { name: "front +x" }).click();
+  const view = (await page.locator("#view canvas").boundingBox())!;
+  await page.mouse.click(view.x + view.width / 2, view.y + view.height / 2);
+  await expect(page.locator("#section-told")).toHaveText("across 1, 0, 0");
+  await expect(row.locator("[data-on]")).toBeChecked();
+  // Half way through, what is picked from the front is behind the plane.
+  await row.locator("[data-at]").fill("0.5");
+  await pickFrom(page, "front");
+  await nameIt(page, "cut open");
+  await expect(page.locator("tr.boundary", { hasText: "cut open" })).not.toContainText("600.0");
+});
+
 test("regions of the whole surface follow the angle; Shift adds to a pick and Alt takes away", async ({ page }) => {
   await page.getByLabel("Show regions").check();
   await expect(page.locator("#regions-count")).toHaveText("6 regions");

@@ -14,7 +14,7 @@ import {
   Vector4,
   ZeroStencilOp,
 } from "three";
-import { CUT, cut, cutAxes } from "./cut";
+import { CUT, cut, cutting } from "./cut";
 import type { Drawing } from "./drawing";
 
 /** Bodies of more facets are cut open without: each plane draws them twice more. */
@@ -43,13 +43,13 @@ const FILLED = `${CUT}
 const nothing = () => new Vector4(0, 0, 0, 1);
 
 /** Counts how often a plane's side of the body is entered and left. */
-function counting(axis: number, side: typeof FrontSide | typeof BackSide): ShaderMaterial {
+function counting(plane: number, side: typeof FrontSide | typeof BackSide): ShaderMaterial {
   const op = side === BackSide ? IncrementWrapStencilOp : DecrementWrapStencilOp;
   return new ShaderMaterial({
     vertexShader,
     fragmentShader: COUNTED,
     side,
-    uniforms: { cut: { value: [cut.value[axis], nothing(), nothing()] } },
+    uniforms: { cut: { value: [cut.value[plane], nothing(), nothing(), nothing()] } },
     colorWrite: false,
     depthWrite: false,
     depthTest: false,
@@ -62,8 +62,8 @@ function counting(axis: number, side: typeof FrontSide | typeof BackSide): Shade
 }
 
 /** Fills where the count is not even. Counts as it clears: the next plane begins with none. */
-function filling(axis: number): ShaderMaterial {
-  const others = [0, 1, 2].map((k) => (k === axis ? nothing() : cut.value[k]));
+function filling(plane: number): ShaderMaterial {
+  const others = cut.value.map((one, k) => (k === plane ? nothing() : one));
   return new ShaderMaterial({
     vertexShader,
     fragmentShader: FILLED,
@@ -81,51 +81,51 @@ function filling(axis: number): ShaderMaterial {
 export class Caps {
   readonly root = new Group();
   private of: Drawing | null = null;
-  private axes = "";
+  private planes = "";
 
   /** Fits the caps to a body and to the planes; draws none where the body is open or there is no plane. */
   fit(drawing: Drawing | null): void {
     const g = drawing?.geometry;
     const isClosed = g && g.facets.length > 0 && g.open.length + g.overshared.length === 0;
-    const axes = isClosed && g.facets.length / 3 <= MOST ? cutAxes() : [];
-    if (drawing === this.of && axes.join() === this.axes) return this.place(axes);
+    const planes = isClosed && g.facets.length / 3 <= MOST ? cutting() : [];
+    if (drawing === this.of && planes.join() === this.planes) return this.place(planes);
     this.clear();
-    [this.of, this.axes] = [drawing, axes.join()];
+    [this.of, this.planes] = [drawing, planes.join()];
     if (!drawing || !g) return;
-    for (const axis of axes) {
+    for (const plane of planes) {
       for (const side of [BackSide, FrontSide] as const) {
-        const count = new Mesh(drawing.surface.geometry, counting(axis, side));
-        count.renderOrder = 10 * axis + 1;
+        const count = new Mesh(drawing.surface.geometry, counting(plane, side));
+        count.renderOrder = 10 * plane + 1;
         this.root.add(count);
       }
       const size = 2.2 * Math.hypot(...[0, 1, 2].map((k) => g.max[k] - g.min[k]));
-      const fill = new Mesh(new PlaneGeometry(size, size), filling(axis));
-      fill.renderOrder = 10 * axis + 2;
-      fill.userData.axis = axis;
+      const fill = new Mesh(new PlaneGeometry(size, size), filling(plane));
+      fill.renderOrder = 10 * plane + 2;
+      fill.userData.plane = plane;
       this.root.add(fill);
     }
-    this.place(axes);
+    this.place(planes);
   }
 
   /** The fillings lie in their planes, about the middle of the body. */
-  private place(axes: number[]): void {
+  private place(planes: number[]): void {
     const g = this.of?.geometry;
     if (!g) return;
     for (const fill of this.root.children) {
-      const axis = fill.userData.axis as number | undefined;
-      if (axis === undefined || !axes.includes(axis)) continue;
-      const plane = cut.value[axis];
+      const plane = fill.userData.plane as number | undefined;
+      if (plane === undefined || !planes.includes(plane)) continue;
+      const { x, y, z, w } = cut.value[plane];
+      const normal = new Vector3(x, y, z);
       const at = new Vector3(...[0, 1, 2].map((k) => (g.min[k] + g.max[k]) / 2));
-      at.setComponent(axis, plane.w * plane.getComponent(axis));
-      fill.position.copy(at);
-      fill.lookAt(at.clone().add(new Vector3().setComponent(axis, 1)));
+      fill.position.copy(at.addScaledVector(normal, w - normal.dot(at)));
+      fill.lookAt(at.clone().add(normal));
     }
   }
 
   private clear(): void {
     for (const child of this.root.children as Mesh[]) {
       (child.material as ShaderMaterial).dispose();
-      if (child.userData.axis !== undefined) child.geometry.dispose();
+      if (child.userData.plane !== undefined) child.geometry.dispose();
     }
     this.root.clear();
   }

@@ -15,8 +15,9 @@ function nameOf(form: HTMLFormElement): string {
 function fields(): Map<string, Field> {
   const out = new Map<string, Field>();
   for (const form of document.querySelectorAll<HTMLFormElement>("#sheet form, #drawer form"))
-    for (const [at, field] of [...form.querySelectorAll<Field>(FIELDS)].entries())
-      out.set(`${nameOf(form)} ${field.name} ${at}`, field);
+    // Also those that belong to a form and stand elsewhere.
+    for (const [at, field] of [...form.elements].filter((part) => part.matches(FIELDS)).entries())
+      out.set(`${nameOf(form)} ${(field as Field).name} ${at}`, field as Field);
   return out;
 }
 

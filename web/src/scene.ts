@@ -21,6 +21,8 @@ export interface Scene {
   boundaries: { name: string; at: Place; colour: number }[];
   /** The project's other bodies, with the state each is at and whether its unit is set. */
   others: { body: number; name: string; revision: number; sized: boolean }[];
+  /** Datums that have a direction. */
+  datums: { name: string; at: Place; direction: Place }[];
   findings: Finding[];
   placement: { scale: number; rotation: [Place, Place, Place]; moved: Place };
 }

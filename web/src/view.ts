@@ -3,7 +3,7 @@ import { Box3, type Group, type LineSegments, Matrix4, Raycaster, Scene, Vector2
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import { Eye } from "./camera";
 import { Caps } from "./caps";
-import { cut, setCut } from "./cut";
+import { cut, directionOf, setCut } from "./cut";
 import { Drawing, insides } from "./drawing";
 import { fetchGeometry, type Geometry } from "./geometry";
 import { dispose, drawn, type Highlight } from "./highlight";
@@ -336,16 +336,20 @@ export class View {
     this.redraw();
   }
 
-  /** From where to where the body reaches along an axis. */
-  reach(axis: number): [number, number] {
+  /** From where to where the body's box reaches along the direction of a section plane. */
+  reach(plane: number): [number, number] {
     const g = this.now?.geometry;
-    return g ? [g.min[axis], g.max[axis]] : [0, 1];
+    if (!g) return [0, 1];
+    const d = directionOf(plane);
+    const ends = [0, 1, 2].map((k) => [d[k] * g.min[k], d[k] * g.max[k]]);
+    const sum = (pick: (...x: number[]) => number) => ends.reduce((all, pair) => all + pick(...pair), 0);
+    return [sum(Math.min), sum(Math.max)];
   }
 
-  /** Cuts away everything beyond a part of the box along an axis, or all before it; `null` cuts nothing there. */
-  setSection(axis: number, part: number | null, before = false): void {
-    const [from, to] = this.reach(axis);
-    setCut(axis, part === null || !this.now ? null : from + (to - from) * part, before);
+  /** Cuts away everything beyond a part of the box along a plane's direction, or all before it; `null` cuts nothing there. */
+  setSection(plane: number, part: number | null, before = false): void {
+    const [from, to] = this.reach(plane);
+    setCut(plane, part === null || !this.now ? null : from + (to - from) * part, before);
     this.redraw();
   }
 

@@ -1,6 +1,7 @@
 //! Frames: members with sections between joints, with supports and loads, in N, mm, tonnes and seconds.
 //!
-//! [`join`] makes members of lines; [`sections`] knows sections and what they carry; `edit` changes them; [`checks`] tells what keeps a frame from
+//! [`join`] makes members of lines; [`shape`] and [`sections`] know what sections look like and carry;
+//! [`solids`] are members at full size; [`role`] tells columns from beams; `edit` changes them; [`checks`] tells what keeps a frame from
 //! being ready; [`statics`] and [`modes`] are its trial.
 
 mod assemble;
@@ -10,9 +11,15 @@ pub mod join;
 pub mod matrices;
 pub mod model;
 pub mod modes;
+pub mod role;
 pub mod sections;
+pub mod shape;
+pub mod solids;
 pub mod statics;
+mod torsion;
 
 pub use assemble::Unsolvable;
 pub use model::{Combination, End, Fix, Frame, Joint, Load, LoadKind, Material, Member};
+pub use role::Role;
 pub use sections::Section;
+pub use shape::Shape;

@@ -147,6 +147,68 @@ fn with_twist(mut held: [Fix; 6]) -> [Fix; 6] {
     held
 }
 
+/// Members that only bend, for closed forms that know no other way to give: `RHS 100x50x5` with a large area and no shear.
+fn only_bending(frame: &mut Frame) {
+    let section = &mut frame.sections[0];
+    (section.area, section.shear) = (section.area * 1e5, [section.shear[0] * 1e5, section.shear[1] * 1e5]);
+}
+
+/// A portal held at its feet, pushed at the corner: Kleinlogel, *Rahmenformeln*, frame with fixed feet, from memory. With k =
+/// (I of the beam / I of posts) · h / l the feet turn against H h (3 k + 1) / (6 k + 1) / 2 and the corners against
+/// H h · 3 k / (6 k + 1) / 2. On pins the corners take H h / 2 and the feet push and pull H h / l.
+#[test]
+fn portals_take_a_push_as_kleinlogel_says() {
+    let (h, l, push) = (3000.0, 5000.0, 1000.0);
+    for pinned in [false, true] {
+        let mut frame = beam(l, 3);
+        only_bending(&mut frame);
+        // Upright members bend about their strong axis in the plane x–z once they are turned.
+        let places = [[0.0, 0.0, 0.0], [0.0, 0.0, h], [l, 0.0, h], [l, 0.0, 0.0]];
+        frame.joints = places.map(|at| Joint { at, ..Joint::default() }).to_vec();
+        for joint in [0, 3] {
+            frame.joints[joint].held =
+                if pinned { [Fix::Held, Fix::Held, Fix::Held, Fix::Held, Fix::Free, Fix::Held] } else { HELD };
+        }
+        force(&mut frame, 1, [push, 0.0, 0.0, 0.0, 0.0, 0.0]);
+        let solved = solve(&frame, None).unwrap();
+        // The web of an upright member lies along x: its strong axis is y, as the beam's is.
+        let k = h / l;
+        let (foot, corner) = if pinned {
+            (0.0, push * h / 2.0)
+        } else {
+            (push * h / 2.0 * (3.0 * k + 1.0) / (6.0 * k + 1.0), push * h / 2.0 * 3.0 * k / (6.0 * k + 1.0))
+        };
+        let [post, beam, _] = [0, 1, 2].map(|m| &solved.members[m].bending[0]);
+        assert!((post[0].abs() - foot).abs() < 1e-4 * push * h, "foot {} against {foot}", post[0]);
+        close("corner", post[10].abs(), corner, 1e-3);
+        close("beam", beam[0].abs(), corner, 1e-3);
+        close("feet", solved.reactions[3][2], 2.0 * corner / l, 1e-3);
+    }
+}
+
+/// A half circle on two pins under a force at its crown: the pins push outward with P / π (Timoshenko, *Strength of Materials*).
+/// Its chords come nearer with the square of their length.
+#[test]
+fn an_arch_of_chords_converges_to_its_thrust() {
+    let (radius, load) = (3000.0, 1000.0);
+    let off = |n: usize| {
+        let mut frame = beam(1.0, n);
+        only_bending(&mut frame);
+        for (i, j) in frame.joints.iter_mut().enumerate() {
+            let (s, c) = (PI * i as f64 / n as f64).sin_cos();
+            j.at = [-radius * c, 0.0, radius * s];
+        }
+        let pin = [Fix::Held, Fix::Held, Fix::Held, Fix::Held, Fix::Free, Fix::Held];
+        (frame.joints[0].held, frame.joints[n].held) = (pin, pin);
+        force(&mut frame, (n / 2) as u32, [0.0, 0.0, -load, 0.0, 0.0, 0.0]);
+        let solved = solve(&frame, None).unwrap();
+        close("half of it each side", solved.reactions[0][2], load / 2.0, 1e-6);
+        (solved.reactions[0][0] / (load / PI) - 1.0).abs()
+    };
+    let [coarse, fine, finer] = [8, 16, 32].map(off);
+    assert!(coarse < 0.05 && fine < coarse / 3.5 && finer < fine / 3.5, "{coarse} {fine} {finer}");
+}
+
 #[test]
 fn beams_sing_at_the_frequencies_of_blevins() {
     let l = 6000.0;

@@ -5,4 +5,4 @@
 
 pub mod bench;
 pub mod parts;
-mod solids;
+pub mod solids;

@@ -1,5 +1,6 @@
 //! The repair that was proposed for the state a body is at, ready to draw.
 
+use crate::remedies::{Shown, shown_of};
 use hull_store::Store;
 use hull_store::bodies::BodyRow;
 use hull_store::work::{Kind, Outcome, Proposed, State};
@@ -15,6 +16,10 @@ pub struct Plan {
 
 pub struct PlanLine {
     pub title: String,
+    /// Where a preview of it is asked for.
+    pub preview: String,
+    /// Its values, to be changed before it is run.
+    pub fields: Vec<Shown>,
     pub sentence: String,
     /// “open edges 35 → 0”.
     pub effects: Vec<String>,
@@ -40,7 +45,10 @@ pub fn plan(store: &Store, body: &BodyRow, facts: &Facts) -> hull_store::Result<
     let left = after.named().iter().filter(|n| n.1 > 0).map(|(what, n)| format!("{n} {what}")).collect();
     let lines = steps
         .into_iter()
-        .map(|p| PlanLine {
+        .enumerate()
+        .map(|(place, p)| PlanLine {
+            preview: format!("repairs/preview/{place}"),
+            fields: shown_of(&p.step),
             title: p.step.title().text(facts.length_unit()),
             effects: p.after.change_from(&p.before),
             moved: p.change.moved.as_ref().map(|m| m.largest()),

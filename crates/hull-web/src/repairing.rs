@@ -11,6 +11,9 @@ use hull_store::ids::BodyId;
 use hull_store::work::{Kind, Work};
 use hull_store::{Store, StoreError};
 use hull_workshop::best_fit::Options;
+use hull_workshop::repair::Planned;
+use hull_workshop::sentence::Sentence;
+use hull_workshop::steps;
 
 /// Composes a repair for the state a body is at.
 #[post("/bodies/{body}/repairs")]
@@ -20,7 +23,53 @@ pub async fn propose(asked: Asked, fields: web::Form<Fields>) -> PageResult {
     asked.answer(done.refused).await
 }
 
-/// Runs the ticked steps of the repair that was proposed: those whose places in it are named by `keep`.
+/// A step of the proposal with the values that were typed for it, as `PLACE.FIELD`.
+fn as_typed(planned: Planned, place: usize, fields: &Fields) -> Result<Planned, Sentence> {
+    let prefix = format!("{place}.");
+    let of = |(name, value): &(String, String)| Some((name.strip_prefix(&prefix)?.to_string(), value.clone()));
+    let typed: Fields = fields.iter().filter_map(of).collect();
+    let step = steps::read(planned.step.about().id, &typed, Some(&planned.step))?;
+    Ok(Planned { changed: step != planned.step, step, ..planned })
+}
+
+/// The steps of a proposal that are kept, as they were typed. What one leaves is as expected while nothing before it is
+/// left out or changed.
+fn chosen(all: Vec<Planned>, kept: &[usize], fields: &Fields) -> Result<Vec<Planned>, Sentence> {
+    let mut changed = false;
+    let mut out = Vec::new();
+    for (place, planned) in all.into_iter().enumerate() {
+        if !kept.contains(&place) {
+            changed = true;
+            continue;
+        }
+        let planned = as_typed(planned, place, fields)?;
+        changed |= planned.changed;
+        out.push(Planned { changed, ..planned });
+    }
+    Ok(out)
+}
+
+fn has_changed() -> StoreError {
+    StoreError::Refused("The body has changed since; propose a repair again.".into())
+}
+
+/// Previews one step of the repair that was proposed, as if it were the next one.
+#[post("/bodies/{body}/repairs/preview/{place}")]
+pub async fn preview(asked: Asked, path: web::Path<(BodyId, usize)>, fields: web::Form<Fields>) -> PageResult {
+    let place = path.into_inner().1;
+    let find = move |store: &Store, id: BodyId| {
+        let all = plan::proposed(store, &store.body(id)?)?.map(|p| p.steps);
+        all.and_then(|steps| steps.into_iter().nth(place)).ok_or_else(has_changed)
+    };
+    let notice = match as_typed(asked.with(find).await?, place, &fields) {
+        Ok(planned) => asked.run(Work::Preview, &planned.step).await?.refused,
+        Err(why) => Some(asked.in_its_unit(why).await?),
+    };
+    asked.answer(notice).await
+}
+
+/// Runs the ticked steps of the repair that was proposed, with the values that stand beside them: those whose places in it
+/// are named by `keep`.
 #[post("/bodies/{body}/repairs/run")]
 pub async fn run(asked: Asked, fields: web::Form<Fields>) -> PageResult {
     let kept: Vec<usize> = fields.iter().filter(|f| f.0 == "keep").filter_map(|f| f.1.parse().ok()).collect();
@@ -29,9 +78,9 @@ pub async fn run(asked: Asked, fields: web::Form<Fields>) -> PageResult {
     }
     let work = move |store: &Store, body: &BodyRow, on| {
         let proposed = plan::proposed(store, body)?;
-        let changed = || StoreError::Refused("The body has changed since; propose a repair again.".into());
-        let all = proposed.ok_or_else(changed)?.steps.into_iter().enumerate();
-        let steps = all.filter(|(k, _)| kept.contains(k)).map(|(_, step)| step).collect();
+        let unit = store.revision(on)?.facts.length_unit();
+        let steps = chosen(proposed.ok_or_else(has_changed)?.steps, &kept, &fields)
+            .map_err(|why| StoreError::Refused(why.text(unit)))?;
         Ok(Work::Repair { on, steps, compose: false })
     };
     let done = asked.queue(work).await?;

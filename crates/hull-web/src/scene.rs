@@ -16,6 +16,14 @@ struct Flag<'a> {
     colour: usize,
 }
 
+/// A datum that has a direction: what a section can go through.
+#[derive(Serialize)]
+struct Directed<'a> {
+    name: &'a str,
+    at: [f64; 3],
+    direction: [f64; 3],
+}
+
 /// How the body as received comes to lie over the body as it is now: scale, then turn, then move.
 #[derive(Serialize)]
 struct Placement {
@@ -47,6 +55,7 @@ struct Scene<'a> {
     unit: &'a str,
     boundaries: Vec<Flag<'a>>,
     others: Vec<Other<'a>>,
+    datums: Vec<Directed<'a>>,
     findings: &'a [Finding],
     placement: Placement,
 }
@@ -73,6 +82,14 @@ pub fn json(shown: &Revision, now: RevisionId, received: RevisionId, siblings: &
             .iter()
             .filter(|s| s.id != shown.body_id)
             .map(|s| Other { body: s.id, name: &s.name, revision: s.state, sized: s.sized })
+            .collect(),
+        datums: facts
+            .datums
+            .iter()
+            .filter_map(|d| {
+                let shape = &d.fit.shape;
+                Some(Directed { name: &d.name, at: shape.at(), direction: shape.direction()? })
+            })
             .collect(),
         findings: &shown.survey.findings,
         placement: Placement {

@@ -102,6 +102,7 @@ pub fn routes(config: &mut web::ServiceConfig) {
         .service(handlers::survey_rest)
         .service(handlers::hand_over)
         .service(repairing::propose)
+        .service(repairing::preview)
         .service(repairing::run)
         .service(repairing::dismiss)
         .service(taking_in::take_in)

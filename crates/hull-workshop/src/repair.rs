@@ -110,6 +110,9 @@ pub struct Planned {
     pub before: Defects,
     /// After it.
     pub after: Defects,
+    /// Whether somebody changed its values, or left out or changed a step before it: what it will leave is not known.
+    #[serde(default)]
+    pub changed: bool,
 }
 
 /// A repair: the body after it and the way there.
@@ -309,7 +312,7 @@ impl State {
         };
         let mut state = State::of(next, Vec::new(), destination, watch)?;
         state.steps.clone_from(&self.steps);
-        state.steps.push(Planned { step, change, before: self.defects, after: state.defects });
+        state.steps.push(Planned { step, change, before: self.defects, after: state.defects, changed: false });
         Ok(Some(state))
     }
 
@@ -447,7 +450,7 @@ pub fn run(
         watch.report(i as f64 / plan.len() as f64, &title.to_lowercase())?;
         let (next, change) = apply(&now, &planned.step, destination, watch)?;
         // A step that did the same as when it was tried, on the same body, left what it left then.
-        if change != planned.change {
+        if !planned.changed && change != planned.change {
             let after = asked(defects(&next, watch)?.0, destination);
             let worse = after.named().into_iter().zip(planned.after.named()).find(|(a, p)| a.1 > p.1);
             if let Some(((what, n), (_, expected))) = worse {

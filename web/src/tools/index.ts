@@ -9,7 +9,7 @@ import { pick, turn } from "./modes";
 import { drawer, escape, keysOf, logbook } from "./page";
 import { picture } from "./picture";
 import { places } from "./places";
-import { section } from "./section";
+import { plane, section } from "./section";
 import { shown } from "./shown";
 import { stand } from "./stand";
 import type { Bench, Tool } from "./tool";
@@ -23,6 +23,7 @@ export const TOOLS: readonly Tool[] = [
   draw,
   stand,
   section,
+  plane,
   compare,
   shown,
   picture,

@@ -64,6 +64,21 @@ impl Shown {
         Shown { field, value, parts }
     }
 
+    /// Whether it is one value that is typed.
+    fn is_typed(&self) -> bool {
+        matches!(self.field.quantity, Quantity::Length | Quantity::Angle(..) | Quantity::Number(..))
+    }
+
+    /// What stands behind a number, where lengths are in `unit`.
+    pub fn symbol(&self, unit: &'static str) -> &'static str {
+        match self.field.quantity {
+            Quantity::Length => unit,
+            Quantity::Angle(..) => "°",
+            Quantity::Number(own, ..) => own,
+            _ => "",
+        }
+    }
+
     fn is_length(&self) -> bool {
         self.field.quantity == Quantity::Length
     }
@@ -110,6 +125,12 @@ pub struct Remedy {
     pub because: Option<String>,
     pub step: Option<Step>,
     pub fields: Vec<Shown>,
+}
+
+/// The numbers of a step, as it has them.
+pub fn shown_of(step: &Step) -> Vec<Shown> {
+    let all = (step.about().fields)().iter().map(|f| Shown::of(f, Some(step)));
+    all.filter(|f| f.is_typed() && !f.value.is_empty()).collect()
 }
 
 impl Remedy {
