@@ -1,6 +1,7 @@
 """The trial of frames against scipy: seeded frames are put together here from the matrices of Przemieniecki (Theory of Matrix
 Structural Analysis, 1968, with shear deformation), solved with scipy's sparse solver and its eigenvalues, and compared with what
-`hull frame` says: every movement, every reaction, the lowest frequencies, the factor of buckling.
+`hull frame` says: every movement, every reaction, the lowest frequencies, the factor of buckling. What is handed over is read by
+netCDF4, VTK, IfcOpenShell and trimesh.
 Usage: frames.py HULL_BINARY. Exits 1 at the first difference."""
 
 import json
@@ -9,11 +10,16 @@ import subprocess
 import sys
 import tempfile
 
+import ifcopenshell
+import ifcopenshell.geom
+import ifcopenshell.util.unit
+import ifcopenshell.validate
 import netCDF4
 import numpy as np
 import scipy.linalg
 import scipy.sparse
 import scipy.sparse.linalg
+import trimesh
 from vtkmodules.vtkIOExodus import vtkExodusIIReader
 
 hull = sys.argv[1]
@@ -235,4 +241,71 @@ with tempfile.TemporaryDirectory() as folder:
     same("vtk: bars", bars, len(frame["members"]), 0)
     same("vtk: node sets", read.GetNumberOfObjects(vtkExodusIIReader.NODE_SET), 1, 0)
 
-print(f"frames agree with scipy, netCDF4 and vtk: {checks} figures")
+    # A frame of every kind of section as a structural model, as IfcOpenShell reads it: rules of the schema, units, profiles,
+    # supports, ends, loads; and its solids, as trimesh reads them.
+    names = ["IPE 200", "RHS 120x80x6", "CHS 60.3x4", "ROUND 40", "TIMBER 200x80", "U 100x50x5x8", "L 60x60x6", "T 80x60x6x8", "OUTLINE 0,0 60,0 60,40 30,40 0,20"]
+    joints = [{"at": [0.0, 1000.0 * i, z], "held": ["Held"] * 6 if z == 0 else ["Free"] * 6} for i in range(len(names)) for z in (0.0, 2000.0)]
+    joints[0]["held"] = [{"Spring": 500.0}, "Held", "Held", {"Spring": 2e6}, "Held", "Held"]
+    joints[2]["held"][2] = {"Moved": -3.0}
+    bar = lambda a, b, layer: {"ends": [a, b], "section": None, "material": None, "layer": layer, "turn": 0.0, "joined": ["rigid", "rigid"]}
+    members = [bar(2 * i, 2 * i + 1, 0) for i in range(len(names))] + [bar(2 * i + 1, 2 * i + 3, 1) for i in range(len(names) - 1)]
+    members[-1]["joined"] = ["rigid", "pinned"]
+    loads = [
+        {"case": "own weight", "kind": {"Weight": {"acceleration": [0.0, 0.0, -9806.65]}}},
+        {"case": "wind", "kind": {"Joint": {"joint": 3, "force": [120.0, 0.0, 0.0, 0.0, 5000.0, 0.0]}}},
+        {"case": "wind", "kind": {"Line": {"member": 9, "force": [0.0, 0.0, -2.5]}}},
+        {"case": "sun", "kind": {"Warmth": {"member": 10, "by": 30.0, "growth": 1.2e-5}}},
+    ]
+    frame = {"joints": joints, "members": members, "sections": [], "materials": [], "layers": ["posts", "rail"], "loads": loads, "combinations": [{"name": "all", "parts": [["own weight", 1.35], ["wind", 1.5]]}]}
+    path.write_text(json.dumps({"length": "mm", "frame": frame}))
+    steps = [f'[[steps]]\nstep = "set_section"\nlayer = "#{i + 1}"\nsection = "{name}"\nmaterial = "S355"\nturn = 0.0\n' for i, name in enumerate(names)]
+    steps.append('[[steps]]\nstep = "set_section"\nlayer = "kind:beam"\nsection = "HEA 100"\nmaterial = "C24"\nturn = 0.0\n')
+    routine.write_text('name = "sections"\n[[steps]]\nstep = "orient"\nup = "+z"\nforward = "+x"\n' + "".join(steps))
+    out = pathlib.Path(folder, "model")
+    made = subprocess.run([hull, "prepare", path, "--routine", routine, "--destination", "frame", "--form", "frame", "--unit", "in", "--out", out], capture_output=True, text=True)
+    if made.returncode:
+        sys.exit(made.stdout + made.stderr)
+    model = ifcopenshell.open(next(out.glob("*.ifc")))
+    log = ifcopenshell.validate.json_logger()
+    ifcopenshell.validate.validate(model, log, express_rules=True)
+    same("ifc: broken rules of the schema", len(log.statements), 0, 0) if not log.statements else sys.exit(f"ifc: {log.statements[:3]}")
+    metre = ifcopenshell.util.unit.calculate_unit_scale(model)
+    same("ifc: length unit", metre, 0.0254, 1e-9)
+    bars = model.by_type("IfcStructuralCurveMember")
+    same("ifc: members", len(bars), len(members), 0)
+    for member, of in zip(bars, members):
+        edge = member.Representation.Representations[0].Items[0]
+        ends = [v.VertexGeometry.Coordinates for v in (edge.EdgeStart, edge.EdgeEnd)]
+        same("ifc: ends", np.array(ends) * metre * 1e3, [joints[e]["at"] for e in of["ends"]], 1e-9)
+    settings = ifcopenshell.geom.settings()
+    handed = json.loads(next(out.glob("*.json")).read_text() if len(list(out.glob("*.json"))) == 1 else next(p for p in out.glob("*.json") if "manifest" not in p.name).read_text())["frame"]
+    for profile in model.by_type("IfcProfileDef"):
+        section = next(s for s in handed["sections"] if s["name"] == profile.ProfileName)
+        figures = {p.Name: p.NominalValue.wrappedValue for p in profile.HasProperties[0].Properties}
+        same(f"ifc: {profile.ProfileName}", [figures["CrossSectionArea"] * 1e6, figures["MomentOfInertiaY"] * 1e12], [section["area"], section["iy"]], 1e-9)
+        # The profile that IfcOpenShell draws of the dimensions, pushed one unit: its volume, in m³.
+        up = model.create_entity("IfcDirection", (0.0, 0.0, 1.0))
+        pushed = model.create_entity("IfcExtrudedAreaSolid", profile, None, up, 1.0)
+        drawn = ifcopenshell.geom.create_shape(settings, pushed)
+        solid = trimesh.Trimesh(np.array(drawn.verts).reshape(-1, 3), np.array(drawn.faces).reshape(-1, 3))
+        same(f"ifc: area drawn of {profile.ProfileName}", solid.volume / metre * 1e6, section["area"], 2e-2)
+    held = [c for c in model.by_type("IfcStructuralPointConnection") if c.AppliedCondition]
+    same("ifc: supports", len(held), len(names), 0)
+    spring = held[0].AppliedCondition
+    same("ifc: springs", [spring.TranslationalStiffnessX.wrappedValue, spring.RotationalStiffnessX.wrappedValue], [5e5, 2e3], 1e-12)
+    ends = [r for r in model.by_type("IfcRelConnectsStructuralMember") if r.AppliedCondition]
+    same("ifc: ends let go", len(ends), 1, 0)
+    same("ifc: about y and z", [x.wrappedValue for x in (ends[0].AppliedCondition.RotationalStiffnessX, ends[0].AppliedCondition.RotationalStiffnessY, ends[0].AppliedCondition.RotationalStiffnessZ)], [True, False, False], 0)
+    cases = {c.Name: c for c in model.by_type("IfcStructuralLoadCase")}
+    same("ifc: weight", cases["own weight"].SelfWeightCoefficients, [0, 0, -1], 1e-12)
+    acting = {a.is_a(): a.AppliedLoad for r in cases["wind"].IsGroupedBy for a in r.RelatedObjects}
+    same("ifc: force", [acting["IfcStructuralPointAction"].ForceX, acting["IfcStructuralPointAction"].MomentY], [120, 5], 1e-12)
+    same("ifc: along a member", acting["IfcStructuralCurveAction"].LinearForceZ, -2500, 1e-12)
+    same("ifc: a support moved", model.by_type("IfcStructuralLoadSingleDisplacement")[0].DisplacementZ * metre * 1e3, -3, 1e-9)
+    factors = {r.RelatedObjects[0].Name: r.Factor for r in model.by_type("IfcRelAssignsToGroupByFactor")}
+    same("ifc: factors", [factors["own weight"], factors["wind"]], [1.35, 1.5], 0)
+    solid = trimesh.load(next(out.glob("*-solids.stl")))
+    exact = sum(handed["sections"][m["section"]]["area"] * np.linalg.norm(np.subtract(*(joints[e]["at"] for e in m["ends"]))) for m in handed["members"])
+    same("trimesh: solids", [solid.volume * 25.4**3, float(solid.is_watertight)], [exact, 1.0], 8e-3)
+
+print(f"frames agree with scipy, netCDF4, vtk, IfcOpenShell and trimesh: {checks} figures")

@@ -24,6 +24,7 @@ import { CUT, cut, isCutAway } from "./cut";
 import { type Geometry, grouped, UNNAMED } from "./geometry";
 import { KINDS } from "./kinds";
 import type { Place } from "./scene";
+import { fragmentShader, vertexShader } from "./shading";
 import type { Hit } from "./view";
 
 export const PALETTE = [0x54949c, 0xcd9e54, 0xbfd0ae, 0xb07a8c, 0x7e8e62, 0x6f7fa8];
@@ -40,30 +41,6 @@ export const DISTANCE_GROUP = 0xfffffe00;
 const EDGES_UP_TO = 40_000;
 /** Wide dashed lines cost a quad a segment; beyond this many they are drawn thin. */
 const WIDE_UP_TO = 20_000;
-
-const vertexShader = `
-  varying vec3 vWorld; varying vec3 vView;
-  void main() {
-    vec4 world = modelMatrix * vec4(position, 1.0);
-    vec4 seen = viewMatrix * world;
-    vWorld = world.xyz; vView = seen.xyz;
-    gl_Position = projectionMatrix * seen;
-  }`;
-
-const fragmentShader = `${CUT}
-  uniform vec3 base; uniform float hatch; uniform float insides; uniform float opacity;
-  varying vec3 vWorld; varying vec3 vView;
-  void main() {
-    if (isCutAway(vWorld)) discard;
-    vec3 n = normalize(cross(dFdx(vView), dFdy(vView)));
-    float light = 0.52 + 0.5 * clamp(dot(n, normalize(vec3(-0.35, 0.6, 0.9))), 0.0, 1.0);
-    vec3 colour = base;
-    float stripe = step(0.5, fract((gl_FragCoord.x + gl_FragCoord.y) / 9.0));
-    if (hatch > 0.5) colour *= 1.0 - 0.16 * stripe;
-    if (!gl_FrontFacing && insides > 0.5) colour = mix(vec3(0.30, 0.29, 0.24), vec3(0.40, 0.38, 0.31), stripe);
-    gl_FragColor = vec4(colour * light, opacity);
-    #include <colorspace_fragment>
-  }`;
 
 /** Of bodies beside the one that is worked on. */
 const BESIDE = 0xb9b4a3;
@@ -153,6 +130,11 @@ export class Drawing {
   /** Whether points or splats are drawn. */
   hasPoints(): boolean {
     return this.geometry.chunks.some((c) => c.tag === "PNTS" || c.tag === "SPLT");
+  }
+
+  /** Shows members at full size, or their lines alone. */
+  setFullSize(shown: boolean): void {
+    for (const child of this.root.children) if (child.userData.isFullSize) child.visible = shown;
   }
 
   setEdges(shown: boolean): void {

@@ -7,6 +7,7 @@ import { cut, directionOf, setCut } from "./cut";
 import { Drawing, insides } from "./drawing";
 import { fetchGeometry, type Geometry } from "./geometry";
 import { dispose, drawn, type Highlight } from "./highlight";
+import { full } from "./kinds/solids";
 import type { Place, Scene as Facts } from "./scene";
 
 /** Facets up to which the whole body is drawn while the camera moves. */
@@ -442,6 +443,7 @@ export class View {
     }
     this.ways = lines;
     if (lines) this.scene.add(lines);
+    this.setFullSize(full.shown);
     this.frame.dataset.waysDrawn = lines ? String(lines.geometry.getAttribute("position").count / 2) : "";
     this.setOwn(this.own);
   }
@@ -449,6 +451,19 @@ export class View {
   setEdges(shown: boolean): void {
     this.edges = shown;
     this.now?.setEdges(shown);
+    this.redraw();
+  }
+
+  /** Whether members are drawn at full size, where there are any. */
+  get fullSize(): boolean {
+    return full.shown;
+  }
+
+  setFullSize(shown: boolean): void {
+    full.shown = shown;
+    // What is drawn along members would lie within them.
+    for (const d of [this.now, this.moving, this.received, ...this.beside.values()])
+      d?.setFullSize(shown && this.ways === null);
     this.redraw();
   }
 

@@ -1,6 +1,7 @@
 //! What keeps a frame from being ready, but the mechanism, which [`crate::statics`] finds.
 
 use crate::model::Frame;
+use crate::shape::Shape;
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 
@@ -31,8 +32,25 @@ pub struct Figures {
     pub slenderness: f64,
     /// Loads.
     pub loads: usize,
+    /// Members that are deeper or shallower for their length than is usual, and the first of them.
+    #[serde(default)]
+    pub unusual: (usize, Option<usize>),
     /// How many members each section has: name, members, length in mm.
     pub sections: Vec<(String, usize, f64)>,
+}
+
+/// A member's depth by its length is usually between these; *common practice, no source*.
+pub const USUAL_DEPTH: [f64; 2] = [1.0 / 80.0, 1.0 / 4.0];
+
+/// Members whose depth by their length is not usual: how many, and the first of them.
+fn unusual(frame: &Frame) -> (usize, Option<usize>) {
+    let depth: Vec<Option<f64>> =
+        frame.sections.iter().map(|s| Shape::named(&s.name).ok().map(|s| s.1.depth())).collect();
+    let share = |m: &crate::Member| Some(depth.get(m.section? as usize)?.as_ref()? / frame.length(m));
+    let is_unusual = |m: &crate::Member| share(m).is_some_and(|s| s < USUAL_DEPTH[0] || s > USUAL_DEPTH[1]);
+    let mut all = frame.members.iter().enumerate().filter(|(_, m)| is_unusual(m)).map(|(i, _)| i);
+    let first = all.next();
+    (first.map_or(0, |_| 1) + all.count(), first)
 }
 
 /// The group of each member: members that hang together have one number.
@@ -84,6 +102,7 @@ impl Figures {
             mass: frame.mass(),
             slenderness,
             loads: frame.loads.len(),
+            unusual: unusual(frame),
             sections: sections.into_iter().map(|(name, (n, l))| (name, n, l)).collect(),
         }
     }

@@ -67,19 +67,84 @@ pub fn plot(pieces: &[Piece], watch: &Watch) -> Result<JointPlot, Cancelled> {
     let Some(middle) = lengths.get(lengths.len() / 2).copied() else { return Ok(JointPlot::default()) };
     let tree = tree(pieces);
     let reach = GAP * middle;
+    let places = Places::of(pieces);
     let mut gaps = Vec::new();
     for (i, piece) in pieces.iter().enumerate() {
         if i.is_multiple_of(1024) {
             watch.check()?;
         }
-        for end in piece.ends {
-            gaps.extend(gap_at(&tree, i, end, reach));
+        for (k, end) in piece.ends.into_iter().enumerate() {
+            // Where several ends are at one place, each meets another.
+            if places.uses[places.of[i][k] as usize] == 1 {
+                gaps.extend(gap_at(&tree, i, end, reach));
+            }
         }
     }
     gaps.sort_by(f64::total_cmp);
-    let joints = |tolerance: f64| clusters(pieces, tolerance).1 as f64;
-    let points = (0..=24).map(|k| reach * 10_f64.powf(-6.0 + f64::from(k) * 0.25));
-    Ok(JointPlot { points: points.map(|t| [t, joints(t)]).collect(), proposal: proposal(&gaps, reach) })
+    let tolerances: Vec<f64> = (0..=24).map(|k| reach * 10_f64.powf(-6.0 + f64::from(k) * 0.25)).collect();
+    let joints = places.joints(&tolerances, watch)?;
+    let points = tolerances.iter().zip(joints).map(|(t, n)| [*t, n as f64]).collect();
+    Ok(JointPlot { points, proposal: proposal(&gaps, reach) })
+}
+
+/// The places of ends, each once, in the order in which they are met first.
+struct Places {
+    at: Vec<Point>,
+    /// How many ends are there.
+    uses: Vec<u32>,
+    /// The place of each end of each piece.
+    of: Vec<[u32; 2]>,
+}
+
+impl Places {
+    fn of(pieces: &[Piece]) -> Places {
+        let mut number: HashMap<[u64; 3], u32> = HashMap::new();
+        let mut out = Places { at: Vec::new(), uses: Vec::new(), of: Vec::with_capacity(pieces.len()) };
+        for piece in pieces {
+            // Nought has two signs.
+            let own = piece.ends.map(|p| {
+                let n = *number.entry(p.map(|x| (x + 0.0).to_bits())).or_insert_with(|| {
+                    out.at.push(p);
+                    out.uses.push(0);
+                    out.at.len() as u32 - 1
+                });
+                out.uses[n as usize] += 1;
+                n
+            });
+            out.of.push(own);
+        }
+        out
+    }
+
+    /// How many joints there are for each of some rising tolerances: pairs of places are joined in the order of their distance.
+    fn joints(&self, tolerances: &[f64], watch: &Watch) -> Result<Vec<usize>, Cancelled> {
+        let most = tolerances.last().copied().unwrap_or(0.0);
+        let tree = RTree::bulk_load(
+            self.at.iter().enumerate().map(|(i, p)| GeomWithData::new(*p, i as u32)).collect::<Vec<_>>(),
+        );
+        let mut pairs: Vec<(f64, u32, u32)> = Vec::new();
+        for (i, p) in self.at.iter().enumerate() {
+            if i.is_multiple_of(1024) {
+                watch.check()?;
+            }
+            let near = tree.locate_within_distance(*p, most * most).filter(|q| q.data > i as u32);
+            pairs.extend(near.map(|q| (distance(*p, *q.geom()), i as u32, q.data)));
+        }
+        pairs.sort_by(|a, b| a.0.total_cmp(&b.0).then(a.1.cmp(&b.1)).then(a.2.cmp(&b.2)));
+        let mut parent: Vec<u32> = (0..self.at.len() as u32).collect();
+        let (mut left, mut next) = (self.at.len(), 0);
+        let mut out = Vec::with_capacity(tolerances.len());
+        for tolerance in tolerances {
+            while let Some((_, i, j)) = pairs.get(next).filter(|p| p.0 <= *tolerance) {
+                let (a, b) = (root(&mut parent, *i), root(&mut parent, *j));
+                parent[a.max(b) as usize] = a.min(b);
+                left -= usize::from(a != b);
+                next += 1;
+            }
+            out.push(left);
+        }
+        Ok(out)
+    }
 }
 
 /// How far an end is from what it should meet: nothing where it meets another end. One that lies on a line may still miss the
@@ -110,16 +175,19 @@ fn proposal(gaps: &[f64], reach: f64) -> Option<f64> {
 
 /// The joint of each end within a tolerance, and how many joints there are.
 fn clusters(pieces: &[Piece], tolerance: f64) -> (Vec<[u32; 2]>, usize) {
-    let ends: Vec<Point> = pieces.iter().flat_map(|p| p.ends).collect();
-    let mut parent: Vec<u32> = (0..ends.len() as u32).collect();
+    let places = Places::of(pieces);
+    if tolerance == 0.0 {
+        return (places.of, places.at.len());
+    }
+    let mut parent: Vec<u32> = (0..places.at.len() as u32).collect();
     let cell = |p: Point| p.map(|x| (x / tolerance.max(f64::MIN_POSITIVE)).floor().clamp(-9e15, 9e15) as i64);
     let mut grid: HashMap<[i64; 3], Vec<u32>> = HashMap::new();
-    for (i, p) in ends.iter().enumerate() {
+    for (i, p) in places.at.iter().enumerate() {
         let c = cell(*p);
         for k in 0..27_i64 {
             let near = [c[0] + k % 3 - 1, c[1] + k / 3 % 3 - 1, c[2] + k / 9 - 1];
             for &j in grid.get(&near).into_iter().flatten() {
-                if distance(*p, ends[j as usize]) <= tolerance {
+                if distance(*p, places.at[j as usize]) <= tolerance {
                     let (a, b) = (root(&mut parent, i as u32), root(&mut parent, j));
                     // The lower number leads: the same at every run.
                     parent[a.max(b) as usize] = a.min(b);
@@ -129,13 +197,13 @@ fn clusters(pieces: &[Piece], tolerance: f64) -> (Vec<[u32; 2]>, usize) {
         grid.entry(c).or_default().push(i as u32);
     }
     let mut number = HashMap::new();
-    let of = |i: u32, parent: &mut Vec<u32>, number: &mut HashMap<u32, u32>| {
-        let r = root(parent, i);
-        let next = number.len() as u32;
-        *number.entry(r).or_insert(next)
-    };
-    let all: Vec<u32> = (0..ends.len() as u32).map(|i| of(i, &mut parent, &mut number)).collect();
-    (all.as_chunks::<2>().0.to_vec(), number.len())
+    let joint: Vec<u32> = (0..places.at.len() as u32)
+        .map(|i| {
+            let next = number.len() as u32;
+            *number.entry(root(&mut parent, i)).or_insert(next)
+        })
+        .collect();
+    (places.of.iter().map(|ends| ends.map(|p| joint[p as usize])).collect(), number.len())
 }
 
 fn root(parent: &mut [u32], mut i: u32) -> u32 {
@@ -222,6 +290,8 @@ fn divide(pieces: &mut Vec<Piece>, tolerance: f64, crossings: bool, watch: &Watc
     // By piece: how far along, and the place.
     let mut cuts: Vec<Vec<(f64, Point)>> = vec![Vec::new(); pieces.len()];
     let mut onto: Vec<(usize, usize, Point)> = Vec::new();
+    let places = Places::of(pieces);
+    let mut met: Vec<Option<Vec<(usize, f64, Point)>>> = vec![None; places.at.len()];
     for (i, piece) in pieces.iter().enumerate() {
         if i.is_multiple_of(1024) {
             watch.check()?;
@@ -240,20 +310,14 @@ fn divide(pieces: &mut Vec<Piece>, tolerance: f64, crossings: bool, watch: &Watc
             continue;
         }
         for (k, end) in piece.ends.into_iter().enumerate() {
-            for other in tree.locate_in_envelope_intersecting(around(end, tolerance)).filter(|s| s.data != i) {
-                let [c, d] = pieces[other.data].ends;
-                let (t, squared) = nearest_on_segment(end, c, d);
-                let apart = squared.sqrt();
-                let length = distance(c, d);
-                let inside = t * length > tolerance && (1.0 - t) * length > tolerance;
-                if apart <= tolerance && inside {
-                    let p = add(c, scale(sub(d, c), t));
-                    // One that lies on it up to rounding stays where it is.
-                    let p = if apart <= 1e-12 * (1.0 + length) { end } else { p };
-                    cuts[other.data].push((t, p));
-                    onto.push((i, k, p));
-                }
-            }
+            // All ends at one place meet the same lines: none of them is a line that begins or ends there.
+            let met = &mut met[places.of[i][k] as usize];
+            let met = met.get_or_insert_with(|| {
+                let found = passing(&tree, end, tolerance);
+                found.iter().for_each(|(other, t, p)| cuts[*other].push((*t, *p)));
+                found
+            });
+            onto.extend(met.iter().map(|(_, _, p)| (i, k, *p)));
         }
     }
     for (i, k, p) in onto {
@@ -273,6 +337,21 @@ fn divide(pieces: &mut Vec<Piece>, tolerance: f64, crossings: bool, watch: &Watc
     let grew = out.len().saturating_sub(pieces.len());
     *pieces = out;
     Ok(grew)
+}
+
+/// The lines that pass a place within a tolerance, away from their ends: which, how far along, and the place on it.
+fn passing(tree: &RTree<Stored>, end: Point, tolerance: f64) -> Vec<(usize, f64, Point)> {
+    let on = |s: &Stored| {
+        let (c, d) = (s.geom().from, s.geom().to);
+        let (t, squared) = nearest_on_segment(end, c, d);
+        let (apart, length) = (squared.sqrt(), distance(c, d));
+        let inside = t * length > tolerance && (1.0 - t) * length > tolerance;
+        let p = add(c, scale(sub(d, c), t));
+        // One that lies on it up to rounding stays where it is.
+        let p = if apart <= 1e-12 * (1.0 + length) { end } else { p };
+        (apart <= tolerance && inside).then_some((s.data, t, p))
+    };
+    tree.locate_in_envelope_intersecting(around(end, tolerance)).filter_map(on).collect()
 }
 
 /// Where two pieces pass each other within a tolerance, away from all ends: shares along both, and the place on the first.

@@ -7,6 +7,7 @@
 mod assemble;
 pub mod checks;
 mod edit;
+mod factors;
 pub mod join;
 pub mod matrices;
 pub mod model;

@@ -93,8 +93,8 @@ pub struct Material {
 }
 
 /// Materials by name: name, Young's and shear modulus in N/mm², density in kg/m³, yield in N/mm². EN 1993-1-1 (steel, thickness
-/// up to 40 mm), EN 1993-1-4 (stainless), EN 1999-1-1 (6082-T6, 5083-H111), EN 338 (C24); *from memory*.
-const MATERIALS: [(&str, [f64; 4]); 7] = [
+/// up to 40 mm), EN 1993-1-4 (stainless), EN 1999-1-1 (6082-T6, 5083-H111), EN 338 (C24), EN 14080 (GL24h); *from memory*.
+const MATERIALS: [(&str, [f64; 4]); 8] = [
     ("S235", [210_000.0, 81_000.0, 7850.0, 235.0]),
     ("S275", [210_000.0, 81_000.0, 7850.0, 275.0]),
     ("S355", [210_000.0, 81_000.0, 7850.0, 355.0]),
@@ -102,6 +102,7 @@ const MATERIALS: [(&str, [f64; 4]); 7] = [
     ("EN AW-6082-T6", [70_000.0, 27_000.0, 2700.0, 260.0]),
     ("EN AW-5083-H111", [70_000.0, 27_000.0, 2700.0, 110.0]),
     ("C24", [11_000.0, 690.0, 420.0, 24.0]),
+    ("GL24h", [11_500.0, 650.0, 420.0, 24.0]),
 ];
 
 impl Material {

@@ -1,9 +1,10 @@
 //! Frequencies and elastic buckling: the softest movements by subspace iteration (Bathe), on members divided in pieces.
 
 use crate::assemble::{Assembled, Sparse, Unsolvable, gathered};
+use crate::factors::Factors;
 use crate::matrices::{congruent, geometric};
 use crate::model::Frame;
-use crate::statics::{Factors, NOTHING, solve, spread};
+use crate::statics::{NOTHING, factored, spread};
 use faer::{Mat, Side};
 use std::f64::consts::TAU;
 
@@ -42,9 +43,8 @@ pub fn frequencies(frame: &Frame, count: usize) -> Result<Vec<Mode>, Unsolvable>
 /// [`Unsolvable`].
 pub fn buckling(frame: &Frame, case: Option<&str>) -> Result<Option<Mode>, Unsolvable> {
     let pieces = frame.divided(PIECES);
-    let solved = solve(&pieces, case)?;
-    let a = Assembled::of(&pieces)?;
-    let factors = Factors::of(&a, 0.0).map_err(|()| Unsolvable::Mechanism)?;
+    let combined = case.and_then(|name| pieces.combined(name));
+    let (a, factors, solved) = factored(combined.as_ref().unwrap_or(&pieces), case)?;
     let pressed = gathered(&a.elements, &a.free, a.count, |e| {
         let normal = &solved.members[e].normal;
         let force = normal.iter().sum::<f64>() / normal.len().max(1) as f64;

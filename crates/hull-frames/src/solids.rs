@@ -24,6 +24,14 @@ pub fn solids(frame: &Frame) -> Vec<(usize, Mesh)> {
     out
 }
 
+/// All of them as one surface, one behind the other.
+pub fn together(frame: &Frame) -> Mesh {
+    solids(frame).iter().fold(Mesh::default(), |mut all, (_, own)| {
+        all.append(own);
+        all
+    })
+}
+
 fn solid(frame: &Frame, member: &crate::Member, shape: &Shape, length: f64) -> Mesh {
     let mut loops = shape.loops();
     let outer = loops.remove(0);

@@ -1,11 +1,10 @@
 //! The frame under its loads: movements, reactions, forces along members, stress against yield.
 
 use crate::assemble::{Assembled, Unsolvable, own, turned};
+use crate::factors::Factors;
 use crate::matrices::{Matrix, times};
 use crate::model::{Fix, Frame};
-use faer::prelude::Solve;
-use faer::sparse::linalg::solvers::{Llt, SymbolicLlt};
-use faer::{Mat, Side};
+use faer::Mat;
 use hull_geometry::vector::norm;
 use serde::{Deserialize, Serialize};
 
@@ -69,60 +68,24 @@ pub struct Mechanism {
     pub joints: Vec<u32>,
 }
 
-/// Factors that solve with a matrix whose diagonal was made one.
-pub(crate) struct Factors {
-    llt: Llt<usize, f64>,
-    root: Vec<f64>,
-}
-
-impl Factors {
-    /// # Errors
-    /// Nothing but that the matrix has no factors: it is not positive.
-    pub(crate) fn of(a: &Assembled, shift: f64) -> Result<Factors, ()> {
-        let n = a.count;
-        let mut root = vec![1.0; n];
-        for t in a.stiffness.as_ref().triplet_iter().filter(|t| t.row == t.col && *t.val > 0.0) {
-            root[t.row] = t.val.sqrt();
-        }
-        let mut scaled = a.stiffness.clone();
-        let columns: Vec<usize> = scaled.as_ref().triplet_iter().map(|t| t.col).collect();
-        let rows: Vec<usize> = scaled.as_ref().triplet_iter().map(|t| t.row).collect();
-        for ((v, r), c) in scaled.val_mut().iter_mut().zip(&rows).zip(&columns) {
-            *v = *v / (root[*r] * root[*c]) + if r == c { shift } else { 0.0 };
-        }
-        let symbolic = SymbolicLlt::try_new(scaled.symbolic(), Side::Lower).map_err(|_| ())?;
-        let llt = Llt::try_new_with_symbolic(symbolic, scaled.as_ref(), Side::Lower).map_err(|_| ())?;
-        Ok(Factors { llt, root })
-    }
-
-    /// `K⁻¹ · v` for some vectors.
-    pub(crate) fn solve(&self, v: &Mat<f64>) -> Mat<f64> {
-        let scaled = Mat::from_fn(v.nrows(), v.ncols(), |i, j| v[(i, j)] / self.root[i]);
-        let x = self.llt.solve(&scaled);
-        Mat::from_fn(v.nrows(), v.ncols(), |i, j| x[(i, j)] / self.root[i])
-    }
-}
-
 /// The softest movement, if it takes no force.
 pub fn mechanism(frame: &Frame) -> Result<Option<Mechanism>, Unsolvable> {
     let a = Assembled::of(frame)?;
-    Ok(softest(&a))
+    // A little is added to the diagonal, so that there are factors even where the frame moves freely.
+    Ok(Factors::of(&a, 1e-12).ok().and_then(|factors| softest(&a, &factors)))
 }
 
-fn softest(a: &Assembled) -> Option<Mechanism> {
+fn softest(a: &Assembled, factors: &Factors) -> Option<Mechanism> {
     let n = a.count;
     if n == 0 {
         return None;
     }
-    // A little is added to the diagonal, so that there are factors even where the frame moves freely.
-    let shift = 1e-12;
-    let factors = Factors::of(a, shift).ok()?;
-    let root = &factors.root;
+    let root = factors.root();
     // Anything that is not square to the softest movement will do; this is the same at every run.
     let mut x = Mat::from_fn(n, 1, |i, _| 1.0 + ((i * 7919) % 1009) as f64 / 1009.0);
     for _ in 0..STEPS {
         // With the scaled matrix: x ← (S + shift)⁻¹ x.
-        let y = factors.llt.solve(&x);
+        let y = factors.solve_scaled(&x);
         let length = y.norm_l2();
         if !(length > 0.0 && length.is_finite()) {
             return None;
@@ -161,14 +124,22 @@ pub fn solve(frame: &Frame, case: Option<&str>) -> Result<Solved, Unsolvable> {
     if let Some(combined) = case.and_then(|name| frame.combined(name)) {
         return solve(&combined, case);
     }
+    Ok(factored(frame, case)?.2)
+}
+
+/// The frame with its factors, and what [`solve`] gives.
+pub(crate) fn factored<'a>(
+    frame: &'a Frame,
+    case: Option<&str>,
+) -> Result<(Assembled<'a>, Factors, Solved), Unsolvable> {
     let a = Assembled::of(frame)?;
     if !frame.joints.iter().any(crate::Joint::is_supported) {
         return Err(Unsolvable::Unsupported);
     }
-    if softest(&a).is_some() {
+    let factors = Factors::of(&a, 0.0).map_err(|()| Unsolvable::Mechanism)?;
+    if softest(&a, &factors).is_some() {
         return Err(Unsolvable::Mechanism);
     }
-    let factors = Factors::of(&a, 0.0).map_err(|()| Unsolvable::Mechanism)?;
     let (on_ends, on_joints) = a.loads(case);
     let given = given(frame);
     // Movements that are given push on the free ones through the members.
@@ -190,7 +161,8 @@ pub fn solve(frame: &Frame, case: Option<&str>) -> Result<Solved, Unsolvable> {
     for (at, g) in given.iter().enumerate().filter(|(at, _)| a.free[*at].is_none()) {
         moved[at / 6][at % 6] = *g;
     }
-    Ok(forces(&a, case, moved, &on_ends, &on_joints))
+    let solved = forces(&a, case, moved, &on_ends, &on_joints);
+    Ok((a, factors, solved))
 }
 
 fn given(frame: &Frame) -> Vec<f64> {

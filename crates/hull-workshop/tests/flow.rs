@@ -276,6 +276,30 @@ fn the_plane_case() {
         run(&drawn(0.0), "mesh_plane", &[("tolerance", "0.001"), ("chord", "0.01"), ("size", "0.4")]).unwrap();
     let whole: f64 = (0..flat.mesh.triangles.len() as u32).map(|f| flat.mesh.area_vector(f)[2] / 2.0).sum();
     assert!((whole - (40.0 - disc(1.0, 64))).abs() < 1e-9, "{said}");
+    // Finer along the strut and around a place, in quadrilaterals where they fit: the same area, closed one cell thick.
+    let typed = [
+        ("tolerance", "0.001"),
+        ("chord", "0.01"),
+        ("size", "0.8"),
+        ("finer", "strut = 0.05; 8, 2 = 0.1"),
+        ("growth", "1.4"),
+        ("cells", "quads"),
+    ];
+    let (fine, said) = run(&drawn(0.0), "mesh_plane", &typed).unwrap();
+    let area_of = |b: &Body| (0..b.mesh.triangles.len() as u32).map(|f| b.mesh.area_vector(f)[2] / 2.0).sum::<f64>();
+    assert!((area_of(&fine) - whole).abs() < 1e-9 && said.contains("quadrilaterals"), "{said}");
+    let cells = fine.columns.cell.last().map_or(0, |c| *c as usize + 1);
+    assert!(3 * cells < 2 * fine.mesh.triangles.len(), "{said}");
+    let quads = run(&fine, "extrude_plane", &[("thickness", "0.5")]).unwrap().0;
+    assert!((volume(&quads) - 0.5 * whole).abs() < 1e-9);
+    for (finer, why) in [
+        ("keel = 0.1", "neither a layer nor a place"),
+        ("strut", "tells no size"),
+        ("strut = 3", "at most that of the rest"),
+    ] {
+        let typed = [("tolerance", "0.001"), ("chord", "0.01"), ("size", "0.8"), ("finer", finer)];
+        assert!(run(&drawn(0.0), "mesh_plane", &typed).unwrap_err().contains(why), "{finer}");
+    }
     let named: Vec<(&str, f64)> = flat.facts.seams.iter().map(|s| (s.name.as_str(), s.length)).collect();
     assert!(named.iter().any(|n| n.0 == "inlet" && (n.1 - 4.0).abs() < 1e-9) && named.len() == 4, "{named:?}");
     let (thick, _) = run(&flat, "extrude_plane", &[("thickness", "0.5")]).unwrap();

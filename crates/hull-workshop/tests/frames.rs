@@ -67,10 +67,11 @@ fn a_drawing_becomes_a_frame_that_is_ready_and_what_leaves_reads_back() {
     let prepared = prepare(body, &[], &destination, &watch).unwrap();
     let short: Vec<_> = prepared.sheet.outstanding().map(|r| format!("{} {}", r.phrase, r.measured)).collect();
     assert!(short.is_empty(), "{short:?}");
+    assert_eq!(prepared.survey.frame.figures.unusual, (0, None));
     let trial = &prepared.survey.frame.trials[0];
     assert!((trial.carried[2] - 8000.0).abs() < 0.01 && trial.imbalance < 1e-9, "{trial:?}");
     let made = hand_over("portal", &prepared, &destination, Form::Frame, &watch).unwrap();
-    assert!(made.manifest.comparison.iter().all(|c| c.same) && made.manifest.files.len() == 8);
+    assert!(made.manifest.comparison.iter().all(|c| c.same) && made.manifest.files.len() == 10);
     let json = made.files.iter().find(|f| f.0 == "portal.json").unwrap();
     let back = frames::from_json("portal.json", &json.1).unwrap();
     assert_eq!(back.frame(), prepared.body.frame());

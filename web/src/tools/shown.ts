@@ -57,11 +57,15 @@ function others(scene: Scene): string {
   return `<b>Other bodies</b><span class="act"><button type="button" class="slim" data-beside-all="shown">Show all</button><button type="button" class="slim" data-beside-all="through">All see-through</button><button type="button" class="slim" data-beside-all="hidden">This one alone</button></span>${filter}${scene.others.map(row).join("")}`;
 }
 
+/** Whether the body has members whose sections can be drawn. */
+const isFrame = (bench: Bench) => bench.view.drawing?.geometry.chunks.some((c) => c.tag === "SOLD") ?? false;
+
 function fill(bench: Bench): void {
   const scene = bench.scene();
   if (!scene) return;
   panel(bench).innerHTML = `<b>This body</b><label>${select("This body", own, "data-own")} as a whole</label>
     <label><input type="checkbox" data-edges${bench.view.edges ? " checked" : ""}> edges of facets</label>
+    ${isFrame(bench) ? `<label><input type="checkbox" data-full-size${bench.view.fullSize ? " checked" : ""}> members at full size</label>` : ""}
     <label>lengths in <select data-lengths aria-label="What lengths of the view are shown in">${SYMBOLS.map((s) => `<option${s === chosen() ? " selected" : ""}>${s}</option>`).join("")}</select></label>
     <label><input type="checkbox" data-perspective${bench.view.camera.isInPerspective ? " checked" : ""}> in perspective</label>
     <label><input type="checkbox" data-insides${bench.view.insides ? " checked" : ""}> inside in its own colour</label>
@@ -108,6 +112,7 @@ function changed(bench: Bench, target: Element): void {
   }
   if (!(target instanceof HTMLInputElement)) return;
   if (target.dataset.edges !== undefined) bench.view.setEdges(target.checked);
+  if (target.dataset.fullSize !== undefined) bench.view.setFullSize(target.checked);
   if (target.dataset.perspective !== undefined) {
     bench.view.setPerspective(target.checked);
     localStorage.setItem(PERSPECTIVE, String(target.checked));

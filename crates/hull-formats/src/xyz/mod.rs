@@ -1,7 +1,9 @@
 //! XYZ: a point a line, its coordinates first, as scanners write them. After them may stand a colour (three whole numbers
 //! up to 255, typed without a decimal point) or a direction, or a colour and then a direction; an intensity before a colour,
 //! or alone, is passed over. A first line of words names columns, a first line of one number counts points. *Common
-//! practice, no source.*
+//! practice, no source.* A heading that names both ends of lines makes it a table of lines; see `ends`.
+
+mod ends;
 
 use crate::format::{Carries, FileFormat};
 use crate::{Content, Declared, Place, ReadError, ReceivedPoints, Skipped};
@@ -19,7 +21,10 @@ pub const FORMAT: FileFormat = FileFormat {
     carries: Carries::Points,
     // Like much else that is text: it takes no file for its own by its bytes.
     sniff: |_| false,
-    read: |name, bytes, watch| read(name, bytes, watch).map(Content::Points),
+    read: |name, bytes, watch| match ends::heading(bytes) {
+        Some(heading) => ends::read(name, bytes, &heading, watch),
+        None => read(name, bytes, watch).map(Content::Points),
+    },
     write: None,
     write_points: Some(|cloud, _, _| write(cloud)),
     write_lines: None,

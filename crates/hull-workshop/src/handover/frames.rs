@@ -1,6 +1,6 @@
-//! A frame as tables, JSON, VTU, DXF and Exodus II, read back and compared.
+//! A frame as tables, JSON, VTU, DXF, Exodus II, IFC4 and solids, read back and compared.
 
-use super::NamedFile;
+use super::{NamedFile, ifc};
 use crate::Body;
 use crate::body::Scale;
 use crate::comparison::{Comparison, HandoverError};
@@ -8,9 +8,10 @@ use crate::numbers::long;
 use hull_exact::Motion;
 use hull_exact::wires::Wires;
 use hull_formats::bundles::Bundles;
-use hull_formats::{Content, dxf, exodus, vtu};
+use hull_formats::{Content, dxf, exodus, stl, vtu};
 use hull_frames::{End, Fix, Frame, LoadKind};
-use hull_geometry::{Unit, Watch};
+use hull_geometry::measure::mass;
+use hull_geometry::{Mesh, Unit, Watch, transform};
 use serde::{Deserialize, Serialize};
 
 /// A frame with what its numbers are.
@@ -83,6 +84,8 @@ pub fn written(
         (format!("{stem}.vtu"), grid(frame, factor)),
         (format!("{stem}.dxf"), drawing(frame, factor, unit)),
         (format!("{stem}.exo"), bars(frame, factor)),
+        (format!("{stem}.ifc"), ifc::write(stem, frame, unit)),
+        (format!("{stem}-solids.stl"), solids(frame, factor)),
     ];
     let back: Said = serde_json::from_slice(&files[4].1).map_err(failed)?;
     let (row, number) = (Comparison::told, Comparison::number);
@@ -104,6 +107,8 @@ pub fn written(
     let held: usize = back.sets.iter().map(|s| s.1.len()).sum();
     comparison.push(number(&format!("supported joints in {}", files[7].0), supported, held));
     comparison.push(row("its bars and nodes", "as sent".into(), "as read".into(), back == sent));
+    comparison.extend(compared_model(&files[8], frame, factor)?);
+    comparison.push(compared_solids(&files[9], frame, factor, watch)?);
     for file in [5, 6] {
         let (name, bytes) = &files[file];
         let read = hull_formats::open(name, bytes, watch).map_err(|e| HandoverError::Different(e.to_string()))?;
@@ -117,6 +122,52 @@ pub fn written(
         comparison.push(row(&format!("length in {name}"), long(length), long(all), same));
     }
     Ok((files, comparison))
+}
+
+/// Members as closed solids, one behind the other.
+pub fn solids(frame: &Frame, factor: f64) -> Vec<u8> {
+    let all = all_solids(frame, factor);
+    let every: Vec<u32> = (0..all.triangles.len() as u32).collect();
+    stl::write_binary(&all, &every)
+}
+
+fn all_solids(frame: &Frame, factor: f64) -> Mesh {
+    let mut all = hull_frames::solids::together(frame);
+    transform::enlarge(&mut all, factor);
+    all
+}
+
+/// The volume of the solids that were read against that of sections times lengths: outlines are chords of their arcs.
+fn compared_solids(
+    (name, bytes): &NamedFile,
+    frame: &Frame,
+    factor: f64,
+    watch: &Watch,
+) -> Result<Comparison, HandoverError> {
+    let failed = |e: hull_formats::ReadError| HandoverError::Different(e.to_string());
+    let read = stl::read(name, bytes, watch).map_err(failed)?;
+    let volume = |mesh: &Mesh| mass(mesh, &mesh.bounds()).volume;
+    let (sent, back) = (volume(&all_solids(frame, factor)), volume(&read.mesh));
+    // Single precision: seven digits of each place.
+    let same = (sent - back).abs() <= 1e-4 * sent.abs();
+    Ok(Comparison::told(&format!("volume in {name}"), long(sent), long(back), same))
+}
+
+/// What the structural model says against the frame.
+fn compared_model((name, bytes): &NamedFile, frame: &Frame, factor: f64) -> Result<Vec<Comparison>, HandoverError> {
+    let back = ifc::read::read(bytes).map_err(HandoverError::Different)?;
+    let sent = ifc::read::expected(frame, factor);
+    let row = |what: &str, same: bool| {
+        Comparison::told(&format!("{what} in {name}"), "as sent".into(), "as read".into(), same)
+    };
+    Ok(vec![
+        Comparison::number(&format!("members in {name}"), sent.members.len(), back.members.len()),
+        row("joints", back.places == sent.places),
+        row("members with their sections", back.members == sent.members),
+        row("supports and ends", back.held == sent.held && back.released == sent.released),
+        row("load cases", back.cases == sent.cases),
+        row("combinations", back.combinations == sent.combinations),
+    ])
 }
 
 /// The numbers behind the first cell of each row of a table, up to the first cell that is none.

@@ -5,6 +5,7 @@ pub mod comparison;
 pub mod export;
 pub mod form;
 pub mod frames;
+pub mod ifc;
 mod naming;
 mod points;
 

@@ -6,7 +6,7 @@
 //! box), the facets (three u32), the boundary runs (length, boundary:
 //! two u32), and per segment two u32 point numbers. Then the chunks, one a piece: a tag of four letters, its length in words,
 //! and what `pieces` of that kind draws (`PNTS`: count, 1 if coloured, places as above, colours as one word each; `SPLT`: count, then eight words a splat, see `splats_drawn`; `LINE`: how many lines, points on each, places as
-//! above). A closed body takes about 16 bytes a facet.
+//! above; `SOLD`, members at full size: points, facets, places as above, three points a facet). A closed body takes about 16 bytes a facet.
 
 use crate::Body;
 use crate::pieces::Piece;
@@ -62,7 +62,12 @@ fn encode(
     most: usize,
 ) -> Vec<u8> {
     let bounds = pieces.iter().map(Piece::bounds).fold(Bounds::of(mesh.points.iter().copied()), Bounds::and);
+    let frame = pieces.iter().find_map(|p| if let Piece::Members(frame) = p { Some(frame) } else { None });
+    let solids = frame.map(|f| hull_frames::solids::together(f)).filter(|m| !m.triangles.is_empty());
+    // While the camera moves, lines do.
+    let solids = solids.filter(|m| most == usize::MAX || m.triangles.len() <= MOVING_FACETS);
     let bounds = bounds.and(Bounds::of(datums.iter().flatten().copied()));
+    let bounds = bounds.and(Bounds::of(solids.iter().flat_map(|m| m.points.iter().copied())));
     let bounds = if bounds.is_empty() { Bounds { min: [0.0; 3], max: [0.0; 3] } } else { bounds };
     let runs: Vec<(u32, u32)> = boundary_of.chunk_by(|a, b| a == b).map(|r| (r.len() as u32, r[0])).collect();
     let segments = [&lines.open, &lines.overshared, &lines.misdirected].map(Vec::as_slice);
@@ -79,7 +84,7 @@ fn encode(
         word((x as f32).to_bits());
     }
     word(0);
-    word(pieces.len() as u32 + u32::from(!datums.is_empty()));
+    word(pieces.len() as u32 + u32::from(!datums.is_empty()) + u32::from(solids.is_some()));
     let size = bounds.size();
     let packed = |p: &Point| {
         let step = |k: usize| if size[k] > 0.0 { ((p[k] - bounds.min[k]) / size[k] * STEPS).round() as u64 } else { 0 };
@@ -102,7 +107,8 @@ fn encode(
         Piece::Lines(wires) => (b"LINE", lines_drawn(&wires.along(LINES_WITHIN * bounds.diagonal()), packed)),
     });
     let datums = (!datums.is_empty()).then(|| (b"LINE", lines_drawn(datums, packed)));
-    for (tag, chunk) in drawn.chain(datums) {
+    let solids = solids.map(|m| (b"SOLD", solids_drawn(&m, packed)));
+    for (tag, chunk) in drawn.chain(datums).chain(solids) {
         word(u32::from_le_bytes(*tag));
         word(chunk.len() as u32);
         chunk.into_iter().for_each(&mut word);
@@ -155,6 +161,13 @@ fn splats_drawn(cloud: &Cloud, most: usize, packed: impl Fn(&Point) -> [u32; 2])
         .chain(colours)
         .chain(sheen)
         .collect()
+}
+
+/// The words of members at full size.
+fn solids_drawn(mesh: &Mesh, packed: impl Fn(&Point) -> [u32; 2]) -> Vec<u32> {
+    let head = [mesh.points.len() as u32, mesh.triangles.len() as u32];
+    let places = mesh.points.iter().flat_map(packed);
+    head.into_iter().chain(places).chain(mesh.triangles.iter().flatten().copied()).collect()
 }
 
 /// The ends of each member.

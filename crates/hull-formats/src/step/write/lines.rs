@@ -7,6 +7,7 @@ use std::fmt::Write;
 /// Numbered records, one a line.
 #[derive(Default)]
 pub struct Lines {
+    /// What was written so far.
     pub text: String,
     last: usize,
 }

@@ -4,7 +4,7 @@
 
 mod facets;
 mod geometry;
-mod lines;
+pub mod lines;
 mod looks;
 mod product;
 mod topology;

@@ -19,6 +19,8 @@ const MOST: usize = 1000;
 struct Listed {
     number: usize,
     layer: String,
+    /// Column, beam, purlin or brace.
+    kind: &'static str,
     section: String,
     length: f64,
     middle: [f64; 3],
@@ -105,11 +107,13 @@ fn listed_joints(frame: &hull_frames::Frame) -> Vec<ListedJoint> {
 }
 
 fn listed(frame: &hull_frames::Frame) -> Vec<Listed> {
+    let roles = hull_frames::role::roles(frame);
     let of = |(i, m): (usize, &hull_frames::Member)| {
         let [a, b] = frame.places(m);
         Listed {
             number: i + 1,
             layer: frame.layers.get(m.layer as usize).cloned().unwrap_or_default(),
+            kind: roles[i].name(),
             section: frame.made_of(m).map_or(String::new(), |(s, mat)| format!("{} of {}", s.name, mat.name)),
             length: frame.length(m),
             middle: [0, 1, 2].map(|k| 0.5 * (a[k] + b[k])),

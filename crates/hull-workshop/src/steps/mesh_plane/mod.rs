@@ -1,14 +1,14 @@
 //! Triangles in the regions that lines of one plane enclose.
 
 use crate::body::{Boundary, Columns, Seam};
-use crate::numbers::{counted, fixed, short};
+use crate::numbers::{count, counted, fixed, short};
 use crate::say;
 use crate::sentence::{Sentence, length};
 use crate::steps::make_members::pieces;
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
 use crate::Body;
 use hull_fitting::{Kind, Shape, fit};
-use hull_flow::plane::{Asked, Meshed, Segment, mesh};
+use hull_flow::plane::{Asked, Finer, Meshed, Segment, Where, mesh, quads};
 use hull_geometry::section::directions;
 use hull_geometry::vector::{add, distance, dot, scale, sub};
 use hull_geometry::{Mesh, Point};
@@ -27,7 +27,44 @@ pub struct MeshPlane {
     pub angle: f64,
     /// Whether outlines within outlines are holes.
     pub inner: Inner,
+    /// Where triangles are smaller: see [`FINER`].
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    pub finer: String,
+    /// How much larger a triangle may be than its neighbour away from there.
+    #[serde(default = "usual_growth", skip_serializing_if = "is_usual_growth")]
+    pub growth: f64,
+    /// What is made.
+    #[serde(default, skip_serializing_if = "Cells::is_usual")]
+    pub cells: Cells,
 }
+
+/// What the regions are filled with.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Cells {
+    /// Triangles.
+    #[default]
+    Triangles,
+    /// Quadrilaterals where two triangles make a good one.
+    Quads,
+}
+
+impl Cells {
+    fn is_usual(&self) -> bool {
+        *self == Cells::Triangles
+    }
+}
+
+fn usual_growth() -> f64 {
+    1.3
+}
+
+fn is_usual_growth(growth: &f64) -> bool {
+    *growth == usual_growth()
+}
+
+/// How places with smaller triangles are typed.
+const FINER: &str = "lines of a layer, a place or a region, with the size there: wall = 0.5; 10, 20 = 0.1; region 40, 5 = 2";
 
 /// What an outline within an outline bounds.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -61,6 +98,9 @@ impl Operation for MeshPlane {
             Field::new("size", "sides about", Quantity::Length, "the size of triangles"),
             Field::new("angle", "least angle", Quantity::Angle(0.0, 30.0), "of the triangles; corners of outlines may be sharper").or("25"),
             Field::new("inner", "outlines within are", Quantity::Choice(&[("holes", "holes"), ("regions", "regions")]), "what an outline within an outline bounds").or("holes"),
+            Field::new("finer", "finer at", Quantity::Text(0, 2000), FINER).or("").optional(),
+            Field::new("growth", "growing by", Quantity::Number("", 1.01, 3.0), "how many times larger than its neighbour a triangle may be away from there").or("1.3"),
+            Field::new("cells", "cells", Quantity::Choice(&[("triangles", "triangles"), ("quads", "mostly quadrilaterals")]), "quadrilaterals are made of two triangles where these make a good one").or("triangles"),
         ];
         FIELDS
     }
@@ -80,6 +120,9 @@ impl Operation for MeshPlane {
             size: seen.part(1.0 / 60.0),
             angle: 25.0,
             inner: Inner::Holes,
+            finer: String::new(),
+            growth: usual_growth(),
+            cells: Cells::Triangles,
         })
     }
 
@@ -96,13 +139,56 @@ impl Operation for MeshPlane {
         let segments: Vec<Segment> =
             straight.iter().map(|p| Segment { ends: p.ends.map(flat), name: p.layer }).collect();
         at.watch.report(0.2, "meshing the regions")?;
-        let asked = Asked { tolerance: self.tolerance, size: self.size, angle: self.angle, holes: self.inner == Inner::Holes };
-        let made = mesh(&segments, &asked).map_err(|e| e.to_string())?;
+        let asked = Asked {
+            tolerance: self.tolerance,
+            size: self.size,
+            angle: self.angle,
+            holes: self.inner == Inner::Holes,
+            finer: finer(&self.finer, &layers, self.size, flat)?,
+            growth: self.growth,
+        };
+        let mut made = mesh(&segments, &asked).map_err(|e| e.to_string())?;
         at.watch.check()?;
         let back = |p: &[f64; 2]| add(origin, add(scale(x, p[0]), scale(y, p[1])));
-        let sentence = take(body, &made, &layers, back);
+        let cells = if self.cells == Cells::Quads { quads::join(&mut made) } else { Vec::new() };
+        let mut sentence = take(body, &made, &layers, back);
+        if !cells.is_empty() {
+            let all = cells.last().map_or(0, |c| *c as usize + 1);
+            sentence += &format!(" {} of {} are quadrilaterals.", count(made.triangles.len() - all), counted(all, "cell"));
+        }
+        body.columns.cell = cells;
         Ok(sentence.into())
     }
+}
+
+/// Places with smaller triangles as they were typed.
+fn finer(typed: &str, layers: &[String], most: f64, flat: impl Fn(Point) -> [f64; 2]) -> Result<Vec<Finer>, String> {
+    let number = |text: &str| text.trim().parse::<f64>().ok().filter(|x| x.is_finite());
+    let place = |text: &str| -> Option<[f64; 2]> {
+        let all: Vec<f64> = text.split(',').map(number).collect::<Option<_>>()?;
+        match all[..] {
+            [x, y] => Some(flat([x, y, 0.0])),
+            [x, y, z] => Some(flat([x, y, z])),
+            _ => None,
+        }
+    };
+    let one = |part: &str| -> Result<Finer, String> {
+        let (at, size) = part.rsplit_once('=').ok_or_else(|| format!("“{part}” tells no size: write {FINER}."))?;
+        let size = number(size).filter(|s| *s > 0.0 && *s <= most);
+        let size = size.ok_or_else(|| format!("The size in “{part}” must be a number greater than 0 and at most that of the rest, {most}."))?;
+        let at = at.trim();
+        if let Some(k) = layers.iter().position(|l| l == at) {
+            return Ok(Finer { at: Where::Line(k as u32), size });
+        }
+        let found = match at.strip_prefix("region") {
+            Some(rest) => place(rest).map(Where::Region),
+            None => place(at).map(Where::Point),
+        };
+        let known = layers.iter().filter(|l| !l.is_empty()).cloned().collect::<Vec<_>>().join(", ");
+        let at = found.ok_or_else(|| format!("“{at}” is neither a layer nor a place: there are {known}; write {FINER}."))?;
+        Ok(Finer { at, size })
+    };
+    typed.split(';').map(str::trim).filter(|p| !p.is_empty()).map(one).collect()
 }
 
 /// The plane that points lie in: of drawings its own, else the one fitted to them.

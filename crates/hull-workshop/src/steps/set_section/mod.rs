@@ -3,7 +3,7 @@
 use crate::Body;
 use crate::sentence::Sentence;
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
-use hull_frames::{Frame, Material, Section};
+use hull_frames::{Frame, Material, Role, Section};
 use serde::{Deserialize, Serialize};
 
 /// Gives members a section and a material.
@@ -24,7 +24,7 @@ impl Operation for SetSection {
     const NEEDS: Kinds = Kinds::Members;
     const TOUCHES: Touches = Touches::Members;
     const VERB: &'static str = "Set section";
-    const HELP: &'static str = "Gives the members of a layer, or all, a section and a material. Sections: CHS 60.3x4, SHS 80x5, RHS 120x80x6, ROUND 20, FLAT 100x10, U 100x50x5x8, L 60x60x6, T 80x60x6x8, IPE, HEA and HEB with a size.";
+    const HELP: &'static str = "Gives the members of a layer, or all, a section and a material. Sections: CHS 60.3x4, SHS 80x5, RHS 120x80x6, ROUND 20, FLAT 100x10, TIMBER 200x80, U 100x50x5x8, L 60x60x6, T 80x60x6x8, IPE, HEA and HEB with a size, or OUTLINE 0,0 60,0 60,40 0,40 with the corners of one's own.";
 
     fn title(&self) -> Sentence {
         format!("{} of {} for {}", self.section, self.material, said(&self.layer)).into()
@@ -33,8 +33,8 @@ impl Operation for SetSection {
     fn fields() -> &'static [Field] {
         const FIELDS: &[Field] = &[
             Field::new("layer", "Layer or members", Quantity::Text(0, 2000), WHICH).or("").optional(),
-            Field::new("section", "section", Quantity::Text(1, 60), "as in RHS 120x80x6 or IPE 200, in mm").or("RHS 100x50x5"),
-            Field::new("material", "of", Quantity::Text(1, 40), "S235, S275, S355, 1.4404, EN AW-6082-T6, EN AW-5083-H111 or C24").or("S235"),
+            Field::new("section", "section", Quantity::Text(1, 2000), "as in RHS 120x80x6 or IPE 200, in mm").or("RHS 100x50x5"),
+            Field::new("material", "of", Quantity::Text(1, 40), "S235, S275, S355, 1.4404, EN AW-6082-T6, EN AW-5083-H111, C24 or GL24h").or("S235"),
             Field::new("turn", "turned by", Quantity::Angle(0.0, 360.0), "about the member, from web vertical").or("0"),
         ];
         FIELDS
@@ -66,7 +66,7 @@ impl Operation for SetSection {
 }
 
 /// What a field for members says.
-pub(crate) const WHICH: &str = "a layer by its name, members by number as in #3, 7-12, or nothing for all";
+pub(crate) const WHICH: &str = "a layer by its name, members by number as in #3, 7-12, by what they are as in kind:column (beam, purlin, brace), or nothing for all";
 
 /// The members of a layer, those with numbers as in “#3, 7-12”, or all where nothing is said.
 pub(crate) fn members_of(frame: &Frame, layer: &str) -> Result<Vec<usize>, String> {
@@ -77,6 +77,12 @@ pub(crate) fn members_of(frame: &Frame, layer: &str) -> Result<Vec<usize>, Strin
         return by_number(numbers, frame.members.len());
     }
     let number = frame.layers.iter().position(|l| l == layer);
+    if let (None, Some(kind)) = (number, layer.strip_prefix("kind:")) {
+        let role: Role = kind.trim().parse()?;
+        let all = hull_frames::role::roles(frame).into_iter().enumerate();
+        let own: Vec<usize> = all.filter(|(_, r)| *r == role).map(|(m, _)| m).collect();
+        return if own.is_empty() { Err(format!("No member is a {}.", role.name())) } else { Ok(own) };
+    }
     let number = number.ok_or_else(|| format!("There is no layer “{layer}”: there are {}.", frame.layers.join(", ")))?;
     Ok((0..frame.members.len()).filter(|m| frame.members[*m].layer == number as u32).collect())
 }
@@ -99,6 +105,9 @@ fn by_number(typed: &str, count: usize) -> Result<Vec<usize>, String> {
 pub(crate) fn said(layer: &str) -> String {
     if layer.starts_with('#') {
         return format!("members {}", layer.trim_start_matches('#'));
+    }
+    if let Some(kind) = layer.strip_prefix("kind:") {
+        return format!("every {}", kind.trim().trim_end_matches('s'));
     }
     if layer.is_empty() { "all members".into() } else { format!("layer “{layer}”") }
 }

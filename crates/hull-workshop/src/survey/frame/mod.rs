@@ -6,7 +6,7 @@ use crate::numbers::{count, counted, short};
 use crate::say;
 use crate::sentence::{Sentence, length};
 use crate::steps::make_members::pieces;
-use hull_frames::checks::Figures;
+use hull_frames::checks::{Figures, USUAL_DEPTH};
 use hull_frames::join::{JointPlot, plot};
 use hull_frames::modes::{buckling, frequencies};
 use hull_frames::statics::{mechanism, solve};
@@ -115,7 +115,17 @@ impl Probe for FrameFigures {
                 let name = if name.is_empty() { "without a section" } else { name };
                 say![format!("{name}: {}, ", counted(*n, "member")), length(*all), "."]
             };
-            seen.survey.frame.figures.sections.iter().map(told).collect()
+            let figures = &seen.survey.frame.figures;
+            let (n, first) = figures.unusual;
+            let doubtful = first.map(|m| {
+                let [least, most] = USUAL_DEPTH.map(|d| (1.0 / d).round());
+                format!(
+                    "The depth of {} is outside of 1/{least} to 1/{most} of the length, as of member {}: look whether the unit of the section is right.",
+                    counted(n, "member"),
+                    m + 1
+                )
+            });
+            figures.sections.iter().map(told).chain(doubtful.map(Sentence::from)).collect()
         }),
         row("supports", &["support_joints"], |_, survey| {
             of(survey, |f| Some(f.figures.supports as f64), |x| count(x as usize))

@@ -1,5 +1,8 @@
 //! Regions of the plane between lines, and triangles in them: constrained Delaunay refinement (J. Ruppert 1995, J. Shewchuk 2002, by
-//! the `spade` crate).
+//! the `spade` crate). [`sizes`] makes them smaller by place, [`quads`] joins them in pairs.
+
+pub mod quads;
+mod sizes;
 
 use spade::handles::{FaceHandle, InnerTag};
 use spade::{AngleLimit, CdtEdge, ConstrainedDelaunayTriangulation, Point2, RefinementParameters, Triangulation};
@@ -15,7 +18,7 @@ pub struct Segment {
 }
 
 /// What is asked of a mesh.
-#[derive(Clone, Copy, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq)]
 pub struct Asked {
     /// Ends this near are one.
     pub tolerance: f64,
@@ -25,6 +28,30 @@ pub struct Asked {
     pub angle: f64,
     /// Whether outlines within outlines are holes, and those within holes regions again; else all are regions.
     pub holes: bool,
+    /// Where triangles are smaller.
+    pub finer: Vec<Finer>,
+    /// How much larger a triangle may be than its neighbour away from there: 1.2 for a fifth.
+    pub growth: f64,
+}
+
+/// Where triangles are smaller than elsewhere, and how small.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Finer {
+    /// Where.
+    pub at: Where,
+    /// Sides of triangles there, about.
+    pub size: f64,
+}
+
+/// A place where triangles are smaller.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum Where {
+    /// Along the lines of a layer.
+    Line(u32),
+    /// Around a place.
+    Point([f64; 2]),
+    /// All over the region that a place lies in.
+    Region([f64; 2]),
 }
 
 /// A mesh of the plane.
@@ -92,32 +119,24 @@ pub fn mesh(segments: &[Segment], asked: &Asked) -> Result<Meshed, PlaneError> {
     if guess > MOST_POINTS as f64 {
         return Err(PlaneError::TooMany(guess));
     }
-    // In a square of size one about the origin every number is a good one.
-    let inside = |p: [f64; 2]| Point2::new((p[0] - low[0]) / size - 0.5, (p[1] - low[1]) / size - 0.5);
-    let outside = |p: Point2<f64>| [(p.x + 0.5) * size + low[0], (p.y + 0.5) * size + low[1]];
-    let mut cdt = Cdt::new();
-    for s in &joined {
-        let [a, b] = s.ends.map(|p| cdt.insert(inside(p)));
-        let (Ok(a), Ok(b)) = (a, b) else { return Err(PlaneError::Range) };
-        if a != b {
-            cdt.add_constraint_and_split(a, b, |v| v);
-        }
-    }
+    let square = Square { low, size };
+    let outside = |p: Point2<f64>| square.back(p);
+    let mut cdt =
+        if asked.finer.is_empty() { divided(&joined, &square)? } else { sizes::graded(&joined, asked, &square)? };
     let parameters = RefinementParameters::<f64>::new()
-        .exclude_outer_faces(true)
+        .exclude_outer_faces(!regions_touch(&cdt, asked.holes))
         .with_angle_limit(AngleLimit::from_deg(asked.angle.clamp(0.0, 30.0)))
         .with_max_allowed_area(0.433 * (asked.size / size).powi(2))
         .with_max_additional_vertices(MOST_POINTS);
     let refined = cdt.refine(parameters);
     let depth = depths(&cdt);
-    let kept = |d: usize| d > 0 && (!asked.holes || d % 2 == 1);
     let mut out = Meshed { loose, complete: refined.refinement_complete, least_angle: 180.0, ..Meshed::default() };
     let mut number: HashMap<usize, u32> = HashMap::new();
     let mut region: Vec<usize> = Vec::new();
     let mut area: BTreeMap<usize, f64> = BTreeMap::new();
     for face in cdt.inner_faces() {
         let (d, group) = depth[&face.fix().index()];
-        if !kept(d) {
+        if !kept(d, asked.holes) {
             continue;
         }
         let corners = face.vertices().map(|v| {
@@ -147,6 +166,35 @@ pub fn mesh(segments: &[Segment], asked: &Asked) -> Result<Meshed, PlaneError> {
         out.edges.push(([a, b], nearest(&joined, middle)));
     }
     Ok(out)
+}
+
+/// The square of size one about the origin in which every number is a good one, and where it lies.
+struct Square {
+    low: [f64; 2],
+    size: f64,
+}
+
+impl Square {
+    fn of(&self, p: [f64; 2]) -> Point2<f64> {
+        Point2::new((p[0] - self.low[0]) / self.size - 0.5, (p[1] - self.low[1]) / self.size - 0.5)
+    }
+
+    fn back(&self, p: Point2<f64>) -> [f64; 2] {
+        [(p.x + 0.5) * self.size + self.low[0], (p.y + 0.5) * self.size + self.low[1]]
+    }
+}
+
+/// The plane divided by lines, which are divided where they cross.
+fn divided(segments: &[Segment], square: &Square) -> Result<Cdt, PlaneError> {
+    let mut cdt = Cdt::new();
+    for s in segments {
+        let [a, b] = s.ends.map(|p| cdt.insert(square.of(p)));
+        let (Ok(a), Ok(b)) = (a, b) else { return Err(PlaneError::Range) };
+        if a != b {
+            cdt.add_constraint_and_split(a, b, |v| v);
+        }
+    }
+    Ok(cdt)
 }
 
 /// Ends that are near become one; what has no length then goes.
@@ -212,6 +260,23 @@ fn told(loose: &[([f64; 2], f64)]) -> String {
             p[1]
         ),
     }
+}
+
+/// Whether a face with so many outlines around it is in a region.
+fn kept(depth: usize, holes: bool) -> bool {
+    depth > 0 && (!holes || depth % 2 == 1)
+}
+
+/// Whether a line has regions on both sides. The crate takes such regions for what is outside; then all there is is refined,
+/// and what is outside is left out afterwards.
+fn regions_touch(cdt: &Cdt, holes: bool) -> bool {
+    let depth = depths(cdt);
+    cdt.undirected_edges().filter(|e| e.is_constraint_edge()).any(|e| {
+        let side = e.as_directed();
+        [side.face(), side.rev().face()]
+            .into_iter()
+            .all(|f| f.as_inner().is_some_and(|f| kept(depth[&f.fix().index()].0, holes)))
+    })
 }
 
 /// How many outlines lie around each face, and the number of its region.
@@ -295,7 +360,7 @@ mod tests {
     }
 
     fn asked(size: f64, holes: bool) -> Asked {
-        Asked { tolerance: 1e-6, size, angle: 25.0, holes }
+        Asked { tolerance: 1e-6, size, angle: 25.0, holes, finer: Vec::new(), growth: 1.3 }
     }
 
     /// A square with a square hole that holds an island: areas exact, angles as asked, edges under their names.
@@ -329,6 +394,49 @@ mod tests {
         assert!((all.areas.iter().sum::<f64>() - 100.0).abs() < 1e-9 && all.areas.len() == 3);
     }
 
+    /// Triangles are as small as asked along a line, around a place and in a region, and grow from there no faster than asked.
+    #[test]
+    fn finer_places() {
+        let mut lines = square(0.0, 10.0, 0);
+        lines.push(Segment { ends: [[5.0, 0.0], [5.0, 10.0]], name: 1 });
+        let size_at = |m: &Meshed, near: [f64; 2], within: f64| -> f64 {
+            let of = |t: &[u32; 3]| {
+                let p = t.map(|c| m.points[c as usize]);
+                let middle = [0, 1].map(|k| (p[0][k] + p[1][k] + p[2][k]) / 3.0);
+                (distance(middle, near), (0..3).map(|k| distance(p[k], p[(k + 1) % 3])).sum::<f64>() / 3.0)
+            };
+            let all: Vec<f64> = m.triangles.iter().map(of).filter(|x| x.0 < within).map(|x| x.1).collect();
+            all.iter().sum::<f64>() / all.len() as f64
+        };
+        let plain = mesh(&lines, &asked(1.0, false)).unwrap();
+        let cases = [
+            (Where::Line(1), [5.0, 5.0], [0.5, 5.0]),
+            (Where::Point([2.0, 2.0]), [2.0, 2.0], [9.0, 9.0]),
+            (Where::Region([2.0, 5.0]), [1.5, 8.0], [9.5, 9.5]),
+        ];
+        for (at, near, far) in cases {
+            let wanted = Asked { finer: vec![Finer { at, size: 0.1 }], growth: 1.3, ..asked(1.0, false) };
+            let m = mesh(&lines, &wanted).unwrap();
+            assert!((m.areas.iter().sum::<f64>() - 100.0).abs() < 1e-9 && m.areas.len() == 2, "{at:?}");
+            assert!(m.complete && m.least_angle >= 25.0 - 1e-9, "{at:?}: {}", m.least_angle);
+            let (close, away) = (size_at(&m, near, 0.3), size_at(&m, far, 0.8));
+            assert!(close > 0.05 && close < 0.14, "{at:?}: {close}");
+            assert!(away > 0.5 && away < 1.5, "{at:?}: {away}");
+            assert!(4 * m.triangles.len() > 5 * plain.triangles.len());
+            // Neighbours differ by little: growth, and what triangles of one size differ anyway.
+            let mut side: HashMap<[u32; 2], Vec<f64>> = HashMap::new();
+            for t in &m.triangles {
+                let area = twice_area(t.map(|c| m.points[c as usize]));
+                (0..3).for_each(|k| {
+                    side.entry([t[k].min(t[(k + 1) % 3]), t[k].max(t[(k + 1) % 3])]).or_default().push(area)
+                });
+            }
+            let jumps =
+                side.values().filter(|a| a.len() == 2).filter(|a| a[0] > 6.0 * a[1] || a[1] > 6.0 * a[0]).count();
+            assert!(jumps * 200 < side.len(), "{at:?}: {jumps} of {}", side.len());
+        }
+    }
+
     /// Lines that cross make regions of their own; gaps are joined within the tolerance, and told else.
     #[test]
     fn crossings_and_gaps() {
@@ -336,6 +444,8 @@ mod tests {
         lines.push(Segment { ends: [[-1.0, 2.0], [5.0, 2.0]], name: 1 });
         let m = mesh(&lines, &asked(1.0, false)).unwrap();
         assert!(m.areas.len() == 2 && (m.areas[0] - 8.0).abs() < 1e-9);
+        // Regions on both sides of a line are meshed as finely as others.
+        assert!(m.triangles.len() > 30 && m.least_angle >= 25.0 - 1e-9, "{} {}", m.triangles.len(), m.least_angle);
         assert_eq!(m.loose.len(), 2);
         let mut gap = square(0.0, 4.0, 0);
         gap[0].ends[1] = [3.9, 0.0];
