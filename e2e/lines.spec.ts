@@ -39,6 +39,13 @@ test("a wireframe is drawn, named and handed over as curves", async ({ page, req
   await page.getByRole("button", { name: "Back a step" }).click();
   await expect(page.locator("#figures")).toContainText("18 lines");
 
+  // A kind is left out as a whole, and taken back.
+  await kinds.getByRole("row", { name: /^arc/ }).getByRole("button", { name: "Leave out" }).click();
+  await expect(page.locator("#figures")).toContainText("16 lines");
+  await expect(kinds).not.toContainText("arc");
+  await page.getByRole("button", { name: "Back a step" }).click();
+  await expect(page.locator("#figures")).toContainText("18 lines");
+
   await page.getByRole("button", { name: "Set axes" }).click();
   await expect(page.locator("#row-axes_chosen .w")).toHaveText("met");
   await page.getByRole("button", { name: "Hand over" }).click();

@@ -47,7 +47,7 @@ fn unusual(frame: &Frame) -> (usize, Option<usize>) {
     let depth: Vec<Option<f64>> =
         frame.sections.iter().map(|s| Shape::named(&s.name).ok().map(|s| s.1.depth())).collect();
     let share = |m: &crate::Member| Some(depth.get(m.section? as usize)?.as_ref()? / frame.length(m));
-    let is_unusual = |m: &crate::Member| share(m).is_some_and(|s| s < USUAL_DEPTH[0] || s > USUAL_DEPTH[1]);
+    let is_unusual = |m: &crate::Member| share(m).is_some_and(|s| !(USUAL_DEPTH[0]..=USUAL_DEPTH[1]).contains(&s));
     let mut all = frame.members.iter().enumerate().filter(|(_, m)| is_unusual(m)).map(|(i, _)| i);
     let first = all.next();
     (first.map_or(0, |_| 1) + all.count(), first)

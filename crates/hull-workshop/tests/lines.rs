@@ -279,3 +279,27 @@ fn to_segment(p: [f64; 3], a: [f64; 3], b: [f64; 3]) -> f64 {
     let t = (dot(sub(p, a), along) / dot(along, along)).clamp(0.0, 1.0);
     distance(p, add(a, scale(along, t)))
 }
+
+/// Kinds are left out under one name or all, as steps; what is not there is told.
+#[test]
+fn lines_are_left_out_by_what_they_are() {
+    use hull_workshop::steps::drop_lines::DropLines;
+    let body = arrived(&gantry());
+    let said = |kinds: &[&str], layer: &str| {
+        let step: Step = DropLines { kinds: kinds.iter().map(|k| (*k).into()).collect(), layer: layer.into() }.into();
+        apply(&body, &step, &Destination::named("lines").unwrap(), &Watch::default()).map_err(|e| e.to_string())
+    };
+    let kinds = |b: &Body| b.wires().unwrap().lines().iter().map(|l| l.kind).collect::<Vec<_>>();
+    for layer in ["", "gantry"] {
+        let (left, change) = said(&["straight lines"], layer).unwrap();
+        assert_eq!(kinds(&left), [CurveKind::Arc], "{}", change.sentence);
+    }
+    let (left, _) = said(&["arc"], "").unwrap();
+    let length = |b: &Body| b.wires().unwrap().lines().iter().map(|l| l.length).sum::<f64>();
+    // The half circle of radius 1500 went.
+    assert!((length(&body) - length(&left) - 1500.0 * PI).abs() < 1e-6 && kinds(&left) == [CurveKind::Straight; 3]);
+    assert!(said(&["arc", "straight line"], "").unwrap_err().contains("Nothing would be left"));
+    assert!(said(&["spline"], "").unwrap_err().contains("No line is of these kinds"));
+    assert!(said(&["ellipse"], "").unwrap_err().contains("no kind of line"));
+    assert!(said(&["arc"], "rail").unwrap_err().contains("No lines stand under"));
+}

@@ -13,7 +13,7 @@ use crate::{quadrature, sample};
 use hull_geometry::Point;
 use hull_geometry::mesh::Bounds;
 use serde::{Deserialize, Serialize};
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 /// The angle in degrees by which pieces of a drawn curve turn at most.
 const ANGLE: f64 = 10.0;
@@ -62,6 +62,16 @@ impl CurveKind {
         }
     }
 
+    /// All of them.
+    pub const ALL: [CurveKind; 6] = [
+        CurveKind::Straight,
+        CurveKind::Arc,
+        CurveKind::Conic,
+        CurveKind::Spline,
+        CurveKind::Chain,
+        CurveKind::Derived,
+    ];
+
     /// Its word for one of it.
     pub fn name(self) -> &'static str {
         match self {
@@ -106,6 +116,32 @@ impl Wires {
             }));
         }
         out
+    }
+
+    /// Without the lines of some kinds that stand under a name, or under any where `bundle` is empty; how many went. A part
+    /// that stands under several names loses them under all.
+    #[must_use]
+    pub fn without(&self, kinds: &[CurveKind], bundle: &str) -> (Wires, usize) {
+        let mut out = self.clone();
+        let own = |n: &Node| bundle.is_empty() || self.model.path(n) == bundle;
+        let parts: BTreeSet<u32> = self.model.nodes.iter().filter(|n| own(n)).filter_map(|n| n.part).collect();
+        for part in parts {
+            let shape = &mut out.model.parts[part as usize].shape;
+            let kept = |w: &u32| !kinds.contains(&CurveKind::of(&shape.edges[*w as usize].curve));
+            let left: Vec<u32> = shape.wires.iter().copied().filter(kept).collect();
+            if left.len() < shape.wires.len() {
+                *shape = of_edges(shape, &left);
+            }
+        }
+        let empty = |p: u32| out.model.parts[p as usize].shape.wires.is_empty();
+        let gone: Vec<bool> = (0..out.model.parts.len() as u32).map(empty).collect();
+        for node in &mut out.model.nodes {
+            node.part = node.part.filter(|p| !gone[*p as usize]);
+        }
+        out.model.drop_empty_branches();
+        out.model.drop_unused_parts();
+        let went = self.count() - out.count();
+        (out, went)
     }
 
     /// How many lines there are, in all places.

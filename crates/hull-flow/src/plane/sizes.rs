@@ -50,7 +50,10 @@ fn border(cdt: &Cdt, square: &Square, at: [f64; 2]) -> Vec<Line<[f64; 2]>> {
     out
 }
 
-fn sizes(segments: &[Segment], asked: &Asked, square: &Square) -> Result<(Sizes, Vec<([f64; 2], f64)>), PlaneError> {
+/// A place in each region that is finer all over, with the size there.
+type Regions = Vec<([f64; 2], f64)>;
+
+fn sizes(segments: &[Segment], asked: &Asked, square: &Square) -> Result<(Sizes, Regions), PlaneError> {
     let (mut finer, mut regions) = (Vec::new(), Vec::new());
     for wish in &asked.finer {
         let lines = match wish.at {
@@ -102,7 +105,7 @@ pub(super) fn graded(segments: &[Segment], asked: &Asked, square: &Square) -> Re
     let (sizes, regions) = sizes(segments, asked, square)?;
     let least = asked.finer.iter().map(|f| f.size).fold(asked.size, f64::min);
     let along: f64 = segments.iter().map(|s| distance(s.ends[0], s.ends[1])).sum();
-    if !(least > 0.0) || along / least > MOST_PIECES {
+    if least.is_nan() || least <= 0.0 || along / least > MOST_PIECES {
         return Err(PlaneError::TooMany(along / least));
     }
     // Lines meet in corners of their own first, so that pieces of one do not cross pieces of another.

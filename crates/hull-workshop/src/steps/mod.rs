@@ -84,6 +84,7 @@ operations! {
     extrude_plane: ExtrudePlane,
     make_members: MakeMembers,
     drop_lone: DropLone,
+    drop_lines: DropLines,
     draw_member: DrawMember,
     paste_members: PasteMembers,
     move_joint: MoveJoint,
