@@ -1,4 +1,7 @@
 // Figures that mean the same are the same, wherever they stand: the manifest, the sheet, the view, the tabs, the shell's words.
+import { spawnSync } from "node:child_process";
+import { readdirSync } from "node:fs";
+import { dirname, join } from "node:path";
 import type { Page } from "@playwright/test";
 import { expect, test } from "./pages";
 
@@ -29,9 +32,33 @@ async function verdicts(page: Page): Promise<Record<string, number>> {
 const numbers = (text: string) =>
   Object.fromEntries(text.split(", ").map((part) => [part.replace(/^\d+ /, ""), Number(part.split(" ")[0])]));
 
-test("every body of the demo says the same of itself on every page", async ({ page }) => {
+/** Rows of the sheet that say what a line of the figures says, by the row's name. */
+const ROWS: [string, RegExp][] = [
+  ["no_duplicates", /^duplicate facets/],
+  ["no_zero_area", /^facets without area/],
+  ["closed", /^open edges/],
+  ["no_overshared", /^non-manifold edges/],
+  ["no_pinched", /^non-manifold vertices/],
+];
+
+/** What the shell says of a file of the demo; nothing where it has none of that name. */
+function inTheShell(name: string): Record<string, unknown> | null {
+  const folder = dirname(process.env.HULL_DEMO_PART!);
+  const stem = name.toLowerCase().replaceAll(" ", "-");
+  const file = readdirSync(folder).find((f) => f.replace(/\.[^.]*$/, "") === stem);
+  if (!file) return null;
+  const { stdout } = spawnSync(join(process.env.HULL_BINARIES!, "hull"), ["check", "--json", join(folder, file)]);
+  return JSON.parse(stdout.toString().split("\n")[0]) as Record<string, unknown>;
+}
+
+const PROJECTS = ["Pipit survey catamaran", "Pipit cooler", "Pipit winch robot"];
+
+for (const project of PROJECTS)
+  test(`every body of the demo says the same of itself on every page: ${project}`, ({ page }) => same(page, project));
+
+async function same(page: Page, project: string): Promise<void> {
   await page.goto("/");
-  await page.getByText("Pipit survey catamaran").click();
+  await page.getByText(project).first().click();
   const lines = page.locator("#bodies > tbody");
   // Surveys end by themselves.
   await expect(page.locator("#bodies")).not.toContainText("being surveyed", { timeout: 60_000 });
@@ -57,7 +84,7 @@ test("every body of the demo says the same of itself on every page", async ({ pa
       };
     }),
   );
-  expect(listed.length).toBeGreaterThan(8);
+  expect(listed.length).toBeGreaterThan(project === PROJECTS[0] ? 8 : 0);
   for (const line of listed) {
     await page.goto(`${line.address}?row=none&tab=figures`);
     const said = await textOf(page, "#figures");
@@ -77,6 +104,23 @@ test("every body of the demo says the same of itself on every page", async ({ pa
       expect(said, line.name).toContain(`${line.shells} shell`);
       expect(await figure(page, "facets$"), line.name).toBe(line.facets);
       expect(await figure(page, "open edges"), line.name).toBe(line.open);
+      for (const [row, name] of ROWS) {
+        const cell = page.locator(`#row-${row} .v`);
+        if ((await cell.count()) > 0) expect(await textOf(page, `#row-${row} .v`), `${line.name}: ${row}`).toBe(await figure(page, name.source.slice(1))); // prettier-ignore
+      }
+      // The shells of the table are all there are, and their facets all the facets.
+      const shells = page.locator(".figure-columns table").nth(2).locator("tbody tr");
+      if ((await shells.count()) === Number(line.shells)) {
+        const facets = await shells.evaluateAll((all) =>
+          all.map((row) => Number((row as HTMLTableRowElement).cells[1].innerText.replace(/\D/g, ""))),
+        );
+        expect(
+          facets.reduce((sum, n) => sum + n, 0),
+          line.name,
+        ).toBe(Number(line.facets));
+      }
+      const shell = inTheShell(line.name);
+      if (shell) expect(String(shell.triangles), `${line.name} in the shell`).toBe(line.facets);
       const closed = line.open === "0";
       expect(said.includes("not closed"), line.name).toBe(!closed);
     }
@@ -85,4 +129,4 @@ test("every body of the demo says the same of itself on every page", async ({ pa
     const tab = Number((await textOf(page, ".tabs a.on")).replace(/\D/g, "") || 0);
     expect(await page.locator("tr.finding").count(), line.name).toBe(tab);
   }
-});
+}

@@ -29,7 +29,22 @@ test("a scan is repaired in one press, and the logbook says how far it moved", a
   await expect(plan).toContainText("Ends closed, facing outward, without crossings.", { timeout: 60_000 });
   await expect(plan.locator("li")).toContainText(["Flatten spikes", "Drop shells", "Stitch", "Fill holes"]);
   await expect(plan).toContainText("spikes 3 → 0");
+  // Its values are changed before it runs; what cannot be is said, and what was typed stays. Each step has a preview.
+  const within = plan.locator("li", { hasText: "Stitch" }).locator("input[name$='.tolerance']");
+  await within.fill("nonsense");
   await plan.getByRole("button", { name: /^Run these/ }).click();
+  await expect(page.locator("#notice")).toContainText("Tolerance must be a number");
+  await expect(within).toHaveValue("nonsense");
+  await within.fill("0.09");
+  await plan.locator("li", { hasText: "Stitch" }).getByRole("button", { name: "Preview" }).click();
+  await expect(page.locator(".preview-bar")).toContainText("open edges closed");
+  await expect(within).toHaveValue("0.09");
+  await page.locator(".preview-bar").getByRole("button", { name: "Cancel" }).click();
+  await expect(page.locator(".preview-bar")).toHaveCount(0);
+  await within.fill("0.09");
+  await plan.getByRole("button", { name: /^Run these/ }).click();
+  await page.locator(".tabs").getByRole("link", { name: "Logbook" }).click();
+  await expect(page.locator(".log")).toContainText("Stitch at 0.09 mm", { timeout: 60_000 });
   for (const row of ["closed", "no_crossings", "no_spikes", "no_tiny_shells", "outward"])
     await expect(page.locator(`#row-${row} .w`)).toHaveText("met", { timeout: 60_000 });
   await expect(plan).toHaveCount(0);

@@ -13,8 +13,15 @@ interface Told {
 
 /** What the library says of an answer. */
 interface Swap {
-  requestConfig: { elt: Element };
   shouldSwap: boolean;
+  requestConfig: { elt: Element; path: string };
+  xhr: XMLHttpRequest;
+}
+
+/** Whether what people have typed stays: the page is drawn again by itself, shows a preview, or says why it did nothing. */
+function keeps({ requestConfig: { elt, path }, xhr }: Swap): boolean {
+  const previews = /\/previews(\?|$)|\/repairs\/preview\//.test(path);
+  return elt.hasAttribute("data-here") || previews || /id="notice"[^>]*>\s*(<div>)?\s*[^<\s]/.test(xhr.responseText);
 }
 
 let last: Told | null = null;
@@ -70,8 +77,8 @@ export function followEvents(): void {
   keepOrder(look);
   let putBack: (() => void) | null = null;
   document.body.addEventListener("htmx:beforeSwap", (event) => {
-    const { requestConfig, shouldSwap } = (event as CustomEvent<Swap>).detail;
-    if (shouldSwap && requestConfig.elt.hasAttribute("data-here")) putBack = remember();
+    const { detail } = event as CustomEvent<Swap>;
+    if (detail.shouldSwap && keeps(detail)) putBack = remember();
   });
   document.body.addEventListener("htmx:afterSettle", () => {
     putBack?.();
