@@ -156,6 +156,7 @@ export class View {
     this.setEdges(this.edges);
     this.hideBoundaries(this.hidden);
     if (this.moving) this.scene.add(this.moving.root);
+    this.setFullSize(full.shown);
   }
 
   /** A unit, axes or a place that was set can put the body far from where the camera looks. */

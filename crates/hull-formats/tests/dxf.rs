@@ -93,6 +93,8 @@ fn blocks_in_themselves_and_files_that_are_cut_are_told() {
     let line = pairs(&[(0, "LINE"), (10, "0"), (20, "0"), (11, "1"), (21, "0")]);
     let design = design(drawing(&(line.clone() + &insert), &insert).as_bytes());
     assert!(design.skipped.iter().any(|s| s.what.contains("within itself")), "{:?}", design.skipped);
+    // It stands there once: nothing of it is made again within it, where it would grow with the power of the depth.
+    assert_eq!(lines(&design).len(), 1);
     // What stands on a sheet of paper is told, not drawn.
     let on_paper = line.replacen("LINE\n", "LINE\n67\n1\n", 1);
     let drawn = self::design(drawing("", &(line.clone() + &on_paper)).as_bytes());

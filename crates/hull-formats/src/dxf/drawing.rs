@@ -46,7 +46,7 @@ struct Block<'a> {
 /// [`ReadError`], with line or byte.
 pub fn read(name: &str, bytes: &[u8], watch: &Watch) -> Result<Content, ReadError> {
     let drawing = structure(name, bytes, watch)?;
-    let mut drawn = Drawn { drawing: &drawing, found: Found::default(), made: 0, watch };
+    let mut drawn = Drawn { drawing: &drawing, found: Found::default(), made: 0, within: Vec::new(), watch };
     for entity in &drawing.entities {
         // Frames and heads of sheets of paper are not of the thing that is drawn.
         if entity.record.whole(67) == 1 {
@@ -189,6 +189,8 @@ struct Drawn<'a> {
     drawing: &'a Drawing<'a>,
     found: Found,
     made: usize,
+    /// Names of the blocks that are being placed, outermost first.
+    within: Vec<String>,
     watch: &'a Watch,
 }
 
@@ -212,10 +214,26 @@ impl Drawn<'_> {
             told(&mut self.found, format!("inserts of a block that is not there, “{name}”"));
             return Ok(());
         };
-        if depth >= DEEPEST {
+        // A block within itself would have no end: what it adds grows with the power of the depth.
+        if depth >= DEEPEST || self.within.contains(&name) {
             told(&mut self.found, format!("inserts of “{name}” within itself, or in more than {DEEPEST} others"));
             return Ok(());
         }
+        self.within.push(name.clone());
+        let placed = self.insert(r, (&name, block), layer, placed, depth);
+        self.within.pop();
+        placed
+    }
+
+    /// The entities of a block at every place of an insert.
+    fn insert(
+        &mut self,
+        r: &Record,
+        (name, block): (&str, &Block),
+        layer: &str,
+        placed: &Affine,
+        depth: usize,
+    ) -> Result<(), ReadError> {
         let scales = [41, 42, 43].map(|code| r.real(code).filter(|x| *x != 0.0).unwrap_or(1.0));
         let (at, turn) = (r.point(10).unwrap_or_default(), r.real(50).unwrap_or(0.0));
         let normal = Affine::of_normal(r.point(210).unwrap_or([0.0, 0.0, 1.0]));
@@ -223,7 +241,7 @@ impl Drawn<'_> {
         for row in 0..counts[1].0 {
             for column in 0..counts[0].0 {
                 if self.made + block.entities.len() > MOST {
-                    told(&mut self.found, format!("inserts of “{name}” beyond {MOST} entities"));
+                    *self.found.skipped.entry(format!("inserts of “{name}” beyond {MOST} entities")).or_default() += 1;
                     return Ok(());
                 }
                 // Rows and columns turn with the insert, and are not scaled.
