@@ -292,6 +292,22 @@ fn the_plane_case() {
     assert!(3 * cells < 2 * fine.mesh.triangles.len(), "{said}");
     let quads = run(&fine, "extrude_plane", &[("thickness", "0.5")]).unwrap().0;
     assert!((volume(&quads) - 0.5 * whole).abs() < 1e-9);
+    // Flat cells along the walls and around the strut: the same area, closed one cell thick, cells as high as asked.
+    let typed = [
+        ("tolerance", "0.001"),
+        ("chord", "0.01"),
+        ("size", "0.3"),
+        ("layers_along", "wall, strut"),
+        ("first_layer", "0.01"),
+        ("layers", "5"),
+        ("cells", "quads"),
+    ];
+    let (layered, said) = run(&drawn(0.0), "mesh_plane", &typed).unwrap();
+    assert!((area_of(&layered) - whole).abs() < 1e-9, "{said}");
+    assert!(layered.mesh.points.iter().any(|p| (p[1] - 0.01).abs() < 1e-12), "{said}");
+    assert!((volume(&run(&layered, "extrude_plane", &[("thickness", "0.5")]).unwrap().0) - 0.5 * whole).abs() < 1e-9);
+    let typed = [("tolerance", "0.001"), ("chord", "0.01"), ("size", "0.3"), ("layers_along", "wall")];
+    assert!(run(&drawn(0.0), "mesh_plane", &typed).unwrap_err().contains("need the height"));
     for (finer, why) in [
         ("keel = 0.1", "neither a layer nor a place"),
         ("strut", "tells no size"),

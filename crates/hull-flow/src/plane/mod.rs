@@ -1,12 +1,16 @@
 //! Regions of the plane between lines, and triangles in them: constrained Delaunay refinement (J. Ruppert 1995, J. Shewchuk 2002, by
-//! the `spade` crate). [`sizes`] makes them smaller by place, [`quads`] joins them in pairs.
+//! the `spade` crate). [`sizes`] makes them smaller by place, [`layers`] lays flat cells along
+//! walls, [`quads`] joins them in pairs.
 
+mod layers;
 pub mod quads;
 mod sizes;
+mod strips;
 
-use spade::handles::{FaceHandle, InnerTag};
+use spade::handles::{FaceHandle, FixedVertexHandle, InnerTag};
 use spade::{AngleLimit, CdtEdge, ConstrainedDelaunayTriangulation, Point2, RefinementParameters, Triangulation};
 use std::collections::{BTreeMap, HashMap, VecDeque};
+use strips::{Strips, Tops, bits};
 
 /// A straight line in the plane, with the number of what it belongs to.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -32,6 +36,21 @@ pub struct Asked {
     pub finer: Vec<Finer>,
     /// How much larger a triangle may be than its neighbour away from there: 1.2 for a fifth.
     pub growth: f64,
+    /// Flat cells along walls, where they are wished.
+    pub layers: Option<Layers>,
+}
+
+/// Layers of flat cells along walls.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Layers {
+    /// Numbers of the layers whose lines are walls.
+    pub along: Vec<u32>,
+    /// Height of the first layer.
+    pub first: f64,
+    /// How many times higher than the one before each layer is.
+    pub growth: f64,
+    /// How many.
+    pub count: usize,
 }
 
 /// Where triangles are smaller than elsewhere, and how small.
@@ -75,6 +94,8 @@ pub struct Meshed {
     pub least_angle: f64,
 }
 
+/// Shares of the thickness at which layers are tried.
+const THINNER: [f64; 6] = [1.0, 0.8, 0.6, 0.4, 0.2, 0.1];
 /// Points that refinement may add.
 const MOST_POINTS: usize = 3_000_000;
 
@@ -87,6 +108,12 @@ pub enum PlaneError {
     /// No closed outline.
     #[error("The lines enclose nothing.{0}")]
     Open(String),
+    /// Layers without a wall to lie along.
+    #[error("None of the lines that layers should lie along bounds a region.")]
+    NoWalls,
+    /// Layers that overlap however thin they are made.
+    #[error("Layers along these walls meet each other; ask for a lower first layer, fewer layers or fewer walls.")]
+    NoRoom,
     /// Coordinates that cannot be worked with.
     #[error("The coordinates are too large or too small to work with.")]
     Range,
@@ -120,23 +147,63 @@ pub fn mesh(segments: &[Segment], asked: &Asked) -> Result<Meshed, PlaneError> {
         return Err(PlaneError::TooMany(guess));
     }
     let square = Square { low, size };
+    if asked.layers.is_none() {
+        return filled(&joined, asked, &square, 1.0, loose);
+    }
+    // What is made has to fill the regions once. Where layers meet in spite of all care they are made thinner.
+    let exact = area_within(&divided(&joined, &square)?, asked.holes, &square);
+    for thinner in THINNER {
+        let made = filled(&joined, asked, &square, thinner, loose.clone())?;
+        let all: f64 = made.areas.iter().sum();
+        let turned = made.triangles.iter().any(|t| twice_area(t.map(|p| made.points[p as usize])) <= 0.0);
+        if (all - exact).abs() <= 1e-9 * exact && !turned {
+            return Ok(made);
+        }
+    }
+    Err(PlaneError::NoRoom)
+}
+
+/// The area of all regions.
+fn area_within(cdt: &Cdt, holes: bool, square: &Square) -> f64 {
+    let depth = depths(cdt);
+    let inside = cdt.inner_faces().filter(|f| kept(depth[&f.fix().index()].0, holes));
+    inside.map(|f| twice_area(f.vertices().map(|v| square.back(v.position()))) / 2.0).sum()
+}
+
+/// Meshes regions; layers are `thinner` than they would be.
+fn filled(
+    joined: &[Segment],
+    asked: &Asked,
+    square: &Square,
+    thinner: f64,
+    loose: Vec<([f64; 2], f64)>,
+) -> Result<Meshed, PlaneError> {
     let outside = |p: Point2<f64>| square.back(p);
-    let mut cdt =
-        if asked.finer.is_empty() { divided(&joined, &square)? } else { sizes::graded(&joined, asked, &square)? };
+    let (wanted, regions) = sizes::sizes(joined, asked, square)?;
+    let laid = asked.layers.as_ref().map(|l| layers::laid(joined, (asked, thinner), l, &wanted, square)).transpose()?;
+    let (lines, tops) = laid.as_ref().map_or((joined, &[][..]), |l| (&l.rest, &l.tops));
+    let mut cdt = if asked.finer.is_empty() && laid.is_none() {
+        divided(joined, square)?
+    } else {
+        sizes::graded((lines, tops), asked, (&wanted, &regions), square)?
+    };
     let parameters = RefinementParameters::<f64>::new()
         .exclude_outer_faces(!regions_touch(&cdt, asked.holes))
         .with_angle_limit(AngleLimit::from_deg(asked.angle.clamp(0.0, 30.0)))
-        .with_max_allowed_area(0.433 * (asked.size / size).powi(2))
+        .with_max_allowed_area(0.433 * (asked.size / square.size).powi(2))
         .with_max_additional_vertices(MOST_POINTS);
+    // The tops of layers are divided already, as the walls are.
+    let parameters = if laid.is_some() { parameters.keep_constraint_edges() } else { parameters };
     let refined = cdt.refine(parameters);
     let depth = depths(&cdt);
+    let top = Tops::of(&cdt, tops, &depth, square);
     let mut out = Meshed { loose, complete: refined.refinement_complete, least_angle: 180.0, ..Meshed::default() };
     let mut number: HashMap<usize, u32> = HashMap::new();
     let mut region: Vec<usize> = Vec::new();
     let mut area: BTreeMap<usize, f64> = BTreeMap::new();
     for face in cdt.inner_faces() {
         let (d, group) = depth[&face.fix().index()];
-        if !kept(d, asked.holes) {
+        if !kept(d, asked.holes) || top.beneath.contains(&group) {
             continue;
         }
         let corners = face.vertices().map(|v| {
@@ -151,6 +218,20 @@ pub fn mesh(segments: &[Segment], asked: &Asked) -> Result<Meshed, PlaneError> {
         out.least_angle = out.least_angle.min(least_angle(p));
         region.push(group);
     }
+    if let Some(laid) = &laid {
+        let place: HashMap<[u64; 2], u32> =
+            number.iter().map(|(v, n)| (bits(cdt.vertex(FixedVertexHandle::from_index(*v)).position()), *n)).collect();
+        let mut strips = Strips { out: &mut out, place, square, joined, near: HashMap::new() };
+        for strip in &laid.strips {
+            let group = top.region_of(strip, square);
+            for (t, a) in strips.add(strip) {
+                *area.entry(group).or_default() += a;
+                strips.out.triangles.push(t);
+                region.push(group);
+            }
+        }
+        out.complete &= out.least_angle + 1e-9 >= asked.angle.clamp(0.0, 30.0);
+    }
     if out.triangles.is_empty() {
         return Err(PlaneError::Open(told(&out.loose)));
     }
@@ -162,8 +243,11 @@ pub fn mesh(segments: &[Segment], asked: &Asked) -> Result<Meshed, PlaneError> {
     for edge in cdt.undirected_edges().filter(|e| e.is_constraint_edge()) {
         let ends = edge.vertices().map(|v| number.get(&v.fix().index()).copied());
         let [Some(a), Some(b)] = ends else { continue };
+        if top.has(edge.vertices().map(|v| v.position())) {
+            continue;
+        }
         let middle = [0, 1].map(|k| 0.5 * (out.points[a as usize][k] + out.points[b as usize][k]));
-        out.edges.push(([a, b], nearest(&joined, middle)));
+        out.edges.push(([a, b], nearest(joined, middle)));
     }
     Ok(out)
 }
@@ -186,9 +270,14 @@ impl Square {
 
 /// The plane divided by lines, which are divided where they cross.
 fn divided(segments: &[Segment], square: &Square) -> Result<Cdt, PlaneError> {
+    constrained(segments.iter().map(|s| s.ends.map(|p| square.of(p))))
+}
+
+/// The same by lines in the square.
+fn constrained(lines: impl Iterator<Item = [Point2<f64>; 2]>) -> Result<Cdt, PlaneError> {
     let mut cdt = Cdt::new();
-    for s in segments {
-        let [a, b] = s.ends.map(|p| cdt.insert(square.of(p)));
+    for ends in lines {
+        let [a, b] = ends.map(|p| cdt.insert(p));
         let (Ok(a), Ok(b)) = (a, b) else { return Err(PlaneError::Range) };
         if a != b {
             cdt.add_constraint_and_split(a, b, |v| v);
@@ -360,7 +449,7 @@ mod tests {
     }
 
     fn asked(size: f64, holes: bool) -> Asked {
-        Asked { tolerance: 1e-6, size, angle: 25.0, holes, finer: Vec::new(), growth: 1.3 }
+        Asked { tolerance: 1e-6, size, angle: 25.0, holes, finer: Vec::new(), growth: 1.3, layers: None }
     }
 
     /// A square with a square hole that holds an island: areas exact, angles as asked, edges under their names.
@@ -435,6 +524,61 @@ mod tests {
                 side.values().filter(|a| a.len() == 2).filter(|a| a[0] > 6.0 * a[1] || a[1] > 6.0 * a[0]).count();
             assert!(jumps * 200 < side.len(), "{at:?}: {jumps} of {}", side.len());
         }
+    }
+
+    /// Layers along two walls of a channel and around a round strut: heights as asked, sides met, areas and names kept.
+    #[test]
+    fn layers_along_walls() {
+        let corner = [[0.0, 0.0], [10.0, 0.0], [10.0, 4.0], [0.0, 4.0]];
+        let mut lines = ring(&corner, 0);
+        // Bottom and top are walls, the ends are not.
+        (lines[1].name, lines[3].name) = (1, 1);
+        let round = std::f64::consts::TAU / 48.0;
+        let strut: Vec<[f64; 2]> =
+            (0..48).map(|i| (f64::from(i) * round).sin_cos()).map(|(s, c)| [4.0 + 0.6 * c, 2.0 + 0.6 * s]).collect();
+        lines.extend(ring(&strut, 2));
+        let layers = Layers { along: vec![0, 2], first: 0.02, growth: 1.25, count: 6 };
+        let finer = vec![Finer { at: Where::Line(2), size: 0.08 }];
+        let asked = Asked { finer, layers: Some(layers), ..asked(0.3, true) };
+        let m = mesh(&lines, &asked).unwrap();
+        let disc: f64 = 0.5 * 48.0 * 0.36 * round.sin();
+        assert!((m.areas.iter().sum::<f64>() - (40.0 - disc)).abs() < 1e-9 && m.areas.len() == 1, "{:?}", m.areas);
+        assert!(m.least_angle > 15.0, "{}", m.least_angle);
+        assert!(m.triangles.iter().all(|t| twice_area(t.map(|p| m.points[p as usize])) > 0.0));
+        let length = |name: u32| -> f64 {
+            let own = m.edges.iter().filter(|e| e.1 == name);
+            own.map(|(e, _)| distance(m.points[e[0] as usize], m.points[e[1] as usize])).sum()
+        };
+        let around: f64 = (0..48).map(|i| distance(strut[i], strut[(i + 1) % 48])).sum();
+        for (name, exact) in [(0, 20.0), (1, 8.0), (2, around)] {
+            assert!((length(name) - exact).abs() < 1e-6, "{name}: {}", length(name));
+        }
+        // Every side is in two triangles, or in one and on a line.
+        let mut sides: HashMap<[u32; 2], usize> = HashMap::new();
+        for t in &m.triangles {
+            (0..3).for_each(|k| *sides.entry([t[k].min(t[(k + 1) % 3]), t[k].max(t[(k + 1) % 3])]).or_default() += 1);
+        }
+        assert!(sides.values().all(|n| *n <= 2));
+        assert_eq!(sides.values().filter(|n| **n == 1).count(), m.edges.len());
+        // The places over the middle of the lower wall stand at the heights of the series.
+        let off = |p: &[f64; 2]| (p[0] - 7.0).abs();
+        let on_wall = m.points.iter().filter(|p| p[1] == 0.0);
+        let x = on_wall.min_by(|a, b| off(a).total_cmp(&off(b))).unwrap()[0];
+        let mut over: Vec<f64> = m.points.iter().filter(|p| (p[0] - x).abs() < 1e-9).map(|p| p[1]).collect();
+        over.sort_by(f64::total_cmp);
+        let mut height = 0.0;
+        for k in 0..6 {
+            height += 0.02 * 1.25_f64.powi(k);
+            assert!((over[k as usize + 1] - height).abs() < 1e-9, "{k}: {over:?}");
+        }
+        // In a narrow channel layers leave room for each other; without walls they are refused.
+        let low = |p: [f64; 2]| [p[0], 0.05 * p[1]];
+        let narrow: Vec<Segment> = lines[..4].iter().map(|s| Segment { ends: s.ends.map(low), ..*s }).collect();
+        let thin = mesh(&narrow, &Asked { finer: Vec::new(), size: 0.1, ..asked.clone() }).unwrap();
+        assert!((thin.areas.iter().sum::<f64>() - 2.0).abs() < 1e-9);
+        assert!(thin.triangles.iter().all(|t| twice_area(t.map(|p| thin.points[p as usize])) > 0.0));
+        let none = Asked { layers: Some(Layers { along: vec![7], first: 0.1, growth: 1.0, count: 2 }), ..asked };
+        assert_eq!(mesh(&lines, &none).unwrap_err(), PlaneError::NoWalls);
     }
 
     /// Lines that cross make regions of their own; gaps are joined within the tolerance, and told else.

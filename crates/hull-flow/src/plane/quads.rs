@@ -77,7 +77,15 @@ mod tests {
         let corner = [[0.0, 0.0], [10.0, 0.0], [10.0, 6.0], [0.0, 6.0]];
         let lines: Vec<Segment> =
             (0..4).map(|i| Segment { ends: [corner[i], corner[(i + 1) % 4]], name: i as u32 }).collect();
-        let asked = Asked { tolerance: 1e-6, size: 0.4, angle: 25.0, holes: true, finer: Vec::new(), growth: 1.3 };
+        let asked = Asked {
+            tolerance: 1e-6,
+            size: 0.4,
+            angle: 25.0,
+            holes: true,
+            finer: Vec::new(),
+            growth: 1.3,
+            layers: None,
+        };
         let mut m = mesh(&lines, &asked).unwrap();
         let (before, edges) = (m.triangles.len(), m.edges.clone());
         let cells = join(&mut m);

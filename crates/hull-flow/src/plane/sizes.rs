@@ -1,7 +1,7 @@
 //! Triangles whose size depends on the place: lines are divided by it first, then places are put into the regions until every
 //! triangle is as small as it should be.
 
-use super::{Asked, Cdt, PlaneError, Segment, Square, Where, depths, distance, divided, kept};
+use super::{Asked, Cdt, PlaneError, Segment, Square, Where, constrained, depths, distance, divided, kept};
 use rstar::primitives::Line;
 use rstar::{PointDistance, RTree};
 use spade::{Point2, PositionInTriangulation, Triangulation};
@@ -17,7 +17,7 @@ const APART: f64 = 0.6;
 const MOST_PIECES: f64 = 2_000_000.0;
 
 /// How large triangles are, by place.
-struct Sizes {
+pub(super) struct Sizes {
     most: f64,
     growth: f64,
     /// What is finer, with its size; a place is a line without length.
@@ -51,9 +51,9 @@ fn border(cdt: &Cdt, square: &Square, at: [f64; 2]) -> Vec<Line<[f64; 2]>> {
 }
 
 /// A place in each region that is finer all over, with the size there.
-type Regions = Vec<([f64; 2], f64)>;
+pub(super) type Regions = Vec<([f64; 2], f64)>;
 
-fn sizes(segments: &[Segment], asked: &Asked, square: &Square) -> Result<(Sizes, Regions), PlaneError> {
+pub(super) fn sizes(segments: &[Segment], asked: &Asked, square: &Square) -> Result<(Sizes, Regions), PlaneError> {
     let (mut finer, mut regions) = (Vec::new(), Vec::new());
     for wish in &asked.finer {
         let lines = match wish.at {
@@ -72,7 +72,7 @@ fn sizes(segments: &[Segment], asked: &Asked, square: &Square) -> Result<(Sizes,
 }
 
 /// A line in pieces no longer than triangles should be there.
-fn pieces(segment: &Segment, sizes: &Sizes, out: &mut Vec<Segment>) {
+pub(super) fn pieces(segment: &Segment, sizes: &Sizes, out: &mut Vec<Segment>) {
     let [a, b] = segment.ends;
     let length = distance(a, b);
     // Where along it each piece ends: as many sizes as fit, then stretched to end where it ends.
@@ -100,9 +100,14 @@ fn pieces(segment: &Segment, sizes: &Sizes, out: &mut Vec<Segment>) {
     out.extend((0..last).map(|i| Segment { ends: [corner(i), corner(i + 1)], ..*segment }));
 }
 
-/// The plane divided by lines, with places between them so that triangles are of the sizes asked.
-pub(super) fn graded(segments: &[Segment], asked: &Asked, square: &Square) -> Result<Cdt, PlaneError> {
-    let (sizes, regions) = sizes(segments, asked, square)?;
+/// The plane divided by lines, with places between them so that triangles are of the sizes asked. The tops of layers are
+/// lines that are divided already.
+pub(super) fn graded(
+    (segments, tops): (&[Segment], &[[[f64; 2]; 2]]),
+    asked: &Asked,
+    (sizes, regions): (&Sizes, &Regions),
+    square: &Square,
+) -> Result<Cdt, PlaneError> {
     let least = asked.finer.iter().map(|f| f.size).fold(asked.size, f64::min);
     let along: f64 = segments.iter().map(|s| distance(s.ends[0], s.ends[1])).sum();
     if least.is_nan() || least <= 0.0 || along / least > MOST_PIECES {
@@ -110,15 +115,24 @@ pub(super) fn graded(segments: &[Segment], asked: &Asked, square: &Square) -> Re
     }
     // Lines meet in corners of their own first, so that pieces of one do not cross pieces of another.
     let met = divided(segments, square)?;
-    let mut fine = Vec::new();
+    let mut fine: Vec<[Point2<f64>; 2]> = tops.iter().map(|ends| ends.map(|p| square.of(p))).collect();
     for edge in met.undirected_edges().filter(|e| e.is_constraint_edge()) {
-        let ends = edge.vertices().map(|v| square.back(v.position()));
-        pieces(&Segment { ends, name: 0 }, &sizes, &mut fine);
+        // Where lines end, they end at the same place digit for digit, whatever is made of it on the way.
+        let ends = edge.vertices().map(|v| v.position());
+        let mut own = Vec::new();
+        pieces(&Segment { ends: ends.map(|p| square.back(p)), name: 0 }, sizes, &mut own);
+        let last = own.len() - 1;
+        let at = |k: usize, end: usize, p: [f64; 2]| match (k, end) {
+            (0, 0) => ends[0],
+            (k, 1) if k == last => ends[1],
+            _ => square.of(p),
+        };
+        fine.extend(own.iter().enumerate().map(|(k, s)| [at(k, 0, s.ends[0]), at(k, 1, s.ends[1])]));
     }
-    let mut cdt = divided(&fine, square)?;
+    let mut cdt = constrained(fine.into_iter())?;
     let mut count = cdt.num_vertices();
     for _ in 0..ROUNDS {
-        let found = wanted(&cdt, asked.holes, &sizes, &regions, square);
+        let found = wanted(&cdt, asked.holes, sizes, regions, square);
         let mut some = false;
         for (p, size) in found {
             if is_apart(&cdt, p, APART * size / square.size) && cdt.insert(p).is_ok() {

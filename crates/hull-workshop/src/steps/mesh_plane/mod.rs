@@ -8,7 +8,7 @@ use crate::steps::make_members::pieces;
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
 use crate::Body;
 use hull_fitting::{Kind, Shape, fit};
-use hull_flow::plane::{Asked, Finer, Meshed, Segment, Where, mesh, quads};
+use hull_flow::plane::{Asked, Finer, Layers, Meshed, Segment, Where, mesh, quads};
 use hull_geometry::section::directions;
 use hull_geometry::vector::{add, distance, dot, scale, sub};
 use hull_geometry::{Mesh, Point};
@@ -36,6 +36,18 @@ pub struct MeshPlane {
     /// What is made.
     #[serde(default, skip_serializing_if = "Cells::is_usual")]
     pub cells: Cells,
+    /// Names of layers whose lines are walls with flat cells along them, with commas between; empty: none.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    pub layers_along: String,
+    /// Height of the first of these cells; 0 where there are none.
+    #[serde(default, skip_serializing_if = "is_nothing")]
+    pub first_layer: f64,
+    /// How many times higher each is than the one before.
+    #[serde(default = "usual_layer_growth", skip_serializing_if = "is_usual_layer_growth")]
+    pub layer_growth: f64,
+    /// How many.
+    #[serde(default = "usual_layers", skip_serializing_if = "is_usual_layers")]
+    pub layers: f64,
 }
 
 /// What the regions are filled with.
@@ -53,6 +65,26 @@ impl Cells {
     fn is_usual(&self) -> bool {
         *self == Cells::Triangles
     }
+}
+
+fn is_nothing(height: &f64) -> bool {
+    *height == 0.0
+}
+
+fn usual_layer_growth() -> f64 {
+    1.2
+}
+
+fn is_usual_layer_growth(growth: &f64) -> bool {
+    *growth == usual_layer_growth()
+}
+
+fn usual_layers() -> f64 {
+    10.0
+}
+
+fn is_usual_layers(layers: &f64) -> bool {
+    *layers == usual_layers()
 }
 
 fn usual_growth() -> f64 {
@@ -101,6 +133,10 @@ impl Operation for MeshPlane {
             Field::new("finer", "finer at", Quantity::Text(0, 2000), FINER).or("").optional(),
             Field::new("growth", "growing by", Quantity::Number("", 1.01, 3.0), "how many times larger than its neighbour a triangle may be away from there").or("1.3"),
             Field::new("cells", "cells", Quantity::Choice(&[("triangles", "triangles"), ("quads", "mostly quadrilaterals")]), "quadrilaterals are made of two triangles where these make a good one").or("triangles"),
+            Field::new("layers_along", "flat cells along", Quantity::Text(0, 2000), "walls by the names of their layers, with commas between; nothing for none").or("").optional(),
+            Field::new("first_layer", "first one high", Quantity::Length, "the height of the cells at the wall").optional(),
+            Field::new("layer_growth", "each higher by", Quantity::Number("", 1.0, 2.0), "how many times higher each layer is than the one below").or("1.2"),
+            Field::new("layers", "layers", Quantity::Number("", 1.0, 200.0), "how many layers of flat cells").or("10"),
         ];
         FIELDS
     }
@@ -123,6 +159,10 @@ impl Operation for MeshPlane {
             finer: String::new(),
             growth: usual_growth(),
             cells: Cells::Triangles,
+            layers_along: String::new(),
+            first_layer: 0.0,
+            layer_growth: usual_layer_growth(),
+            layers: usual_layers(),
         })
     }
 
@@ -146,6 +186,7 @@ impl Operation for MeshPlane {
             holes: self.inner == Inner::Holes,
             finer: finer(&self.finer, &layers, self.size, flat)?,
             growth: self.growth,
+            layers: self.flat_cells(&layers)?,
         };
         let mut made = mesh(&segments, &asked).map_err(|e| e.to_string())?;
         at.watch.check()?;
@@ -158,6 +199,26 @@ impl Operation for MeshPlane {
         }
         body.columns.cell = cells;
         Ok(sentence.into())
+    }
+}
+
+impl MeshPlane {
+    /// Flat cells along walls, as they are asked for.
+    fn flat_cells(&self, layers: &[String]) -> Result<Option<Layers>, String> {
+        let names: Vec<&str> = self.layers_along.split(',').map(str::trim).filter(|n| !n.is_empty()).collect();
+        if names.is_empty() {
+            return Ok(None);
+        }
+        if self.first_layer <= 0.0 {
+            return Err("Flat cells along walls need the height of the first of them.".into());
+        }
+        let number = |name: &str| {
+            let all = || layers.iter().filter(|l| !l.is_empty()).cloned().collect::<Vec<_>>().join(", ");
+            let at = layers.iter().position(|l| l == name);
+            at.map(|k| k as u32).ok_or_else(|| format!("There is no layer “{name}”: there are {}.", all()))
+        };
+        let along = names.into_iter().map(number).collect::<Result<_, _>>()?;
+        Ok(Some(Layers { along, first: self.first_layer, growth: self.layer_growth, count: self.layers.round() as usize }))
     }
 }
 
