@@ -41,6 +41,20 @@ test("a drawing becomes a frame with sections, supports and loads, and is handed
   await row.locator("input[name=section]").fill("RHS 80x40x4");
   await row.getByRole("button", { name: "Set section" }).click();
   await met("all_made");
+  // Members are drawn at full size, and as lines if wished.
+  const steel = () => pixels(page, [80, 90, 95], [175, 190, 196]);
+  await expect.poll(steel).toBeGreaterThan(3000);
+  await page.keyboard.press("v");
+  const fullSize = page.getByLabel("members at full size");
+  await expect(fullSize).toBeChecked();
+  // What is counted is counted with the list open.
+  const full = await steel();
+  const differs = async () => Math.abs((await steel()) - full) > 200;
+  await fullSize.uncheck();
+  await expect.poll(differs).toBe(true);
+  await fullSize.check();
+  await expect.poll(differs).toBe(false);
+  await page.keyboard.press("v");
   await page.goto(`${body}?row=supported`);
   await row.locator("select[name=held]").selectOption("fixed");
   await row.getByRole("button", { name: "Support" }).first().click();

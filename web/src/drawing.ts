@@ -134,7 +134,11 @@ export class Drawing {
 
   /** Shows members at full size, or their lines alone. */
   setFullSize(shown: boolean): void {
-    for (const child of this.root.children) if (child.userData.isFullSize) child.visible = shown;
+    for (const child of this.root.children) {
+      if (!child.userData.isFullSize) continue;
+      child.userData.unwanted = !shown;
+      child.visible = shown;
+    }
   }
 
   setEdges(shown: boolean): void {

@@ -45,6 +45,7 @@ export const solids: Kind = {
       }),
     );
     mesh.userData.isFullSize = true;
+    mesh.userData.unwanted = !full.shown;
     mesh.visible = full.shown;
     return mesh;
   },
