@@ -24,8 +24,14 @@ pub fn solids(frame: &Frame) -> Vec<(usize, Mesh)> {
     out
 }
 
-/// All of them as one surface, one behind the other.
+/// Frames of more members are not drawn at full size, nor written so: each takes some hundred facets.
+pub const MOST: usize = 10_000;
+
+/// All of them as one surface, one behind the other; nothing for a frame of more than [`MOST`] members.
 pub fn together(frame: &Frame) -> Mesh {
+    if frame.members.len() > MOST {
+        return Mesh::default();
+    }
     solids(frame).iter().fold(Mesh::default(), |mut all, (_, own)| {
         all.append(own);
         all

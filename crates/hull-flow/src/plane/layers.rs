@@ -3,7 +3,7 @@
 
 use super::sizes::{self, Sizes};
 use super::{Asked, Cdt, Layers, PlaneError, Segment, Square, depths, distance, divided, kept, nearest};
-use rstar::primitives::{GeomWithData, Line};
+use rstar::primitives::Line;
 use rstar::{PointDistance, RTree};
 use spade::handles::{DirectedEdgeHandle, FixedDirectedEdgeHandle};
 use spade::{CdtEdge, Point2, Triangulation};
@@ -24,7 +24,7 @@ const NEARER: f64 = 1.02;
 const NEIGHBOUR: f64 = 1.3;
 
 /// All lines, to be found by where they are.
-type Lines = RTree<GeomWithData<Line<[f64; 2]>, ()>>;
+type Lines = RTree<Line<[f64; 2]>>;
 type Edge<'a> = DirectedEdgeHandle<'a, Point2<f64>, (), CdtEdge<()>, ()>;
 
 /// A run of wall with a region on its left.
@@ -234,9 +234,7 @@ impl Chain {
         }
         thick
     }
-}
 
-impl Chain {
     /// Whether the top over a place is nearer to its own wall than to any other, and on the inner side of what its layers end
     /// at: then no two layers meet.
     fn has_room(&self, i: usize, way: [f64; 2], thick: f64, lines: &Lines) -> bool {
@@ -256,18 +254,14 @@ impl Chain {
             .filter(|((at, _), _)| !self.closed && *at != i)
             .filter_map(|((at, slide), side)| slide.map(|(way, _)| (self.places[at], scaled(left(way), side))))
             .collect();
-        let is_slide = |l: &Line<[f64; 2]>| {
-            let on = |(at, _): &([f64; 2], [f64; 2])| l.distance_2(at) <= (1e-9 * (thick + near)).powi(2);
-            slides.iter().any(on)
-                && !walls
-                    .iter()
-                    .any(|w| dot(left(*w), unit(minus(l.to, l.from))).abs() < 1e-6 && l.distance_2(&place) < thick)
-        };
+        // Nor is what touches a place where layers slide: being on the inner side of that is asked below.
+        let is_slide =
+            |l: &Line<[f64; 2]>| slides.iter().any(|(at, _)| l.distance_2(at) <= (1e-9 * (thick + near)).powi(2));
         let inside = slides.iter().all(|(at, inward)| {
             let (now, before) = (dot(minus(top, *at), *inward), dot(minus(place, *at), *inward));
             before <= 0.0 || now >= LEFT * before
         });
-        let mut close = lines.locate_within_distance(top, near * near).map(|l| l.geom());
+        let mut close = lines.locate_within_distance(top, near * near);
         inside && close.all(|l| own(l) || is_slide(l))
     }
 }
@@ -281,8 +275,8 @@ fn across(lines: &Lines, from: [f64; 2], way: [f64; 2], most: f64) -> f64 {
     let to = plus(from, way, most);
     let low = [from[0].min(to[0]), from[1].min(to[1])];
     let high = [from[0].max(to[0]), from[1].max(to[1])];
-    let hit = |l: &GeomWithData<Line<[f64; 2]>, ()>| {
-        let (a, b) = (l.geom().from, l.geom().to);
+    let hit = |l: &Line<[f64; 2]>| {
+        let (a, b) = (l.from, l.to);
         let (d, w) = (minus(b, a), minus(a, from));
         let det = way[0] * d[1] - way[1] * d[0];
         let t = (w[0] * d[1] - w[1] * d[0]) / det;
@@ -335,7 +329,7 @@ pub(super) fn laid(
             Segment { ends, name }
         })
         .collect();
-    let stored = all.iter().map(|s| GeomWithData::new(Line::new(s.ends[0], s.ends[1]), ())).collect();
+    let stored = all.iter().map(|s| Line::new(s.ends[0], s.ends[1])).collect();
     let lines = RTree::bulk_load(stored);
     let rows = heights(layers);
     let mut out = Layered { strips: Vec::new(), rest: Vec::new(), tops: Vec::new() };

@@ -75,7 +75,7 @@ pub fn written(
     let factor = 1.0 / unit.millimetres();
     let failed = |e: serde_json::Error| HandoverError::Different(e.to_string());
     let json = json(frame);
-    let files = vec![
+    let mut files = vec![
         (format!("{stem}-joints.csv"), joints(frame, factor, unit).into_bytes()),
         (format!("{stem}-members.csv"), members(frame).into_bytes()),
         (format!("{stem}-sections.csv"), sections(frame).into_bytes()),
@@ -85,8 +85,12 @@ pub fn written(
         (format!("{stem}.dxf"), drawing(frame, factor, unit)),
         (format!("{stem}.exo"), bars(frame, factor)),
         (format!("{stem}.ifc"), ifc::write(stem, frame, unit)),
-        (format!("{stem}-solids.stl"), solids(frame, factor)),
     ];
+    let solids = all_solids(frame, factor);
+    if !solids.triangles.is_empty() {
+        let every: Vec<u32> = (0..solids.triangles.len() as u32).collect();
+        files.push((format!("{stem}-solids.stl"), stl::write_binary(&solids, &every)));
+    }
     let back: Said = serde_json::from_slice(&files[4].1).map_err(failed)?;
     let (row, number) = (Comparison::told, Comparison::number);
     let table = |file: usize| numbers_of(&files[file].1);
@@ -108,7 +112,9 @@ pub fn written(
     comparison.push(number(&format!("supported joints in {}", files[7].0), supported, held));
     comparison.push(row("its bars and nodes", "as sent".into(), "as read".into(), back == sent));
     comparison.extend(compared_model(&files[8], frame, factor)?);
-    comparison.push(compared_solids(&files[9], frame, factor, watch)?);
+    if let Some(file) = files.get(9) {
+        comparison.push(compared_solids(file, &solids, watch)?);
+    }
     for file in [5, 6] {
         let (name, bytes) = &files[file];
         let read = hull_formats::open(name, bytes, watch).map_err(|e| HandoverError::Different(e.to_string()))?;
@@ -125,29 +131,18 @@ pub fn written(
 }
 
 /// Members as closed solids, one behind the other.
-pub fn solids(frame: &Frame, factor: f64) -> Vec<u8> {
-    let all = all_solids(frame, factor);
-    let every: Vec<u32> = (0..all.triangles.len() as u32).collect();
-    stl::write_binary(&all, &every)
-}
-
 fn all_solids(frame: &Frame, factor: f64) -> Mesh {
     let mut all = hull_frames::solids::together(frame);
     transform::enlarge(&mut all, factor);
     all
 }
 
-/// The volume of the solids that were read against that of sections times lengths: outlines are chords of their arcs.
-fn compared_solids(
-    (name, bytes): &NamedFile,
-    frame: &Frame,
-    factor: f64,
-    watch: &Watch,
-) -> Result<Comparison, HandoverError> {
+/// The volume of the solids that were read against that of those that were sent.
+fn compared_solids((name, bytes): &NamedFile, sent: &Mesh, watch: &Watch) -> Result<Comparison, HandoverError> {
     let failed = |e: hull_formats::ReadError| HandoverError::Different(e.to_string());
     let read = stl::read(name, bytes, watch).map_err(failed)?;
     let volume = |mesh: &Mesh| mass(mesh, &mesh.bounds()).volume;
-    let (sent, back) = (volume(&all_solids(frame, factor)), volume(&read.mesh));
+    let (sent, back) = (volume(sent), volume(&read.mesh));
     // Single precision: seven digits of each place.
     let same = (sent - back).abs() <= 1e-4 * sent.abs();
     Ok(Comparison::told(&format!("volume in {name}"), long(sent), long(back), same))
