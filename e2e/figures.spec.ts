@@ -3,7 +3,8 @@ import { spawnSync } from "node:child_process";
 import { readdirSync } from "node:fs";
 import { dirname, join } from "node:path";
 import type { Page } from "@playwright/test";
-import { expect, test } from "./pages";
+import { bodyOf, expect, take, test } from "./pages";
+import { boxes } from "./parts";
 
 /** The text of the first element, without thin spaces, each run of blanks one. */
 async function textOf(page: Page, selector: string): Promise<string> {
@@ -130,3 +131,29 @@ async function same(page: Page, project: string): Promise<void> {
     expect(await page.locator("tr.finding").count(), line.name).toBe(tab);
   }
 }
+
+test("lengths are said in the unit that was chosen, on the sheet and in every panel", async ({ page, request }) => {
+  const body = await bodyOf(
+    request,
+    "inches",
+    "block.stl",
+    boxes({ from: [0, 0, 0], size: [254, 50.8, 25.4] }),
+    "print",
+  );
+  await take(request, body, { step: "set_unit", unit: "mm" });
+  await page.goto(`${body}?row=none&tab=figures`);
+  const sheet = () => page.locator("#sheet").innerText();
+  await expect.poll(sheet).toContain("254 mm");
+  await page.getByRole("button", { name: "Shown", exact: true }).click();
+  await page.getByLabel("What lengths are shown in").selectOption("in");
+  await expect.poll(sheet).toContain("10 in");
+  await expect.poll(sheet).not.toContain("254");
+  const own = async (name: string) => Number((await figure(page, name)).replace(/[^\d.]/g, ""));
+  // Two faces each of 10 × 2, 10 × 1 and 2 × 1.
+  expect([await own("area"), await own("enclosed volume")]).toEqual([64, 20]);
+  await expect(page.locator("#figures")).toContainText("10 × 2 × 1 in");
+  // Kept on the next page; what is typed is in millimetres, and says so.
+  await page.goto(`${body}?row=none&tab=operations`);
+  await expect.poll(sheet).toContain("10 in");
+  await expect(page.locator("#drawer")).toContainText("mm");
+});

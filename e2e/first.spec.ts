@@ -35,7 +35,7 @@ test("the width of the sheet, the unit of the view and perspective are kept", as
   const sides = async () => (await figures.textContent())!.split(" × ").map((x) => parseFloat(x.replace(/\s/g, "")));
   const inMillimetres = await sides();
   await page.keyboard.press("v");
-  await page.getByLabel("What lengths of the view are shown in").selectOption("m");
+  await page.getByLabel("What lengths are shown in").selectOption("m");
   await page.getByLabel("in perspective").check();
   await expect(figures).toContainText(" m");
   for (const [i, x] of (await sides()).entries()) expect(x * 1000).toBeCloseTo(inMillimetres[i], 0);

@@ -1,6 +1,6 @@
 // Fits, places, rules, regions and a robot, each from files to what it is for, through the page.
 import { type APIRequestContext, type Page } from "@playwright/test";
-import { expect, projectOf, test } from "./pages";
+import { expect, newProject, projectOf, send, test } from "./pages";
 import { boxes } from "./parts";
 
 /** Opens the page of a body of a name; its address. */
@@ -110,4 +110,57 @@ test("two bodies become a robot that is handed over", async ({ page, request }) 
     page.getByRole("link", { name: "Hand over" }).click(),
   ]);
   expect(download.suggestedFilename()).toMatch(/^robot_\d+\.zip$/);
+
+  // Where its masses are is drawn within it; a planar joint has sliders of its own.
+  const weighed = page.waitForResponse((r) => r.url().includes("masses=1") && r.ok());
+  await page.locator("[data-masses]").check();
+  await weighed;
+  await page.locator("select[name=j0_kind]").selectOption("planar");
+  await page.getByRole("button", { name: "Keep" }).first().click();
+  const slid = page.waitForResponse((r) => r.url().includes("j0.yaw=30") && r.ok());
+  await page.locator('[data-joint="j0.yaw"]').fill("30");
+  await slid;
+
+  // Dragged onto a link that hangs below it, a link stays where it is, and that is said; the other way round it hangs there.
+  const link = (name: string) => page.locator("[data-link]", { hasText: name });
+  const drag = async (from: string, to: string) => {
+    const [a, b] = [await link(from).boundingBox(), await link(to).boundingBox()];
+    await page.mouse.move(a!.x + 20, a!.y + 12);
+    await page.mouse.down();
+    await page.mouse.move(b!.x + 30, b!.y + 12, { steps: 4 });
+    await page.mouse.up();
+  };
+  const root = (await page.locator(".sum").textContent())!.trim().endsWith("foot") ? ["Foot", "Arm"] : ["Arm", "Foot"];
+  await link("Foot").scrollIntoViewIfNeeded();
+  await drag(root[0], root[1]);
+  await expect(page.getByRole("alert")).toContainText(`“${root[1]}” hangs below “${root[0]}”`);
+  await page.goto(`${project}/robot`);
+  await page.getByRole("button", { name: "Delete" }).last().click();
+  await expect(page.getByRole("alert")).toContainText("2 roots");
+  await link("Foot").scrollIntoViewIfNeeded();
+  await drag("Foot", "Arm");
+  await expect(page.locator("select[name=j0_child]")).toHaveValue("Foot");
+  await expect(page.locator("select[name=j0_parent]")).toHaveValue("Arm");
 });
+
+test("a robot's description with its meshes becomes bodies and a robot", async ({ page }) => {
+  await newProject(page, "described");
+  await send(page, "lamp.urdf", Buffer.from(LAMP));
+  await expect(page.locator("#sending")).toContainText("Send a zip of the folder");
+  await page.locator("#sending button").click();
+  const boxed = LAMP.replace('<mesh filename="shade.stl"/>', '<cylinder radius="0.1" length="0.2"/>');
+  await send(page, "lamp.urdf", Buffer.from(boxed));
+  await expect(page.locator("#sending")).toContainText("Moments of inertia follow from the bodies");
+  await expect(page.locator("#bodies .strong")).toHaveCount(1, { timeout: 60_000 });
+  await page.getByRole("link", { name: "Robot", exact: true }).click();
+  await expect(page.locator(".sum")).toContainText("2 links, 1 joint, mass 1.5 kg");
+  await expect(page.locator("input[name=f0_name]")).toHaveValue("hook");
+  // A project has one robot: a second one goes elsewhere, and that is said.
+  await page.goBack();
+  await send(page, "lamp.urdf", Buffer.from(boxed));
+  await expect(page.locator("#sending")).toContainText("has a robot already");
+});
+
+const LAMP = `<robot name="lamp"><link name="shade"><inertial><mass value="1.5"/></inertial>
+<visual><geometry><mesh filename="shade.stl"/></geometry></visual></link><link name="hook"/>
+<joint name="hangs" type="fixed"><parent link="shade"/><child link="hook"/><origin xyz="0 0 0.3"/></joint></robot>`;

@@ -304,6 +304,8 @@ with tempfile.TemporaryDirectory() as folder:
     same("ifc: a support moved", model.by_type("IfcStructuralLoadSingleDisplacement")[0].DisplacementZ * metre * 1e3, -3, 1e-9)
     factors = {r.RelatedObjects[0].Name: r.Factor for r in model.by_type("IfcRelAssignsToGroupByFactor")}
     same("ifc: factors", [factors["own weight"], factors["wind"]], [1.35, 1.5], 0)
+    text = next(out.glob("*-solids.step")).read_text()
+    same("step: a place for each member", text.count("NEXT_ASSEMBLY_USAGE_OCCURRENCE("), len(handed["members"]), 0)
     solid = trimesh.load(next(out.glob("*-solids.stl")))
     exact = sum(handed["sections"][m["section"]]["area"] * np.linalg.norm(np.subtract(*(joints[e]["at"] for e in m["ends"]))) for m in handed["members"])
     same("trimesh: solids", [solid.volume * 25.4**3, float(solid.is_watertight)], [exact, 1.0], 8e-3)

@@ -156,6 +156,18 @@ def composed(folder):
     seen = robot.scene.geometry
     same("yourdfpy: meshes loaded", len(seen), 3)
 
+    nodes = trimesh.load(out / "bench.glb", force="scene")
+    # Y up there, Z up here: (x, y, z) is (x, -z, y).
+    turn = trimesh.transformations.rotation_matrix(np.pi / 2, (1, 0, 0))
+    robot.update_cfg({name: 0 for name in robot.actuated_joint_names})
+    for link in told["links"]:
+        own = turn @ nodes.graph.get(link["name"])[0]
+        same(f"glb: where {link['name']} is", own, robot.get_transform(link["name"], "foot"), 1e-9)
+    solids = {n: (nodes.graph.get(n)) for n in nodes.graph.nodes_geometry}
+    same("glb: surfaces", len(solids), 3)
+    arm_volume = sum(nodes.geometry[g].volume for n, (_, g) in solids.items() if n.startswith("arm"))
+    same("glb: volume of the arm", arm_volume, both.volume, 1e-5 * both.volume)
+
     stage = Usd.Stage.Open(str(out / "bench.usda"))
     same("usd: metres", UsdGeom.GetStageMetersPerUnit(stage), 1)
     same("usd: up", UsdGeom.GetStageUpAxis(stage) == "Z", True)

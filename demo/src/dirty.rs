@@ -1,7 +1,7 @@
 //! Bodies that arrive dirty: a scanned keel fin, an instrument tray under a skin, winch arm castings that run through
 //! each other.
 
-use hull_formats::{Part, obj, stl};
+use hull_formats::{NamedFacets, obj, stl};
 use hull_geometry::dirt::{Dice, Dirt, spoil};
 use hull_geometry::shapes::{cuboid, torus};
 use hull_geometry::transform::{enlarge, translate};
@@ -88,9 +88,9 @@ pub fn instrument_tray() -> Vec<u8> {
     let (floor, sides): (Vec<u32>, Vec<u32>) = (0..own).partition(level);
     let skin: Vec<u32> = (own..walls.triangles.len() as u32).collect();
     let parts = [
-        Part { name: "floor", facets: &floor, role: None },
-        Part { name: "walls", facets: &sides, role: None },
-        Part { name: "skin", facets: &skin, role: None },
+        NamedFacets { name: "floor", facets: &floor, role: None },
+        NamedFacets { name: "walls", facets: &sides, role: None },
+        NamedFacets { name: "skin", facets: &skin, role: None },
     ];
     obj::write(&walls, &[], &parts)
 }
@@ -122,6 +122,7 @@ pub fn winch_arm() -> Vec<u8> {
         ranges.push((first..all.triangles.len() as u32).collect::<Vec<u32>>());
     }
     let names = ["arm", "rib", "hub", "eye"];
-    let parts: Vec<Part> = names.iter().zip(&ranges).map(|(name, facets)| Part { name, facets, role: None }).collect();
+    let parts: Vec<NamedFacets> =
+        names.iter().zip(&ranges).map(|(name, facets)| NamedFacets { name, facets, role: None }).collect();
     obj::write(&all, &[], &parts)
 }

@@ -5,7 +5,7 @@ use crate::deck;
 use hull_exact::Motion;
 use hull_formats::bundles::Bundles;
 use hull_formats::format::Surface;
-use hull_formats::{Part, dxf, e57, threemf};
+use hull_formats::{NamedFacets, dxf, e57, threemf};
 use hull_geometry::shapes::cuboid;
 use hull_geometry::transform::translate;
 use hull_geometry::{Mesh, Point, Unit};
@@ -61,7 +61,7 @@ const PLAN: &str = r#"{
 
 fn named(name: &str, mesh: &Mesh) -> Vec<u8> {
     let all: Vec<u32> = (0..mesh.triangles.len() as u32).collect();
-    let part = Part { name, role: None, facets: &all };
+    let part = NamedFacets { name, role: None, facets: &all };
     threemf::write(&Surface { mesh, cells: &[], parts: &[part], ascii: false, unit: Some(Unit::Mm) })
 }
 

@@ -2,7 +2,7 @@
 #![no_main]
 
 use hull_exact::Motion;
-use hull_exact::lift::Reader;
+use hull_exact::parameter_loops::Reader;
 use hull_formats::{step, step::Schema};
 use hull_geometry::{Unit, Watch};
 use libfuzzer_sys::fuzz_target;

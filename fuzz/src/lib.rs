@@ -1,7 +1,7 @@
 //! What every target asks of what was read.
 
 use hull_exact::Motion;
-use hull_formats::{Content, FileFormat, Part, Received, Surface};
+use hull_formats::{Content, FileFormat, NamedFacets, Received, Surface};
 use hull_geometry::Watch;
 use hull_geometry::topology::Topology;
 
@@ -52,7 +52,7 @@ fn facets(got: &Received, format: &FileFormat, watch: &Watch) {
     });
     let whole = whole.count();
     for ascii in [false, true] {
-        let parts = [Part { name: "all", facets: &all, role: None }];
+        let parts = [NamedFacets { name: "all", facets: &all, role: None }];
         let surface = |cells| Surface { mesh: &got.mesh, cells, parts: &parts, ascii, unit: None };
         let _ = write(&surface(&got.cell_of));
         // Corners that a polygon has twice do not come back, so facets are compared as facets.

@@ -1,4 +1,5 @@
-// What lengths of the view are shown in: millimetres, metres or inches, by choice. Files and steps keep their own unit.
+// What lengths are shown in, in the view, on the sheet and in the panels: millimetres, metres or inches, by choice. Files,
+// steps and what is typed keep their own unit.
 
 const KEY = "lengths shown in";
 
@@ -30,9 +31,25 @@ export function shownIn(unit: string, wanted = chosen()): Shown {
 /** A number with enough digits and no more, as the server writes it. */
 const text = (x: number) => String(Number(x.toPrecision(4)));
 
-/** Sizes that the page tells beside the view. */
-export function showSizes(): void {
-  for (const part of document.querySelectorAll<HTMLElement>("[data-size-in]")) {
+const POWERS = ["", "", "²", "³"];
+
+/** A quantity that the server wrote in millimetres, with the power of its unit. */
+function showQuantity(part: HTMLDataElement, factor: number): void {
+  if (factor === 1 && part.dataset.was === undefined) return;
+  part.dataset.was ??= part.textContent ?? "";
+  const inUnit = Number(part.value) * factor ** Number(part.dataset.power);
+  part.textContent = factor === 1 ? part.dataset.was : text(inUnit);
+}
+
+/** Sizes that the page tells beside the view, and the quantities of the sheet and the panels below `root`. */
+export function showSizes(root: ParentNode = document): void {
+  const { symbol: wanted, factor: perMillimetre } = shownIn("mm");
+  for (const part of root.querySelectorAll<HTMLDataElement>("data[data-power]")) showQuantity(part, perMillimetre);
+  for (const part of root.querySelectorAll<HTMLElement>("[data-symbol]")) {
+    const symbol = `${wanted}${POWERS[Number(part.dataset.symbol)]}`;
+    if (part.textContent !== symbol) part.textContent = symbol;
+  }
+  for (const part of root.querySelectorAll<HTMLElement>("[data-size-in]")) {
     const { symbol, factor } = shownIn(part.dataset.sizeIn!);
     if (symbol === "mm" && part.dataset.was === undefined) continue;
     part.dataset.was ??= part.textContent ?? "";

@@ -93,6 +93,13 @@ function attachUpload(form: HTMLFormElement): void {
   form.dataset.ready = "";
 }
 
+/** What of a file that holds several was not taken, or not as it is there. */
+function leftOut(answer: string): string {
+  const { left = [], notes = [] } = JSON.parse(answer) as { left?: string[]; notes?: string[] };
+  const files = left.length > 0 ? [`Left out, of no format that is read: ${left.join(", ")}.`] : [];
+  return [...files, ...notes].join(" ");
+}
+
 function send(project: string, destination: string, file: File, list: HTMLUListElement): void {
   const line = document.createElement("li");
   line.className = "job";
@@ -120,7 +127,13 @@ function send(project: string, destination: string, file: File, list: HTMLUListE
   request.upload.addEventListener("progress", (e) => (fill.style.width = `${(100 * e.loaded) / e.total}%`));
   request.addEventListener("load", () => {
     if (request.status === 202) {
-      line.remove();
+      const told = leftOut(request.responseText);
+      if (told === "") line.remove();
+      else {
+        phrase.textContent = told;
+        meter.remove();
+        stop.textContent = "Dismiss";
+      }
       document.body.dispatchEvent(new Event("arrived"));
     } else {
       const page = new DOMParser().parseFromString(request.responseText, "text/html");

@@ -122,7 +122,11 @@ function attachWorkspace(frame: HTMLElement): void {
     press(bench, tool, key);
   });
 
-  document.body.addEventListener("htmx:afterSettle", () => void sync());
+  document.body.addEventListener("htmx:afterSettle", () => {
+    showSizes();
+    void sync();
+  });
+  showSizes();
   makeSplitter();
   watchTables();
   bench.take("turn");

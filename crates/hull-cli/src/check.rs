@@ -2,12 +2,12 @@
 
 use crate::{End, input, robot};
 use anyhow::Result;
-use hull_exact::lift::Reader;
+use hull_exact::parameter_loops::Reader;
 use hull_formats::Skipped;
 use hull_geometry::{Unit, Watch};
 use hull_workshop::body::Scale;
 use hull_workshop::exact::ExactFacts;
-use hull_workshop::numbers::{count, counted, short};
+use hull_workshop::numbers::{count, counted, four_digits};
 use hull_workshop::steps::set_unit::SetUnit;
 use hull_workshop::steps::{self, Field, OPERATIONS, Step};
 use hull_workshop::survey::frame::FrameFigures;
@@ -279,12 +279,12 @@ fn print_frame(f: &FrameFigures) {
         counted(g.members, "member"),
         counted(g.joints, "joint"),
         counted(g.supports, "supported joint"),
-        short(g.length),
-        short(1000.0 * g.mass)
+        four_digits(g.length),
+        four_digits(1000.0 * g.mass)
     );
     for (name, n, length) in &g.sections {
         let name = if name.is_empty() { "without a section" } else { name };
-        println!("  {name}: {}, {} mm", counted(*n, "member"), short(*length));
+        println!("  {name}: {}, {} mm", counted(*n, "member"), four_digits(*length));
     }
     for (what, n) in
         [("members that do not hang together with the rest", g.lone), ("ends that meet nothing", g.free_ends)]
@@ -294,7 +294,11 @@ fn print_frame(f: &FrameFigures) {
         }
     }
     if let Some((n, at)) = f.mechanism {
-        println!("  mechanism: {} can move without a force, one at {}", counted(n, "joint"), at.map(short).join(", "));
+        println!(
+            "  mechanism: {} can move without a force, one at {}",
+            counted(n, "joint"),
+            at.map(four_digits).join(", ")
+        );
     }
     if let Some(why) = &f.untried {
         println!("  no trial: {why}");
@@ -303,15 +307,15 @@ fn print_frame(f: &FrameFigures) {
         println!(
             "  case “{}”: moves {} mm, {} N/mm² or {} of yield, loads and reactions differ by {:.1e}{}",
             t.case,
-            short(t.moves.0),
-            short(t.stress),
-            short(t.share.0),
+            four_digits(t.moves.0),
+            four_digits(t.stress),
+            four_digits(t.share.0),
             t.imbalance,
-            t.buckling.map_or(String::new(), |b| format!(", buckles at {} times the loads", short(b)))
+            t.buckling.map_or(String::new(), |b| format!(", buckles at {} times the loads", four_digits(b)))
         );
     }
     if !f.frequencies.is_empty() {
-        println!("  frequencies: {} Hz", f.frequencies.iter().map(|f| short(*f)).collect::<Vec<_>>().join(", "));
+        println!("  frequencies: {} Hz", f.frequencies.iter().map(|f| four_digits(*f)).collect::<Vec<_>>().join(", "));
     }
 }
 
@@ -319,29 +323,34 @@ fn print(path: &Path, body: &Body, s: &Survey, unit: Option<Unit>, look: Look, w
     let (f, t, known) = (&s.size, &s.topology, unit.is_some());
     let facts = &body.facts;
     let unit = unit.map_or("file units", Unit::symbol);
-    let size = f.bbox.size().map(short).join(" × ");
+    let size = f.bbox.size().map(four_digits).join(" × ");
     println!("{} ({})", path.display(), facts.source.format);
     let lines = &s.lines;
     if lines.lines > 0 {
         let kinds: Vec<String> = lines.kinds.iter().map(|(kind, n)| counted(*n, kind.name())).collect();
-        println!("  {}, {} {unit} long: {}", counted(lines.lines, "line"), short(lines.length), kinds.join(", "));
+        println!("  {}, {} {unit} long: {}", counted(lines.lines, "line"), four_digits(lines.length), kinds.join(", "));
     }
     if s.frame.figures.members > 0 {
         print_frame(&s.frame);
     }
     if let Some(gap) = s.frame.plot.proposal.filter(|_| lines.lines > 0) {
-        println!("  ends that nearly meet: joining within {} {unit} is proposed", short(gap));
+        println!("  ends that nearly meet: joining within {} {unit} is proposed", four_digits(gap));
     }
     if f.triangles == 0 {
         println!("  size {size} {unit}");
         if s.points.points > 0 {
-            let spacing = s.points.spacing.map_or(String::new(), |x| format!(", {} {unit} apart (median)", short(x)));
+            let spacing =
+                s.points.spacing.map_or(String::new(), |x| format!(", {} {unit} apart (median)", four_digits(x)));
             println!("  {} without facets{spacing}", counted(s.points.points, "point"));
         }
     } else {
         let of = [counted(f.triangles, "triangle"), counted(f.points, "point"), counted(t.shells, "shell")];
         println!("  {}", of.join(", "));
-        println!("  size {size} {unit}, area {} {unit}², volume {} {unit}³", short(f.area), short(f.volume));
+        println!(
+            "  size {size} {unit}, area {} {unit}², volume {} {unit}³",
+            four_digits(f.area),
+            four_digits(f.volume)
+        );
     }
     if let Some(e) = &facts.exact {
         let (x, scale) = (&e.figures, facts.scale.map_or(1.0, Scale::millimetres));
@@ -352,9 +361,9 @@ fn print(path: &Path, body: &Body, s: &Survey, unit: Option<Unit>, look: Look, w
                 counted(x.solids, "solid"),
                 counted(x.faces, "face"),
                 counted(x.open_edges, "open edge"),
-                short(x.area * scale * scale),
-                short(x.volume * scale.powi(3)),
-                short(e.deviation)
+                four_digits(x.area * scale * scale),
+                four_digits(x.volume * scale.powi(3)),
+                four_digits(e.deviation)
             );
         }
         for (face, why) in &e.failed {
@@ -369,7 +378,7 @@ fn print(path: &Path, body: &Body, s: &Survey, unit: Option<Unit>, look: Look, w
     }
     for b in body.wires().map_or(Vec::new(), lines::bundles) {
         let kinds: Vec<String> = b.kinds.iter().map(|(kind, n)| counted(*n, kind.name())).collect();
-        println!("  layer “{}”: {}, {} {unit} long", b.name, kinds.join(", "), short(b.length));
+        println!("  layer “{}”: {}, {} {unit} long", b.name, kinds.join(", "), four_digits(b.length));
     }
     if !known {
         println!("  no unit: the file does not say what its numbers are (--unit mm, cm, m, in or ft)");
@@ -379,13 +388,18 @@ fn print(path: &Path, body: &Body, s: &Survey, unit: Option<Unit>, look: Look, w
             "  in doubt: the exact {} of {} is {}, that of its facets {}",
             d.what,
             d.body,
-            short(d.exact),
-            short(d.facets)
+            four_digits(d.exact),
+            four_digits(d.facets)
         );
     }
     for x in &s.exactness.stated {
         let verdict = if x.is_told() { "differs from" } else { "agrees with" };
-        println!("  the {} of {} {verdict} what the file states ({} % apart)", x.what, x.path, short(100.0 * x.off));
+        println!(
+            "  the {} of {} {verdict} what the file states ({} % apart)",
+            x.what,
+            x.path,
+            four_digits(100.0 * x.off)
+        );
     }
     for a in &facts.source.annotations {
         println!("  no geometry: {} {}", count(a.count), a.what);
@@ -396,7 +410,7 @@ fn print(path: &Path, body: &Body, s: &Survey, unit: Option<Unit>, look: Look, w
     if look == Look::Deep {
         for (what, seen) in deeper(s).iter().filter(|(_, s)| s.count > 0) {
             // Of bodies too large to look for the worst there is a count only.
-            let worst = if seen.size > 0.0 { format!(", {} {unit}", short(seen.size)) } else { String::new() };
+            let worst = if seen.size > 0.0 { format!(", {} {unit}", four_digits(seen.size)) } else { String::new() };
             println!("  {what}: {}{worst}", count(seen.count));
         }
     }
@@ -408,7 +422,7 @@ fn print(path: &Path, body: &Body, s: &Survey, unit: Option<Unit>, look: Look, w
             println!(
                 "  the open edges form {}, {} {unit} long in all",
                 counted(t.open_loops, "loop"),
-                short(t.open_length)
+                four_digits(t.open_length)
             );
         }
     }

@@ -2,14 +2,14 @@
 
 use crate::{End, input};
 use anyhow::{Context, Result, anyhow};
-use hull_exact::lift::Reader;
+use hull_exact::parameter_loops::Reader;
 use hull_geometry::{Mesh, Unit, Watch, transform};
 use hull_robots::contact::{Setting, set_down};
 use hull_robots::dynamics::let_go;
 use hull_robots::plan::Plan;
 use hull_workshop::Destination;
 use hull_workshop::apply;
-use hull_workshop::numbers::{counted, short};
+use hull_workshop::numbers::{counted, four_digits};
 use hull_workshop::robot::{checked, packed};
 use hull_workshop::scene::Around;
 use hull_workshop::steps::set_unit::SetUnit;
@@ -93,29 +93,29 @@ pub fn run(c: &Compose) -> Result<End> {
             robot.name,
             counted(robot.links.len(), "link"),
             counted(robot.joints.len(), "joint"),
-            short(robot.mass())
+            four_digits(robot.mass())
         );
         for l in &made.built.links {
             println!(
                 "  {}: {} kg, {} facets seen, {} to touch with {} facets, volume {} % off, sticks out {} mm",
                 l.name,
-                short(l.mass),
+                four_digits(l.mass),
                 l.facets,
                 counted(l.collision.shapes, "shape"),
                 l.collision.facets,
-                short(100.0 * l.collision.volume_error),
-                short(1000.0 * l.collision.sticks_out)
+                four_digits(100.0 * l.collision.volume_error),
+                four_digits(1000.0 * l.collision.sticks_out)
             );
         }
         if let Some(t) = &trial {
-            println!("  let go: energy changed by {} J at most", short(t.energy_change));
+            println!("  let go: energy changed by {} J at most", four_digits(t.energy_change));
             t.passed
                 .iter()
-                .for_each(|(joint, time)| println!("  let go: {joint} passes a limit after {} s", short(*time)));
+                .for_each(|(joint, time)| println!("  let go: {joint} passes a limit after {} s", four_digits(*time)));
         }
         if let Some(s) = &stood {
             let leans = s.moments.iter().map(|m| m.lean).fold(0.0, f64::max);
-            println!("  set down: it {}, leaning {}° at most", s.verdict.word(), short(leans));
+            println!("  set down: it {}, leaning {}° at most", s.verdict.word(), four_digits(leans));
         }
         made.findings.iter().for_each(|f| println!("  not met: {f}"));
     }

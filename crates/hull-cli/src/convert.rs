@@ -4,13 +4,13 @@ use crate::{End, Way, input, output};
 use anyhow::{Context, Result, anyhow, bail};
 use hull_exact::assembly::usual_fineness;
 use hull_exact::fineness::Fineness;
-use hull_exact::lift::Reader;
 use hull_exact::model::DeclaredUnit;
+use hull_exact::parameter_loops::Reader;
 use hull_exact::{Model, Motion, join, join_plot};
 use hull_formats::format::{WriteLines, dotted, listed};
 use hull_formats::step::Schema;
 use hull_formats::{
-    Carries, Content, Declared, Design, FileFormat, Format, Label, Part, Received, ReceivedPoints, Surface,
+    Carries, Content, Declared, Design, FileFormat, Format, Label, NamedFacets, Received, ReceivedPoints, Surface,
 };
 use hull_geometry::{Cancelled, Unit, Watch, transform};
 use hull_workshop::export::{DesignForm, export, export_model};
@@ -265,7 +265,8 @@ fn facets(c: &Convert, design: Design) -> Result<Received> {
 pub fn written(received: &Received, format: &FileFormat, ascii: bool) -> Result<Vec<u8>> {
     let unit = unit_of(received);
     let groups = by_label(received);
-    let parts: Vec<Part> = groups.iter().map(|(name, facets)| Part { name, facets, role: None }).collect();
+    let parts: Vec<NamedFacets> =
+        groups.iter().map(|(name, facets)| NamedFacets { name, facets, role: None }).collect();
     let write = format.write.with_context(|| {
         let those = listed(&dotted(|f| f.write.is_some()), "or");
         format!("{} has no place for facets; write {those}", format.title)

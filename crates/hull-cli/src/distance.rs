@@ -2,10 +2,10 @@
 
 use crate::{End, input};
 use anyhow::{Result, bail};
-use hull_exact::lift::Reader;
-use hull_geometry::apart::{Apart, apart};
+use hull_exact::parameter_loops::Reader;
+use hull_geometry::deviation::{Deviation, deviation};
 use hull_geometry::{Mesh, Watch};
-use hull_workshop::numbers::short;
+use hull_workshop::numbers::four_digits;
 use serde_json::json;
 use std::path::PathBuf;
 
@@ -30,22 +30,22 @@ pub fn run(d: &Distance) -> Result<End> {
     };
     let (a, b) = (mesh(&d.a)?, mesh(&d.b)?);
     let watch = Watch::default();
-    let (there, back) = (apart(&a, &b, &watch)?, apart(&b, &a, &watch)?);
+    let (there, back) = (deviation(&a, &b, &watch)?, deviation(&b, &a, &watch)?);
     let largest = there.largest.max(back.largest);
     if d.json {
         let both = json!({ "largest": largest, "a_to_b": there, "b_to_a": back });
         println!("{both}");
     } else {
-        let line = |from: &PathBuf, to: &PathBuf, x: &Apart| {
+        let line = |from: &PathBuf, to: &PathBuf, x: &Deviation| {
             println!("{} to {}", from.display(), to.display());
             println!(
                 "  largest {} (nowhere more than {}) at {}, mean {}, rms {}, 95 % of the area within {}",
-                short(x.largest),
-                short(x.largest_bound),
-                x.largest_at.map(short).join(", "),
-                short(x.mean),
-                short(x.rms),
-                short(x.within_95)
+                four_digits(x.largest),
+                four_digits(x.largest_bound),
+                x.largest_at.map(four_digits).join(", "),
+                four_digits(x.mean),
+                four_digits(x.rms),
+                four_digits(x.within_95)
             );
         };
         line(&d.a, &d.b, &there);

@@ -2,10 +2,10 @@
 
 use crate::{End, input, output};
 use anyhow::{Result, anyhow, bail};
-use hull_exact::lift::Reader;
+use hull_exact::parameter_loops::Reader;
 use hull_geometry::Watch;
 use hull_workshop::best_fit::{Options, best_fit};
-use hull_workshop::numbers::short;
+use hull_workshop::numbers::four_digits;
 use hull_workshop::{Body, Destination, apply};
 use serde_json::json;
 use std::path::{Path, PathBuf};
@@ -56,9 +56,9 @@ pub fn run(f: &Fit) -> Result<End> {
     } else {
         println!(
             "turned by {}°, moved by {}; root mean square {} over {} points after {} rounds",
-            short(found.motion.angle()),
-            found.motion.shift.map(short).join(", "),
-            short(found.rms),
+            four_digits(found.motion.angle()),
+            found.motion.shift.map(four_digits).join(", "),
+            four_digits(found.rms),
             found.points,
             found.rounds.len()
         );

@@ -2,7 +2,7 @@
 
 use crate::{End, input};
 use anyhow::{Context, Result, anyhow};
-use hull_exact::lift::Reader;
+use hull_exact::parameter_loops::Reader;
 use hull_flow::first_layer::{air, water};
 use hull_geometry::{Unit, Watch};
 use hull_trials::flow::How;

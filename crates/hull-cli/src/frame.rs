@@ -2,10 +2,10 @@
 
 use crate::{End, input};
 use anyhow::{Result, anyhow};
-use hull_exact::lift::Reader;
+use hull_exact::parameter_loops::Reader;
 use hull_frames::modes::{buckling, frequencies};
 use hull_frames::statics::{mechanism, solve};
-use hull_workshop::numbers::{counted, short};
+use hull_workshop::numbers::{counted, four_digits};
 use serde_json::json;
 use std::path::PathBuf;
 
@@ -31,7 +31,7 @@ pub fn run(f: &Frame) -> Result<End> {
     let frame = body.frame().ok_or_else(|| anyhow!("{}: the file holds no frame", f.file.display()))?;
     if let Some(found) = mechanism(frame).map_err(|e| anyhow!("{}: {e}", f.file.display()))? {
         let first = found.joints.first().map_or(0, |j| *j as usize);
-        let at = frame.joints[first].at.map(short).join(", ");
+        let at = frame.joints[first].at.map(four_digits).join(", ");
         println!("  a mechanism: {} can move without a force, one is at {at} mm", counted(found.joints.len(), "joint"));
         return Ok(End::Short);
     }
@@ -43,12 +43,12 @@ pub fn run(f: &Frame) -> Result<End> {
         if !f.json {
             let (moves, joint) = solved.largest_move();
             let (share, member) = solved.worst();
-            let buckles = factor.map_or("does not buckle".into(), |b| format!("buckles at {} times", short(b)));
+            let buckles = factor.map_or("does not buckle".into(), |b| format!("buckles at {} times", four_digits(b)));
             println!(
                 "  {case}: moves {} mm at joint {}, stress {} of yield in member {}, {buckles}",
-                short(moves),
+                four_digits(moves),
                 joint + 1,
-                short(share),
+                four_digits(share),
                 member + 1
             );
         }
@@ -62,8 +62,8 @@ pub fn run(f: &Frame) -> Result<End> {
     if f.json {
         println!("{}", json!({ "file": f.file, "mass": frame.mass(), "cases": cases, "frequencies": modes }));
     } else {
-        let all: Vec<String> = modes.iter().map(|x| short(*x)).collect();
-        println!("  frequencies {} Hz, mass {} kg", all.join(", "), short(1000.0 * frame.mass()));
+        let all: Vec<String> = modes.iter().map(|x| four_digits(*x)).collect();
+        println!("  frequencies {} Hz, mass {} kg", all.join(", "), four_digits(1000.0 * frame.mass()));
     }
     Ok(End::Ready)
 }

@@ -1,7 +1,7 @@
 //! Reading files from disk.
 
 use anyhow::{Context, Result, anyhow};
-use hull_exact::lift::Reader;
+use hull_exact::parameter_loops::Reader;
 use hull_formats::{Content, Design, archive};
 use hull_geometry::Watch;
 use hull_workshop::handover::frames;

@@ -22,7 +22,7 @@ mod stock;
 
 use check::Look;
 use clap::{CommandFactory, FromArgMatches, Parser, Subcommand};
-use hull_exact::lift::Reader;
+use hull_exact::parameter_loops::Reader;
 use hull_formats::format::{dotted, listed};
 use hull_geometry::Unit;
 use hull_workshop::combine::Together;

@@ -2,7 +2,7 @@
 
 use crate::{End, input};
 use anyhow::{Context, Result, anyhow};
-use hull_exact::lift::Reader;
+use hull_exact::parameter_loops::Reader;
 use hull_geometry::Watch;
 use hull_workshop::Destination;
 use hull_workshop::handover::{HandoverError, Package, distinct, file_stem, hand_over};

@@ -3,7 +3,7 @@
 use crate::prepare::find_destination;
 use crate::{End, input, output};
 use anyhow::{Result, anyhow};
-use hull_exact::lift::Reader;
+use hull_exact::parameter_loops::Reader;
 use hull_geometry::Watch;
 use hull_workshop::repair::{Defects, repair};
 use serde_json::json;

@@ -3,7 +3,7 @@
 use anyhow::{Context, Result, anyhow};
 use hull_robots::checks::findings;
 use hull_robots::urdf;
-use hull_workshop::numbers::{count, counted, short};
+use hull_workshop::numbers::{count, counted, four_digits};
 use serde_json::json;
 use std::path::Path;
 
@@ -33,7 +33,7 @@ pub fn check(path: &Path, as_json: bool) -> Result<bool> {
             counted(robot.joints.len(), "joint"),
             format!("{} movable", count(movable)),
         ];
-        println!("  {}, mass {} kg", of.join(", "), short(robot.mass()));
+        println!("  {}, mass {} kg", of.join(", "), four_digits(robot.mass()));
         match found.as_slice() {
             [] => println!("  ready: one tree, possible masses, limits, every mesh there"),
             all => all.iter().for_each(|f| println!("  not met: {f}")),

@@ -2,7 +2,7 @@
 
 use crate::{End, input};
 use anyhow::{Context, Result, anyhow, bail};
-use hull_exact::lift::Reader;
+use hull_exact::parameter_loops::Reader;
 use hull_formats::dxf;
 use hull_geometry::section::directions;
 use hull_geometry::vector::{dot, sub, unit};

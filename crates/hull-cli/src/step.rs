@@ -5,7 +5,7 @@ use crate::prepare::find_destination;
 use crate::{End, output};
 use anyhow::{Context, Result, anyhow};
 use clap::{Arg, ArgAction, ArgMatches, Command};
-use hull_exact::lift::Reader;
+use hull_exact::parameter_loops::Reader;
 use hull_geometry::{Unit, Watch};
 use hull_workshop::routine::Routine;
 use hull_workshop::sentence::LengthUnit;

@@ -2,7 +2,7 @@
 
 use crate::{End, input};
 use anyhow::{Context, Result, anyhow, bail};
-use hull_exact::lift::Reader;
+use hull_exact::parameter_loops::Reader;
 use hull_formats::{FileFormat, Format, Received};
 use hull_geometry::cloud::Cloud;
 use hull_geometry::{Point, Watch};

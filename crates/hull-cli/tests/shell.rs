@@ -1,6 +1,6 @@
 //! The commands as a shell sees them: exit codes, JSON, files.
 
-use hull_formats::{Part, obj, stl};
+use hull_formats::{NamedFacets, obj, stl};
 use hull_geometry::shapes::{cuboid, sphere, torn};
 use std::path::Path;
 use std::process::{Command, Output};
@@ -115,8 +115,8 @@ fn convert_changes_unit_and_format_and_keeps_names() {
         &mesh,
         &[],
         &[
-            Part { name: "top", facets: &facets[..4], role: None },
-            Part { name: "skirt", facets: &facets[4..], role: None },
+            NamedFacets { name: "top", facets: &facets[..4], role: None },
+            NamedFacets { name: "skirt", facets: &facets[4..], role: None },
         ],
     );
     let folder = folder_with("cube.obj", &bytes);

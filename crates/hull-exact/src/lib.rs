@@ -1,6 +1,6 @@
 //! Exact geometry of Ready Hull: curves, surfaces, and the B-rep made of them.
 //!
-//! A [`shape::Shape`] is the exact geometry of one part; [`lift`] brings a face's bounds into its surface's
+//! A [`shape::Shape`] is the exact geometry of one part; [`parameter_loops`] brings a face's bounds into its surface's
 //! parameters, on which [`quadrature`] integrates and [`facet`] makes facets. Nothing here knows of files.
 
 mod brep;
@@ -12,7 +12,7 @@ mod planar;
 
 // What the crate offers, by the folder it stands in.
 pub(crate) use brep::face_integral;
-pub use brep::{assembly, bodies, bounds, lift, model, quadrature, readings, shape, wires};
+pub use brep::{assembly, bodies, bounds, model, parameter_loops, prism, quadrature, readings, shape, wires};
 pub(crate) use carrier::gauss;
 pub use carrier::{arc_length, curve, fit, frame, isoline, locate, nurbs, surface};
 pub use exchange::{as_spline, explicit, pcurve, rigid};

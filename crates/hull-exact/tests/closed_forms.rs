@@ -3,9 +3,9 @@
 use hull_exact::curve::{Curve, Piece};
 use hull_exact::facet::facet;
 use hull_exact::fineness::Fineness;
-use hull_exact::lift::Reader;
 use hull_exact::locate::Locator;
 use hull_exact::nurbs::{NurbsCurve, NurbsSurface};
+use hull_exact::parameter_loops::Reader;
 use hull_exact::shape::{Edge, Face, Loop, Lump, Shell, Use};
 use hull_exact::{Frame, Motion, Shape, Surface, edit, join, join_plot, quadrature, sheets};
 use hull_geometry::vector::{distance, norm, scale, sub};

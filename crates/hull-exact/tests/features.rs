@@ -1,6 +1,6 @@
 //! Holes, pockets and raised places of a plate, found and taken away, against volumes in closed form.
 
-use hull_exact::lift::Reader;
+use hull_exact::parameter_loops::Reader;
 use hull_exact::shape::{Face, Loop, Lump, Shell, Use};
 use hull_exact::{Curve, Frame, Shape, Surface, edit, quadrature};
 use hull_geometry::Point;

@@ -1,7 +1,7 @@
 //! Loose faces joined into solids: whatever their order, their sides and where they are cut.
 
 use hull_exact::curve::Piece;
-use hull_exact::lift::Reader;
+use hull_exact::parameter_loops::Reader;
 use hull_exact::shape::{Face, Lump, Shell};
 use hull_exact::{Curve, Frame, Motion, Shape, Surface, join, quadrature};
 use hull_geometry::vector::{V3, cross, scale, sub};

@@ -1,7 +1,7 @@
 //! Regions read off drawings made at random: rectangles cut again and again, circles in some of the parts.
 
-use hull_exact::lift::Reader;
 use hull_exact::outlines::regions;
+use hull_exact::parameter_loops::Reader;
 use hull_exact::{Curve, Frame, Motion, Shape, quadrature};
 use hull_geometry::vector::{distance, sub};
 use proptest::prelude::*;

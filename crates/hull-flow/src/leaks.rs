@@ -1,13 +1,12 @@
 //! Whether the inside of a surface is tight against the outside for cells of a size, and the shortest way through where it is not.
 //!
-//! Cells of a lattice that a facet touches are wall (triangle against box by separating axes: T. Akenine-Möller, 2001). It leaks if
-//! a way leads from the place inside to the lattice's border. Of the ways that keep as far from walls as can be the
+//! It leaks if, on the [`lattice`](crate::lattice) of that size, a way leads from the place inside to the lattice's border. Of the ways that keep as far from walls as can be the
 //! shortest is told, and its narrowest place.
 
-use hull_geometry::mesh::Bounds;
+use crate::lattice::{FREE, Lattice, WALL};
 use hull_geometry::reduce::reduced;
 use hull_geometry::tree::FacetTree;
-use hull_geometry::vector::{V3, cross, distance, dot, sub};
+use hull_geometry::vector::distance;
 use hull_geometry::{Cancelled, Mesh, Point, Watch};
 use std::collections::VecDeque;
 
@@ -32,8 +31,8 @@ pub enum LeakError {
     #[error(transparent)]
     Cancelled(#[from] Cancelled),
     /// The lattice would not fit.
-    #[error("Cells of this size would be {0:.0}; 150 000 000 are the most. Ask for larger ones.")]
-    TooMany(f64),
+    #[error("Cells of this size would be {0:.0}; {1:.0} are the most. Ask for larger ones.")]
+    TooMany(f64, f64),
     /// The place inside is in a wall or outside of everything.
     #[error("The place inside lies in a wall, or outside of the body's box, at cells of this size: choose another.")]
     NoInside,
@@ -41,89 +40,6 @@ pub enum LeakError {
 
 /// Facets that are enough to tell inside from outside.
 const ROUGH: usize = 4000;
-
-const FREE: u8 = 0;
-const WALL: u8 = 1;
-
-struct Lattice {
-    low: Point,
-    cell: f64,
-    size: [usize; 3],
-    state: Vec<u8>,
-}
-
-impl Lattice {
-    fn of(mesh: &Mesh, cell: f64, watch: &Watch) -> Result<Lattice, LeakError> {
-        let bounds = mesh.bounds().grown(2.0 * cell);
-        let extent = bounds.size();
-        let cells: f64 = extent.iter().map(|s| (s / cell).ceil().max(1.0)).product();
-        if cells > MOST_CELLS || !cells.is_finite() {
-            return Err(LeakError::TooMany(cells));
-        }
-        let size = extent.map(|s| (s / cell).ceil().max(1.0) as usize);
-        let mut lattice = Lattice { low: bounds.min, cell, size, state: vec![FREE; size.iter().product()] };
-        for f in 0..mesh.triangles.len() as u32 {
-            if f % 4096 == 0 {
-                watch.report(0.3 * f64::from(f) / mesh.triangles.len() as f64, "marking walls")?;
-            }
-            lattice.mark(mesh.corners(f));
-        }
-        Ok(lattice)
-    }
-
-    fn number(&self, [i, j, k]: [usize; 3]) -> usize {
-        (k * self.size[1] + j) * self.size[0] + i
-    }
-
-    fn cell_of(&self, n: usize) -> [usize; 3] {
-        [n % self.size[0], n / self.size[0] % self.size[1], n / (self.size[0] * self.size[1])]
-    }
-
-    fn middle(&self, n: usize) -> Point {
-        let c = self.cell_of(n);
-        [0, 1, 2].map(|k| self.low[k] + (c[k] as f64 + 0.5) * self.cell)
-    }
-
-    fn at(&self, p: Point) -> Option<usize> {
-        let c = [0, 1, 2].map(|k| ((p[k] - self.low[k]) / self.cell).floor());
-        let inside = (0..3).all(|k| c[k] >= 0.0 && c[k] < self.size[k] as f64);
-        inside.then(|| self.number(c.map(|x| x as usize)))
-    }
-
-    fn mark(&mut self, t: [Point; 3]) {
-        let b = Bounds::of(t);
-        let index =
-            |x: f64, k: usize| (((x - self.low[k]) / self.cell).floor().max(0.0) as usize).min(self.size[k] - 1);
-        let (from, to) = ([0, 1, 2].map(|k| index(b.min[k], k)), [0, 1, 2].map(|k| index(b.max[k], k)));
-        for k in from[2]..=to[2] {
-            for j in from[1]..=to[1] {
-                for i in from[0]..=to[0] {
-                    let n = self.number([i, j, k]);
-                    if self.state[n] != WALL && touches(t, self.middle(n), 0.5 * self.cell) {
-                        self.state[n] = WALL;
-                    }
-                }
-            }
-        }
-    }
-
-    fn neighbours(&self, n: usize) -> impl Iterator<Item = usize> + '_ {
-        let c = self.cell_of(n);
-        (0..6).filter_map(move |s| {
-            let k = s / 2;
-            let mut d = c;
-            if s % 2 == 0 {
-                d[k] = d[k].checked_sub(1)?;
-            } else {
-                d[k] += 1;
-                if d[k] >= self.size[k] {
-                    return None;
-                }
-            }
-            Some(self.number(d))
-        })
-    }
-}
 
 impl Lattice {
     fn on_border(&self, n: usize) -> bool {
@@ -182,28 +98,12 @@ impl Lattice {
     }
 }
 
-/// Whether a triangle meets a cube.
-fn touches(t: [Point; 3], middle: Point, half: f64) -> bool {
-    let v = t.map(|p| sub(p, middle));
-    let apart = |axis: V3| {
-        let h = v.map(|p| dot(p, axis));
-        let reach = half * axis.iter().map(|x| x.abs()).sum::<f64>();
-        h.iter().copied().fold(f64::INFINITY, f64::min) > reach
-            || h.iter().copied().fold(f64::NEG_INFINITY, f64::max) < -reach
-    };
-    let edges = [sub(v[1], v[0]), sub(v[2], v[1]), sub(v[0], v[2])];
-    let units = [[1.0, 0.0, 0.0], [0.0, 1.0, 0.0], [0.0, 0.0, 1.0]];
-    !(units.into_iter().any(apart)
-        || apart(cross(edges[0], edges[1]))
-        || edges.iter().any(|e| units.iter().any(|u| apart(cross(*u, *e)))))
-}
-
 /// Whether a place inside is tight against the outside for cells of a size; the shortest way through if not.
 ///
 /// # Errors
 /// [`LeakError`].
 pub fn leak(mesh: &Mesh, inside: Point, cell: f64, watch: &Watch) -> Result<Option<Way>, LeakError> {
-    let lattice = Lattice::of(mesh, cell, watch)?;
+    let lattice = Lattice::of(mesh, cell, 2.0 * cell, MOST_CELLS, watch)?;
     let start = lattice.at(inside).filter(|n| lattice.state[*n] == FREE).ok_or(LeakError::NoInside)?;
     watch.report(0.35, "measuring how far cells are from walls")?;
     let from_wall = lattice.steps_from_walls();
@@ -330,6 +230,6 @@ mod tests {
         assert_eq!(leak(&whole, inside, 0.5, &watch).unwrap(), None);
         assert_eq!(tight_from(&whole, inside, [0.5, 4.0], &watch).unwrap(), Some(0.5));
         assert_eq!(leak(&whole, [500.0; 3], 1.0, &watch), Err(LeakError::NoInside));
-        assert!(matches!(leak(&whole, inside, 1e-4, &watch), Err(LeakError::TooMany(_))));
+        assert!(matches!(leak(&whole, inside, 1e-4, &watch), Err(LeakError::TooMany(..))));
     }
 }

@@ -19,6 +19,8 @@ const ARCHIVES: [&str; 7] = [".zip", ".7z", ".rar", ".gz", ".tar", ".tgz", ".xz"
 pub struct Unpacked {
     /// Geometry files: the path in the zip, and the bytes, with what they name of their neighbours in them.
     pub files: Vec<(String, Vec<u8>)>,
+    /// Descriptions of robots, by their paths.
+    pub robots: Vec<(String, Vec<u8>)>,
     /// Files of no format that is read.
     pub left: Vec<String>,
 }
@@ -26,6 +28,11 @@ pub struct Unpacked {
 /// Whether a file's name says that it is a zip of files.
 pub fn is_archive(name: &str) -> bool {
     name.to_ascii_lowercase().ends_with(".zip")
+}
+
+/// Whether a file's name says that it describes a robot: URDF, whose meshes stand beside it.
+pub fn is_robot(name: &str) -> bool {
+    name.to_ascii_lowercase().ends_with(".urdf")
 }
 
 /// Unpacks a zip.
@@ -63,6 +70,7 @@ pub fn unpack(name: &str, bytes: &[u8]) -> Result<Unpacked, ReadError> {
         all.push((path, own));
     }
     let mut files = Vec::new();
+    let (robots, all): (Vec<_>, Vec<_>) = all.into_iter().partition(|(path, _)| is_robot(path));
     for (path, own) in &all {
         let Ok(format) = FileFormat::of_name(path) else {
             left.push(path.clone());
@@ -74,8 +82,8 @@ pub fn unpack(name: &str, bytes: &[u8]) -> Result<Unpacked, ReadError> {
         let whole = format.gather.and_then(|gather| gather(own, &beside).ok().flatten());
         files.push((path.clone(), whole.unwrap_or_else(|| own.clone())));
     }
-    if files.is_empty() {
+    if files.is_empty() && robots.is_empty() {
         return Err(told(format!("none of the {} files in the zip is of a format that is read", left.len())));
     }
-    Ok(Unpacked { files, left })
+    Ok(Unpacked { files, robots, left })
 }

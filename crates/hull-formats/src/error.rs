@@ -5,7 +5,7 @@ use std::fmt;
 
 /// Where in a file.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Place {
+pub enum Location {
     /// A line of a text file, from 1.
     Line(usize),
     /// A byte, from 0.
@@ -14,12 +14,12 @@ pub enum Place {
     Whole,
 }
 
-impl fmt::Display for Place {
+impl fmt::Display for Location {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {
-            Place::Line(n) => write!(f, ", line {n}"),
-            Place::Byte(n) => write!(f, ", byte {n}"),
-            Place::Whole => Ok(()),
+            Location::Line(n) => write!(f, ", line {n}"),
+            Location::Byte(n) => write!(f, ", byte {n}"),
+            Location::Whole => Ok(()),
         }
     }
 }
@@ -33,7 +33,7 @@ pub enum ReadError {
         /// The file.
         file: String,
         /// Where in it.
-        place: Place,
+        place: Location,
         /// Why.
         reason: String,
     },
@@ -44,12 +44,12 @@ pub enum ReadError {
 
 impl ReadError {
     /// An error at a place.
-    pub fn at(file: &str, place: Place, reason: impl Into<String>) -> ReadError {
+    pub fn at(file: &str, place: Location, reason: impl Into<String>) -> ReadError {
         ReadError::Unusable { file: file.into(), place, reason: reason.into() }
     }
 
     /// An error of the file as a whole.
     pub fn whole(file: &str, reason: impl Into<String>) -> ReadError {
-        ReadError::at(file, Place::Whole, reason)
+        ReadError::at(file, Location::Whole, reason)
     }
 }

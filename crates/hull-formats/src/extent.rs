@@ -1,7 +1,7 @@
 //! How far from the origin things may be: areas, volumes and moments of what is further away leave the range of doubles, and
 //! whatever is computed of it is worthless. Such a file is refused with the line and the value.
 
-use crate::{Content, Place, ReadError};
+use crate::{Content, Location, ReadError};
 use hull_exact::{Curve, Model, Surface};
 use hull_geometry::Point;
 use rayon::prelude::*;
@@ -57,7 +57,7 @@ pub fn check(name: &str, bytes: &[u8], content: &Content) -> Result<(), ReadErro
 /// The refusal of a value, at the line where a text file has one like it.
 pub fn refused(name: &str, bytes: &[u8], value: f64) -> ReadError {
     let line = line_of(bytes);
-    let (place, shown) = line.map_or((Place::Whole, format!("{value:e}")), |(n, text)| (Place::Line(n), text));
+    let (place, shown) = line.map_or((Location::Whole, format!("{value:e}")), |(n, text)| (Location::Line(n), text));
     let why = format!(
         "a coordinate of {shown} is too large; nothing may be further than {LARGEST:e} from the origin, where neither \
          areas nor volumes can be computed any more. Correct the number in the file, or in the system that wrote it"

@@ -1,6 +1,6 @@
 //! What a format says of itself. Each has a folder, named in the list of `lib.rs`. What is offered, accepted and refused follows from the table.
 
-use crate::{Content, FORMATS, Part, ReadError};
+use crate::{Content, FORMATS, NamedFacets, ReadError};
 use hull_exact::{Model, Motion};
 use hull_geometry::cloud::Cloud;
 use hull_geometry::{Mesh, Unit, Watch};
@@ -24,7 +24,7 @@ pub struct Surface<'a> {
     /// The cell of each facet; empty if every facet is its own.
     pub cells: &'a [u32],
     /// Named sets of facets; together all of them.
-    pub parts: &'a [Part<'a>],
+    pub parts: &'a [NamedFacets<'a>],
     /// Whether as text, where the format has both.
     pub ascii: bool,
     /// What the numbers are, for formats that declare it; they take millimetres where nobody knows.

@@ -19,7 +19,7 @@ mod netcdf;
 pub mod text;
 
 pub use design::{Design, StatedFigures};
-pub use error::{Place, ReadError};
+pub use error::{Location, ReadError};
 pub use format::{Carries, FileFormat, Surface};
 
 /// Lists the formats: makes their modules, and [`FORMATS`].
@@ -317,7 +317,7 @@ impl Labels {
 }
 
 /// Named facets of a mesh, for writing.
-pub struct Part<'a> {
+pub struct NamedFacets<'a> {
     /// Its name in the file.
     pub name: &'a str,
     /// Which facets it has.

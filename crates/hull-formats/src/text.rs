@@ -1,6 +1,6 @@
 //! Reading words and numbers from text, with line numbers for errors.
 
-use crate::{Place, ReadError};
+use crate::{Location, ReadError};
 
 /// A position in text that knows the file's name.
 pub struct Words<'a> {
@@ -69,7 +69,7 @@ impl<'a> Words<'a> {
 
     /// An error at this line.
     pub fn error(&self, reason: impl Into<String>) -> ReadError {
-        ReadError::at(self.file, Place::Line(self.line()), reason)
+        ReadError::at(self.file, Location::Line(self.line()), reason)
     }
 }
 

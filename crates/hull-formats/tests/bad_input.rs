@@ -1,6 +1,6 @@
 //! Every reader with truncated, lying and random bytes: an error that names the place, never a panic.
 
-use hull_formats::{Place, ReadError, Received, obj, off, ply, read, stl};
+use hull_formats::{Location, ReadError, Received, obj, off, ply, read, stl};
 use hull_geometry::shapes::{cuboid, sphere};
 use hull_geometry::{Mesh, Watch};
 use proptest::prelude::*;
@@ -13,8 +13,8 @@ fn all(mesh: &Mesh) -> Vec<u32> {
     (0..mesh.triangles.len() as u32).collect()
 }
 
-fn part<'a>(name: &'a str, facets: &'a [u32]) -> hull_formats::Part<'a> {
-    hull_formats::Part { name, facets, role: None }
+fn part<'a>(name: &'a str, facets: &'a [u32]) -> hull_formats::NamedFacets<'a> {
+    hull_formats::NamedFacets { name, facets, role: None }
 }
 
 /// One file of each form, all of the same ball.
@@ -37,7 +37,7 @@ fn samples() -> Vec<(&'static str, Vec<u8>)> {
 }
 
 /// The same in the formats that are written through the table, as bytes and as text.
-fn written(mesh: &Mesh, parts: &[hull_formats::Part]) -> Vec<(&'static str, Vec<u8>)> {
+fn written(mesh: &Mesh, parts: &[hull_formats::NamedFacets]) -> Vec<(&'static str, Vec<u8>)> {
     let of = |name: &'static str, ascii: bool| {
         let format = hull_formats::FileFormat::of_name(name).expect("it is in the table");
         let surface = hull_formats::Surface { mesh, cells: &[], parts, ascii, unit: Some(hull_geometry::Unit::M) };
@@ -71,7 +71,7 @@ fn big_endian_ply(mesh: &Mesh) -> Vec<u8> {
     out
 }
 
-fn place(error: ReadError) -> Place {
+fn place(error: ReadError) -> Location {
     match error {
         ReadError::Unusable { place, reason, .. } => {
             assert!(!reason.is_empty());
@@ -118,7 +118,7 @@ fn a_facet_count_that_lies_is_told_from_the_file_s_length() {
     for claimed in [0u32, 3, 11, 13, 20_000_000, u32::MAX] {
         let mut bytes = stl::write_binary(&mesh, &all(&mesh));
         bytes[80..84].copy_from_slice(&claimed.to_le_bytes());
-        assert_eq!(place(attempt("lie.stl", &bytes).unwrap_err()), Place::Byte(80));
+        assert_eq!(place(attempt("lie.stl", &bytes).unwrap_err()), Location::Byte(80));
     }
     for claimed in ["11", "13", "50000000", "18446744073709551615"] {
         for binary in [false, true] {
@@ -127,7 +127,7 @@ fn a_facet_count_that_lies_is_told_from_the_file_s_length() {
             let head = String::from_utf8(honest[..end].to_vec()).unwrap();
             let lie = head.replace("element face 12", &format!("element face {claimed}"));
             let bytes = [lie.as_bytes(), &honest[end..]].concat();
-            assert_ne!(place(attempt("lie.ply", &bytes).unwrap_err()), Place::Whole);
+            assert_ne!(place(attempt("lie.ply", &bytes).unwrap_err()), Location::Whole);
         }
     }
 }
@@ -145,17 +145,17 @@ fn numbers_that_are_none_and_indices_out_of_range_are_errors_with_their_line() {
     let facet = "facet normal 0 0 1\nouter loop\nvertex 0 0 0\nvertex 1 0 0\nvertex 0 X 0\nendloop\nendfacet\n";
     for bad in ["nan", "inf", "-inf", "1e999", "one"] {
         let text = format!("solid s\n{}endsolid\n", facet.replace('X', bad));
-        assert_eq!(place(attempt("a.stl", text.as_bytes()).unwrap_err()), Place::Line(6), "{bad}");
+        assert_eq!(place(attempt("a.stl", text.as_bytes()).unwrap_err()), Location::Line(6), "{bad}");
         let text = format!("v 0 0 0\nv 1 0 0\nv 0 {bad} 0\nf 1 2 3\n");
-        assert_eq!(place(attempt("a.obj", text.as_bytes()).unwrap_err()), Place::Line(3), "{bad}");
+        assert_eq!(place(attempt("a.obj", text.as_bytes()).unwrap_err()), Location::Line(3), "{bad}");
     }
     for face in ["f 1 2 4", "f 0 1 2", "f -4 1 2", "f 1 2", "f 1 2 9999999999999999999", "f a b c"] {
         let text = format!("v 0 0 0\nv 1 0 0\nv 0 1 0\n{face}\n");
-        assert_eq!(place(attempt("a.obj", text.as_bytes()).unwrap_err()), Place::Line(4), "{face}");
+        assert_eq!(place(attempt("a.obj", text.as_bytes()).unwrap_err()), Location::Line(4), "{face}");
     }
     let mut binary = stl::write_binary(&cuboid([1.0; 3]), &all(&cuboid([1.0; 3])));
     binary[84 + 50 + 12..84 + 50 + 16].copy_from_slice(&f32::NAN.to_le_bytes());
-    assert_eq!(place(attempt("a.stl", &binary).unwrap_err()), Place::Byte(84 + 50 + 12));
+    assert_eq!(place(attempt("a.stl", &binary).unwrap_err()), Location::Byte(84 + 50 + 12));
 }
 
 #[test]

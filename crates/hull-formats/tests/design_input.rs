@@ -5,7 +5,7 @@ mod common;
 use common::iges::{e, iges_file};
 use hull_exact::facet::facet;
 use hull_exact::fineness::Fineness;
-use hull_exact::lift::Reader;
+use hull_exact::parameter_loops::Reader;
 use hull_exact::quadrature::{Figures, figures};
 use hull_formats::step::part21::{File, Value, decoded};
 use hull_formats::{Design, ReadError, iges, step};

@@ -1,7 +1,7 @@
 //! What the table of formats promises, asked of each in it.
 
 use hull_formats::format::dotted;
-use hull_formats::{Carries, Content, FORMATS, FileFormat, Part, Surface, open};
+use hull_formats::{Carries, Content, FORMATS, FileFormat, NamedFacets, Surface, open};
 use hull_geometry::cloud::Cloud;
 use hull_geometry::shapes::cuboid;
 use hull_geometry::splats::Splat;
@@ -34,7 +34,7 @@ fn sample(format: &FileFormat) -> Vec<u8> {
         (Some(write), _) => write(&Surface {
             mesh: &mesh,
             cells: &[],
-            parts: &[Part { name: "box", facets: &all, role: None }],
+            parts: &[NamedFacets { name: "box", facets: &all, role: None }],
             ascii: false,
             unit: None,
         }),
@@ -160,7 +160,7 @@ proptest::proptest! {
             out.sort_unstable();
             out
         };
-        let parts = [Part { name: "all", facets: &all, role: None }];
+        let parts = [NamedFacets { name: "all", facets: &all, role: None }];
         for (name, bytes) in [
             ("a.ply", hull_formats::ply::write(&mesh, &cell_of, true)),
             ("b.ply", hull_formats::ply::write(&mesh, &cell_of, false)),

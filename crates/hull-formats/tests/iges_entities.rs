@@ -6,7 +6,7 @@ mod common;
 use common::iges::{Made, e, iges_file};
 use common::made::{at, curves, sum};
 use common::{close, placed_shapes};
-use hull_exact::lift::Reader;
+use hull_exact::parameter_loops::Reader;
 use hull_exact::quadrature::figures;
 use hull_formats::{Design, iges};
 use hull_geometry::{Point, Watch};

@@ -3,7 +3,7 @@
 mod common;
 
 use common::{files, model};
-use hull_exact::lift::Reader;
+use hull_exact::parameter_loops::Reader;
 use hull_exact::{Motion, assembly::usual_fineness};
 use hull_formats::step::{self, Schema};
 use hull_geometry::topology::Topology;

@@ -6,7 +6,7 @@ mod common;
 use common::{close, placed_shapes};
 use hull_exact::facet::{Facetted, facet};
 use hull_exact::fineness::Fineness;
-use hull_exact::lift::Reader;
+use hull_exact::parameter_loops::Reader;
 use hull_exact::patch::sharpest;
 use hull_exact::{Shape, Surface, join_plot, quadrature};
 use hull_formats::{Design, iges, step};

@@ -10,7 +10,7 @@ const ROUNDS: usize = 20_000;
 const ENOUGH: f64 = 1e-9;
 
 /// A place within the outline.
-struct Place {
+struct GridPoint {
     /// How far the grid's neighbours or the outline are: left, right, below, above.
     arms: [f64; 4],
     /// The places there; none where the arm ends on the outline.
@@ -36,7 +36,7 @@ fn between(crossings: &[f64], at: f64) -> Option<[f64; 2]> {
     (before % 2 == 1 && before < crossings.len()).then(|| [crossings[before - 1], crossings[before]])
 }
 
-fn grid(outline: &[[f64; 2]], step: f64, low: [f64; 2], counts: [usize; 2]) -> Vec<Place> {
+fn grid(outline: &[[f64; 2]], step: f64, low: [f64; 2], counts: [usize; 2]) -> Vec<GridPoint> {
     let at = |k: usize, i: usize| low[k] + (i as f64 + 0.5) * step;
     let rows: Vec<Vec<f64>> = (0..counts[1]).map(|j| met(outline, 1, at(1, j))).collect();
     let columns: Vec<Vec<f64>> = (0..counts[0]).map(|i| met(outline, 0, at(0, i))).collect();
@@ -63,7 +63,7 @@ fn grid(outline: &[[f64; 2]], step: f64, low: [f64; 2], counts: [usize; 2]) -> V
             of(2, j.checked_sub(1).map(|j| flat(i, j))),
             of(3, (j + 1 < counts[1]).then(|| flat(i, j + 1))),
         ];
-        Place { arms, beside }
+        GridPoint { arms, beside }
     };
     found.into_iter().map(beside).collect()
 }
@@ -103,6 +103,6 @@ pub fn constant(outline: &[[f64; 2]]) -> f64 {
         }
     }
     // Each place stands for half of its arms.
-    let share = |p: &Place| 0.25 * (p.arms[0] + p.arms[1]) * (p.arms[2] + p.arms[3]);
+    let share = |p: &GridPoint| 0.25 * (p.arms[0] + p.arms[1]) * (p.arms[2] + p.arms[3]);
     2.0 * places.iter().zip(&stress).map(|(p, s)| share(p) * s).sum::<f64>()
 }

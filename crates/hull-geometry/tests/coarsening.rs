@@ -1,7 +1,7 @@
 //! Fewer facets: closed as before, as near as asked, lines between labels where they were.
 
-use hull_geometry::apart::distances;
 use hull_geometry::coarsen::coarsen;
+use hull_geometry::deviation::distances;
 use hull_geometry::shapes::{cuboid, sphere, torus};
 use hull_geometry::topology::Topology;
 use hull_geometry::tree::FacetTree;

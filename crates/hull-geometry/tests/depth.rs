@@ -1,7 +1,7 @@
 //! What the deeper survey finds and what its remedies do, on surfaces whose answers are known.
 
 use hull_geometry::dirt::{Dice, Dirt, spoil};
-use hull_geometry::holes::{self, Wish};
+use hull_geometry::holes::{self, FillingChoice};
 use hull_geometry::shapes::{cone, cuboid, sphere, torus};
 use hull_geometry::topology::Topology;
 use hull_geometry::vector::norm;
@@ -16,7 +16,7 @@ fn volume(mesh: &Mesh) -> f64 {
     measure::mass(mesh, &mesh.bounds()).volume
 }
 
-fn filled(mesh: &Mesh, wish: Wish) -> Mesh {
+fn filled(mesh: &Mesh, wish: FillingChoice) -> Mesh {
     let found = holes::find_holes(mesh, &topology(mesh).open);
     holes::fill(mesh, &found, wish, &Watch::default()).expect("not cancelled").rebuilt.mesh
 }
@@ -31,13 +31,13 @@ fn a_smooth_patch_goes_on_as_the_sphere_does() {
     open.triangles.retain(|t| !t.iter().all(|p| tilted(open.points[*p as usize])));
     open.drop_unused_points();
     let first = open.points.len();
-    let patched = filled(&open, Wish::Smooth);
+    let patched = filled(&open, FillingChoice::Smooth);
     assert!(topology(&patched).is_closed());
     assert!(patched.points.len() > first + 30, "the patch is as dense as its surroundings");
     let worst = patched.points[first..].iter().map(|p| (norm(*p) - 10.0).abs()).fold(0.0, f64::max);
     assert!(worst < 0.8, "{worst} off the sphere");
     let whole = volume(&sphere(10.0, 48, 32));
-    let [smooth, plain] = [&patched, &filled(&open, Wish::Plain)].map(|m| (volume(m) / whole - 1.0).abs());
+    let [smooth, plain] = [&patched, &filled(&open, FillingChoice::Plain)].map(|m| (volume(m) / whole - 1.0).abs());
     assert!(smooth < 0.01 && plain > 5.0 * smooth, "{smooth} {plain}");
 }
 
@@ -61,7 +61,7 @@ proptest! {
         let room = hull_geometry::mesh::Bounds::of(open.points[..2 * n as usize].iter().copied());
         let rim = hull_geometry::mesh::Bounds::of(open.points[..n as usize].iter().copied());
         let first = open.points.len();
-        let patched = filled(&open, Wish::Smooth);
+        let patched = filled(&open, FillingChoice::Smooth);
         let out = patched.points[first..].iter().map(|p| (0..3).map(|k| (p[k] - room.max[k]).max(room.min[k] - p[k])).fold(0.0, f64::max)).fold(0.0, f64::max);
         prop_assert!(out <= 0.5 * rim.diagonal() * (1.0 + 1e-9), "{out} out of {room:?}");
     }
@@ -91,14 +91,14 @@ proptest! {
         let found = holes::find_holes(&open, &before.open);
         prop_assert_eq!(found.len(), 1, "one hole with {} islands", islands);
         prop_assert_eq!(found[0].islands.len(), islands);
-        for wish in [Wish::Proposed, Wish::Plain, Wish::Smooth] {
+        for wish in [FillingChoice::Proposed, FillingChoice::Plain, FillingChoice::Smooth] {
             let closed = filled(&open, wish);
             let after = topology(&closed);
             let left = (after.open.len(), after.overshared.len(), after.misdirected.len(), after.shells);
             prop_assert_eq!(left, (0, 0, 0, 1), "{:?}", wish);
             prop_assert!(handles::handles(&closed, &after).into_iter().sum::<usize>() == 0);
             // Straight lines from rim to rim cut off more than a patch that bulges.
-            let most = if wish == Wish::Plain { 0.25 } else { 0.06 };
+            let most = if wish == FillingChoice::Plain { 0.25 } else { 0.06 };
             let off = (volume(&closed) / volume(&whole) - 1.0).abs();
             prop_assert!(off < most, "{:?}: {off}", wish);
         }
@@ -126,7 +126,7 @@ proptest! {
         let ring = &found[1];
         prop_assert!(ring.flat && ring.islands.len() == 1);
         prop_assert_eq!(ring.area, ((w + 4) * (h + 4) - w * h) as f64);
-        let done = holes::fill(&sheet, &found[1..], Wish::Proposed, &Watch::default()).expect("not cancelled");
+        let done = holes::fill(&sheet, &found[1..], FillingChoice::Proposed, &Watch::default()).expect("not cancelled");
         prop_assert_eq!(done.fillings[0].0, holes::Filling::Flat);
         prop_assert_eq!(topology(&done.rebuilt.mesh).open.len(), 4 * n);
         let area: f64 = (0..done.rebuilt.mesh.triangles.len() as u32)
@@ -189,7 +189,7 @@ fn handles_are_counted_and_closed() {
     let around = 16.0 * 4.0 * (std::f64::consts::PI / 16.0).sin();
     assert_eq!(found.len(), 1);
     assert!((found[0].length - around).abs() < 1e-9, "{} for {around}", found[0].length);
-    let closed = filled(&handles::cut_open(&ring, &found), Wish::Proposed);
+    let closed = filled(&handles::cut_open(&ring, &found), FillingChoice::Proposed);
     let t = topology(&closed);
     assert!(t.is_closed() && t.misdirected.is_empty() && t.pinched.is_empty());
     assert_eq!((handles::handles(&closed, &t), t.shells), (vec![0], 1));
@@ -235,7 +235,7 @@ fn a_skin_is_found_and_what_lies_under_it_stays() {
     let both = spoil(&ball, Dirt::Skin { gap: 1e-5 }, &mut dice);
     let t = topology(&both);
     let found = doubles::doubles(&both, &t, &[], 0.01, &Watch::default()).expect("not cancelled");
-    assert_eq!((found.whole.len(), found.spare.len()), (1, ball.triangles.len()));
+    assert_eq!((found.whole.len(), found.redundant.len()), (1, ball.triangles.len()));
     // A skin that shares its points with what lies under it, in four colours there, is the same shell: told by labels.
     let mut coloured = ball.clone();
     let own = ball.triangles.len() as u32;
@@ -243,19 +243,19 @@ fn a_skin_is_found_and_what_lies_under_it_stays() {
     let label: Vec<u32> = (0..2 * own).map(|f| if f < own { 1 + f * 4 / own } else { 0 }).collect();
     let t = topology(&coloured);
     let found = doubles::doubles(&coloured, &t, &label, 0.01, &Watch::default()).expect("not cancelled");
-    assert_eq!(found.spare, (own..2 * own).collect::<Vec<_>>(), "the skin goes, not the colours");
+    assert_eq!(found.redundant, (own..2 * own).collect::<Vec<_>>(), "the skin goes, not the colours");
     // Names of the two sides of thin sheet, and of neighbours in one plane, are no skins.
     let sheet = cuboid([100.0, 100.0, 0.02]);
     let sides: Vec<u32> = (0..12).collect();
     let t = topology(&sheet);
-    assert!(doubles::doubles(&sheet, &t, &sides, 0.05, &Watch::default()).expect("not cancelled").spare.is_empty());
+    assert!(doubles::doubles(&sheet, &t, &sides, 0.05, &Watch::default()).expect("not cancelled").redundant.is_empty());
     // Two boxes that stand face to face are no skin of each other.
     let mut boxes = cuboid([1.0; 3]);
     let mut other = cuboid([1.0; 3]);
     other.points.iter_mut().for_each(|p| p[0] += 1.0);
     boxes.append(&other);
     let t = topology(&boxes);
-    assert!(doubles::doubles(&boxes, &t, &[], 0.01, &Watch::default()).expect("not cancelled").spare.is_empty());
+    assert!(doubles::doubles(&boxes, &t, &[], 0.01, &Watch::default()).expect("not cancelled").redundant.is_empty());
 }
 
 proptest! {

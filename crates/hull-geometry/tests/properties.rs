@@ -251,7 +251,7 @@ fn holes_are_filled_flat_and_least_area_without_oversharing() {
     let whole = cuboid([2.0, 1.0, 1.0]);
     let mesh = Mesh { triangles: whole.triangles[2..].to_vec(), ..whole.clone() };
     let found = holes::find_holes(&mesh, &open_edges(&mesh));
-    let filled = holes::fill(&mesh, &found, holes::Wish::Plain, &watch()).unwrap();
+    let filled = holes::fill(&mesh, &found, holes::FillingChoice::Plain, &watch()).unwrap();
     assert_eq!(filled.fillings, [(holes::Filling::Flat, 2)]);
     assert!(topology(&filled.rebuilt.mesh).is_closed());
     assert!((mass(&filled.rebuilt.mesh, &whole.bounds()).volume - 2.0).abs() < 1e-12);
@@ -270,7 +270,7 @@ fn holes_are_filled_flat_and_least_area_without_oversharing() {
         ..ball.clone()
     };
     let found = holes::find_holes(&open, &open_edges(&open));
-    let filled = holes::fill(&open, &found, holes::Wish::Plain, &watch()).unwrap();
+    let filled = holes::fill(&open, &found, holes::FillingChoice::Plain, &watch()).unwrap();
     assert_eq!(filled.fillings[0].0, holes::Filling::LeastArea);
     let t = topology(&filled.rebuilt.mesh);
     assert!(t.is_closed() && t.misdirected.is_empty());

@@ -160,7 +160,7 @@ proptest! {
             return Ok(());
         }
         let found = holes::find_holes(&open, &open_edges(&open));
-        let filled = holes::fill(&open, &found, holes::Wish::Plain, &watch()).unwrap();
+        let filled = holes::fill(&open, &found, holes::FillingChoice::Plain, &watch()).unwrap();
         let after = topology(&filled.rebuilt.mesh);
         prop_assert!(after.is_closed() && after.misdirected.is_empty() && after.pinched.is_empty());
         prop_assert!(filled.rebuilt.mesh.triangles.starts_with(&open.triangles), "what was there stays");
@@ -181,7 +181,7 @@ proptest! {
             return Ok(());
         }
         let found = holes::find_holes(&open, &open_edges(&open));
-        let filled = holes::fill(&open, &found, holes::Wish::Plain, &watch()).unwrap();
+        let filled = holes::fill(&open, &found, holes::FillingChoice::Plain, &watch()).unwrap();
         let after = topology(&filled.rebuilt.mesh);
         prop_assert!(after.zero_area.is_empty() && after.is_closed());
     }

@@ -95,13 +95,13 @@ pub fn build(plan: &Plan, meshes: &[Mesh], watch: &Watch) -> Result<Built, Build
             .joints
             .push(joint(planned, origin(parent)).map_err(|e| BuildError::Refused(format!("Joint {}: {e}", j + 1)))?);
     }
-    follow(plan, &mut out.robot)?;
+    set_mimics(plan, &mut out.robot)?;
     frames(plan, &mut out, origin)?;
     Ok(out)
 }
 
 /// Joints that follow others: those must be there, and not follow in a circle.
-fn follow(plan: &Plan, robot: &mut Robot) -> Result<(), BuildError> {
+fn set_mimics(plan: &Plan, robot: &mut Robot) -> Result<(), BuildError> {
     for (k, planned) in plan.joints.iter().enumerate() {
         let Some(mimic) = &planned.mimic else { continue };
         let is_leader = |j: &PlannedJoint| j.name == mimic.joint || legal(&name_of(j)) == legal(&mimic.joint);
@@ -282,7 +282,8 @@ fn joint(planned: &PlannedJoint, parent_origin: Point) -> Result<Joint, String> 
     let axis = unit(planned.axis);
     let axis = match planned.kind.has_axis() {
         true => axis.ok_or("its axis has no length: give a direction, or a datum that has one")?,
-        false => axis.unwrap_or([1.0, 0.0, 0.0]),
+        // What moves about no axis has none to tell: the description's own when nothing is said.
+        false => [1.0, 0.0, 0.0],
     };
     let turns = matches!(planned.kind, JointKind::Revolute | JointKind::Continuous);
     let real = |x: f64| if turns { x.to_radians() } else { x * METRES };
@@ -311,7 +312,8 @@ fn joint(planned: &PlannedJoint, parent_origin: Point) -> Result<Joint, String> 
         axis,
         limits,
         effort_speed: moves.then(|| [planned.effort, real(planned.speed)]),
-        dynamics: (planned.damping != 0.0 || planned.friction != 0.0).then_some([planned.damping, planned.friction]),
+        dynamics: (moves && (planned.damping != 0.0 || planned.friction != 0.0))
+            .then_some([planned.damping, planned.friction]),
         mimic: None,
     })
 }

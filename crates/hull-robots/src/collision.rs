@@ -3,7 +3,7 @@
 use crate::model::{Geometry, Pose, Shape};
 use crate::plan::Collision;
 use hull_fitting::align::by_smallest_box;
-use hull_geometry::apart::apart;
+use hull_geometry::deviation::deviation;
 use hull_geometry::reduce::reduced;
 use hull_geometry::vector::{V3, add, distance, dot, norm, scale, sub};
 use hull_geometry::{Cancelled, Mesh, Point, Watch, measure};
@@ -123,7 +123,7 @@ pub fn cost(mesh: &Mesh, made: &[Made], watch: &Watch) -> Result<Cost, Cancelled
     let volume: f64 = made.iter().map(|m| measure::mass(&m.mesh, &m.mesh.bounds()).volume).sum();
     let mut out: f64 = 0.0;
     for m in made {
-        out = out.max(apart(&m.mesh, mesh, watch)?.largest);
+        out = out.max(deviation(&m.mesh, mesh, watch)?.largest);
     }
     let facets = made.iter().filter(|m| matches!(m.kind, Kind::File)).map(|m| m.mesh.triangles.len()).sum();
     let volume_error = if own > 0.0 && !made.is_empty() { volume / own - 1.0 } else { 0.0 };
@@ -202,6 +202,11 @@ fn capsule(points: &[Point], frame: &[V3; 3]) -> ([V3; 3], Point, f64, f64) {
     // One ball is enough where it holds all.
     let (low, high) = if low > high { (0.5 * (low + high), 0.5 * (low + high)) } else { (low, high) };
     (*frame, add(middle, scale(frame[2], 0.5 * (low + high))), radius, high - low)
+}
+
+/// A cylinder along z about the origin, as facets.
+pub fn cylinder(radius: f64, length: f64) -> Mesh {
+    tube(&[[1.0, 0.0, 0.0], [0.0, 1.0, 0.0], [0.0, 0.0, 1.0]], [0.0; 3], radius, length)
 }
 
 fn tube(frame: &[V3; 3], middle: Point, radius: f64, length: f64) -> Mesh {

@@ -10,6 +10,7 @@ pub mod checks;
 pub mod collision;
 pub mod contact;
 pub mod dynamics;
+pub mod ellipsoid;
 pub mod model;
 pub mod motion;
 pub mod plan;

@@ -1,7 +1,8 @@
 //! Where links are when joints move, and how near they come to each other.
 
-use crate::model::{JointKind, Robot};
+use crate::model::{Joint, JointKind, Robot};
 use hull_fitting::align::Rigid;
+use hull_geometry::vector::{add, cross, scale, unit};
 use hull_geometry::{Cancelled, Mesh, Watch};
 use parry3d_f64::math::{Pose, Rot3, Vec3};
 use parry3d_f64::query::distance;
@@ -11,8 +12,49 @@ use serde::Serialize;
 /// Places along each joint's range.
 const STEPS: usize = 24;
 
+/// A pose as a motion: turned about x, then y, then z of the frame above, then shifted.
+pub fn rigid(pose: &crate::Pose) -> Rigid {
+    let turned = |k: usize| {
+        let mut about = [0.0; 3];
+        about[k] = pose.rpy[k].to_degrees();
+        Rigid::turned_by(about)
+    };
+    Rigid { rotation: turned(2).after(&turned(1)).after(&turned(0)).rotation, shift: pose.xyz }
+}
+
+/// How a joint of several values stands, in its own frame: a planar one along two directions across its axis and about it
+/// (the last value), a floating one along x, y, z and about them, x first. In m and rad.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+pub struct Free {
+    /// Along.
+    pub along: [f64; 3],
+    /// About.
+    pub about: [f64; 3],
+}
+
+impl Free {
+    fn of(&self, joint: &Joint) -> Rigid {
+        match joint.kind {
+            JointKind::Planar => {
+                let Some(axis) = unit(joint.axis) else { return Rigid::NONE };
+                let x = crate::usd::across(axis)[0];
+                let y = cross(axis, x);
+                let turned = Rigid::turned_by(scale(axis, self.about[2].to_degrees()));
+                Rigid { shift: add(scale(x, self.along[0]), scale(y, self.along[1])), ..turned }
+            }
+            JointKind::Floating => rigid(&crate::Pose { xyz: self.along, rpy: self.about }),
+            _ => Rigid::NONE,
+        }
+    }
+}
+
 /// The place of every link in the root's frame, in the order of links, for values of the joints in theirs, in rad or m.
 pub fn places(robot: &Robot, values: &[f64]) -> Vec<Rigid> {
+    places_freely(robot, values, &[])
+}
+
+/// The same with joints of several values where `free` says, by their number.
+pub fn places_freely(robot: &Robot, values: &[f64], free: &[(usize, Free)]) -> Vec<Rigid> {
     let values = robot.followed(values);
     let mut out: Vec<Option<Rigid>> = vec![None; robot.links.len()];
     let number = |name: &str| robot.links.iter().position(|l| l.name == name);
@@ -28,20 +70,14 @@ pub fn places(robot: &Robot, values: &[f64]) -> Vec<Rigid> {
             let (Some(above), None) = (out[parent], out[child]) else { continue };
             let value = values.get(k).copied().unwrap_or(0.0);
             let moved = match j.kind {
-                JointKind::Revolute | JointKind::Continuous => {
-                    Rigid::turned_by(hull_geometry::vector::scale(j.axis, value.to_degrees()))
+                JointKind::Revolute | JointKind::Continuous => Rigid::turned_by(scale(j.axis, value.to_degrees())),
+                JointKind::Prismatic => Rigid { shift: scale(j.axis, value), ..Rigid::NONE },
+                JointKind::Planar | JointKind::Floating => {
+                    free.iter().find(|f| f.0 == k).map_or(Rigid::NONE, |f| f.1.of(j))
                 }
-                JointKind::Prismatic => Rigid { shift: hull_geometry::vector::scale(j.axis, value), ..Rigid::NONE },
-                JointKind::Fixed | JointKind::Planar | JointKind::Floating => Rigid::NONE,
+                JointKind::Fixed => Rigid::NONE,
             };
-            let [r, p, y] = j.at.rpy;
-            let turned = |k: usize, x: f64| {
-                let mut v = [0.0; 3];
-                v[k] = x.to_degrees();
-                Rigid::turned_by(v)
-            };
-            let frame = turned(2, y).after(&turned(1, p)).after(&turned(0, r));
-            let at = Rigid { rotation: frame.rotation, shift: j.at.xyz };
+            let at = rigid(&j.at);
             out[child] = Some(above.after(&at).after(&moved));
         }
     }

@@ -28,6 +28,33 @@ pub struct Plan {
     pub around: Vec<String>,
 }
 
+impl Plan {
+    /// Hangs a link on another by their numbers: its joint leads there then; a root gets a fixed joint.
+    ///
+    /// # Errors
+    /// A sentence: there is no such link, it is the same, or the other one hangs below it.
+    pub fn hang(&mut self, child: usize, parent: usize) -> Result<(), String> {
+        let name = |i: usize| self.links.get(i).map(|l| l.name.clone()).ok_or("There is no such link any more.");
+        let (below, above) = (name(child)?, name(parent)?);
+        let parent_of = |link: &str| self.joints.iter().find(|j| j.child == link).map(|j| j.parent.clone());
+        let mut at = Some(above.clone());
+        for _ in 0..=self.links.len() {
+            match at {
+                Some(link) if link == below => {
+                    return Err(format!("“{above}” hangs below “{below}”: hang it elsewhere first."));
+                }
+                Some(link) => at = parent_of(&link),
+                None => break,
+            }
+        }
+        match self.joints.iter_mut().find(|j| j.child == below) {
+            Some(joint) => joint.parent = above,
+            None => self.joints.push(PlannedJoint::fixed(&above, &below)),
+        }
+        Ok(())
+    }
+}
+
 /// What is touched of a link.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
@@ -198,6 +225,27 @@ pub struct PlannedJoint {
     /// The joint that it follows.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub mimic: Option<Mimic>,
+}
+
+impl PlannedJoint {
+    /// One that does not move, at the origin.
+    pub fn fixed(parent: &str, child: &str) -> PlannedJoint {
+        PlannedJoint {
+            name: String::new(),
+            kind: JointKind::Fixed,
+            parent: parent.into(),
+            child: child.into(),
+            at: [0.0; 3],
+            axis: up(),
+            limits: None,
+            effort: effort(),
+            speed: speed(),
+            damping: 0.0,
+            friction: 0.0,
+            zero: 0.0,
+            mimic: None,
+        }
+    }
 }
 
 fn up() -> Point {

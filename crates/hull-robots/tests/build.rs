@@ -7,7 +7,7 @@ use hull_geometry::{Mesh, Point, Watch};
 use hull_robots::build::{BuildError, build};
 use hull_robots::checks::findings;
 use hull_robots::collision::{Kind, cost, shapes};
-use hull_robots::motion::{clearances, places};
+use hull_robots::motion::{Free, clearances, places, places_freely};
 use hull_robots::plan::{Collision, Mimic, Mirrored, Plan, PlannedFrame, PlannedJoint, PlannedLink};
 use hull_robots::sides::other_side;
 use hull_robots::{Geometry, JointKind, urdf, usd};
@@ -285,4 +285,37 @@ proptest! {
         }
         prop_assert!(distance(a, b) <= size.iter().fold(0.0, |m: f64, s| m.max(*s)) + 1e-9);
     }
+}
+
+/// A planar joint moves across its axis and turns about it, a floating one anyhow; the distance of a point from the joint's
+/// place is kept by turning.
+#[test]
+fn joints_of_several_values_move_where_they_are_told() {
+    let (mut plan, meshes) = arm();
+    (plan.joints[0].kind, plan.joints[0].limits) = (JointKind::Planar, None);
+    (plan.joints[1].kind, plan.joints[1].limits) = (JointKind::Floating, None);
+    let robot = build(&plan, &meshes, &Watch::default()).expect("a tree").robot;
+    let still = places(&robot, &[]);
+    let planar = Free { along: [0.2, 0.1, 9.0], about: [9.0, 9.0, 0.0] };
+    let moved = places_freely(&robot, &[], &[(0, planar)]);
+    let by = sub(moved[1].shift, still[1].shift);
+    // Across y: nothing along it, and both lengths square to each other.
+    assert!(by[1].abs() < 1e-12 && (dot(by, by) - 0.05).abs() < 1e-12, "{by:?}");
+    let free = Free { along: [0.1, 0.2, 0.3], about: [0.0, 0.0, std::f64::consts::FRAC_PI_2] };
+    let moved = places_freely(&robot, &[], &[(1, free)]);
+    let by = sub(moved[2].shift, still[2].shift);
+    assert!(distance(by, [0.1, 0.2, 0.3]) < 1e-12 && distance(moved[2].turn([1.0, 0.0, 0.0]), [0.0, 1.0, 0.0]) < 1e-12);
+}
+
+#[test]
+fn a_link_hangs_where_it_is_dragged_but_not_below_itself() {
+    let (mut plan, _) = arm();
+    assert!(plan.hang(0, 2).unwrap_err().contains("hangs below “Foot”"));
+    assert!(plan.hang(1, 1).is_err() && plan.hang(7, 0).is_err());
+    plan.hang(2, 0).expect("beside the arm");
+    assert_eq!(plan.joints[1].parent, "Foot");
+    // The foot may hang on the hand once nothing of it is above: a joint is made for it.
+    plan.joints.remove(1);
+    plan.hang(0, 2).expect("a root");
+    assert_eq!((plan.joints.len(), plan.joints[1].child.as_str(), plan.joints[1].kind), (2, "Foot", JointKind::Fixed));
 }

@@ -6,8 +6,8 @@
 
 use crate::cutting::{Cut, Stretch, Task};
 use crate::distinct::{Distinct, distinct};
+use crate::exact_point::{ExactPoint, Grid};
 use crate::meeting::{End, Ends, meeting};
-use crate::place::{Grid, Place};
 pub use crate::source::Source;
 use hashbrown::HashTable;
 use hashbrown::hash_table::Entry;
@@ -25,7 +25,7 @@ pub struct Arrangement {
     /// In whole numbers of which places are known.
     pub grid: Grid,
     /// The points of the input come first.
-    pub places: Vec<Place>,
+    pub places: Vec<ExactPoint>,
     /// Corners of the faces, numbers of places.
     pub faces: Vec<[u32; 3]>,
     /// So many faces come first that are facets of the input as they were; all others were cut.
@@ -143,14 +143,14 @@ impl Arrangement {
 /// Places with numbers, equal ones once.
 struct Known {
     grid: Grid,
-    places: Vec<Place>,
+    places: Vec<ExactPoint>,
     /// Numbers of places where others could come to stand, by their nearest doubles.
     table: HashTable<u32>,
 }
 
 impl Known {
     fn new(grid: Grid, mesh: &Mesh, facets: impl Iterator<Item = u32>) -> Known {
-        let places: Vec<Place> = mesh.points.iter().map(|p| Place::given(*p)).collect();
+        let places: Vec<ExactPoint> = mesh.points.iter().map(|p| ExactPoint::given(*p)).collect();
         let mut there = vec![false; places.len()];
         facets.flat_map(|f| mesh.triangles[f as usize]).for_each(|p| there[p as usize] = true);
         let mut table = HashTable::new();
@@ -161,7 +161,7 @@ impl Known {
         Known { grid, places, table }
     }
 
-    fn number(&mut self, place: Place) -> u32 {
+    fn number(&mut self, place: ExactPoint) -> u32 {
         let (grid, places) = (self.grid, &mut self.places);
         let same = |p: &u32| places[*p as usize].same(&place, grid);
         match self.table.entry(place.near.hash(), same, |p| places[*p as usize].near.hash()) {
@@ -195,7 +195,7 @@ impl Gathered {
         let mut cuts: Vec<End> = ends.iter().flatten().copied().filter(|e| matches!(e, End::Cut(..))).collect();
         cuts.par_sort_unstable();
         cuts.dedup();
-        let made: Vec<Place> = cuts.par_iter().filter_map(|e| e.made(grid, mesh)).collect();
+        let made: Vec<ExactPoint> = cuts.par_iter().filter_map(|e| e.made(grid, mesh)).collect();
         let numbers: Vec<u32> = made.into_iter().map(|place| known.number(place)).collect();
         let number = |end: &End| match end {
             End::Point(p) => *p,

@@ -7,7 +7,7 @@
 //! gives the number to start from.
 
 use crate::arrangement::Arrangement;
-use crate::place::{Place, between_normals, direction, side, turn};
+use crate::exact_point::{ExactPoint, between_normals, direction, side, turn};
 use hull_geometry::corners::ClosedFan;
 use hull_geometry::mesh::Bounds;
 use hull_geometry::sets::Sets;
@@ -285,7 +285,7 @@ fn ray(
     bodies: usize,
 ) -> (u32, Vec<i32>) {
     let places = a.faces[face as usize].map(|p| &a.places[p as usize]);
-    let from = Place::middle(a.grid, places);
+    let from = ExactPoint::middle(a.grid, places);
     let reach = a.mesh.bounds();
     let (low, high) = (from.near.map(f64::next_down), from.near.map(f64::next_up));
     let asked = Bounds { min: low, max: [reach.max[0].max(high[0]), high[1], high[2]] };
@@ -306,8 +306,8 @@ fn ray(
 
 /// Whether the line along x through a place moved by next to nothing passes through a triangle: the sign of the x of its
 /// normal, if so.
-fn passes(a: &Arrangement, t: &[Point; 3], from: &Place) -> Option<i8> {
-    let corners = t.map(Place::given);
+fn passes(a: &Arrangement, t: &[Point; 3], from: &ExactPoint) -> Option<i8> {
+    let corners = t.map(ExactPoint::given);
     let mut all = 0;
     for k in 0..3 {
         let (p, q) = (&corners[k], &corners[(k + 1) % 3]);
@@ -325,12 +325,12 @@ fn passes(a: &Arrangement, t: &[Point; 3], from: &Place) -> Option<i8> {
 }
 
 /// On which side of a triangle's plane a place lies once it is moved by next to nothing.
-fn seen_from(a: &Arrangement, t: &[Point; 3], from: &Place) -> i8 {
+fn seen_from(a: &Arrangement, t: &[Point; 3], from: &ExactPoint) -> i8 {
     let s = side(a.grid, t, from);
     if s != 0 {
         return s;
     }
-    let corners = t.map(Place::given);
+    let corners = t.map(ExactPoint::given);
     let normal = |axis: usize| turn(a.grid, axis, &corners[0], &corners[1], &corners[2]);
     [1, 2, 0].into_iter().map(normal).find(|n| *n != 0).unwrap_or(0)
 }

@@ -1,7 +1,7 @@
 //! Facets of one plane triangulated again with what must stand in them.
 
+use crate::exact_point::{ExactPoint, Grid, flattest, turn};
 use crate::flat::Flat;
-use crate::place::{Grid, Place, flattest, turn};
 use crate::source::Source;
 use hull_geometry::{Mesh, NONE, Point};
 use smallvec::{SmallVec, smallvec};
@@ -27,12 +27,12 @@ type Within = SmallVec<[Source; 2]>;
 /// which the first runs as the face does.
 pub struct Cut {
     pub numbers: Vec<u32>,
-    pub made: Vec<Option<Place>>,
+    pub made: Vec<Option<ExactPoint>>,
     pub faces: Vec<([u32; 3], Within)>,
 }
 
 impl Task<'_> {
-    pub fn cut(&self, grid: Grid, mesh: &Mesh, places: &[Place]) -> Cut {
+    pub fn cut(&self, grid: Grid, mesh: &Mesh, places: &[ExactPoint]) -> Cut {
         let first = self.members[0].1;
         let plane = mesh.corners(first);
         // Facets on one line were taken out before.
@@ -41,7 +41,7 @@ impl Task<'_> {
         let alone = self.members.len() == 1;
         let (mut flat, mut numbers) = if alone {
             (
-                Flat::of_triangle(grid, mesh, plane, axis, plane.map(Place::given)),
+                Flat::of_triangle(grid, mesh, plane, axis, plane.map(ExactPoint::given)),
                 mesh.triangles[first as usize].to_vec(),
             )
         } else {
@@ -87,7 +87,7 @@ impl Task<'_> {
 
     /// All triangles, turned as the only member.
     fn all_faces(&self, grid: Grid, axis: usize, plane: [Point; 3], flat: &Flat) -> Vec<([u32; 3], Within)> {
-        let [a, b, c] = plane.map(Place::given);
+        let [a, b, c] = plane.map(ExactPoint::given);
         let turned = turn(grid, axis, &a, &b, &c) < 0;
         let within = Source { facet: self.members[0].1, same_way: true };
         let face = |&[a, b, c]: &[u32; 3]| (if turned { [a, c, b] } else { [a, b, c] }, smallvec![within]);
@@ -98,7 +98,7 @@ impl Task<'_> {
     fn faces(&self, grid: Grid, mesh: &Mesh, axis: usize, flat: &Flat) -> Vec<([u32; 3], Within)> {
         struct Member {
             facet: u32,
-            corners: [Place; 3],
+            corners: [ExactPoint; 3],
             way: i8,
             low: [f64; 2],
             high: [f64; 2],
@@ -109,7 +109,7 @@ impl Task<'_> {
             .iter()
             .map(|&(_, facet)| {
                 let t: [Point; 3] = mesh.corners(facet);
-                let corners = t.map(Place::given);
+                let corners = t.map(ExactPoint::given);
                 let way = turn(grid, axis, &corners[0], &corners[1], &corners[2]);
                 let bound = |pick: fn(f64, f64) -> f64| [i, j].map(|k| pick(pick(t[0][k], t[1][k]), t[2][k]));
                 Member { facet, corners, way, low: bound(f64::min), high: bound(f64::max) }
@@ -119,11 +119,11 @@ impl Task<'_> {
         for &corners in &flat.triangles {
             let places = corners.map(|c| &flat.places[c as usize]);
             let inside = |m: &Member| {
-                let near = |p: &Place| {
+                let near = |p: &ExactPoint| {
                     let p = [p.near[i], p.near[j]];
                     (0..2).all(|k| p[k] >= m.low[k] && p[k] <= m.high[k])
                 };
-                let within = |p: &Place| {
+                let within = |p: &ExactPoint| {
                     (0..3).all(|k| turn(grid, axis, &m.corners[k], &m.corners[(k + 1) % 3], p) * m.way >= 0)
                 };
                 places.iter().all(|p| near(p)) && places.iter().all(|p| within(p))

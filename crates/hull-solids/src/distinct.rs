@@ -1,6 +1,6 @@
 //! A mesh with equal points joined and every facet once, and which of its points are plain.
 
-use crate::place::flattest;
+use crate::exact_point::flattest;
 use crate::source::Source;
 use hull_geometry::Mesh;
 use hull_geometry::corners::{ClosedFan, Corners};

@@ -5,7 +5,7 @@
 //! cut there. All turns are exact, so every triangle has an area and no line is missed; only which of two good sides
 //! stands is decided by doubles.
 
-use crate::place::{Grid, Place, on_lines, turn, turn_by_doubles, turn_exactly, where_three_meet};
+use crate::exact_point::{ExactPoint, Grid, on_lines, turn, turn_by_doubles, turn_exactly, where_three_meet};
 use hull_geometry::vector::{cross, dot, norm, sub};
 use hull_geometry::{Mesh, NONE, Point};
 use smallvec::{SmallVec, smallvec};
@@ -17,7 +17,7 @@ pub struct Flat<'a> {
     mesh: &'a Mesh,
     plane: [Point; 3],
     axis: usize,
-    pub places: Vec<Place>,
+    pub places: Vec<ExactPoint>,
     /// Corners, anticlockwise seen along the axis.
     pub triangles: Vec<[u32; 3]>,
     /// Across the side from corner `k` to the next.
@@ -51,7 +51,13 @@ fn next(k: usize) -> usize {
 
 impl<'a> Flat<'a> {
     /// A triangulation of one triangle, whose three sides are lines.
-    pub fn of_triangle(grid: Grid, mesh: &'a Mesh, plane: [Point; 3], axis: usize, corners: [Place; 3]) -> Flat<'a> {
+    pub fn of_triangle(
+        grid: Grid,
+        mesh: &'a Mesh,
+        plane: [Point; 3],
+        axis: usize,
+        corners: [ExactPoint; 3],
+    ) -> Flat<'a> {
         let mut flat = Flat::empty(grid, mesh, plane, axis, corners);
         for k in 0..3 {
             let (a, b) = (flat.triangles[0][k], flat.triangles[0][next(k)]);
@@ -67,12 +73,12 @@ impl<'a> Flat<'a> {
         let corner = |x: f64, y: f64| {
             let mut p = [0.0; 3];
             (p[next(axis)], p[next(next(axis))]) = (x * far, y * far);
-            Place::given(p)
+            ExactPoint::given(p)
         };
         Flat::empty(grid, mesh, plane, axis, [corner(-4.0, -4.0), corner(8.0, -4.0), corner(-4.0, 8.0)])
     }
 
-    fn empty(grid: Grid, mesh: &'a Mesh, plane: [Point; 3], axis: usize, corners: [Place; 3]) -> Flat<'a> {
+    fn empty(grid: Grid, mesh: &'a Mesh, plane: [Point; 3], axis: usize, corners: [ExactPoint; 3]) -> Flat<'a> {
         let first = if turn(grid, axis, &corners[0], &corners[1], &corners[2]) < 0 { [0, 2, 1] } else { [0, 1, 2] };
         Flat {
             grid,
@@ -107,7 +113,7 @@ impl<'a> Flat<'a> {
     }
 
     /// Adds a place of the plane within what is triangulated; gives the number of an equal one if there is one.
-    pub fn add(&mut self, place: Place) -> u32 {
+    pub fn add(&mut self, place: ExactPoint) -> u32 {
         let p = self.places.len() as u32;
         self.places.push(place);
         self.on.push(SmallVec::new());
@@ -447,7 +453,7 @@ impl<'a> Flat<'a> {
         let place = |p: u32| &self.places[p as usize];
         let (i, j) = (next(self.axis), next(next(self.axis)));
         [i, j].into_iter().any(|axis| {
-            let to = |p: u32| crate::place::direction(self.grid, axis, place(a), place(p));
+            let to = |p: u32| crate::exact_point::direction(self.grid, axis, place(a), place(p));
             to(b) * to(x) > 0
         })
     }

@@ -1,6 +1,6 @@
 //! Where two facets of different planes meet: nowhere, in a place, or along a stretch.
 
-use crate::place::{Grid, Place, on_plane, side, turn};
+use crate::exact_point::{ExactPoint, Grid, on_plane, side, turn};
 use hull_geometry::{Mesh, Point};
 use smallvec::SmallVec;
 
@@ -15,7 +15,7 @@ pub enum End {
 
 impl End {
     /// The place of a cut edge; of a point `None`.
-    pub fn made(self, grid: Grid, mesh: &Mesh) -> Option<Place> {
+    pub fn made(self, grid: Grid, mesh: &Mesh) -> Option<ExactPoint> {
         let End::Cut([p, q], facet) = self else { return None };
         let point = |p: u32| mesh.points[p as usize];
         Some(on_plane(grid, point(p), point(q), &mesh.corners(facet)))
@@ -39,7 +39,7 @@ fn one_way(grid: Grid, mesh: &Mesh, f: u32, g: u32, ends: &mut Ends) {
     let (t, u) = (mesh.corners(f), mesh.corners(g));
     let corners = mesh.triangles[f as usize];
     let others = mesh.triangles[g as usize];
-    let sides = t.map(|p| side(grid, &u, &Place::given(p)));
+    let sides = t.map(|p| side(grid, &u, &ExactPoint::given(p)));
     for k in 0..3 {
         let n = (k + 1) % 3;
         if sides[k] == 0 {
@@ -49,7 +49,7 @@ fn one_way(grid: Grid, mesh: &Mesh, f: u32, g: u32, ends: &mut Ends) {
         } else if sides[k] * sides[n] < 0 {
             // The turns of g's sides about the line of this one.
             let (p, q) = (t[k], t[n]);
-            let turns = [0, 1, 2].map(|i| side(grid, &[p, q, u[i]], &Place::given(u[(i + 1) % 3])));
+            let turns = [0, 1, 2].map(|i| side(grid, &[p, q, u[i]], &ExactPoint::given(u[(i + 1) % 3])));
             if turns.iter().all(|s| *s >= 0) || turns.iter().all(|s| *s <= 0) {
                 let edge = [corners[k].min(corners[n]), corners[k].max(corners[n])];
                 ends.push(End::Cut(edge, g));
@@ -60,9 +60,9 @@ fn one_way(grid: Grid, mesh: &Mesh, f: u32, g: u32, ends: &mut Ends) {
 
 /// Whether a point of a triangle's plane lies in it.
 fn holds(grid: Grid, t: &[Point; 3], p: Point) -> bool {
-    let Some(axis) = crate::place::flattest(t) else { return false };
-    let corners = t.map(Place::given);
-    let p = Place::given(p);
+    let Some(axis) = crate::exact_point::flattest(t) else { return false };
+    let corners = t.map(ExactPoint::given);
+    let p = ExactPoint::given(p);
     let turns = [0, 1, 2].map(|k| turn(grid, axis, &corners[k], &corners[(k + 1) % 3], &p));
     turns.iter().all(|s| *s >= 0) || turns.iter().all(|s| *s <= 0)
 }

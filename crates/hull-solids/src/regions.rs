@@ -1,7 +1,7 @@
 //! Several bodies parted into regions that share their interfaces: the same points and facets on both sides.
 //!
 //! The arrangement's cells are given to regions by the bodies that wind around them, or, where none does and the cell is
-//! closed in, as an enclosed space. What stays between two regions is one sheet of facets, seen from both.
+//! closed in, as an enclosed space. What stays between two regions is one set of facets, seen from both.
 
 use crate::arrangement::Arrangement;
 use crate::cells::Cells;
@@ -16,7 +16,7 @@ use std::collections::HashMap;
 
 /// A facet with what lies on both its sides.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Sheet {
+pub struct SidedFacet {
     /// Numbers of points.
     pub corners: [u32; 3],
     /// The region that its normal points into; [`NONE`]: outside.
@@ -33,17 +33,17 @@ pub struct Regions {
     /// Of all regions together.
     pub points: Vec<Point>,
     /// Each once, also where it bounds two regions.
-    pub sheets: Vec<Sheet>,
+    pub facets: Vec<SidedFacet>,
     /// How many regions there are: one for each body, then the enclosed spaces.
     pub count: usize,
 }
 
 impl Regions {
-    /// The surface of a region, facing outward, with the sheet of each facet.
+    /// The surface of a region, facing outward, with the facet of each facet.
     pub fn surface(&self, region: u32) -> (Mesh, Vec<u32>) {
         let mut mesh = Mesh { points: self.points.clone(), triangles: Vec::new() };
         let mut of = Vec::new();
-        for (i, s) in self.sheets.iter().enumerate() {
+        for (i, s) in self.facets.iter().enumerate() {
             let [a, b, c] = s.corners;
             if s.back == region {
                 mesh.triangles.push([a, b, c]);
@@ -86,7 +86,7 @@ pub fn regions(
     let mut points = Vec::new();
     let mut number = vec![NONE; arrangement.places.len()];
     let mut known: HashMap<[u64; 3], u32> = HashMap::new();
-    let mut sheets = Vec::new();
+    let mut facets = Vec::new();
     for f in 0..arrangement.faces.len() as u32 {
         let [front, back] = cells.of_face(f).map(|c| given[c as usize]);
         if front == back {
@@ -109,11 +109,11 @@ pub fn regions(
         let sources = arrangement.sources(f);
         // Of several facets of one place the one that faces outward of the region it is the skin of.
         let source = sources.iter().find(|s| s.same_way == (back != NONE)).unwrap_or(&sources[0]);
-        sheets.push(Sheet { corners, front, back, source: source.facet });
+        facets.push(SidedFacet { corners, front, back, source: source.facet });
     }
-    let mut out = Regions { points, sheets, count };
+    let mut out = Regions { points, facets, count };
     out.settle();
-    if out.sheets.is_empty() {
+    if out.facets.is_empty() {
         return Err(CombineError::Nothing);
     }
     Ok(out)
@@ -124,7 +124,7 @@ impl Regions {
     fn settle(&mut self) {
         let mesh = Mesh {
             points: std::mem::take(&mut self.points),
-            triangles: self.sheets.iter().map(|s| s.corners).collect(),
+            triangles: self.facets.iter().map(|s| s.corners).collect(),
         };
         let largest = mesh.points.iter().flatten().fold(0.0_f64, |m, x| m.max(x.abs()));
         let tolerance = 8.0 * f64::EPSILON * largest;
@@ -135,9 +135,9 @@ impl Regions {
             return;
         }
         let snapped = snap(&mesh, &thin, tolerance);
-        let origin = |f: usize| self.sheets[snapped.origin[f] as usize];
-        let sheets = snapped.mesh.triangles.iter().enumerate().map(|(f, t)| Sheet { corners: *t, ..origin(f) });
-        self.sheets = sheets.collect();
+        let origin = |f: usize| self.facets[snapped.origin[f] as usize];
+        let facets = snapped.mesh.triangles.iter().enumerate().map(|(f, t)| SidedFacet { corners: *t, ..origin(f) });
+        self.facets = facets.collect();
         self.points = snapped.mesh.points;
     }
 }

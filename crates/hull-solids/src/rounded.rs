@@ -45,8 +45,8 @@ impl Fine {
 pub fn turn(axis: usize, [a, b, c]: [Fine; 3]) -> Option<i8> {
     let (i, j) = ((axis + 1) % 3, (axis + 2) % 3);
     let sum = |p: &Fine, k: usize| TwoFloat::new_add(p.near[k], p.rest[k]);
-    let apart = |p: &Fine, k: usize| sum(p, k) - sum(&c, k);
-    let (u, v) = ([apart(&a, i), apart(&a, j)], [apart(&b, i), apart(&b, j)]);
+    let difference = |p: &Fine, k: usize| sum(p, k) - sum(&c, k);
+    let (u, v) = ([difference(&a, i), difference(&a, j)], [difference(&b, i), difference(&b, j)]);
     let det = (u[0] * v[1] - u[1] * v[0]).hi();
     let ways: f64 = [u[0], u[1], v[0], v[1]].iter().map(|x| x.hi().abs()).sum();
     // Differences are off by what both places are and 3 u² of themselves, products by 5 u², the last difference by 3 u²:
@@ -60,7 +60,7 @@ pub fn turn(axis: usize, [a, b, c]: [Fine; 3]) -> Option<i8> {
 /// doubles are not certain.
 pub fn where_line_meets_plane(p: Point, q: Point, t: &[Point; 3]) -> Option<Fine> {
     let across = normal(t);
-    let ((hp, sp), (hq, sq)) = (height(&across, apart(p, t[0])), height(&across, apart(q, t[0])));
+    let ((hp, sp), (hq, sq)) = (height(&across, difference(p, t[0])), height(&across, difference(q, t[0])));
     let whole = hp - hq;
     let size = sp + sq;
     // How many times more uncertain the quotient is than its parts.
@@ -90,7 +90,7 @@ pub fn where_planes_meet(planes: &[[Point; 3]; 3]) -> Option<Fine> {
     // Seen from a point of the first plane, which then lies at nothing.
     let from = planes[0][0];
     let [n0, n1, n2] = planes.each_ref().map(normal);
-    let at = |n: &Sized3, t: &[Point; 3]| height(n, apart(t[0], from));
+    let at = |n: &Sized3, t: &[Point; 3]| height(n, difference(t[0], from));
     let (d1, d2) = (at(&n1, &planes[1]), at(&n2, &planes[2]));
     let (n12, n20, n01) = (cross(&n1, &n2), cross(&n2, &n0), cross(&n0, &n1));
     let whole = n0.0[0] * n12.0[0] + n0.0[1] * n12.0[1] + n0.0[2] * n12.0[2];
@@ -117,14 +117,14 @@ pub fn where_planes_meet(planes: &[[Point; 3]; 3]) -> Option<Fine> {
 /// Three sums, and for each the size of what it was summed up from, for the bound on what it is off by.
 type Sized3 = ([TwoFloat; 3], [f64; 3]);
 
-fn apart(a: Point, b: Point) -> [TwoFloat; 3] {
+fn difference(a: Point, b: Point) -> [TwoFloat; 3] {
     [0, 1, 2].map(|k| TwoFloat::new_sub(a[k], b[k]))
 }
 
 /// The normal of a triangle, off by 13 u² of its size.
 fn normal(t: &[Point; 3]) -> Sized3 {
     let exact = |d: [TwoFloat; 3]| (d, d.map(|x| x.hi().abs()));
-    cross(&exact(apart(t[1], t[0])), &exact(apart(t[2], t[0])))
+    cross(&exact(difference(t[1], t[0])), &exact(difference(t[2], t[0])))
 }
 
 fn cross((u, su): &Sized3, (v, sv): &Sized3) -> Sized3 {

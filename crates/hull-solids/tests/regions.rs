@@ -45,12 +45,12 @@ fn duct_fins_heater() {
     near(volume(&r, 0), 100.0 * 40.0 * 30.0 - 60.0 * 30.0 * 3.0 - 5.0 * 60.0 * 2.0 * 18.0);
     near(volume(&r, 1), 60.0 * 30.0 * 4.0);
     near(volume(&r, 2), 5.0 * 60.0 * 2.0 * 18.0);
-    // Where fins stand on the heater is one sheet between those two.
+    // Where fins stand on the heater is one facet between those two.
     let between = |a: u32, b: u32| -> f64 {
         let mesh = Mesh {
             points: r.points.clone(),
             triangles: r
-                .sheets
+                .facets
                 .iter()
                 .filter(|s| [s.front, s.back] == [a, b] || [s.back, s.front] == [a, b])
                 .map(|s| s.corners)
@@ -75,7 +75,7 @@ fn a_closed_space_is_a_region() {
     let r = parted(&[shell, ball], true);
     assert_eq!(r.count, 3);
     assert!((volume(&r, 2) - (216.0 - inside)).abs() < 1e-9);
-    assert!(r.sheets.iter().all(|s| s.front != 2 || s.back != NONE));
+    assert!(r.facets.iter().all(|s| s.front != 2 || s.back != NONE));
 }
 
 proptest! {

@@ -1,7 +1,7 @@
 //! The wrap's guarantees, on any soup.
 
-use hull_geometry::apart::distances;
 use hull_geometry::crossings::crossings;
+use hull_geometry::deviation::distances;
 use hull_geometry::shapes::{cuboid, sphere};
 use hull_geometry::topology::Topology;
 use hull_geometry::tree::FacetTree;

@@ -5,7 +5,7 @@ use diesel::connection::SimpleConnection;
 use diesel::{Connection, PgConnection};
 use hull_exact::bodies::BodyFigures;
 use hull_geometry::Watch;
-use hull_geometry::apart::Moved;
+use hull_geometry::deviation::TwoSidedDeviation;
 use hull_store::Store;
 use hull_store::bodies::Revision;
 use hull_store::work::{Kind, Outcome};
@@ -72,7 +72,7 @@ fn as_told_then(facts: &Facts) -> Facts {
 
 /// What a step did without how far apart the surfaces are: that is measured otherwise since, with a bound.
 fn without_distances(change: &Change) -> Change {
-    Change { moved: change.moved.as_ref().map(|_| Moved::default()), largest_move: 0.0, ..change.clone() }
+    Change { moved: change.moved.as_ref().map(|_| TwoSidedDeviation::default()), largest_move: 0.0, ..change.clone() }
 }
 
 /// Points, facets and every number that goes with facets.

@@ -62,12 +62,12 @@ pub fn trace(
         .into_par_iter()
         .map(|start| {
             watch.check()?;
-            Ok(follow(lattice, faces, field, start, mean))
+            Ok(trace_one(lattice, faces, field, start, mean))
         })
         .collect()
 }
 
-fn follow(lattice: &Lattice, faces: &Faces, field: &Field, start: Point, mean: f64) -> Streamline {
+fn trace_one(lattice: &Lattice, faces: &Faces, field: &Field, start: Point, mean: f64) -> Streamline {
     let cell_at = |p: Point| {
         let inside = (0..3).all(|k| p[k] >= 0.0 && p[k] < lattice.size[k] as f64);
         let cell = p.map(|x| x as usize);

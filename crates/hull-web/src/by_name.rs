@@ -3,7 +3,7 @@
 use hull_exact::bodies::BodyFigures;
 use hull_workshop::body::{Facts, Scale};
 use hull_workshop::exact::colour_name;
-use hull_workshop::numbers::short;
+use hull_workshop::numbers::four_digits;
 
 /// Bodies of one name, ready to draw; lengths in the body's unit.
 pub struct Group {
@@ -46,7 +46,7 @@ fn first(b: &BodyFigures, scale: f64) -> Group {
     Group {
         name: b.name.clone(),
         count: 0,
-        size: size.map(|x| short(x * scale)).join(" × "),
+        size: size.map(|x| four_digits(x * scale)).join(" × "),
         solids: 0,
         faces: 0,
         open_edges: 0,

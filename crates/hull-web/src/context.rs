@@ -2,7 +2,8 @@
 
 use crate::by_name::{Group, groups};
 use crate::error::{PageError, PageResult};
-use crate::show::counted;
+use crate::lengths::{self, Marked};
+use crate::show::{Real, counted, fixed};
 use hull_geometry::Unit;
 use hull_store::Store;
 use hull_store::bodies::{BodyRow, LogEntry, Revision, line_of};
@@ -12,7 +13,7 @@ use hull_store::projects::Project;
 use hull_store::pulse::{BodyPulse, Pulse};
 use hull_workshop::body::Scale;
 use hull_workshop::export::DesignForm;
-use hull_workshop::numbers::short;
+use hull_workshop::numbers::four_digits;
 use hull_workshop::rules::Rule;
 use hull_workshop::sentence::LengthUnit;
 use hull_workshop::steps::Seen;
@@ -176,6 +177,36 @@ impl<'a> Ctx<'a> {
         self.length_unit().symbol()
     }
 
+    /// A length as pages show it.
+    pub fn length(&self, x: impl Real) -> Marked {
+        lengths::number(x.real(), 1, &four_digits(x.real()), self.length_unit())
+    }
+
+    /// A length, with so many decimals.
+    pub fn length_to(&self, x: impl Real, decimals: usize) -> Marked {
+        lengths::number(x.real(), 1, &fixed(x.real(), decimals), self.length_unit())
+    }
+
+    /// An area.
+    pub fn area(&self, x: impl Real) -> Marked {
+        lengths::number(x.real(), 2, &four_digits(x.real()), self.length_unit())
+    }
+
+    /// An area, with so many decimals.
+    pub fn area_to(&self, x: impl Real, decimals: usize) -> Marked {
+        lengths::number(x.real(), 2, &fixed(x.real(), decimals), self.length_unit())
+    }
+
+    /// A volume.
+    pub fn volume(&self, x: impl Real) -> Marked {
+        lengths::number(x.real(), 3, &four_digits(x.real()), self.length_unit())
+    }
+
+    /// The unit of lengths (`power` 1), areas (2) or volumes (3) that are shown so.
+    pub fn shown_unit(&self, power: usize) -> Marked {
+        lengths::symbol(power, self.length_unit())
+    }
+
     /// Whether there is a preview.
     pub fn is_preview(&self) -> bool {
         self.preview.is_some()
@@ -233,7 +264,7 @@ impl<'a> Ctx<'a> {
 
     /// The box, as three lengths.
     pub fn size(&self) -> String {
-        self.shown().survey.size.bbox.size().map(short).join(" × ")
+        self.shown().survey.size.bbox.size().map(four_digits).join(" × ")
     }
 
     /// Bodies of an assembly by name.

@@ -4,7 +4,7 @@ use crate::answer::Asked;
 use crate::error::{PageError, PageResult};
 use crate::form::{Fields, text};
 use crate::pages::attachment;
-use crate::show::{Real, short};
+use crate::show::{Real, four_digits};
 use actix_web::http::header::LOCATION;
 use actix_web::{HttpResponse, get, post, web};
 use askama::Template;
@@ -58,7 +58,7 @@ impl OnePage {
     }
 
     fn limit(&self, limit: &Option<f64>, unit: &str) -> String {
-        limit.map_or(String::new(), |x| format!("{}{unit}", short(x.real())))
+        limit.map_or(String::new(), |x| format!("{}{unit}", four_digits(x.real())))
     }
 
     fn is_unit(&self, unit: &Unit) -> bool {

@@ -46,7 +46,7 @@ impl Events {
 }
 
 /// What has happened in a project since; looking begins with the first who follows and ends with the last.
-fn follow(events: &web::Data<Events>, project: ProjectId) -> Receiver<Arc<Pulse>> {
+fn subscribe(events: &web::Data<Events>, project: ProjectId) -> Receiver<Arc<Pulse>> {
     let mut followed = events.followed.lock().unwrap_or_else(PoisonError::into_inner);
     if let Some(sender) = followed.get(&project) {
         return sender.subscribe();
@@ -157,12 +157,12 @@ fn told(receiver: Receiver<Arc<Pulse>>, body: Option<BodyId>) -> HttpResponse {
 pub async fn of_project(events: web::Data<Events>, id: web::Path<ProjectId>) -> PageResult {
     let store = events.store.clone();
     let project = web::block(move || store.project(*id)).await??;
-    Ok(told(follow(&events, project.id), None))
+    Ok(told(subscribe(&events, project.id), None))
 }
 
 #[get("/bodies/{body}/events")]
 pub async fn of_body(events: web::Data<Events>, id: web::Path<BodyId>) -> PageResult {
     let store = events.store.clone();
     let body = web::block(move || store.body(*id)).await??;
-    Ok(told(follow(&events, body.project_id), Some(body.id)))
+    Ok(told(subscribe(&events, body.project_id), Some(body.id)))
 }

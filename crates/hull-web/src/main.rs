@@ -17,6 +17,7 @@ mod guide;
 mod handlers;
 mod housekeeping;
 mod leaking;
+mod lengths;
 mod manifest;
 mod moved;
 mod pages;

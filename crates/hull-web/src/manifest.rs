@@ -3,7 +3,7 @@
 use crate::by_name::{Group, groups};
 use crate::error::PageResult;
 use crate::pages::html;
-use crate::show::{count, counted, has, short};
+use crate::show::{count, counted, four_digits, has};
 use actix_web::{get, web};
 use askama::Template;
 use hull_formats::FORMATS;
@@ -91,7 +91,7 @@ impl ProjectPage {
 
     /// The same for the browser's choice of files.
     fn endings(&self) -> String {
-        dotted(|_| true).join(",") + ",.zip"
+        dotted(|_| true).join(",") + ",.urdf,.zip"
     }
 
     /// Elapsed, left, or the place in the queue of a job.

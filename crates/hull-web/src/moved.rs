@@ -1,16 +1,18 @@
 //! How far a state of a body is from another: figures, a histogram, and a tint for every facet.
 
 use crate::error::{PageError, PageResult};
-use crate::show::short;
+use crate::lengths::{self, Marked};
+use crate::show::{Real, four_digits};
 use actix_web::http::header::CACHE_CONTROL;
 use actix_web::{HttpResponse, get, web};
 use askama::Template;
-use hull_geometry::apart::{Apart, Moved, distances, moved};
+use hull_geometry::deviation::{Deviation, TwoSidedDeviation, distances, two_sided};
 use hull_geometry::tree::FacetTree;
 use hull_geometry::vector::{add, norm, scale};
 use hull_geometry::{Point, Watch};
 use hull_store::Store;
 use hull_store::ids::RevisionId;
+use hull_workshop::sentence::LengthUnit;
 
 /// Steps of the scale.
 const STEPS: usize = 10;
@@ -27,14 +29,23 @@ struct Bar {
 struct MovedPage {
     of: RevisionId,
     from: RevisionId,
-    unit: &'static str,
-    both: Option<Moved>,
+    unit: LengthUnit,
+    both: Option<TwoSidedDeviation>,
     bars: Vec<Bar>,
 }
 
 impl MovedPage {
-    fn rows(&self) -> Vec<(&'static str, &Apart)> {
+    fn rows(&self) -> Vec<(&'static str, &Deviation)> {
         self.both.iter().flat_map(|m| [("then to now", &m.there), ("now to then", &m.back)]).collect()
+    }
+
+    fn length(&self, x: impl Real) -> Marked {
+        let x = x.real();
+        lengths::number(x, 1, &four_digits(x), self.unit)
+    }
+
+    fn shown_unit(&self) -> Marked {
+        lengths::symbol(1, self.unit)
     }
 
     /// Height of a bar in a drawing 60 high; the root shows what little there is.
@@ -44,23 +55,23 @@ impl MovedPage {
 }
 
 struct Measured {
-    both: Option<Moved>,
+    both: Option<TwoSidedDeviation>,
     /// For each facet of the state its distance and area.
     facets: Vec<(f64, f64)>,
     largest: f64,
 }
 
-fn measured(store: &Store, of: RevisionId, from: RevisionId) -> PageResult<(Measured, &'static str)> {
+fn measured(store: &Store, of: RevisionId, from: RevisionId) -> PageResult<(Measured, LengthUnit)> {
     let (now, then) = (store.revision(of)?, store.revision(from)?);
     if now.body_id != then.body_id {
         return Err(PageError::refused("The two states are not of one body."));
     }
-    let unit = if now.facts.scale.is_some() { "mm" } else { "units" };
+    let unit = now.facts.length_unit();
     let (after, mut before) = (store.load(&now)?, store.load(&then)?);
     // What moved with the whole body, by unit, axes or place, did not move here.
     align(&mut before, &then.facts, &now.facts);
     let watch = Watch::default();
-    let both = moved(&before.mesh, &after.mesh, &watch).unwrap_or(None);
+    let both = two_sided(&before.mesh, &after.mesh, &watch).unwrap_or(None);
     let middles: Vec<Point> = (0..after.mesh.triangles.len() as u32)
         .map(|f| {
             let [a, b, c] = after.mesh.corners(f);

@@ -1,7 +1,7 @@
 //! The pages around the workspace: projects, manifest, destination, handover; and plain data.
 
 use crate::error::{PageError, PageResult};
-use crate::show::{count, short, two};
+use crate::show::{count, four_digits, two};
 use actix_web::http::StatusCode;
 use actix_web::http::header::{CACHE_CONTROL, CONTENT_DISPOSITION, LOCATION};
 use actix_web::{HttpRequest, HttpResponse, get, post, web};

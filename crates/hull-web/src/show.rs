@@ -40,8 +40,8 @@ pub fn count(n: impl Whole) -> String {
     numbers::count(n.whole())
 }
 
-pub fn short(x: impl Real) -> String {
-    numbers::short(x.real())
+pub fn four_digits(x: impl Real) -> String {
+    numbers::four_digits(x.real())
 }
 
 pub fn fixed(x: impl Real, places: usize) -> String {
@@ -66,8 +66,8 @@ pub fn has(n: impl Whole) -> bool {
 /// The size of a file.
 pub fn bytes(n: u64) -> String {
     match n {
-        0..1_000_000 => format!("{} kB", numbers::short(n as f64 / 1e3)),
-        1_000_000..1_000_000_000 => format!("{} MB", numbers::short(n as f64 / 1e6)),
-        _ => format!("{} GB", numbers::short(n as f64 / 1e9)),
+        0..1_000_000 => format!("{} kB", numbers::four_digits(n as f64 / 1e3)),
+        1_000_000..1_000_000_000 => format!("{} MB", numbers::four_digits(n as f64 / 1e6)),
+        _ => format!("{} GB", numbers::four_digits(n as f64 / 1e9)),
     }
 }

@@ -6,7 +6,7 @@ use crate::pages::html;
 use actix_web::http::header::LOCATION;
 use actix_web::{HttpResponse, get, post, web};
 use askama::Template;
-use hull_formats::{Part, Surface, threemf};
+use hull_formats::{NamedFacets, Surface, threemf};
 use hull_geometry::Unit;
 use hull_stock::parts::{Kind, make, search};
 use hull_store::Store;
@@ -53,7 +53,7 @@ pub async fn add(store: web::Data<Store>, id: web::Path<ProjectId>, fields: web:
         let all: Vec<u32> = (0..mesh.triangles.len() as u32).collect();
         let long = kind.length.map_or(String::new(), |_| format!(" {length}"));
         let name = format!("{} {size}{long}", kind.title);
-        let parts = [Part { name: &name, facets: &all, role: None }];
+        let parts = [NamedFacets { name: &name, facets: &all, role: None }];
         let surface = Surface { mesh: &mesh, cells: &[], parts: &parts, ascii: false, unit: Some(Unit::Mm) };
         let bytes = threemf::FORMAT.write.map_or(Vec::new(), |write| write(&surface));
         let blob = store.put_blob(&bytes)?;

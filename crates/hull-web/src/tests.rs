@@ -9,7 +9,7 @@ use actix_web::dev::{Service, ServiceFactory, ServiceRequest, ServiceResponse};
 use actix_web::http::StatusCode;
 use actix_web::http::header::{CONTENT_TYPE, LOCATION};
 use actix_web::{App, Error, rt, test, web};
-use hull_formats::{Part, stl};
+use hull_formats::{NamedFacets, stl};
 use hull_geometry::Mesh;
 use hull_geometry::shapes::{cuboid, torn};
 use hull_store::Store;
@@ -102,7 +102,7 @@ impl Site {
     }
 
     /// What an address goes on telling.
-    async fn follow(&self, address: &str) -> Stream {
+    async fn listen(&self, address: &str) -> Stream {
         let request = test::TestRequest::get().uri(address).to_request();
         let response = test::init_service(self.app()).await.call(request).await.unwrap();
         assert_eq!(response.headers().get(CONTENT_TYPE).unwrap(), "text/event-stream");
@@ -352,8 +352,8 @@ async fn an_assembly_of_facets_comes_with_its_names_and_goes_apart() {
     both.append(&other);
     let facets: Vec<u32> = (0..24).collect();
     let parts = [
-        Part { name: "left", facets: &facets[..12], role: None },
-        Part { name: "right", facets: &facets[12..], role: None },
+        NamedFacets { name: "left", facets: &facets[..12], role: None },
+        NamedFacets { name: "right", facets: &facets[12..], role: None },
     ];
     let (project, id) = site.body("pair.stl", stl::write_ascii(&both, &parts)).await;
     let page = site.get(&format!("/bodies/{id}?tab=boundaries&row=none")).await;
@@ -471,7 +471,7 @@ async fn pages_are_told_what_has_changed_by_the_key_that_they_carry() {
         (format!("/projects/{project}"), format!("/projects/{project}/events")),
     ] {
         let before = carried(&site.get(&page).await);
-        let mut told = site.follow(&stream).await;
+        let mut told = site.listen(&stream).await;
         assert_eq!(told.key().await, before, "what the page carries is told at once: {page}");
         site.post(&format!("/bodies/{id}/name"), &format!("name=Box+of+{}", stream.len())).await;
         let after = told.key().await;

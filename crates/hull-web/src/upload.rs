@@ -1,6 +1,7 @@
 //! Files coming in: streamed to the store chunk by chunk, then read by a job.
 
 use crate::error::{PageError, PageResult};
+use crate::robot;
 use actix_web::error::PayloadError;
 use actix_web::http::StatusCode;
 use actix_web::{HttpResponse, put, rt, web};
@@ -41,7 +42,8 @@ pub async fn receive(
     let project = project.into_inner();
     let Named { name, destination } = query.into_inner();
     let name = checked("A file", &name, 200).map_err(PageError::refused)?;
-    if !archive::is_archive(&name) {
+    let holds_several = archive::is_archive(&name) || archive::is_robot(&name);
+    if !holds_several {
         FileFormat::of_name(&name).map_err(PageError::refused)?;
     }
     let asked = || PageError::refused(format!("Say what “{name}” is bound for: choose a destination."));
@@ -72,15 +74,16 @@ pub async fn receive(
     if !pending.is_empty() {
         blob.chunks.push(keep(&store, pending).await?);
     }
-    if !archive::is_archive(&name) {
+    if !holds_several {
         let job = web::block(move || store.enqueue(&arrival(name, blob, destination), project, None)).await??;
         return Ok(HttpResponse::Accepted().json(json!({ "job": job })));
     }
+    // What is unpacked or put together here is held whole.
     if blob.size > LARGEST_ZIP {
         return Err(PageError::refused(format!("“{name}” is larger than 500 MB; send its files by themselves.")));
     }
-    let (jobs, left) = web::block(move || unpacked(&store, project, &name, &blob, &destination)).await??;
-    Ok(HttpResponse::Accepted().json(json!({ "jobs": jobs, "left": left })))
+    let taken = web::block(move || unpacked(&store, project, &name, &blob, &destination)).await??;
+    Ok(HttpResponse::Accepted().json(json!({ "jobs": taken.jobs, "left": taken.left, "notes": taken.notes })))
 }
 
 /// The next piece of a file, unless none comes for too long: who sends nothing holds nothing.
@@ -91,24 +94,47 @@ async fn next(payload: &mut web::Payload, name: &str) -> PageResult<Option<Resul
     })
 }
 
-/// Each geometry file of a zip becomes a body of its own; gives their jobs, and the files that are none.
-fn unpacked(
-    store: &Store,
-    project: ProjectId,
-    name: &str,
-    blob: &Blob,
-    destination: &str,
-) -> Result<(Vec<JobId>, Vec<String>), PageError> {
-    let found = archive::unpack(name, &store.blob(blob)?).map_err(|e| PageError::refused(format!("{e}.")))?;
-    let mut jobs = Vec::new();
+/// What became of a file that holds several.
+#[derive(Default)]
+struct Taken {
+    jobs: Vec<JobId>,
+    /// Files that are of no format.
+    left: Vec<String>,
+    /// What is not as the file has it.
+    notes: Vec<String>,
+}
+
+/// Each geometry file of a zip becomes a body of its own; a robot's description brings its links.
+fn unpacked(store: &Store, project: ProjectId, name: &str, blob: &Blob, destination: &str) -> Result<Taken, PageError> {
+    let bytes = store.blob(blob)?;
+    if archive::is_robot(name) {
+        let (jobs, notes) = robot::take_in(store, project, (name, &bytes), &[], destination)?;
+        return Ok(Taken { jobs, notes, ..Taken::default() });
+    }
+    let found = archive::unpack(name, &bytes).map_err(|e| PageError::refused(format!("{e}.")))?;
+    match found.robots.as_slice() {
+        [] => {}
+        [(path, description)] => {
+            let (jobs, notes) = robot::take_in(store, project, (path, description), &found.files, destination)?;
+            return Ok(Taken { jobs, notes, left: found.left });
+        }
+        several => {
+            let names = several.iter().map(|r| r.0.as_str()).collect::<Vec<_>>().join(", ");
+            return Err(PageError::refused(format!(
+                "“{name}” holds {} descriptions of robots, {names}: send one with its meshes.",
+                several.len()
+            )));
+        }
+    }
+    let mut taken = Taken { left: found.left, ..Taken::default() };
     for (path, bytes) in found.files {
         // Names of bodies come from files; folders tell those of one name apart.
         let short: String = path.chars().rev().take(200).collect::<Vec<_>>().into_iter().rev().collect();
         let own = checked("A file", &short.replace('/', " "), 200).map_err(PageError::refused)?;
         let blob = store.put_blob(&bytes)?;
-        jobs.push(store.enqueue(&arrival(own, blob, destination.into()), project, None)?);
+        taken.jobs.push(store.enqueue(&arrival(own, blob, destination.into()), project, None)?);
     }
-    Ok((jobs, found.left))
+    Ok(taken)
 }
 
 async fn keep(store: &web::Data<Store>, chunk: Vec<u8>) -> PageResult<String> {
@@ -153,7 +179,7 @@ fn demo_project(store: &Store, folder: &Path, title: &str) -> anyhow::Result<()>
     Ok(())
 }
 
-fn arrival(name: String, blob: Blob, destination: String) -> Work {
+pub fn arrival(name: String, blob: Blob, destination: String) -> Work {
     Work::Receive(Arrival::File { name, blob, destination })
 }
 

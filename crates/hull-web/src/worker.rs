@@ -236,14 +236,18 @@ fn receive(
     if let Some(sentence) = exact::nothing_in(&body) {
         return Err(Stop::Refused(sentence));
     }
-    let title = name.rsplit_once('.').map_or(name, |(stem, _)| stem).replace(['-', '_'], " ");
-    let mut letters = title.chars();
-    let title: String =
-        letters.next().map(|c| c.to_uppercase().collect::<String>()).unwrap_or_default() + letters.as_str();
+    let title = title_of(name);
     let facets = Some(count(body.mesh.triangles.len()) + " facets").filter(|_| body.has_surface());
     let kinds: Vec<String> = facets.into_iter().chain(body.pieces.iter().map(Piece::counted)).collect();
     let sentence = format!("{} received.", kinds.join(" and "));
     take_in(store, at, job, destination, vec![(title, body)], sentence, watch)
+}
+
+/// What the body of a file is called: “Winch arm” of `winch-arm.stl`.
+pub fn title_of(file: &str) -> String {
+    let title = file.rsplit_once('.').map_or(file, |(stem, _)| stem).replace(['-', '_'], " ");
+    let mut letters = title.chars();
+    letters.next().map(|c| c.to_uppercase().collect::<String>()).unwrap_or_default() + letters.as_str()
 }
 
 /// New bodies from states of others: put together, taken apart, or the same again.

@@ -3,10 +3,11 @@
 use crate::context::{Ctx, Place};
 use crate::error::PageResult;
 use crate::evidence;
+use crate::lengths::{self, Marked};
 use crate::panels::{self, PANELS, Tab};
 use crate::plan::{self, Plan};
 use crate::scene;
-use crate::show::{Whole, count, counted, has, short};
+use crate::show::{Whole, count, counted, has};
 use crate::taking_in::{self, Again};
 use askama::Template;
 use hull_store::Store;
@@ -90,11 +91,19 @@ impl Workspace<'_> {
     }
 
     /// The figure of the open row before and after what is previewed, with the row's words.
-    fn own_figure(&self) -> Option<(String, String, String)> {
+    fn own_figure(&self) -> Option<(String, Marked, Marked)> {
         let then = Sheet::of(&self.shown.facts, &self.shown.survey, &self.cx.destination);
         let before = self.cx.open.as_ref()?;
         let after = then.rows.into_iter().find(|r| r.id == before.id)?;
-        Some((before.phrase.clone(), before.measured.clone(), after.measured))
+        Some((before.phrase.clone(), self.measured(before), self.measured(&after)))
+    }
+
+    fn measured(&self, row: &Row) -> Marked {
+        lengths::measured(row, self.cx.length_unit())
+    }
+
+    fn limit(&self, row: &Row) -> Marked {
+        lengths::limit(row, self.cx.length_unit())
     }
 
     /// Whether the open row measures this.

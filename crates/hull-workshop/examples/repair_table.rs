@@ -2,7 +2,7 @@
 //!
 //! `cargo run --release -p hull-workshop --example repair_table -- [mixtures] [first seed]`
 
-use hull_geometry::apart::apart;
+use hull_geometry::deviation::deviation;
 use hull_geometry::dirt::{Dice, Dirt, clean_body, mixture, spoil};
 use hull_geometry::vector::distance;
 use hull_geometry::{Mesh, NONE, Watch, measure};
@@ -51,13 +51,13 @@ fn one(seed: u64, only: Option<usize>) -> Outcome {
     let spoiled = dirt.iter().fold(whole.clone(), |m, d| spoil(&m, *d, &mut dice));
     let Repair { body: without, steps, after, .. } =
         repair(&body(spoiled.clone()), &destination, false, &watch).expect("not cancelled");
-    let furthest = apart(&whole, &without.mesh, &watch)
+    let furthest = deviation(&whole, &without.mesh, &watch)
         .expect("not cancelled")
         .largest
-        .max(apart(&without.mesh, &whole, &watch).expect("not cancelled").largest);
+        .max(deviation(&without.mesh, &whole, &watch).expect("not cancelled").largest);
     let off = (volume(&without.mesh) / volume(&whole) - 1.0).abs();
     let clean_without = after.is_clean();
-    let short = short(&without, &destination);
+    let short = not_met(&without, &destination);
     let clean_with =
         clean_without || repair(&body(spoiled), &destination, true, &watch).expect("not cancelled").after.is_clean();
     if std::env::var("SHOW").is_ok() {
@@ -85,7 +85,7 @@ fn one(seed: u64, only: Option<usize>) -> Outcome {
 }
 
 /// What the sheet of a repaired body still asks for that people do not choose.
-fn short(repaired: &Body, destination: &Destination) -> Vec<String> {
+fn not_met(repaired: &Body, destination: &Destination) -> Vec<String> {
     let (survey, _) = survey(repaired, &Watch::default()).expect("not cancelled");
     let sheet = Sheet::of(&repaired.facts, &survey, destination);
     let of_surface = |r: &&Row| ["Closure", "Shape"].contains(&r.group.as_str());

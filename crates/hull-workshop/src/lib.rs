@@ -19,7 +19,7 @@ pub mod trial;
 pub use body::{alike, choices, datums, edges, exact, exact_facts, face_names, pieces, rules, selection, size};
 pub use destination::sheet;
 pub use handover::{comparison, export};
-pub use relate::{best_fit, combine, regions, robot, scene, sections};
+pub use relate::{best_fit, combine, regions, robot, robot_glb, robot_in, scene, sections};
 pub use show::{numbers, picture, sentence, svg, view};
 
 pub use body::{Body, Boundary, Role};

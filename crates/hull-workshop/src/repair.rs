@@ -13,7 +13,7 @@ use crate::survey::shells::TINY_PART;
 use crate::survey::{Context, Survey, survey_of};
 use crate::{Body, Change, Destination, Step, StepError, apply};
 use hull_geometry::doubles::doubles;
-use hull_geometry::holes::Wish;
+use hull_geometry::holes::FillingChoice;
 use hull_geometry::plot::{round_up, tolerance_plot};
 use hull_geometry::topology::Topology;
 use hull_geometry::vector::norm;
@@ -223,7 +223,7 @@ fn moves(state: &State, stitched: f64, watch: &Watch) -> Result<Vec<Move>, Cance
         // Wider than a fraction of a facet, what lies near is not the same surface.
         if seen.topology.shells > 1 && tolerance < 0.25 * typical.sqrt() {
             let found = doubles(&body.mesh, topology, &body.columns.label, tolerance, watch)?;
-            if !found.spare.is_empty() {
+            if !found.redundant.is_empty() {
                 let drop = || Act::Do(Step::DropDoubles(DropDoubles { tolerance }));
                 list.push(vec![drop()]);
                 // Strips that overlap leave a seam, which a stitch of that width closes.
@@ -327,7 +327,7 @@ impl State {
                 Act::Fill if d.open_edges > 0 => Step::FillHoles(FillHoles {
                     up_to: round_up(t.open_length),
                     except: Vec::new(),
-                    wish: Wish::Proposed,
+                    wish: FillingChoice::Proposed,
                     cap: None,
                 }),
                 // What faces inward would be cut away as a whole.

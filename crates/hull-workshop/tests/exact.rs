@@ -2,8 +2,8 @@
 
 use hull_exact::curve::{Curve, Piece};
 use hull_exact::fineness::Fineness;
-use hull_exact::lift::Reader;
 use hull_exact::model::{Model, Node, Part};
+use hull_exact::parameter_loops::Reader;
 use hull_exact::shape::{Face, Lump, Shape, Shell};
 use hull_exact::{Frame, Motion, Surface};
 use hull_formats::Content;

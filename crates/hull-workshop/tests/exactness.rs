@@ -1,6 +1,6 @@
 //! Exact figures against the facets, and against what a file states of itself, on a file that an independent kernel wrote.
 
-use hull_exact::lift::Reader;
+use hull_exact::parameter_loops::Reader;
 use hull_geometry::Watch;
 use hull_workshop::survey::{Finding, survey};
 use hull_workshop::{Body, exact};

@@ -1,12 +1,12 @@
 //! Bodies of lines in space: what is told of them, what can be done with them, and what is written of them.
 
 use hull_exact::curve::Curve;
-use hull_exact::lift::Reader;
 use hull_exact::model::{Model, Node, Part};
+use hull_exact::parameter_loops::Reader;
 use hull_exact::wires::{CurveKind, Wires};
 use hull_exact::{Frame, Motion, Shape};
 use hull_formats::step::{self, Schema};
-use hull_geometry::holes::Wish;
+use hull_geometry::holes::FillingChoice;
 use hull_geometry::mesh::Bounds;
 use hull_geometry::transform::Axis;
 use hull_geometry::vector::distance;
@@ -142,7 +142,7 @@ fn the_whole_can_be_moved_and_surfaces_cannot_be_mended() {
     let surfaces = [
         Step::Stitch(Stitch { tolerance: 1.0 }),
         Step::TurnOutward(TurnOutward {}),
-        Step::FillHoles(FillHoles { up_to: 1.0, except: Vec::new(), wish: Wish::default(), cap: None }),
+        Step::FillHoles(FillHoles { up_to: 1.0, except: Vec::new(), wish: FillingChoice::default(), cap: None }),
         Step::RemoveDuplicates(RemoveDuplicates {}),
         Step::RemoveZeroArea(RemoveZeroArea {}),
         Step::CutCrossings(CutCrossings {}),

@@ -66,7 +66,7 @@ function fill(bench: Bench): void {
   panel(bench).innerHTML = `<b>This body</b><label>${select("This body", own, "data-own")} as a whole</label>
     <label><input type="checkbox" data-edges${bench.view.edges ? " checked" : ""}> edges of facets</label>
     ${isFrame(bench) ? `<label><input type="checkbox" data-full-size${bench.view.fullSize ? " checked" : ""}> members at full size</label>` : ""}
-    <label>lengths in <select data-lengths aria-label="What lengths of the view are shown in">${SYMBOLS.map((s) => `<option${s === chosen() ? " selected" : ""}>${s}</option>`).join("")}</select></label>
+    <label>lengths in <select data-lengths aria-label="What lengths are shown in">${SYMBOLS.map((s) => `<option${s === chosen() ? " selected" : ""}>${s}</option>`).join("")}</select></label>
     <label><input type="checkbox" data-perspective${bench.view.camera.isInPerspective ? " checked" : ""}> in perspective</label>
     <label><input type="checkbox" data-insides${bench.view.insides ? " checked" : ""}> inside in its own colour</label>
     ${boundaries(scene)}${others(scene)}`;

@@ -1,8 +1,8 @@
 //! The bodies of a model: every solid, open shell and bundle of curves in every place, by name.
 
 use crate::edit::without_faces;
-use crate::lift::Reader;
 use crate::model::{Model, Node, Part};
+use crate::parameter_loops::Reader;
 use crate::quadrature;
 use crate::shape::{Colour, Lump, Shape};
 use hull_geometry::mesh::Bounds;

@@ -6,8 +6,8 @@
 //! one is taken between those breaks, in parts halved until halving changes nothing.
 
 use crate::gauss::gauss;
-use crate::lift::{Corner, Lifted};
 use crate::locate::Locator;
+use crate::parameter_loops::{Corner, ParameterLoops};
 use crate::shape::Shape;
 use crate::surface::Surface;
 use hull_geometry::Point;
@@ -87,9 +87,14 @@ struct Over<'a> {
     nothing: f64,
 }
 
-/// Area, volume and moments of a face whose bounds are lifted; volume is taken towards `origin`.
-pub(crate) fn over_face(shape: &Shape, lifted: &Lifted, locator: &Locator, origin: Point) -> Integrals {
-    let sides: Vec<&Corner> = lifted.loops.iter().flatten().collect();
+/// Area, volume and moments of a face whose bounds are bounds_in_plane; volume is taken towards `origin`.
+pub(crate) fn over_face(
+    shape: &Shape,
+    bounds_in_plane: &ParameterLoops,
+    locator: &Locator,
+    origin: Point,
+) -> Integrals {
+    let sides: Vec<&Corner> = bounds_in_plane.loops.iter().flatten().collect();
     let ends = |axis: usize| {
         let all = sides.iter().map(|c| c.uv[axis]);
         [all.clone().fold(f64::INFINITY, f64::min), all.fold(f64::NEG_INFINITY, f64::max)]
@@ -112,8 +117,8 @@ pub(crate) fn over_face(shape: &Shape, lifted: &Lifted, locator: &Locator, origi
     let around: f64 = over.sides.iter().filter_map(|c| over.chord(c)).sum();
     let reach =
         over.sides.iter().map(|c| distance(locator.surface.point(c.uv[0], c.uv[1]), origin)).fold(0.0, f64::max);
-    out.area_error += lifted.off_surface * around;
-    out.volume_error += lifted.off_surface * around * reach / 3.0;
+    out.area_error += bounds_in_plane.off_surface * around;
+    out.volume_error += bounds_in_plane.off_surface * around * reach / 3.0;
     out
 }
 

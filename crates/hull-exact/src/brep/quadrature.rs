@@ -3,8 +3,8 @@
 pub use crate::face_integral::Integrals;
 use crate::face_integral::over_face;
 use crate::gauss::gauss;
-use crate::lift::{Reader, lift};
 use crate::locate::Locator;
+use crate::parameter_loops::{Reader, parameter_loops};
 use crate::sample;
 use crate::shape::{Edge, Lump, Shape};
 use hull_geometry::Point;
@@ -94,8 +94,8 @@ pub fn of_faces(shape: &Shape, reader: Reader) -> (Vec<Integrals>, usize) {
         .par_iter()
         .map(|face| {
             let locator = Locator::new(&shape.surfaces[face.surface as usize]);
-            let lifted = lift(shape, face, &samples, &locator, reader, None);
-            (over_face(shape, &lifted, &locator, origin), lifted.doubt.is_some())
+            let bounds_in_plane = parameter_loops(shape, face, &samples, &locator, reader, None);
+            (over_face(shape, &bounds_in_plane, &locator, origin), bounds_in_plane.doubt.is_some())
         })
         .collect();
     let doubts = done.iter().filter(|d| d.1).count();

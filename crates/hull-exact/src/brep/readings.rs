@@ -1,8 +1,8 @@
 //! The same faces read both ways, side by side, and which reading to take.
 
 use crate::assembly::ModelFigures;
-use crate::lift::Reader;
 use crate::model::Model;
+use crate::parameter_loops::Reader;
 use crate::shape::Shape;
 use hull_geometry::vector::distance;
 use rayon::prelude::*;

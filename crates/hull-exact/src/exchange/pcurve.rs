@@ -3,8 +3,8 @@
 
 use crate::curve::{Curve, Piece};
 use crate::fit;
-use crate::lift::{At, Corner, Reader, Sampled, lift};
 use crate::locate::Locator;
+use crate::parameter_loops::{At, Corner, Reader, Sampled, parameter_loops};
 use crate::shape::{Face, Loop, Shape, Use};
 use crate::surface::Surface;
 use hull_geometry::vector::{V3, add, dot, scale, sub};
@@ -37,14 +37,14 @@ pub fn bounds_on(surface: &Surface, shape: &Shape, face: &Face, samples: &[Sampl
 
 fn closed_in_parameters(surface: &Surface, shape: &Shape, face: &Face, samples: &[Sampled]) -> Option<Bounds> {
     let locator = Locator::new(surface);
-    let mut lifted = lift(shape, face, samples, &locator, Reader::Trusting, None);
-    let cut = lifted.loops.iter().flatten().any(|c| c.along.is_none() && !matches!(c.at, At::Pole(_)));
-    if cut || lifted.doubt.is_some() {
+    let mut bounds_in_plane = parameter_loops(shape, face, samples, &locator, Reader::Trusting, None);
+    let cut = bounds_in_plane.loops.iter().flatten().any(|c| c.along.is_none() && !matches!(c.at, At::Pole(_)));
+    if cut || bounds_in_plane.doubt.is_some() {
         return None;
     }
-    bring_into_domain(&locator, &mut lifted.loops)?;
+    bring_into_domain(&locator, &mut bounds_in_plane.loops)?;
     let mut out = Bounds::default();
-    for corners in &lifted.loops {
+    for corners in &bounds_in_plane.loops {
         let mut sides = Vec::new();
         for run in runs(corners) {
             let (from, to) = (run[0].uv, run[run.len() - 1].to);

@@ -1,8 +1,8 @@
 //! The plane in which a face is triangulated, and the grid of points inside it.
 
 use crate::fineness::{Fineness, LONGEST, spread};
-use crate::lift::{At, Corner, Lifted};
 use crate::locate::Locator;
+use crate::parameter_loops::{At, Corner, ParameterLoops};
 use crate::patch::Node;
 use crate::surface::Surface;
 use hull_geometry::NONE;
@@ -23,10 +23,10 @@ pub struct Chart {
 
 impl Chart {
     /// The chart of a face, with a grid of at most `most` points.
-    pub fn of(lifted: &Lifted, locator: &Locator, fineness: &Fineness, most: usize) -> Chart {
+    pub fn of(bounds_in_plane: &ParameterLoops, locator: &Locator, fineness: &Fineness, most: usize) -> Chart {
         let mut low = [f64::INFINITY; 2];
         let mut high = [f64::NEG_INFINITY; 2];
-        for c in lifted.loops[0].iter() {
+        for c in bounds_in_plane.loops[0].iter() {
             for axis in 0..2 {
                 low[axis] = low[axis].min(c.uv[axis]);
                 high[axis] = high[axis].max(c.uv[axis]);

@@ -13,8 +13,8 @@ use self::remesh::{count_slivers, remesh};
 use crate::chart::Chart;
 use crate::ease::ease;
 use crate::fineness::{Fineness, sagitta};
-use crate::lift::{At, Corner, Lifted, Reader, Sampled, lift};
 use crate::locate::Locator;
+use crate::parameter_loops::{At, Corner, ParameterLoops, Reader, Sampled, parameter_loops};
 use crate::patch::{Crossing, Node, Patch};
 use crate::refine::{
     Heights, cut_chords, cut_doubles, cut_longer, cut_slivers, is_better, measure, refine, refine_with, turn_flattened,
@@ -369,15 +369,16 @@ fn of_face(
     how: How,
 ) -> Result<Done, Trouble> {
     let How { fineness, reader, eased, .. } = how;
-    let lifted = lift(shape, face, samples, locator, reader, Some(fineness));
-    if lifted.loops.is_empty() {
-        return Err(Trouble::Useless(lifted.doubt.unwrap_or("it has no bounds")));
+    let bounds_in_plane = parameter_loops(shape, face, samples, locator, reader, Some(fineness));
+    if bounds_in_plane.loops.is_empty() {
+        return Err(Trouble::Useless(bounds_in_plane.doubt.unwrap_or("it has no bounds")));
     }
     // On a surface whose numbers are beyond all measure edges are found nowhere, or everywhere.
-    if lifted.loops.iter().flatten().any(|c| !c.uv.iter().all(|t| t.abs() < 1e100)) {
+    if bounds_in_plane.loops.iter().flatten().any(|c| !c.uv.iter().all(|t| t.abs() < 1e100)) {
         return Err(Trouble::Useless("its bounds cannot be placed on its surface"));
     }
-    let plane = Chart::of(&lifted, locator, fineness, most_points(&lifted, samples, fineness, how.size));
+    let plane =
+        Chart::of(&bounds_in_plane, locator, fineness, most_points(&bounds_in_plane, samples, fineness, how.size));
     let fineness = &Fineness { even: fineness.even && plane.even, ..*fineness };
     // Poles and cut points have keys of their own, behind those that faces share.
     let key = |at: At| match at {
@@ -394,7 +395,7 @@ fn of_face(
         };
         Node { xy: plane.to_plane(c.uv), p, key }
     };
-    let loops: Vec<Vec<Node>> = lifted
+    let loops: Vec<Vec<Node>> = bounds_in_plane
         .loops
         .iter()
         .map(|l| {
@@ -413,7 +414,7 @@ fn of_face(
                 patch
             }
         };
-        return Ok(Done { patch, deviation: lifted.off_surface, doubt: lifted.doubt });
+        return Ok(Done { patch, deviation: bounds_in_plane.off_surface, doubt: bounds_in_plane.doubt });
     }
     let creases = plane.creases();
     let mut patch = Patch::of(&loops, &creases, |inside| plane.points_between(&loops, locator, inside))?;
@@ -430,7 +431,7 @@ fn of_face(
     };
     patch.settle((0..patch.triangles.len() as u32).collect(), 8, &better);
     // Bounds that were bridged over a gap lie off the surface by as much, which no point can mend.
-    let asked = fineness.deviation + lifted.off_surface;
+    let asked = fineness.deviation + bounds_in_plane.off_surface;
     let start = patch.clone();
     if !refine(&mut patch, &heights, asked, &better) {
         // What has no end is shown with few facets, and not made even, smooth or of good shape besides.
@@ -440,7 +441,7 @@ fn of_face(
         let most = patch.nodes.len() + MOST_OF_ENDLESS;
         refine_with(&mut patch, &heights, asked, most, &better);
         let deviation = measure(&patch, &plane, locator, asked);
-        let doubt = lifted.doubt.or(Some("its surface asks for more facets than its size explains"));
+        let doubt = bounds_in_plane.doubt.or(Some("its surface asks for more facets than its size explains"));
         return Ok(Done { patch, deviation, doubt });
     }
     if fineness.even {
@@ -474,7 +475,7 @@ fn of_face(
         }
     }
     go_on()?;
-    let edges = edges_at(&lifted, &key);
+    let edges = edges_at(&bounds_in_plane, &key);
     let finished = |mut patch: Patch| {
         if let Some(largest) = fineness.largest {
             cut_longer(&mut patch, &plane, locator, largest);
@@ -484,7 +485,7 @@ fn of_face(
         turn_flattened(&mut patch);
         turn_folded(&mut patch, &heights, fineness.deviation);
         let deviation = measure(&patch, &plane, locator, asked);
-        Done { patch, deviation, doubt: lifted.doubt }
+        Done { patch, deviation, doubt: bounds_in_plane.doubt }
     };
     if !fineness.even || !eased || !free {
         return Ok(finished(patch));
@@ -518,8 +519,8 @@ fn size_of(shape: &Shape) -> f64 {
 }
 
 /// The most points that a face's size explains: a surface that seems to need more is not as its bounds say.
-fn most_points(lifted: &Lifted, samples: &[Sampled], fineness: &Fineness, size: f64) -> usize {
-    let along = lifted.loops.iter().flatten().filter_map(|c| match c.at {
+fn most_points(bounds_in_plane: &ParameterLoops, samples: &[Sampled], fineness: &Fineness, size: f64) -> usize {
+    let along = bounds_in_plane.loops.iter().flatten().filter_map(|c| match c.at {
         At::Edge(e, i) => Some(samples[e as usize].p[i as usize]),
         _ => None,
     });
@@ -534,9 +535,9 @@ fn most_points(lifted: &Lifted, samples: &[Sampled], fineness: &Fineness, size: 
 }
 
 /// The edges of the face that each shared point lies on.
-fn edges_at(lifted: &Lifted, key: &impl Fn(At) -> u32) -> HashMap<u32, Vec<u32>> {
+fn edges_at(bounds_in_plane: &ParameterLoops, key: &impl Fn(At) -> u32) -> HashMap<u32, Vec<u32>> {
     let mut out: HashMap<u32, Vec<u32>> = HashMap::new();
-    for l in &lifted.loops {
+    for l in &bounds_in_plane.loops {
         for (i, c) in l.iter().enumerate() {
             let before = l[(i + l.len() - 1) % l.len()];
             // A cut counts as an edge: both its sides are in this face.

@@ -39,7 +39,7 @@ pub struct Crossing;
 type Cdt = ConstrainedDelaunayTriangulation<Point2<f64>>;
 
 /// Joins the points on a line of one coordinate by sides where it runs inside.
-fn follow(cdt: &mut Cdt, (axis, at): (usize, f64), within: &[bool]) {
+fn join_along(cdt: &mut Cdt, (axis, at): (usize, f64), within: &[bool]) {
     let place = |p: Point2<f64>| if axis == 0 { [p.x, p.y] } else { [p.y, p.x] };
     let mut on: Vec<_> = cdt
         .vertices()
@@ -140,7 +140,7 @@ impl Patch {
         }
         for crease in creases {
             let inner = insides(&cdt, &turns);
-            follow(&mut cdt, *crease, &inner);
+            join_along(&mut cdt, *crease, &inner);
         }
         let within = insides(&cdt, &turns);
         let of = |i: usize| number.get(&i).copied();

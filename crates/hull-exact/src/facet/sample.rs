@@ -1,8 +1,8 @@
 //! Points along edges, fine enough for the facets of every face that uses them.
 
 use crate::fineness::{Fineness, angle_between, sagitta, spread};
-use crate::lift::Sampled;
 use crate::locate::Locator;
+use crate::parameter_loops::Sampled;
 use crate::shape::{Edge, Shape};
 use hull_geometry::Point;
 use hull_geometry::vector::{distance, dot, norm};

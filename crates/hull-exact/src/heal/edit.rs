@@ -75,11 +75,11 @@ fn inner_loops(shape: &Shape, face: &Face) -> Vec<bool> {
     if surface.periods() == [None, None] {
         return (0..n).map(|i| i != widest).collect();
     }
-    let mut samples = vec![crate::lift::Sampled::default(); shape.edges.len()];
+    let mut samples = vec![crate::parameter_loops::Sampled::default(); shape.edges.len()];
     for u in face.loops.iter().flat_map(|l| &l.uses) {
         samples[u.edge as usize] = crate::sample::evenly_along(&shape.edges[u.edge as usize], 6);
     }
-    let round = crate::lift::windings(shape, face, &samples, &crate::locate::Locator::new(surface));
+    let round = crate::parameter_loops::windings(shape, face, &samples, &crate::locate::Locator::new(surface));
     let any_round = round.iter().any(|w| *w != [0, 0]);
     (0..n).map(|i| round[i] == [0, 0] && (any_round || i != widest)).collect()
 }

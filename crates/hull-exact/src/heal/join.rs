@@ -92,12 +92,12 @@ pub fn close_seams(shape: &mut Shape, face: u32, tolerance: f64) {
 /// Turns the loops of a face that run the wrong way: for files whose loops have no reliable direction.
 pub fn straighten_loops(shape: &mut Shape, face: u32) {
     let own = &shape.faces[face as usize];
-    let mut samples = vec![crate::lift::Sampled::default(); shape.edges.len()];
+    let mut samples = vec![crate::parameter_loops::Sampled::default(); shape.edges.len()];
     for u in own.loops.iter().flat_map(|l| &l.uses) {
         samples[u.edge as usize] = crate::sample::evenly_along(&shape.edges[u.edge as usize], 6);
     }
     let locator = crate::locate::Locator::new(&shape.surfaces[own.surface as usize]);
-    let wrong = crate::lift::loops_to_reverse(shape, own, &samples, &locator);
+    let wrong = crate::parameter_loops::loops_to_reverse(shape, own, &samples, &locator);
     for (l, _) in shape.faces[face as usize].loops.iter_mut().zip(wrong).filter(|(_, w)| *w) {
         l.uses.reverse();
         l.uses.iter_mut().for_each(|u| u.forward = !u.forward);

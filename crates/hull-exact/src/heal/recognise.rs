@@ -2,7 +2,7 @@
 
 use crate::fineness::Fineness;
 use crate::join_report::JoinReport;
-use crate::lift::Reader;
+use crate::parameter_loops::Reader;
 use crate::shape::{Lump, Shape, Shell};
 use crate::{facet, quadrature};
 use hull_geometry::vector::solid_angle;

@@ -1,7 +1,7 @@
 //! Group codes with their values, as text or binary, and the records they form.
 
 use crate::text::shown;
-use crate::{Place, ReadError};
+use crate::{Location, ReadError};
 use std::borrow::Cow;
 
 /// What a group code carries.
@@ -143,8 +143,8 @@ impl<'a> Records<'a> {
         self.at as f64 / self.bytes.len().max(1) as f64
     }
 
-    fn place(&self) -> Place {
-        if self.binary { Place::Byte(self.at) } else { Place::Line(self.line.max(1)) }
+    fn place(&self) -> Location {
+        if self.binary { Location::Byte(self.at) } else { Location::Line(self.line.max(1)) }
     }
 
     /// An error where the reader is.

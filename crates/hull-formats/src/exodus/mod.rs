@@ -172,7 +172,7 @@ fn places(w: &mut Writer, nodes: usize, points: &[[f64; 3]]) {
 pub fn write(s: &Surface) -> Vec<u8> {
     let mut w = Writer::default();
     let facets: usize = s.parts.iter().map(|p| p.facets.len()).sum();
-    let parts: Vec<&crate::Part> = s.parts.iter().filter(|p| !p.facets.is_empty()).collect();
+    let parts: Vec<&crate::NamedFacets> = s.parts.iter().filter(|p| !p.facets.is_empty()).collect();
     let (name_length, nodes) = begin(&mut w, &s.mesh.points, facets);
     let blocks = w.dim("num_el_blk", parts.len());
     let sides = w.dim("num_side_sets", parts.len());

@@ -6,7 +6,7 @@ mod arrays;
 mod document;
 mod write;
 
-pub use write::write;
+pub use write::{pack, write};
 
 use crate::affine::Affine;
 use crate::assembled::Assembled;

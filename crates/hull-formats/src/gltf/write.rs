@@ -46,11 +46,11 @@ pub fn write(s: &Surface) -> Vec<u8> {
         "nodes": nodes, "meshes": meshes, "accessors": accessors, "bufferViews": views,
         "buffers": [{ "byteLength": bin.len() }],
     });
-    packed(document.to_string().into_bytes(), bin)
+    pack(document.to_string().into_bytes(), bin)
 }
 
 /// Both chunks with their heads, each a multiple of four bytes long.
-fn packed(mut text: Vec<u8>, mut bin: Vec<u8>) -> Vec<u8> {
+pub fn pack(mut text: Vec<u8>, mut bin: Vec<u8>) -> Vec<u8> {
     text.resize(text.len().next_multiple_of(4), b' ');
     bin.resize(bin.len().next_multiple_of(4), 0);
     let length = 12 + 8 + text.len() + 8 + bin.len();

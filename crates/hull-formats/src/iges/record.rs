@@ -1,6 +1,6 @@
 //! The records of an IGES file (IGES 5.3, section 2): sections, delimiters, directory entries, parameters.
 
-use crate::error::{Place, ReadError};
+use crate::error::{Location, ReadError};
 use hull_geometry::Watch;
 use std::collections::HashMap;
 
@@ -77,7 +77,7 @@ impl<'a> File<'a> {
             let [first, second] = pair else { break };
             let sequence = 2 * i as i64 + 1;
             let Some(entry) = file.entry(first, second) else {
-                return Err(ReadError::at(name, Place::Line(0), format!("directory entry {sequence} is not readable")));
+                return Err(ReadError::at(name, Location::Line(0), format!("directory entry {sequence} is not readable")));
             };
             file.entries.insert(sequence, entry);
             file.order.push(sequence);

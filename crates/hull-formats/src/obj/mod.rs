@@ -4,7 +4,7 @@ use crate::bundles::Bundles;
 use crate::{Content, ReceivedPoints};
 use crate::format::{Carries, FileFormat};
 use crate::text::{Words, shown};
-use crate::{Declared, Format, Label, Labels, Part, ReadError, Received, Skipped};
+use crate::{Declared, Format, Label, Labels, NamedFacets, ReadError, Received, Skipped};
 use hull_geometry::cells::polygons;
 use hull_geometry::cloud::Cloud;
 use hull_geometry::join::join_equal_points;
@@ -203,7 +203,7 @@ impl File {
 }
 
 /// Writes an OBJ file with one group a part; cells are written as the polygons they came as.
-pub fn write(mesh: &Mesh, cell_of: &[u32], parts: &[Part]) -> Vec<u8> {
+pub fn write(mesh: &Mesh, cell_of: &[u32], parts: &[NamedFacets]) -> Vec<u8> {
     let mut out = Vec::new();
     for [x, y, z] in &mesh.points {
         // Writing to memory cannot fail.

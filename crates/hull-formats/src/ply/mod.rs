@@ -6,7 +6,7 @@ use self::splats::{Columns, Taken};
 use crate::format::{Carries, FileFormat};
 use crate::obj::part_polygons;
 use crate::text::{Words, shown};
-use crate::{Content, Declared, Format, Label, Labels, Place, ReadError, Received, ReceivedPoints, Skipped};
+use crate::{Content, Declared, Format, Label, Labels, Location, ReadError, Received, ReceivedPoints, Skipped};
 use hull_geometry::cloud::Cloud;
 use hull_geometry::join::join_equal_points;
 use hull_geometry::{Mesh, Point, Watch, triangulate};
@@ -158,7 +158,7 @@ fn column(element: &Element, names: [&str; 3]) -> Option<Kind> {
 fn header(name: &str, bytes: &[u8]) -> Result<Header, ReadError> {
     let mut words = Words::new(name, bytes);
     if words.rest_of_line() != b"ply" {
-        return Err(ReadError::at(name, Place::Line(1), "a PLY file begins with “ply”"));
+        return Err(ReadError::at(name, Location::Line(1), "a PLY file begins with “ply”"));
     }
     let mut format = None;
     let mut elements: Vec<Element> = Vec::new();
@@ -222,7 +222,7 @@ impl Source<'_> {
                 let Some(raw) = bytes.get(*at..*at + size) else {
                     return Err(ReadError::at(
                         file,
-                        Place::Byte(*at),
+                        Location::Byte(*at),
                         "the file ends before the elements that its header claims",
                     ));
                 };
@@ -250,7 +250,7 @@ impl Source<'_> {
     fn error(&self, reason: impl Into<String>) -> ReadError {
         match self {
             Source::Text(words) => words.error(reason),
-            Source::Binary { file, at, .. } => ReadError::at(file, Place::Byte(*at), reason),
+            Source::Binary { file, at, .. } => ReadError::at(file, Location::Byte(*at), reason),
         }
     }
 

@@ -51,7 +51,7 @@ impl<'a> Geometry<'a> {
     }
 
     /// The entity that a value refers to.
-    pub fn follow(&self, value: Option<&Value<'a>>) -> Option<Entity<'a>> {
+    pub fn dereference(&self, value: Option<&Value<'a>>) -> Option<Entity<'a>> {
         self.entity(value?.reference()?)
     }
 
@@ -94,13 +94,13 @@ impl<'a> Geometry<'a> {
 
     /// A direction, of length one.
     pub fn direction(&self, value: Option<&Value<'a>>) -> Option<V3> {
-        let e = self.follow(value)?;
+        let e = self.dereference(value)?;
         triple(e.part("DIRECTION")?.iter().find_map(|v| v.list())?)
     }
 
     /// A VECTOR: direction of length one times magnitude.
     fn vector(&self, value: Option<&Value<'a>>) -> Option<V3> {
-        let e = self.follow(value)?;
+        let e = self.dereference(value)?;
         let p = e.part("VECTOR")?;
         let d = self.direction(p.get(1))?;
         let length = p.get(2)?.number()?;
@@ -109,7 +109,7 @@ impl<'a> Geometry<'a> {
 
     /// AXIS1_PLACEMENT, AXIS2_PLACEMENT_2D or AXIS2_PLACEMENT_3D.
     pub fn placement(&self, value: Option<&Value<'a>>) -> Option<Frame> {
-        let e = self.follow(value)?;
+        let e = self.dereference(value)?;
         if let Some(p) = e.part("AXIS2_PLACEMENT_3D") {
             let axis = self.direction(p.get(2)).unwrap_or([0.0, 0.0, 1.0]);
             return Some(Frame::new(self.point(p.get(1))?, axis, self.direction(p.get(3))));
@@ -127,7 +127,7 @@ impl<'a> Geometry<'a> {
 
     /// A placement or a CARTESIAN_TRANSFORMATION_OPERATOR, as a motion.
     pub fn motion(&self, value: Option<&Value<'a>>) -> Option<Motion> {
-        let e = self.follow(value)?;
+        let e = self.dereference(value)?;
         if e.is("CARTESIAN_TRANSFORMATION_OPERATOR_3D") || e.is("CARTESIAN_TRANSFORMATION_OPERATOR") {
             // Simple: name, (description of the operator:) axis1, axis2, origin, scale, axis3. Complex: the same
             // without the name, axis3 in a part of its own.
@@ -164,7 +164,7 @@ impl<'a> Geometry<'a> {
 
     /// Any curve. Trimmed curves give their basis: an edge's vertices trim it again.
     pub fn curve(&self, value: Option<&Value<'a>>) -> Option<Curve> {
-        let e = self.follow(value)?;
+        let e = self.dereference(value)?;
         self.deeper(|| self.curve_of(&e))
     }
 
@@ -220,7 +220,7 @@ impl<'a> Geometry<'a> {
     fn chain(&self, segments: &Value<'a>) -> Option<Curve> {
         let mut pieces = Vec::new();
         for s in segments.list()? {
-            let e = self.follow(Some(s))?;
+            let e = self.dereference(Some(s))?;
             let forward = e.get(1)?.truth()?;
             let mut piece = self.trimmed(e.get(2))?;
             if !forward {
@@ -240,7 +240,7 @@ impl<'a> Geometry<'a> {
 
     /// A bounded curve with its range: a trimmed curve's own trims, else the whole curve.
     pub fn trimmed(&self, value: Option<&Value<'a>>) -> Option<Piece> {
-        let e = self.follow(value)?;
+        let e = self.dereference(value)?;
         let Some(p) = e.part("TRIMMED_CURVE") else {
             let curve = self.curve(value)?;
             let range = curve.domain()?;
@@ -278,7 +278,7 @@ impl<'a> Geometry<'a> {
 
     /// The curve of a DEFINITIONAL_REPRESENTATION, in a parameter plane.
     pub fn plane_curve(&self, value: Option<&Value<'a>>) -> Option<Curve> {
-        let e = self.follow(value)?;
+        let e = self.dereference(value)?;
         let items = e.get(1)?.list()?;
         self.curve(items.first())
     }
@@ -308,7 +308,7 @@ impl<'a> Geometry<'a> {
 
     /// Any surface, trims of rectangular trimmed surfaces left aside (see [`Geometry::rectangle`]).
     pub fn surface(&self, value: Option<&Value<'a>>) -> Option<Surface> {
-        let e = self.follow(value)?;
+        let e = self.dereference(value)?;
         self.deeper(|| self.surface_of(&e))
     }
 
@@ -428,7 +428,7 @@ impl<'a> Geometry<'a> {
     /// How many times a SURFACE_REPLICA is as large as the surface whose parameters it has.
     fn enlarged(&self, surface: Option<&Value<'a>>) -> f64 {
         let replica = || {
-            let e = self.follow(surface).filter(|e| e.is("SURFACE_REPLICA"))?;
+            let e = self.dereference(surface).filter(|e| e.is("SURFACE_REPLICA"))?;
             self.deeper(|| Some(self.motion(e.get(2))?.scale * self.enlarged(e.get(1))))
         };
         replica().unwrap_or(1.0)

@@ -3,7 +3,7 @@
 //! One pass finds the records of all DATA sections; parameters are parsed when an entity is looked at, so that a
 //! file of ten million entities costs sixteen bytes for each. Names and strings are parts of the bytes read.
 
-use crate::error::{Place, ReadError};
+use crate::error::{Location, ReadError};
 use hull_geometry::Watch;
 use memchr::memchr3;
 use std::borrow::Cow;
@@ -592,5 +592,5 @@ pub fn decoded(bytes: &[u8]) -> Cow<'_, str> {
 
 /// A reader's error about one place in the file.
 pub fn at(name: &str, (byte, reason): (usize, &'static str)) -> ReadError {
-    ReadError::at(name, Place::Byte(byte), reason)
+    ReadError::at(name, Location::Byte(byte), reason)
 }

@@ -25,7 +25,7 @@ pub fn of_products(geometry: &Geometry, representations: &[u64], metres: f64) ->
     let mut out = OfProducts::new();
     for &id in representations {
         let Some(e) = geometry.entity(id) else { continue };
-        let (Some(property), Some(used)) = (geometry.follow(e.get(0)), geometry.follow(e.get(1))) else { continue };
+        let (Some(property), Some(used)) = (geometry.dereference(e.get(0)), geometry.dereference(e.get(1))) else { continue };
         let Some((definition, aspect)) = product_of(geometry, &property) else { continue };
         let items: Vec<Entity> =
             super::structure::items(&used).into_iter().filter_map(|i| geometry.entity(i)).collect();
@@ -44,12 +44,12 @@ pub fn of_products(geometry: &Geometry, representations: &[u64], metres: f64) ->
 
 /// The product definition that a property is of, with the aspect of its shape if it is of one; `None` if it is of a place.
 fn product_of(geometry: &Geometry, property: &Entity) -> Option<(u64, Option<u64>)> {
-    let mut target = geometry.follow(property.get(2))?;
+    let mut target = geometry.dereference(property.get(2))?;
     let aspect = target.is("SHAPE_ASPECT").then_some(target.id);
     if aspect.is_some() {
-        target = geometry.follow(target.get(2))?;
+        target = geometry.dereference(target.get(2))?;
     }
-    let of = if target.is("PRODUCT_DEFINITION_SHAPE") { geometry.follow(target.get(2))? } else { target };
+    let of = if target.is("PRODUCT_DEFINITION_SHAPE") { geometry.dereference(target.get(2))? } else { target };
     of.parts.iter().any(|(name, _)| name.starts_with("PRODUCT_DEFINITION")).then_some((of.id, aspect))
 }
 

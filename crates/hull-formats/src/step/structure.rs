@@ -304,12 +304,12 @@ impl<'a> Reader<'_, 'a> {
         for kind in ["SHAPE_DEFINITION_REPRESENTATION", "PROPERTY_DEFINITION_REPRESENTATION"] {
             for &id in self.index.all(kind) {
                 let Some(e) = self.geometry.entity(id) else { continue };
-                let (Some(of), Some(used)) = (self.geometry.follow(e.get(0)), e.get(1).and_then(Value::reference)) else {
+                let (Some(of), Some(used)) = (self.geometry.dereference(e.get(0)), e.get(1).and_then(Value::reference)) else {
                     continue;
                 };
                 // The shape of a product, or of a place in an assembly; not that of an aspect of a shape.
                 let is_shape = of.is("PRODUCT_DEFINITION_SHAPE")
-                    && self.geometry.follow(of.get(2)).is_none_or(|d| !d.is("SHAPE_ASPECT"));
+                    && self.geometry.dereference(of.get(2)).is_none_or(|d| !d.is("SHAPE_ASPECT"));
                 if is_shape { shapes.insert(used) } else { properties.insert(used) };
             }
         }
@@ -332,7 +332,7 @@ impl<'a> Reader<'_, 'a> {
     fn shapes_of_products(&self) -> impl Iterator<Item = (u64, u64)> + '_ {
         self.index.all("SHAPE_DEFINITION_REPRESENTATION").iter().filter_map(|&id| {
             let e = self.geometry.entity(id)?;
-            let shape = self.geometry.follow(e.get(0))?;
+            let shape = self.geometry.dereference(e.get(0))?;
             Some((e.get(1)?.reference()?, shape.get(2)?.reference()?))
         })
     }
@@ -340,8 +340,8 @@ impl<'a> Reader<'_, 'a> {
     /// PRODUCT_DEFINITION → formation → PRODUCT: its name, or its number.
     fn product_name(&self, definition: u64) -> Option<String> {
         let definition = self.geometry.entity(definition)?;
-        let formation = self.geometry.follow(definition.get(2))?;
-        let product = self.geometry.follow(formation.get(2))?;
+        let formation = self.geometry.dereference(definition.get(2))?;
+        let product = self.geometry.dereference(formation.get(2))?;
         let p = product.part("PRODUCT")?;
         let text = |i: usize| p.get(i).and_then(Value::text).filter(|t| !t.trim().is_empty());
         text(1).or_else(|| text(0)).map(|t| t.into_owned())
@@ -356,9 +356,9 @@ impl<'a> Reader<'_, 'a> {
         let shapes: HashSet<u64> = self.index.all("SHAPE_REPRESENTATION").iter().copied().collect();
         for &id in self.index.all("CONTEXT_DEPENDENT_SHAPE_REPRESENTATION") {
             let Some(e) = self.geometry.entity(id) else { continue };
-            let Some(relation) = self.geometry.follow(e.get(0)) else { continue };
+            let Some(relation) = self.geometry.dereference(e.get(0)) else { continue };
             placed_relations.insert(relation.id);
-            let usage = self.geometry.follow(e.get(1)).and_then(|s| self.geometry.follow(s.get(2)));
+            let usage = self.geometry.dereference(e.get(1)).and_then(|s| self.geometry.dereference(s.get(2)));
             let related = usage.as_ref().and_then(|u| u.get(4)?.reference());
             let child = related.and_then(|d| representation_of.get(&d).copied());
             // Products may share one shape under names of their own.
@@ -396,7 +396,7 @@ impl<'a> Reader<'_, 'a> {
             p.last().cloned()
         })?;
         let (first, second) = ends(e)?;
-        let operator = self.geometry.follow(Some(&operator))?;
+        let operator = self.geometry.dereference(Some(&operator))?;
         let from_units = |r: &mut Self, rep: u64| r.units_of(rep);
         let (unit_1, unit_2) = (from_units(self, first), from_units(self, second));
         let millimetres = |u: &Units| u.length.as_ref().map_or(1.0, |l| l.millimetres);
@@ -432,7 +432,7 @@ impl<'a> Reader<'_, 'a> {
                     let Some(mapped) = self.geometry.entity(item).filter(|m| m.is("MAPPED_ITEM")) else { continue };
                     let p = mapped.part("MAPPED_ITEM").unwrap_or(&[]);
                     let at = p.len().saturating_sub(2);
-                    let Some(map) = self.geometry.follow(p.get(at)) else { continue };
+                    let Some(map) = self.geometry.dereference(p.get(at)) else { continue };
                     let Some(source) = map.get(1).and_then(Value::reference) else { continue };
                     let origin = self.geometry.motion(map.get(0)).unwrap_or(Motion::NONE);
                     let Some(target) = self.geometry.motion(p.get(at + 1)) else { continue };

@@ -241,8 +241,8 @@ impl<'g, 'a> Builder<'g, 'a> {
     }
 
     fn plane_of_loop(&mut self, bounds: &[Value<'a>]) -> Option<u32> {
-        let bound = self.geometry.follow(bounds.first())?;
-        let l = self.geometry.follow(bound.get(1))?;
+        let bound = self.geometry.dereference(bounds.first())?;
+        let l = self.geometry.dereference(bound.get(1))?;
         let points = self.geometry.points(l.part("POLY_LOOP")?.get(1)?)?;
         let mut normal = hull_geometry::triangulate::polygon_normal(&points);
         if bound.get(2).and_then(Value::truth) == Some(false) {
@@ -253,7 +253,7 @@ impl<'g, 'a> Builder<'g, 'a> {
     }
 
     fn bound(&mut self, bound: &Value<'a>, surface: u32, surface_id: Option<u64>) -> Option<Loop> {
-        let e = self.geometry.follow(Some(bound))?;
+        let e = self.geometry.dereference(Some(bound))?;
         let l = e.get(1)?.reference()?;
         let forward = e.get(2).and_then(Value::truth).unwrap_or(true);
         let run = self.geometry.entity(l)?;
@@ -379,9 +379,9 @@ impl<'g, 'a> Builder<'g, 'a> {
     fn hint(&self, edge_id: u64, surface_id: u64, surface: u32, edge: u32) -> Option<Piece> {
         let e = self.geometry.entity(edge_id)?;
         let at = if e.parts.len() == 1 { 3 } else { 0 };
-        let curve = self.geometry.follow(e.part("EDGE_CURVE")?.get(at))?;
+        let curve = self.geometry.dereference(e.part("EDGE_CURVE")?.get(at))?;
         let mut on = curve.get(2)?.list()?.iter().filter_map(|v| {
-            let pcurve = self.geometry.follow(Some(v))?;
+            let pcurve = self.geometry.dereference(Some(v))?;
             let own = pcurve.is("PCURVE") && pcurve.get(1)?.reference()? == surface_id;
             own.then(|| pcurve.get(2).cloned())?
         });
@@ -396,7 +396,7 @@ impl<'g, 'a> Builder<'g, 'a> {
 
     /// An element of a geometric set: a curve as a wire, a bounded surface as a face.
     fn loose(&mut self, id: u64, name: &str, element: &Value<'a>) {
-        let Some(e) = self.geometry.follow(Some(element)) else { return };
+        let Some(e) = self.geometry.dereference(Some(element)) else { return };
         if e.is("CARTESIAN_POINT") || e.is("VERTEX_POINT") {
             self.geometry.skip("points in geometric sets");
             return;
@@ -490,7 +490,7 @@ impl<'g, 'a> Builder<'g, 'a> {
             "COMPLEX_TRIANGULATED_SURFACE_SET" => self.triangles(e, 4, &[], &[5], &[6]),
             "TESSELLATED_SOLID" | "TESSELLATED_SHELL" | "TESSELLATED_GEOMETRIC_SET" => {
                 for item in e.get(1).and_then(Value::list).unwrap_or(&[]) {
-                    if let Some(inner) = self.geometry.follow(Some(item)) {
+                    if let Some(inner) = self.geometry.dereference(Some(item)) {
                         let own = Some(inner.item_name()).filter(|t| !t.is_empty()).unwrap_or_else(|| name.to_string());
                         self.tessellated_item(inner.id, &inner, &own, depth + 1);
                     }
@@ -519,7 +519,7 @@ impl<'g, 'a> Builder<'g, 'a> {
         strips: &[usize],
         fans: &[usize],
     ) -> Option<Mesh> {
-        let coordinates = self.geometry.follow(e.get(1))?;
+        let coordinates = self.geometry.dereference(e.get(1))?;
         let points: Vec<Point> = coordinates
             .part("COORDINATES_LIST")?
             .get(2)?

@@ -26,7 +26,7 @@ pub fn of_context(geometry: &Geometry, context: &Entity) -> Units {
     let mut out = Units::none();
     let list = |name: &str| context.part(name).and_then(|p| p.iter().rev().find_map(Value::list)).unwrap_or(&[]);
     for unit in list("GLOBAL_UNIT_ASSIGNED_CONTEXT") {
-        let Some(e) = geometry.follow(Some(unit)) else { continue };
+        let Some(e) = geometry.dereference(Some(unit)) else { continue };
         if e.is("LENGTH_UNIT") {
             out.length = length_unit(geometry, &e, 0);
         } else if e.is("PLANE_ANGLE_UNIT") {
@@ -35,7 +35,7 @@ pub fn of_context(geometry: &Geometry, context: &Entity) -> Units {
     }
     let uncertainties = list("GLOBAL_UNCERTAINTY_ASSIGNED_CONTEXT");
     for u in uncertainties {
-        let found = geometry.follow(Some(u)).and_then(|e| uncertainty(geometry, &e));
+        let found = geometry.dereference(Some(u)).and_then(|e| uncertainty(geometry, &e));
         // In the unit of lengths, whichever it is told in.
         if let Some((value, metres)) = found {
             let own = out.length.as_ref().map_or(1e-3, |l| l.millimetres * 1e-3);
@@ -81,7 +81,7 @@ fn factor(geometry: &Geometry, e: &Entity, depth: usize) -> Option<f64> {
         });
     }
     let p = e.part("CONVERSION_BASED_UNIT")?;
-    let measure = geometry.follow(p.last())?;
+    let measure = geometry.dereference(p.last())?;
     let list = || measure.parts.iter().flat_map(|(_, p)| p);
     let value = list().find_map(Value::number)?;
     let base = list().find_map(Value::reference).and_then(|id| geometry.entity(id))?;
@@ -94,8 +94,8 @@ pub fn derived_factor(geometry: &Geometry, unit: &Entity) -> Option<f64> {
     let elements = unit.parts.iter().flat_map(|(_, p)| p).find_map(Value::list)?;
     let mut out = 1.0;
     for element in elements {
-        let e = geometry.follow(Some(element))?;
-        let base = geometry.follow(e.get(0))?;
+        let e = geometry.dereference(Some(element))?;
+        let base = geometry.dereference(e.get(0))?;
         out *= factor(geometry, &base, 0)?.powf(e.get(1)?.number()?);
     }
     (out > 0.0 && out.is_finite()).then_some(out)

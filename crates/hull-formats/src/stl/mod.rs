@@ -3,7 +3,7 @@
 use crate::Content;
 use crate::format::{Carries, FileFormat};
 use crate::text::{Words, shown};
-use crate::{Format, Label, Labels, Part, Place, ReadError, Received, Skipped};
+use crate::{Format, Label, Labels, NamedFacets, Location, ReadError, Received, Skipped};
 use hull_geometry::join::{self, Joiner};
 use hull_geometry::vector::unit;
 use hull_geometry::{Cancelled, Mesh, Watch};
@@ -55,7 +55,7 @@ pub fn read(name: &str, bytes: &[u8], watch: &Watch) -> Result<Received, ReadErr
     let Some(claimed) = claimed else {
         return Err(ReadError::at(
             name,
-            Place::Byte(bytes.len()),
+            Location::Byte(bytes.len()),
             format!(
                 "neither “solid” text nor the {HEADER}-byte header of a binary STL: the file is {} bytes long",
                 bytes.len()
@@ -65,7 +65,7 @@ pub fn read(name: &str, bytes: &[u8], watch: &Watch) -> Result<Received, ReadErr
     let held = (bytes.len() - HEADER) / RECORD;
     Err(ReadError::at(
         name,
-        Place::Byte(80),
+        Location::Byte(80),
         format!(
             "the header claims {claimed} facets, but the file holds {held} of {RECORD} bytes each and {} bytes more",
             (bytes.len() - HEADER) % RECORD
@@ -106,7 +106,7 @@ fn read_binary(name: &str, bytes: &[u8], watch: &Watch) -> Result<Received, Read
         return Ok(with_colours(mesh, coloured, bytes));
     }
     let share = facets.div_ceil(rayon::current_num_threads().max(1)).max(1);
-    let parts: Vec<(join::Part<[f32; 3]>, usize)> = records
+    let parts: Vec<(join::InputPart<[f32; 3]>, usize)> = records
         .par_chunks(share * RECORD)
         .enumerate()
         .map(|(i, part)| read_records(name, part, i * share, watch))
@@ -157,7 +157,7 @@ fn is_finite(p: [f32; 3]) -> bool {
 fn not_finite(name: &str, p: [f32; 3], facet: usize, corner: usize) -> ReadError {
     let place = HEADER + facet * RECORD + 12 + corner * 12;
     let reason = format!("corner {} of facet {} is not finite: {p:?}", corner + 1, facet + 1);
-    ReadError::at(name, Place::Byte(place), reason)
+    ReadError::at(name, Location::Byte(place), reason)
 }
 
 /// The two bytes behind each facet as labels, where there are not too many different ones. Two ways to read them as a
@@ -195,7 +195,7 @@ fn read_records(
     records: &[u8],
     first: usize,
     watch: &Watch,
-) -> Result<(join::Part<[f32; 3]>, usize), ReadError> {
+) -> Result<(join::InputPart<[f32; 3]>, usize), ReadError> {
     let facets = records.len() / RECORD;
     let mut joiner = Joiner::with_capacity(facets / 2 + 8);
     let mut triangles = Vec::with_capacity(facets);
@@ -218,7 +218,7 @@ fn read_records(
         joiner.number_all(&corners, &mut numbers);
         triangles.extend_from_slice(numbers.as_chunks::<3>().0);
     }
-    Ok((join::Part { points: joiner, triangles }, coloured))
+    Ok((join::InputPart { points: joiner, triangles }, coloured))
 }
 
 fn read_ascii(name: &str, bytes: &[u8], watch: &Watch) -> Result<Received, ReadError> {
@@ -298,7 +298,7 @@ pub fn solid_name(name: &str) -> String {
 
 /// Writes ASCII, one `solid` block a part. Coordinates are written with the fewest digits that read back to
 /// the same number, so that equal points stay equal.
-pub fn write_ascii(mesh: &Mesh, parts: &[Part]) -> Vec<u8> {
+pub fn write_ascii(mesh: &Mesh, parts: &[NamedFacets]) -> Vec<u8> {
     let mut out = Vec::new();
     for part in parts {
         let name = solid_name(part.name);

@@ -1,7 +1,7 @@
 //! Model parts: objects, what they are made of, and where they are built.
 
 use crate::affine::Affine;
-use crate::{Place, ReadError};
+use crate::{Location, ReadError};
 use hull_geometry::{Point, Watch};
 use quick_xml::Reader;
 use quick_xml::events::{BytesStart, Event};
@@ -83,7 +83,7 @@ impl Parts {
             seen += 1;
             let told = |at: u64, why: String| {
                 let line = text[..(at as usize).min(text.len())].iter().filter(|b| **b == b'\n').count() + 1;
-                ReadError::at(file, Place::Line(line), format!("{why} (in part “{path}” of the package)"))
+                ReadError::at(file, Location::Line(line), format!("{why} (in part “{path}” of the package)"))
             };
             let event = reader.read_event().map_err(|e| told(reader.error_position(), e.to_string()))?;
             match event {

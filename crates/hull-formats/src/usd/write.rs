@@ -1,7 +1,7 @@
 //! Layers written as crate, and packed as USDZ.
 
 use super::children::as_lists;
-use crate::Part;
+use crate::NamedFacets;
 use hull_geometry::cloud::Cloud;
 use hull_geometry::{Mesh, Unit};
 use openusd::gf::{Quatf, Vec3f};
@@ -158,12 +158,12 @@ pub fn points_layer(cloud: &Cloud, unit: Option<Unit>) -> Vec<u8> {
 }
 
 /// Facets as USDZ: a mesh a part, under its name as far as USD allows it.
-pub fn surface(mesh: &Mesh, parts: &[Part], unit: Option<Unit>) -> Vec<u8> {
+pub fn surface(mesh: &Mesh, parts: &[NamedFacets], unit: Option<Unit>) -> Vec<u8> {
     alone(surface_layer(mesh, parts, unit))
 }
 
 /// The same as a crate, to be referred to.
-pub fn surface_layer(mesh: &Mesh, parts: &[Part], unit: Option<Unit>) -> Vec<u8> {
+pub fn surface_layer(mesh: &Mesh, parts: &[NamedFacets], unit: Option<Unit>) -> Vec<u8> {
     let mut layer = Layer::new(unit);
     let mut taken: Vec<String> = Vec::new();
     for part in parts {

@@ -1,6 +1,6 @@
 //! The index of several files of one thing (VTM): a name and a file for each block.
 
-use crate::{Place, ReadError};
+use crate::{Location, ReadError};
 use quick_xml::Reader;
 use quick_xml::escape::{escape, unescape};
 use quick_xml::events::Event;
@@ -29,7 +29,7 @@ pub fn read_index(name: &str, bytes: &[u8]) -> Result<Vec<[String; 2]>, ReadErro
     let (mut blocks, mut is_index) = (Vec::new(), false);
     loop {
         let at = reader.buffer_position() as usize;
-        let wrong = |reason: String| ReadError::at(name, Place::Byte(at), reason);
+        let wrong = |reason: String| ReadError::at(name, Location::Byte(at), reason);
         match reader.read_event().map_err(|e| wrong(e.to_string()))? {
             Event::Eof => break,
             Event::Start(e) | Event::Empty(e) => match e.local_name().as_ref() {

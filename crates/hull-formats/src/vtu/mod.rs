@@ -8,7 +8,7 @@ pub use write::{write, write_lines};
 
 use crate::format::{Carries, FileFormat};
 use crate::vtk::cells::{Cells, Column};
-use crate::{Content, Format, Place, ReadError, Received};
+use crate::{Content, Format, Location, ReadError, Received};
 use arrays::{Appended, Array, Form, Head};
 use hull_geometry::Watch;
 use quick_xml::Reader;
@@ -80,7 +80,7 @@ pub fn read(name: &str, bytes: &[u8], watch: &Watch) -> Result<Received, ReadErr
     let text = &bytes[..appended.as_ref().map_or(bytes.len(), |a| a.begins)];
     let at = |position: u64, why: String| {
         let line = bytes[..(position as usize).min(bytes.len())].iter().filter(|b| **b == b'\n').count() + 1;
-        ReadError::at(name, Place::Line(line), why)
+        ReadError::at(name, Location::Line(line), why)
     };
     let mut reader = Reader::from_reader(text);
     reader.config_mut().check_end_names = false;

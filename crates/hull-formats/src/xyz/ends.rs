@@ -2,7 +2,7 @@
 //! anywhere, others are passed over. *Common practice, no source.*
 
 use crate::bundles::Bundles;
-use crate::{Content, Design, Place, ReadError, Skipped};
+use crate::{Content, Design, Location, ReadError, Skipped};
 use hull_exact::model::DeclaredUnit;
 use hull_geometry::{Unit, Watch};
 
@@ -81,7 +81,7 @@ pub(super) fn read(name: &str, bytes: &[u8], h: &Heading, watch: &Watch) -> Resu
         if i.is_multiple_of(16_384) {
             watch.report(0.5, "reading lines")?;
         }
-        let at = |reason: String| ReadError::at(name, Place::Line(i + 1), reason);
+        let at = |reason: String| ReadError::at(name, Location::Line(i + 1), reason);
         let text = std::str::from_utf8(line).map_err(|_| at("it is no text".into()))?.trim();
         if text.is_empty() || text.starts_with('#') || text.starts_with("//") || !std::mem::replace(&mut headed, true) {
             continue;

@@ -6,7 +6,7 @@
 mod ends;
 
 use crate::format::{Carries, FileFormat};
-use crate::{Content, Declared, Place, ReadError, ReceivedPoints, Skipped};
+use crate::{Content, Declared, Location, ReadError, ReceivedPoints, Skipped};
 use hull_geometry::Watch;
 use hull_geometry::cloud::Cloud;
 use std::io::Write as _;
@@ -52,7 +52,7 @@ pub fn read(name: &str, bytes: &[u8], watch: &Watch) -> Result<ReceivedPoints, R
         if i.is_multiple_of(16_384) {
             watch.report(0.5, "reading points")?;
         }
-        let at = |reason: String| ReadError::at(name, Place::Line(i + 1), reason);
+        let at = |reason: String| ReadError::at(name, Location::Line(i + 1), reason);
         let text = line.trim_ascii();
         if text.is_empty() || text.starts_with(b"#") || text.starts_with(b"//") {
             continue;

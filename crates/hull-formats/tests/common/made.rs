@@ -2,7 +2,7 @@
 
 use super::step_file;
 use hull_exact::Shape;
-use hull_exact::lift::Reader;
+use hull_exact::parameter_loops::Reader;
 use hull_exact::quadrature::{Figures, figures, length};
 use hull_formats::{Design, step};
 use hull_geometry::{Point, Watch};

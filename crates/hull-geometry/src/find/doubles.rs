@@ -31,7 +31,7 @@ pub struct Doubles {
     /// For each facet the set it lies on, [`NONE`] if it lies on no other. A set is what has one label in one shell.
     pub on: Vec<u32>,
     /// Facets that can go without leaving anything bare: whole sets that lie on others, and parts of open shells.
-    pub spare: Vec<u32>,
+    pub redundant: Vec<u32>,
     /// Whole sets among those: number, area.
     pub whole: Vec<(u32, f64)>,
 }
@@ -120,13 +120,13 @@ pub fn doubles(
             && yields(s, to)
             && !goes[to as usize]
     };
-    let spare = (0..mesh.triangles.len() as u32)
+    let redundant = (0..mesh.triangles.len() as u32)
         .filter(|&f| {
             let (s, to) = (sets.of[f as usize], on[f as usize]);
             s != NONE && (goes[s as usize] || overlaps(s, to))
         })
         .collect();
-    Ok(Doubles { on, spare, whole })
+    Ok(Doubles { on, redundant, whole })
 }
 
 /// For each facet the set it lies on.

@@ -46,7 +46,7 @@ pub enum Filling {
 /// Which fillings are asked for.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
-pub enum Wish {
+pub enum FillingChoice {
     /// For each hole what suits it: see [`Hole::proposal`].
     #[default]
     Proposed,

@@ -7,7 +7,7 @@ pub mod smooth_patch;
 pub mod triangulate;
 
 use crate::hole::FLATNESS;
-pub use crate::hole::{Filling, Hole, LARGEST_UNEVEN_HOLE, Wish};
+pub use crate::hole::{Filling, FillingChoice, Hole, LARGEST_UNEVEN_HOLE};
 use crate::islands::{adopt, keyhole};
 use crate::mesh::{Bounds, Mesh, NONE, Point, Rebuilt};
 use crate::smooth_patch::smooth_patch;
@@ -150,7 +150,7 @@ pub struct Filled {
 ///
 /// # Errors
 /// [`Cancelled`].
-pub fn fill(mesh: &Mesh, holes: &[Hole], wish: Wish, watch: &Watch) -> Result<Filled, Cancelled> {
+pub fn fill(mesh: &Mesh, holes: &[Hole], wish: FillingChoice, watch: &Watch) -> Result<Filled, Cancelled> {
     let rims: HashSet<u32> = holes.iter().flat_map(Hole::rim).collect();
     let mut edges: HashSet<[u32; 2]> = HashSet::new();
     for t in &mesh.triangles {
@@ -193,9 +193,9 @@ pub fn fill(mesh: &Mesh, holes: &[Hole], wish: Wish, watch: &Watch) -> Result<Fi
             None => (Filling::NotFilled, Vec::new()),
         };
         let wanted = match wish {
-            Wish::Proposed => hole.proposal() == Filling::Smooth,
-            Wish::Plain => false,
-            Wish::Smooth => !hole.flat,
+            FillingChoice::Proposed => hole.proposal() == Filling::Smooth,
+            FillingChoice::Plain => false,
+            FillingChoice::Smooth => !hole.flat,
         };
         let (kind, found) = if wanted && kind == Filling::LeastArea {
             let around: Vec<Vec<u32>> = rim.iter().map(|p| beside.get(p).cloned().unwrap_or_default()).collect();

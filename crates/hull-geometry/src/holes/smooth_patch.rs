@@ -15,7 +15,7 @@ const SPANNING: usize = 400;
 
 /// New points and facets; a corner below the rim's length is a point of the rim, the others count on from there.
 #[derive(Debug)]
-pub struct Patch {
+pub struct Fill {
     /// New points.
     pub points: Vec<Point>,
     /// Numbers of rim points, then of new ones.
@@ -24,7 +24,7 @@ pub struct Patch {
 
 /// Makes a filling without new points (`first`, corners counted along the rim) dense and smooth. `rim` are points of
 /// `mesh`, `around` the points beside each of them on the surface: two of the rim that are so get no other edge.
-pub fn smooth_patch(mesh: &Mesh, rim: &[u32], first: &[[u32; 3]], around: &[Vec<u32>]) -> Patch {
+pub fn smooth_patch(mesh: &Mesh, rim: &[u32], first: &[[u32; 3]], around: &[Vec<u32>]) -> Fill {
     let places: Vec<Point> = rim.iter().map(|&p| mesh.points[p as usize]).collect();
     let mut sizes: Vec<f64> = places
         .iter()
@@ -55,7 +55,7 @@ pub fn smooth_patch(mesh: &Mesh, rim: &[u32], first: &[[u32; 3]], around: &[Vec<
         patch.span();
         patch.relax();
     }
-    Patch { points: patch.places.split_off(rim.len()), triangles: patch.triangles }
+    Fill { points: patch.places.split_off(rim.len()), triangles: patch.triangles }
 }
 
 /// Where a patch may be: the box of its rim and of the points beside that, grown by half the rim's size, as much as a

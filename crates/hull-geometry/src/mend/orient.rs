@@ -27,7 +27,7 @@ pub fn facets_to_turn(mesh: &Mesh, watch: &Watch) -> Result<Oriented, Cancelled>
     let n = mesh.triangles.len();
     let mut patch_of = vec![NONE; n];
     let mut turned = vec![false; n];
-    let mut patches: Vec<Patch> = Vec::new();
+    let mut patches: Vec<ConnectedFacets> = Vec::new();
     let mut one_sided = 0;
     for seed in 0..n as u32 {
         if patch_of[seed as usize] != NONE || mesh.is_zero_area(seed) {
@@ -35,7 +35,7 @@ pub fn facets_to_turn(mesh: &Mesh, watch: &Watch) -> Result<Oriented, Cancelled>
         }
         watch.check()?;
         let number = patches.len() as u32;
-        let mut patch = Patch { facets: Vec::new(), closed: true, bounds: Bounds::EMPTY };
+        let mut patch = ConnectedFacets { facets: Vec::new(), closed: true, bounds: Bounds::EMPTY };
         let mut agree = true;
         patch_of[seed as usize] = number;
         let mut queue = VecDeque::from([seed]);
@@ -92,13 +92,13 @@ pub fn runs_same_way(mesh: &Mesh, f: u32, edge: usize, g: u32) -> bool {
     (0..3).any(|k| o[k] == from && o[(k + 1) % 3] == to)
 }
 
-struct Patch {
+struct ConnectedFacets {
     facets: Vec<u32>,
     closed: bool,
     bounds: Bounds,
 }
 
-impl Patch {
+impl ConnectedFacets {
     fn corners(&self, mesh: &Mesh, turned: &[bool], f: u32) -> [Point; 3] {
         let [a, b, c] = mesh.corners(f);
         if turned[f as usize] { [a, c, b] } else { [a, b, c] }

@@ -195,7 +195,7 @@ impl<P: Coordinates + Default> Joiner<P> {
 }
 
 /// Facets of one part of an input, with points numbered within the part.
-pub struct Part<P> {
+pub struct InputPart<P> {
     /// Points so far.
     pub points: Joiner<P>,
     /// Facets so far.
@@ -203,7 +203,7 @@ pub struct Part<P> {
 }
 
 /// Puts parts one behind the other and joins their equal points. Points are numbered by first appearance.
-pub fn merge<P: Coordinates + Default>(parts: Vec<Part<P>>) -> Mesh {
+pub fn merge<P: Coordinates + Default>(parts: Vec<InputPart<P>>) -> Mesh {
     let (joiners, triangles): (Vec<_>, Vec<_>) = parts.into_iter().map(|p| (p.points, p.triangles)).unzip();
     let (points, numbers) = number_across(joiners);
     let mut all = Vec::new();

@@ -5,7 +5,7 @@
 //! coordinates. Facets that share points may meet in those, and in the edge between two of them, and nowhere else.
 
 use crate::mesh::{Bounds, Mesh, NONE, Point};
-use crate::sheet::{Patch, sheets};
+use crate::monotone::{Facet, monotone_patches};
 use crate::tree::{FacetTree, LEAF};
 use crate::vector::{area_vector, lerp};
 use crate::watch::{Cancelled, Watch};
@@ -59,7 +59,7 @@ fn lanes_meet(turned: &Lanes, b: &Lanes) -> bool {
 
 /// Leaves that are looked at together, pair by pair.
 const GROUP: usize = 8;
-/// Groups of which it is asked first whether they lie in one sheet with what is near them; then half as many and so on.
+/// Groups of which it is asked first whether they lie in one monotone patch with what is near them; then half as many and so on.
 const BLOCK: usize = 8;
 
 /// All crossings, in the order of their facets. Facets without area are left out: they have a finding of their own.
@@ -116,18 +116,18 @@ fn look(mesh: &Mesh, tree: &FacetTree, flat: &[bool], most: usize, watch: &Watch
                     break;
                 }
                 let near = search.near(first..end);
-                let sheets = search.sheets(&near, end - first);
-                if sheets.as_ref().is_some_and(|s| s.count == 1) {
+                let monotone = search.monotone(&near, end - first);
+                if monotone.as_ref().is_some_and(|s| s.count == 1) {
                     continue;
                 }
-                if sheets.is_none() && end - first > 1 {
+                if monotone.is_none() && end - first > 1 {
                     let middle = first.midpoint(end);
                     left.extend([(middle, end), (first, middle)]);
                     continue;
                 }
                 let before = out.len();
                 for g in first..end {
-                    search.among(g, &search.near(g..g + 1), sheets.as_ref(), &mut out);
+                    search.among(g, &search.near(g..g + 1), monotone.as_ref(), &mut out);
                 }
                 count.fetch_add(out.len() - before, Relaxed);
             }
@@ -149,8 +149,8 @@ struct Search<'a> {
     most: usize,
 }
 
-/// The sheets in which the facets of some leaves lie.
-struct Sheets {
+/// The monotone patches in which the facets of some leaves lie.
+struct MonotonePatches {
     /// In order.
     leaves: Vec<usize>,
     /// For each facet of the leaves, one behind the other.
@@ -158,14 +158,14 @@ struct Sheets {
     count: usize,
 }
 
-impl Sheets {
-    /// The sheets of the facets of a leaf.
+impl MonotonePatches {
+    /// The monotone patches of the facets of a leaf.
     fn in_leaf(&self, leaf: usize) -> &[u32] {
         let at = self.leaves.binary_search(&leaf).map_or(self.of.len(), |i| i * LEAF);
         &self.of[at..(at + LEAF).min(self.of.len())]
     }
 
-    /// The sheet in which a leaf lies with all its facets, or [`NONE`].
+    /// The monotone patch in which a leaf lies with all its facets, or [`NONE`].
     fn of_leaf(&self, leaf: usize) -> u32 {
         let [first, others @ ..] = self.in_leaf(leaf) else { return NONE };
         if others.iter().all(|s| s == first) { *first } else { NONE }
@@ -182,35 +182,35 @@ impl Search<'_> {
         near
     }
 
-    /// The sheets that all that is near some groups, they themselves with it, lies in.
-    fn sheets(&self, near: &[usize], groups: usize) -> Option<Sheets> {
+    /// The monotone patches that all that is near some groups, they themselves with it, lies in.
+    fn monotone(&self, near: &[usize], groups: usize) -> Option<MonotonePatches> {
         // Around few large facets there may be everything.
         if near.len() > 8 * GROUP * groups {
             return None;
         }
-        let patch = |&f: &u32| Patch { points: self.mesh.triangles[f as usize], corners: self.mesh.corners(f) };
-        let patches: Vec<Patch> = near.iter().flat_map(|&j| self.tree.leaf(j).iter().map(patch)).collect();
-        let (of, count) = sheets(&patches)?;
-        Some(Sheets { leaves: near.to_vec(), of, count })
+        let patch = |&f: &u32| Facet { points: self.mesh.triangles[f as usize], corners: self.mesh.corners(f) };
+        let patches: Vec<Facet> = near.iter().flat_map(|&j| self.tree.leaf(j).iter().map(patch)).collect();
+        let (of, count) = monotone_patches(&patches)?;
+        Some(MonotonePatches { leaves: near.to_vec(), of, count })
     }
 
     /// The crossings of facets of a group with those in the same or later leaves; `near` as [`Search::near`] gives it.
-    fn among(&self, group: usize, near: &[usize], sheets: Option<&Sheets>, out: &mut Vec<Crossing>) {
+    fn among(&self, group: usize, near: &[usize], monotone: Option<&MonotonePatches>, out: &mut Vec<Crossing>) {
         let (mesh, flat) = (self.mesh, self.flat);
         // Side by side in memory, so that every pair finds both at hand.
         let mut list: Vec<Listed> = Vec::with_capacity(LEAF * near.len());
         for &j in near {
-            let known = sheets.map_or(&[][..], |s| s.in_leaf(j));
+            let known = monotone.map_or(&[][..], |s| s.in_leaf(j));
             list.extend(self.tree.leaf(j).iter().enumerate().map(|(k, &f)| Listed {
                 lanes: self.boxes[j * LEAF + k],
-                sheet: known.get(k).copied().unwrap_or(NONE),
+                patch: known.get(k).copied().unwrap_or(NONE),
                 facet: f,
                 points: mesh.triangles[f as usize],
                 corners: mesh.corners(f),
             }));
         }
         let leaf_lanes: Vec<Lanes> = near.iter().map(|&j| box_lanes(self.tree.leaf_box(j))).collect();
-        let leaf_sheets: Vec<u32> = near.iter().map(|&j| sheets.map_or(NONE, |s| s.of_leaf(j))).collect();
+        let leaf_patches: Vec<u32> = near.iter().map(|&j| monotone.map_or(NONE, |s| s.of_leaf(j))).collect();
         // All leaves but the last one of the tree are full, so that a leaf's facets lie at its place in the list.
         let of_leaf = |l: usize| &list[l * LEAF..((l + 1) * LEAF).min(list.len())];
         for l in (0..near.len()).take_while(|&l| near[l] < (group + 1) * GROUP) {
@@ -220,13 +220,13 @@ impl Search<'_> {
             if out.len() > self.most {
                 break;
             }
-            let beside = |m: &usize| leaf_sheets[l] == NONE || leaf_sheets[l] != leaf_sheets[*m];
+            let beside = |m: &usize| leaf_patches[l] == NONE || leaf_patches[l] != leaf_patches[*m];
             for m in (l..near.len()).filter(beside).filter(|&m| lanes_meet(&whole, &leaf_lanes[m])) {
                 for (k, other) in of_leaf(m).iter().enumerate().filter(|(_, o)| lanes_meet(&whole, &o.lanes)) {
                     // Within one leaf each pair once.
                     let before = if l == m { k } else { own.len() };
                     for (one, lanes) in own[..before].iter().zip(&turned) {
-                        let beside = one.sheet == NONE || one.sheet != other.sheet;
+                        let beside = one.patch == NONE || one.patch != other.patch;
                         if lanes_meet(lanes, &other.lanes)
                             && beside
                             && !flat[one.facet as usize]
@@ -276,7 +276,7 @@ pub fn crossing(mesh: &Mesh, f: u32, g: u32) -> Option<Crossing> {
     let (t, u) = (mesh.corners(f), mesh.corners(g));
     let listed = |f: u32, c: &[Point; 3]| Listed {
         lanes: lanes(c),
-        sheet: NONE,
+        patch: NONE,
         facet: f,
         points: mesh.triangles[f as usize],
         corners: *c,
@@ -295,8 +295,8 @@ fn boxes_meet(a: &[Point; 2], b: &[Point; 2]) -> bool {
 /// A facet with all that is asked of it.
 struct Listed {
     lanes: Lanes,
-    /// The sheet it is known to lie in, or [`NONE`].
-    sheet: u32,
+    /// The monotone patch it is known to lie in, or [`NONE`].
+    patch: u32,
     facet: u32,
     points: [u32; 3],
     corners: [Point; 3],

@@ -38,9 +38,9 @@ pub struct Hausdorff {
 }
 
 /// A place with its distance and the facet that is nearest to it.
-type Place = (Point, f64, u32);
+type Sample = (Point, f64, u32);
 /// A flat piece of a facet by its corners.
-type Piece = [Place; 3];
+type Piece = [Sample; 3];
 
 /// What became of a piece.
 #[derive(Default)]
@@ -125,7 +125,7 @@ fn loose_bound(piece: &Piece) -> f64 {
 
 impl Search<'_> {
     /// The nearest facet of a place, looked for no further than one that may be near it.
-    fn place(&self, p: Point, hint: u32) -> Place {
+    fn place(&self, p: Point, hint: u32) -> Sample {
         let off = sub(p, nearest_on_triangle(p, self.to.corners(hint)));
         let known = dot(off, off);
         let found = self.tree.nearest(self.to, p, known);
@@ -133,11 +133,11 @@ impl Search<'_> {
     }
 
     /// The nearest facet of each point that the facets use.
-    fn points(&self, from: &Mesh, facets: &[u32], watch: &Watch) -> Result<HashMap<u32, Place>, Cancelled> {
+    fn points(&self, from: &Mesh, facets: &[u32], watch: &Watch) -> Result<HashMap<u32, Sample>, Cancelled> {
         let mut numbers: Vec<u32> = facets.iter().flat_map(|&f| from.triangles[f as usize]).collect();
         numbers.par_sort_unstable();
         numbers.dedup();
-        let places: Vec<Vec<(u32, Place)>> = numbers
+        let places: Vec<Vec<(u32, Sample)>> = numbers
             .par_chunks(1 << 12)
             .map(|chunk| {
                 watch.check()?;
@@ -175,7 +175,7 @@ impl Search<'_> {
     /// Settles a piece as far as it goes within `limit`.
     fn look(&self, piece: Piece, limit: f64, last: bool) -> Seen {
         let mut seen = Seen::default();
-        let mut furthest = |p: &Place| {
+        let mut furthest = |p: &Sample| {
             if seen.furthest.is_none_or(|f| p.1 > f.0) {
                 seen.furthest = Some((p.1, p.0));
             }

@@ -1,8 +1,8 @@
 //! Finding what is near or in the way.
 
-pub mod apart;
 pub mod crossings;
+pub mod deviation;
 pub mod hausdorff;
+pub mod monotone;
 pub mod nearest;
-pub mod sheet;
 pub mod tree;

@@ -1,14 +1,14 @@
 //! Bumps and dents: small regions that stand out of the surface or into it, bounded all around by a sharp edge. Round ones
-//! are found by [`crate::swells`], and go like these.
+//! are found by [`crate::round_bumps`], and go like these.
 //!
 //! A boss or raised letter meets the face it stands on in hollow edges, a pocket or bore meets it in edges that stand
 //! out. So the surface is taken apart along its sharp edges of one kind; what falls off small, and encloses something
 //! with the plane of its rim, is a bump or a dent. Our own method.
 
-use crate::holes::{self, Filling, Wish};
+use crate::holes::{self, Filling, FillingChoice};
 use crate::mesh::{Bounds, Mesh, NONE, Point, Rebuilt};
+use crate::round_bumps::set_down;
 use crate::sets::Sets;
-use crate::swells::set_down;
 use crate::topology::{Topology, neighbours};
 use crate::vector::{add, cross, dot, norm, scale, sub};
 use crate::watch::{Cancelled, Watch};
@@ -154,7 +154,7 @@ fn closed_over(mesh: &Mesh, all: &[Bump], watch: &Watch) -> Result<(Rebuilt, usi
         let open = Topology::of(&rest, watch)?.open;
         let mut rims = holes::find_holes(&rest, &open);
         rims.retain(|h| h.points.iter().all(|p| bump_at.contains_key(p)));
-        let filled = holes::fill(&rest, &rims, Wish::Proposed, watch)?;
+        let filled = holes::fill(&rest, &rims, FillingChoice::Proposed, watch)?;
         let failed: HashSet<usize> = rims
             .iter()
             .zip(&filled.fillings)

@@ -3,6 +3,6 @@
 pub mod bumps;
 pub mod coarsen;
 pub mod reduce;
+pub mod round_bumps;
 pub mod section;
 pub mod slice;
-pub mod swells;

@@ -5,6 +5,7 @@ mod open_edges;
 
 use crate::context::Ctx;
 use crate::error::PageResult;
+use crate::lengths::{self, Marked};
 use crate::remedies;
 use crate::show::has;
 use askama::Template;
@@ -22,7 +23,7 @@ struct Evidence<'a> {
     r: &'a Row,
     /// Whether a surface is asked for and there is none.
     no_surface: bool,
-    words: Vec<String>,
+    words: Vec<Marked>,
     own: Option<String>,
     remedies: Vec<String>,
     /// The findings behind the row, by their numbers in the whole list.
@@ -43,7 +44,7 @@ pub fn draw(cx: &Ctx) -> PageResult<Option<String>> {
         cx,
         r,
         no_surface,
-        words: (measure.words)(&cx.seen()).iter().map(|s| s.text(unit)).collect(),
+        words: (measure.words)(&cx.seen()).iter().map(|s| lengths::sentence(s, unit)).collect(),
         own: own.map_or(Ok(None), |o| (o.1)(cx))?,
         remedies: if no_surface { Vec::new() } else { remedies::forms(cx, measure.remedies)? },
         places: places(cx, measure),

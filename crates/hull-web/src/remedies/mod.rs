@@ -10,6 +10,7 @@ mod set_unit;
 use crate::context::Ctx;
 use crate::error::PageResult;
 use crate::form::{Fields, text};
+use crate::lengths::{self, Marked};
 use askama::Template;
 use hull_workshop::Step;
 use hull_workshop::sentence::Sentence;
@@ -122,7 +123,7 @@ impl Shown {
 pub struct Remedy {
     pub about: &'static About,
     /// What was measured that asks for it.
-    pub because: Option<String>,
+    pub because: Option<Marked>,
     pub step: Option<Step>,
     pub fields: Vec<Shown>,
 }
@@ -223,7 +224,7 @@ fn remedy(
     let step = previewed.or(step);
     Some(Remedy {
         about,
-        because: because.map(|s| s.text(unit)),
+        because: because.map(|s| lengths::sentence(&s, unit)),
         fields: (about.fields)().iter().map(|f| Shown::of(f, step.as_ref())).collect(),
         step,
     })

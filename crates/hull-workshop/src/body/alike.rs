@@ -1,7 +1,7 @@
 //! Regions that are alike: bores of one radius, faces of one direction, patches of one area.
 
 use crate::Body;
-use crate::numbers::short;
+use crate::numbers::four_digits;
 use crate::selection::Pick;
 use hull_fitting::quick::quick_cylinder;
 use hull_geometry::nearest::nearest_facet;
@@ -140,9 +140,9 @@ pub fn proposals(body: &Body, at: [f64; 3], angle: f64) -> Vec<ProposedRule> {
         let said = match (by, found.value) {
             (Likeness::Radius, Some(r)) => {
                 let what = if found.hollow { "bores" } else { "round faces" };
-                format!("all {many} {what} of diameter {} {symbol}", short(2.0 * r))
+                format!("all {many} {what} of diameter {} {symbol}", four_digits(2.0 * r))
             }
-            (Likeness::Area, Some(a)) => format!("all {many} regions of {} {symbol}²", short(a)),
+            (Likeness::Area, Some(a)) => format!("all {many} regions of {} {symbol}²", four_digits(a)),
             _ => format!("all {many} flat faces of this direction"),
         };
         out.push(ProposedRule { said, pick: Pick::Alike { at, angle, by } });

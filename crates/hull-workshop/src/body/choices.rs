@@ -4,7 +4,7 @@ pub use crate::exact_facts::Choice;
 use crate::exact_facts::{Exact, in_file_unit};
 use hull_exact::assembly::usual_fineness;
 use hull_exact::fineness::Fineness;
-use hull_exact::lift::Reader;
+use hull_exact::parameter_loops::Reader;
 use hull_geometry::{Cancelled, Watch};
 
 /// Above this many faces the choices are told from the middle one alone, and there are no curves.

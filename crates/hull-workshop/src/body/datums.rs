@@ -27,7 +27,7 @@ impl Datum {
             Shape::Circle { radius, .. } | Shape::Cylinder { radius, .. } | Shape::Sphere { radius, .. } => {
                 say!["diameter ", length(2.0 * radius)]
             }
-            Shape::Cone { half_angle, .. } => format!("half angle {}°", crate::numbers::short(half_angle)).into(),
+            Shape::Cone { half_angle, .. } => format!("half angle {}°", crate::numbers::four_digits(half_angle)).into(),
             Shape::Torus { major, minor, .. } => {
                 say!["ring of diameter ", length(2.0 * major), ", round of diameter ", length(2.0 * minor)]
             }

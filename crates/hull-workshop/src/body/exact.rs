@@ -8,7 +8,7 @@ use crate::edges;
 use crate::exact_facts::in_file_unit;
 pub use crate::exact_facts::{Exact, ExactFacts};
 use crate::face_names::FaceNames;
-use crate::numbers::{count, counted, short};
+use crate::numbers::{count, counted, four_digits};
 use crate::pieces::Piece;
 use crate::say;
 use crate::sentence::{Sentence, length};
@@ -16,7 +16,7 @@ use hull_exact::assembly::{FaceLabel, ModelFacets, usual_fineness};
 use hull_exact::edit::{Feature, features};
 use hull_exact::fineness::Fineness;
 use hull_exact::join_plot::{JoinPlot, join_plot};
-use hull_exact::lift::Reader;
+use hull_exact::parameter_loops::Reader;
 use hull_exact::readings::Readings;
 use hull_exact::wires::Wires;
 use hull_exact::{Model, Motion};
@@ -343,7 +343,7 @@ pub(crate) fn facets_sentence(body: &Body) -> Sentence {
     say![
         format!("{} facets; the exact surface is nowhere measured further than ", count(body.mesh.triangles.len())),
         length(deviation),
-        format!(" from them, neighbours turn by about {}°.", short(angle)),
+        format!(" from them, neighbours turn by about {}°.", four_digits(angle)),
     ]
 }
 

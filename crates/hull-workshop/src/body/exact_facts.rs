@@ -3,8 +3,8 @@
 use hull_exact::assembly::ModelFigures;
 use hull_exact::fineness::Fineness;
 use hull_exact::join_plot::JoinPlot;
-use hull_exact::lift::Reader;
 use hull_exact::model::DeclaredUnit;
+use hull_exact::parameter_loops::Reader;
 use hull_exact::readings::Readings;
 use hull_exact::{Model, Motion};
 use hull_formats::StatedFigures;

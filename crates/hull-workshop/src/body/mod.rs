@@ -20,8 +20,8 @@ use crate::exact_facts::{Exact, ExactFacts};
 use crate::pieces::Piece;
 use crate::sentence::LengthUnit;
 use hull_exact::Motion;
-use hull_exact::lift::Reader;
 use hull_exact::model::DeclaredUnit;
+use hull_exact::parameter_loops::Reader;
 use hull_exact::wires::Wires;
 use hull_formats::{Content, Declared, Label, Received, ReceivedPoints, Skipped};
 use hull_geometry::transform::Matrix;
@@ -192,18 +192,18 @@ pub struct Flow {
 impl Flow {
     /// What follows from it, in a sentence.
     pub fn told(&self) -> String {
-        use crate::numbers::short;
+        use crate::numbers::four_digits;
         let l = &self.layers;
-        let mm = |metres: f64| short(metres * 1000.0);
+        let mm = |metres: f64| four_digits(metres * 1000.0);
         format!(
             "{}: Reynolds number {}, {} skin friction {}. First point {} mm from the wall for y⁺ {}, first cell {} mm \
              high; boundary layer {} mm thick, {} layers of together {} mm.",
             self.said,
-            short(l.reynolds),
+            four_digits(l.reynolds),
             if l.turbulent { "turbulent" } else { "laminar" },
-            short(l.skin_friction),
+            four_digits(l.skin_friction),
             mm(l.first_point),
-            short(self.asked.y_plus),
+            four_digits(self.asked.y_plus),
             mm(l.first_cell),
             mm(l.thickness),
             l.count,
@@ -322,7 +322,7 @@ impl Columns {
     /// The columns of facets that came from others: `origin` is what each was before, [`NONE`] for new ones, which get the
     /// label `filled`, a cell each, no boundary and no exact face.
     #[must_use]
-    pub fn follow(&self, origin: &[u32], filled: u32) -> Columns {
+    pub fn of_origins(&self, origin: &[u32], filled: u32) -> Columns {
         let fresh = origin.contains(&NONE);
         let pick = |column: &[u32], new: u32| -> Vec<u32> {
             let of = |&o: &u32| column.get(o as usize).copied().unwrap_or(if o == NONE { new } else { 0 });
@@ -452,9 +452,9 @@ impl Body {
 
     /// Takes rebuilt facets; labels, boundaries and cells follow from their origins. New facets get the
     /// label `filled` and no boundary.
-    pub fn follow(&mut self, rebuilt: Rebuilt) {
+    pub fn take_rebuilt(&mut self, rebuilt: Rebuilt) {
         let filled = if rebuilt.origin.contains(&NONE) { self.label_named("filled") } else { 0 };
-        self.columns = self.columns.follow(&rebuilt.origin, filled);
+        self.columns = self.columns.of_origins(&rebuilt.origin, filled);
         self.mesh = rebuilt.mesh;
     }
 

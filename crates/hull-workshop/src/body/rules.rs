@@ -1,7 +1,7 @@
 //! How boundaries are named: picks with names, in order, so that they can be run again on the next revision of a part.
 
 use crate::body::Role;
-use crate::numbers::short;
+use crate::numbers::four_digits;
 use crate::selection::Selection;
 use crate::{Body, selection::Pick};
 use hull_geometry::vector::norm;
@@ -79,7 +79,7 @@ impl Rule {
     pub fn told(&self) -> String {
         match (self.fate(), self.before) {
             (Fate::Grown | Fate::Shrunk, Some(b)) => {
-                format!("{} {}, {} → {}", self.name, self.fate().word(), short(b), short(self.area))
+                format!("{} {}, {} → {}", self.name, self.fate().word(), four_digits(b), four_digits(self.area))
             }
             (fate, _) => format!("{} {}", self.name, fate.word()),
         }

@@ -3,7 +3,7 @@
 use super::outline;
 use crate::Body;
 use crate::alike::{Likeness, alike};
-use crate::numbers::{counted, short};
+use crate::numbers::{counted, four_digits};
 use hull_geometry::nearest::nearest_facet;
 use hull_geometry::regions::Regions;
 use hull_geometry::vector::{dot, norm, unit};
@@ -169,17 +169,19 @@ impl Pick {
 
     /// What it says, as people read it.
     pub fn said(&self) -> String {
-        let place = |p: &Point| p.map(short).join(", ");
+        let place = |p: &Point| p.map(four_digits).join(", ");
         match self {
-            Pick::Grow { at, angle } => format!("region at {} up to {}°", place(at), short(*angle)),
+            Pick::Grow { at, angle } => format!("region at {} up to {}°", place(at), four_digits(*angle)),
             Pick::Facet { at } => format!("facet at {}", place(at)),
             Pick::Label { name } => format!("“{name}” of the file"),
             Pick::Boundary { name } => format!("boundary “{name}”"),
             Pick::Material { name } => format!("material “{name}” of the file"),
             Pick::Connected { at } => format!("piece at {}", place(at)),
-            Pick::Direction { direction, angle } => format!("facing {} within {}°", place(direction), short(*angle)),
+            Pick::Direction { direction, angle } => {
+                format!("facing {} within {}°", place(direction), four_digits(*angle))
+            }
             Pick::Within { from, to } => format!("box from {} to {}", place(from), place(to)),
-            Pick::Datum { name, within } => format!("within {} of datum “{name}”", short(*within)),
+            Pick::Datum { name, within } => format!("within {} of datum “{name}”", four_digits(*within)),
             Pick::Outline { outline, visible, .. } => {
                 let how = if *visible { "seen" } else { "through" };
                 format!("inside an outline of {} corners, {how}", outline.len())

@@ -1,7 +1,7 @@
 //! Which unit a file without one was made in: candidates in order, with reasons.
 
 use crate::Destination;
-use crate::numbers::short;
+use crate::numbers::four_digits;
 use hull_geometry::Unit;
 use serde::{Deserialize, Serialize};
 
@@ -35,12 +35,16 @@ pub fn candidates(size: [f64; 3], destination: &Destination, others: &[(Unit, f6
             let length = longest(unit);
             if (low..=high).contains(&length) {
                 weight += 2.0;
-                reasons.push(format!("{} mm long, usual for {}", short(length), destination.title.to_lowercase()));
+                reasons.push(format!(
+                    "{} mm long, usual for {}",
+                    four_digits(length),
+                    destination.title.to_lowercase()
+                ));
                 // Within the usual range the middle is likelier than the ends.
                 weight += 1.0 - (length / (low * high).sqrt()).log10().abs() / (high / low).log10();
             } else {
                 let side = if length < low { "smaller" } else { "larger" };
-                reasons.push(format!("{} mm long, {side} than is usual", short(length)));
+                reasons.push(format!("{} mm long, {side} than is usual", four_digits(length)));
                 weight -= 1.0;
             }
             let round = mm.iter().filter(|x| is_round(**x)).count();

@@ -2,7 +2,7 @@
 
 use crate::body::Facts;
 use crate::destination::{Destination, Requirement};
-use crate::numbers::short;
+use crate::numbers::four_digits;
 use crate::survey::{Measure, Measured, Survey};
 use serde::{Deserialize, Serialize};
 
@@ -71,6 +71,12 @@ pub struct Row {
     pub limit: String,
     /// Reason and name, where waived.
     pub waiver: Option<[String; 2]>,
+    /// The figure, for pages that say it in another unit.
+    #[serde(skip)]
+    pub value: Option<f64>,
+    /// At least and at most.
+    #[serde(skip)]
+    pub bounds: [Option<f64>; 2],
 }
 
 /// All requirements of one body.
@@ -141,6 +147,8 @@ fn row(facts: &Facts, survey: &Survey, requirement: &Requirement) -> Row {
         why: requirement.why.clone(),
         measure: requirement.measure,
         verdict,
+        value: measured.value,
+        bounds: [requirement.at_least, requirement.at_most],
         measured: measured.text,
         limit: limit(requirement),
         waiver: waiver.filter(|_| verdict == Verdict::Waived).map(|w| [w.reason.clone(), w.by.clone()]),
@@ -151,10 +159,10 @@ fn limit(r: &Requirement) -> String {
     let unit = r.measure.unit;
     match (r.at_least, r.at_most) {
         (None, None) if r.measure.is_choice() => "chosen".into(),
-        (Some(least), _) if unit == " %" => format!("{}{unit}", short(least)),
-        (Some(least), Some(most)) => format!("{}–{}", short(least), short(most)),
-        (Some(least), None) => format!("≥ {}{unit}", short(least)),
-        (None, Some(most)) => format!("{}{unit}", short(most)),
+        (Some(least), _) if unit == " %" => format!("{}{unit}", four_digits(least)),
+        (Some(least), Some(most)) => format!("{}–{}", four_digits(least), four_digits(most)),
+        (Some(least), None) => format!("≥ {}{unit}", four_digits(least)),
+        (None, Some(most)) => format!("{}{unit}", four_digits(most)),
         (None, None) => String::new(),
     }
 }

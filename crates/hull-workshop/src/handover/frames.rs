@@ -1,6 +1,6 @@
 //! A frame as tables, JSON, VTU, DXF, Exodus II, IFC4 and solids, read back and compared.
 
-use super::{NamedFile, ifc};
+use super::{NamedFile, ifc, members};
 use crate::Body;
 use crate::body::Scale;
 use crate::comparison::{Comparison, HandoverError};
@@ -77,7 +77,7 @@ pub fn written(
     let json = json(frame);
     let mut files = vec![
         (format!("{stem}-joints.csv"), joints(frame, factor, unit).into_bytes()),
-        (format!("{stem}-members.csv"), members(frame).into_bytes()),
+        (format!("{stem}-members.csv"), members_table(frame).into_bytes()),
         (format!("{stem}-sections.csv"), sections(frame).into_bytes()),
         (format!("{stem}-loads.csv"), loads(frame).into_bytes()),
         (format!("{stem}.json"), json),
@@ -114,6 +114,10 @@ pub fn written(
     comparison.extend(compared_model(&files[8], frame, factor)?);
     if let Some(file) = files.get(9) {
         comparison.push(compared_solids(file, &solids, watch)?);
+    }
+    if let Some((file, rows)) = members::written(stem, frame, unit, watch)? {
+        files.push(file);
+        comparison.extend(rows);
     }
     for file in [5, 6] {
         let (name, bytes) = &files[file];
@@ -197,7 +201,7 @@ fn joints(frame: &Frame, factor: f64, unit: Unit) -> String {
     table(&head, frame.joints.iter().enumerate().map(row))
 }
 
-fn members(frame: &Frame) -> String {
+fn members_table(frame: &Frame) -> String {
     let end = |e: End| match e {
         End::Rigid => "rigid",
         End::Pinned => "pinned",

@@ -6,13 +6,14 @@ pub mod export;
 pub mod form;
 pub mod frames;
 pub mod ifc;
+pub mod members;
 mod naming;
 mod points;
 
 use crate::body::Seam;
 pub use crate::comparison::{Comparison, HandoverError};
 use crate::export::{Exported, export};
-use crate::numbers::{count, fixed, long, short};
+use crate::numbers::{count, fixed, four_digits, long};
 use crate::prepare::Prepared;
 use crate::sentence::LengthUnit;
 use crate::{Destination, Role};
@@ -20,7 +21,7 @@ use askama::Template;
 use base64::prelude::{BASE64_STANDARD, Engine};
 pub use form::Form;
 use hull_formats::named_edges::{self, NamedEdges};
-use hull_formats::{Label, Part, Skipped, Surface, obj, ply, stl, vtu};
+use hull_formats::{Label, NamedFacets, Skipped, Surface, obj, ply, stl, vtu};
 use hull_geometry::join::join_equal_points;
 use hull_geometry::topology::Topology;
 use hull_geometry::{Mesh, Point, Unit, Watch, measure, transform};
@@ -273,7 +274,7 @@ pub fn hand_over(
         manifest: &manifest,
         summary: p.sheet.summary(),
         picture: &BASE64_STANDARD.encode(crate::picture::picture(&p.body)),
-        size: size.map(short).join(" × "),
+        size: size.map(four_digits).join(" × "),
     };
     let page = page.render().map_err(|e| HandoverError::Failed(e.to_string()))?;
     let json = serde_json::to_vec_pretty(&manifest).map_err(|e| HandoverError::Failed(e.to_string()))?;
@@ -327,8 +328,8 @@ fn groups(p: &Prepared) -> Vec<Group> {
 }
 
 fn written(stem: &str, mesh: &Mesh, groups: &[Group], form: Form, unit: Unit) -> Vec<(String, Vec<u8>)> {
-    let parts: Vec<Part> =
-        groups.iter().map(|g| Part { name: &g.name, facets: &g.facets, role: g.role.map(Role::name) }).collect();
+    let parts: Vec<NamedFacets> =
+        groups.iter().map(|g| NamedFacets { name: &g.name, facets: &g.facets, role: g.role.map(Role::name) }).collect();
     if let Some((format, write)) = form.whole().and_then(|f| Some((f, f.write?))) {
         let surface = Surface { mesh, cells: &[], parts: &parts, ascii: false, unit: Some(unit) };
         return vec![(format!("{stem}.{}", format.endings[0]), write(&surface))];
@@ -343,7 +344,7 @@ fn written(stem: &str, mesh: &Mesh, groups: &[Group], form: Form, unit: Unit) ->
                 Form::Vtm => {
                     let own = alone(mesh, g);
                     let facets: Vec<u32> = (0..own.triangles.len() as u32).collect();
-                    let parts = [Part { name: &g.name, facets: &facets, role: g.role.map(Role::name) }];
+                    let parts = [NamedFacets { name: &g.name, facets: &facets, role: g.role.map(Role::name) }];
                     let surface = Surface { mesh: &own, cells: &[], parts: &parts, ascii: false, unit: Some(unit) };
                     (format!("{stem}-{name}.vtu"), vtu::write(&surface, vtu::Kind::Grid))
                 }

@@ -1,7 +1,7 @@
 //! Points and splats as a file, read back and compared.
 
 use super::{Comparison, Form, HandoverError, NamedFile};
-use crate::numbers::{count, fixed, short};
+use crate::numbers::{count, fixed, four_digits};
 use hull_geometry::cloud::Cloud;
 use hull_geometry::splats::Splat;
 use hull_geometry::vector::{distance, scale};
@@ -75,7 +75,7 @@ fn splats_compared(cloud: &Cloud, back: &Cloud, form: Form) -> Vec<Comparison> {
     let worst = |of: fn(&Splat, &Splat) -> f64| pairs().map(|(a, b)| of(a, b)).fold(0.0, f64::max);
     let row = |figure: &str, off: f64, most: f64| {
         let same = off <= most && cloud.splats.len() == back.splats.len();
-        Comparison::told(figure, format!("within {}", short(most)), format!("off by {}", short(off)), same)
+        Comparison::told(figure, format!("within {}", four_digits(most)), format!("off by {}", four_digits(off)), same)
     };
     let apart = cloud.points.iter().zip(&back.points).map(|(a, b)| distance(*a, *b)).fold(0.0, f64::max);
     let step = if bytes { 0.5 / 255.0 + 1e-6 } else { 1e-5 };

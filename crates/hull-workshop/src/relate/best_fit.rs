@@ -1,7 +1,7 @@
 //! One body brought onto another: the motion is found here, and applied as a step.
 
 use crate::Body;
-use crate::numbers::short;
+use crate::numbers::four_digits;
 use crate::steps::move_turn::MoveTurn;
 use crate::steps::{Step, StepError};
 pub use hull_fitting::register::{Options, Registered};
@@ -44,9 +44,9 @@ fn sampled(body: &Body, most: usize) -> Sampled {
 pub fn told(found: &Registered, onto: &str, unit: &str) -> String {
     format!(
         "Brought onto “{onto}”: root mean square {} {unit} over {} points, {} {unit} before the first of {} rounds.",
-        short(found.rms),
+        four_digits(found.rms),
         crate::numbers::count(found.points),
-        short(found.rounds.first().copied().unwrap_or(0.0)),
+        four_digits(found.rounds.first().copied().unwrap_or(0.0)),
         found.rounds.len()
     )
 }

@@ -3,7 +3,7 @@
 use crate::Body;
 use crate::body::numbered::Numbered;
 use crate::body::{Columns, Facts, Seam};
-use crate::numbers::{count, counted, short};
+use crate::numbers::{count, counted, four_digits};
 use crate::pieces::Piece;
 use crate::sections::sections;
 use crate::selection::Selection;
@@ -117,14 +117,14 @@ fn cut(
         }
     }));
     let length: f64 = loops.iter().map(|l| l.length).sum();
-    merged.follow(done.rebuilt);
+    merged.take_rebuilt(done.rebuilt);
     merged.drop_empty_boundaries();
     let mut sentence = format!(
         "{} {word}: {} cut, new edges in {}, {} long in all; {}.",
         names.join(", "),
         counted(done.meetings, "facet pair"),
         counted(loops.len(), "loop"),
-        short(length),
+        four_digits(length),
         counted(merged.mesh.triangles.len(), "facet")
     );
     if done.pulled > 0 {
@@ -358,7 +358,7 @@ fn piece(body: &Body, keep: impl Fn(u32) -> bool) -> Body {
     out.exact = None;
     out.facts.exact = None;
     out.columns.face = Vec::new();
-    out.follow(Rebuilt::keeping(&body.mesh, keep));
+    out.take_rebuilt(Rebuilt::keeping(&body.mesh, keep));
     out.drop_empty_boundaries();
     out
 }
@@ -410,7 +410,7 @@ fn by_planes(body: &Body, planes: &[(Point, Point)], names: [String; 2]) -> Resu
     };
     for (i, (at, normal)) in planes.iter().enumerate() {
         let cut = slice::slice(&body.mesh, *at, *normal, |f| ahead(&body.mesh, f, &planes[..i]));
-        body.follow(cut);
+        body.take_rebuilt(cut);
     }
     let [front, back] = names;
     let number = |f: u32| u32::from(!ahead(&body.mesh, f, planes));

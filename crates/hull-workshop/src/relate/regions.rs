@@ -4,7 +4,7 @@ use crate::Body;
 use crate::body::numbered::Numbered;
 use crate::body::{Boundary, Columns, Facts, Role};
 use crate::combine::side_by_side;
-use crate::numbers::{counted, short};
+use crate::numbers::{counted, four_digits};
 use crate::steps::StepError;
 use hull_geometry::vector::norm;
 use hull_geometry::{NONE, Watch, measure};
@@ -62,7 +62,7 @@ pub fn part(bodies: &[(String, Body)], spaces: bool, watch: &Watch) -> Result<(V
     let made: Vec<Made> =
         (0..parted.count as u32).filter_map(|k| region(&parted, k, &merged, &body_of, &names, bodies)).collect();
     let areas = interfaces(&parted, &names);
-    let told: Vec<String> = made.iter().map(|m| format!("{} of {}", m.name, short(m.volume))).collect();
+    let told: Vec<String> = made.iter().map(|m| format!("{} of {}", m.name, four_digits(m.volume))).collect();
     let unit = first.1.facts.length_unit().symbol();
     let sentence = format!(
         "{}: {} {unit}³{}.",
@@ -83,13 +83,13 @@ fn interfaces(parted: &Regions, names: &[String]) -> Vec<String> {
     let mut areas: std::collections::BTreeMap<[u32; 2], f64> = std::collections::BTreeMap::new();
     let mesh = hull_geometry::Mesh {
         points: parted.points.clone(),
-        triangles: parted.sheets.iter().map(|s| s.corners).collect(),
+        triangles: parted.facets.iter().map(|s| s.corners).collect(),
     };
-    for (i, s) in parted.sheets.iter().enumerate().filter(|(_, s)| s.front != NONE && s.back != NONE) {
+    for (i, s) in parted.facets.iter().enumerate().filter(|(_, s)| s.front != NONE && s.back != NONE) {
         let area = norm(mesh.area_vector(i as u32)) / 2.0;
         *areas.entry([s.front.min(s.back), s.front.max(s.back)]).or_default() += area;
     }
-    areas.iter().map(|([a, b], area)| format!("{} {}", between(names, *a, *b), short(*area))).collect()
+    areas.iter().map(|([a, b], area)| format!("{} {}", between(names, *a, *b), four_digits(*area))).collect()
 }
 
 fn region(
@@ -111,7 +111,7 @@ fn region(
     let boundary = of
         .iter()
         .map(|&i| {
-            let s = &parted.sheets[i as usize];
+            let s = &parted.facets[i as usize];
             let other = if s.back == k { s.front } else { s.back };
             let source = s.source as usize;
             if other != NONE {
@@ -123,7 +123,7 @@ fn region(
             }
         })
         .collect();
-    let label = of.iter().map(|&i| merged.label(parted.sheets[i as usize].source)).collect();
+    let label = of.iter().map(|&i| merged.label(parted.facets[i as usize].source)).collect();
     let own = bodies.get(k as usize).map_or(&bodies[0].1.facts, |b| &b.1.facts);
     let facts = Facts {
         boundaries: boundaries.list(),

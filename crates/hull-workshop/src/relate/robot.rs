@@ -1,14 +1,17 @@
 //! A robot of bodies: built, checked, and packed with its meshes, read back before it is said to be ready.
 
+use super::robot_glb;
 use super::scene::{self, Around};
 use crate::comparison::Comparison;
+use crate::numbers::four_digits;
 use crate::steps::StepError;
 use hull_formats::stl;
-use hull_geometry::{Mesh, Watch};
+use hull_geometry::mesh::Bounds;
+use hull_geometry::{Mesh, Point, Watch};
 use hull_robots::build::{BuildError, Built, LinkFigures, build, legal};
 use hull_robots::cameras::stand;
 use hull_robots::checks::findings;
-use hull_robots::motion::{Clearance, clearances};
+use hull_robots::motion::{Clearance, clearances, places};
 use hull_robots::plan::{Collision, Plan};
 use hull_robots::{urdf, usd};
 use serde::Serialize;
@@ -55,7 +58,7 @@ pub fn checked(plan: &Plan, meshes: &[Mesh], watch: &Watch) -> Result<Checked, S
     for c in clearances.iter().filter(|c| c.least <= TOUCH) {
         let at = match &c.at {
             None => "at zero".to_string(),
-            Some((joint, value)) => format!("when {joint} is at {}", crate::numbers::short(*value)),
+            Some((joint, value)) => format!("when {joint} is at {}", four_digits(*value)),
         };
         found.push(format!("links “{}” and “{}” meet {at}", c.a, c.b));
     }
@@ -81,7 +84,28 @@ struct Manifest<'a> {
     files: Vec<&'a str>,
 }
 
-/// The files of a robot: URDF, USD as text and as USDZ with what is around it, meshes as binary STL, what its cameras see, a manifest; all read
+/// What is seen of a robot as one file of nodes, and how far its box is from that of the links where they stand.
+fn shown(checked: &Checked, watch: &Watch) -> Result<(Vec<u8>, Comparison), StepError> {
+    let Built { robot, files, seen, .. } = &checked.built;
+    let bytes = robot_glb::write(robot, |name| files.iter().find(|f| f.0 == name).map(|f| &f.1));
+    let back = hull_formats::read("robot.glb", &bytes, watch).map_err(|e| StepError::Refused(e.to_string()))?.mesh;
+    let stand = places(robot, &[]);
+    // Z up in the robot, Y up in the file.
+    let up = |p: Point| [p[0], p[2], -p[1]];
+    let sent = seen.iter().zip(&stand).flat_map(|(m, at)| m.points.iter().map(|p| up(at.place(*p))));
+    let (sent, read) = (Bounds::of(sent), back.bounds());
+    let off =
+        (0..3).map(|k| (sent.min[k] - read.min[k]).abs().max((sent.max[k] - read.max[k]).abs())).fold(0.0, f64::max);
+    let facets: usize = seen.iter().map(|m| m.triangles.len()).sum();
+    // Coordinates keep single precision, in each link's own frame.
+    let same = facets == back.triangles.len() && off <= 1e-6 * sent.diagonal().max(f64::MIN_POSITIVE);
+    let told = |facets: usize, b: &Bounds| format!("{facets} facets, {} m across", four_digits(b.diagonal()));
+    let row =
+        Comparison::told("nodes with their surfaces", told(facets, &sent), told(back.triangles.len(), &read), same);
+    Ok((bytes, row))
+}
+
+/// The files of a robot: URDF, USD as text and as USDZ with what is around it, one glTF of nodes, meshes as binary STL, what its cameras see, a manifest; all read
 /// back and compared.
 ///
 /// # Errors
@@ -103,6 +127,8 @@ pub fn packed(plan: &Plan, checked: &Checked, around: &[Around], watch: &Watch) 
     files.push((format!("{}.usda", robot.name), stage.into_bytes()));
     files.extend(layers);
     files.extend(scene::pictures(plan, &checked.built, around, watch)?);
+    let (shown, shown_row) = shown(checked, watch)?;
+    files.push((format!("{}.glb", robot.name), shown));
     let back = urdf::read(description.as_bytes()).map_err(StepError::Refused)?.robot;
     let mut rows = vec![
         Comparison::number("links", robot.links.len(), back.links.len()),
@@ -111,6 +137,7 @@ pub fn packed(plan: &Plan, checked: &Checked, around: &[Around], watch: &Watch) 
         Comparison::told("every link and joint", "as sent".into(), "as read".into(), *robot == back),
     ];
     rows.extend(layer_rows);
+    rows.push(shown_row);
     for (i, (name, mesh, _)) in meshes.iter().enumerate() {
         watch.report(i as f64 / meshes.len() as f64, "writing meshes")?;
         let all: Vec<u32> = (0..mesh.triangles.len() as u32).collect();

@@ -223,6 +223,6 @@ fn body_layer(body: &Around) -> (Vec<u8>, usize) {
     let mut mesh = body.mesh.clone();
     mesh.points.iter_mut().flatten().for_each(|x| *x *= 1e-3);
     let all: Vec<u32> = (0..mesh.triangles.len() as u32).collect();
-    let part = hull_formats::Part { name: "surface", facets: &all, role: None };
+    let part = hull_formats::NamedFacets { name: "surface", facets: &all, role: None };
     (usd::surface_layer(&mesh, &[part], Some(Unit::M)), all.len())
 }

@@ -1,7 +1,7 @@
 //! Outlines where planes meet a body, as a body of lines, with the figures of each.
 
 use crate::Body;
-use crate::numbers::short;
+use crate::numbers::four_digits;
 use crate::steps::StepError;
 use hull_exact::Motion;
 use hull_exact::wires::Wires;
@@ -58,7 +58,7 @@ pub fn sections(
         }
         let axis = (0..3).find(|&k| normal[k].abs() > 0.999_999);
         let name = match axis {
-            Some(k) => format!("{} = {} {unit}", ["x", "y", "z"][k], short(at[k])),
+            Some(k) => format!("{} = {} {unit}", ["x", "y", "z"][k], four_digits(at[k])),
             None => format!("section {}", i + 1),
         };
         for o in &there {
@@ -92,17 +92,17 @@ pub fn told(found: &[Section], unit: &str) -> String {
                 "{}: {}, {} {unit} long",
                 s.name,
                 crate::numbers::counted(s.open, "open line"),
-                short(f.perimeter)
+                four_digits(f.perimeter)
             );
         }
         format!(
             "{}: area {} {unit}², perimeter {} {unit}, centroid {}, second moments {} and {} {unit}⁴",
             s.name,
-            short(f.area),
-            short(f.perimeter),
-            f.centroid.map(short).join(", "),
-            short(f.principal[0]),
-            short(f.principal[1])
+            four_digits(f.area),
+            four_digits(f.perimeter),
+            f.centroid.map(four_digits).join(", "),
+            four_digits(f.principal[0]),
+            four_digits(f.principal[1])
         )
     };
     let more = if found.len() > 3 { format!("; {} more", found.len() - 3) } else { String::new() };

@@ -43,7 +43,7 @@ pub fn fixed(x: f64, places: usize) -> String {
 }
 
 /// A number with about four significant digits.
-pub fn short(x: f64) -> String {
+pub fn four_digits(x: f64) -> String {
     significant(x, 4)
 }
 

@@ -5,7 +5,7 @@ use crate::Body;
 use crate::view::{LINES_WITHIN, members_drawn};
 use hull_geometry::mesh::Bounds;
 use hull_geometry::vector::{add, dot, lerp, scale, unit};
-use hull_geometry::{NONE, Point};
+use hull_geometry::{Mesh, NONE, Point};
 
 /// Boundary colours in order; the view and the sheet use the same.
 pub const PALETTE: [[u8; 3]; 6] = [
@@ -30,13 +30,81 @@ pub const HEIGHT: usize = 600;
 /// Part of the picture that the body fills in the direction in which it fills more.
 const FILLED: f64 = 0.9;
 
+/// From where a picture is taken: what is to its right, up and towards the eye.
+const RIGHT: Point = [0.82, 0.57, 0.0];
+const UP: Point = [-0.26, 0.37, 0.89];
+const TOWARD: Point = [0.51, -0.73, 0.45];
+
+/// Pixels to the right, pixels down, and nearness, before they are fitted into the picture.
+fn see(p: &Point) -> Point {
+    [dot(*p, RIGHT), -dot(*p, UP), dot(*p, TOWARD)]
+}
+
+/// Brings what lies within `bounds` into the picture.
+fn fit<'a>(seen: impl Iterator<Item = &'a mut Point>, bounds: &Bounds) {
+    let (size, centre, frame) = (bounds.size(), bounds.centre(), [WIDTH as f64, HEIGHT as f64]);
+    let factor = FILLED * (frame[0] / size[0].max(1e-12)).min(frame[1] / size[1].max(1e-12));
+    for p in seen {
+        for k in 0..2 {
+            p[k] = (p[k] - centre[k]) * factor + frame[k] / 2.0;
+        }
+    }
+}
+
+/// A facet's colour in the light from the upper left; `None` without area.
+fn lit(area: Point, colour: [u8; 3]) -> Option<[u8; 3]> {
+    let light = unit(add(add(scale(RIGHT, -0.4), scale(UP, 0.7)), scale(TOWARD, 0.9)))?;
+    let shade = 0.55 + 0.45 * dot(unit(area)?, light).abs();
+    Some(colour.map(|c| (f64::from(c) * shade) as u8))
+}
+
+/// A surface in a colour of its own, red, green, blue.
+pub struct Painted {
+    /// Its facets.
+    pub mesh: Mesh,
+    /// Its colour.
+    pub colour: [u8; 3],
+}
+
+/// How much of what is seen through still shows.
+const VEIL: f64 = 0.35;
+
+/// A picture like [`picture`], of surfaces in colours of their own; those of `through` are seen through.
+pub fn painted(solid: &[Painted], through: &[Painted]) -> Vec<u8> {
+    let points = |all: &[Painted]| {
+        all.iter().flat_map(|p| p.mesh.points.iter().map(see).collect::<Vec<_>>()).collect::<Vec<_>>()
+    };
+    let bounds = Bounds::of(points(solid).into_iter().chain(points(through)));
+    let draw = |canvas: &mut Canvas, all: &[Painted]| {
+        for Painted { mesh, colour } in all {
+            let mut seen: Vec<Point> = mesh.points.iter().map(see).collect();
+            fit(seen.iter_mut(), &bounds);
+            for (f, t) in mesh.triangles.iter().enumerate() {
+                let Some(colour) = lit(mesh.area_vector(f as u32), *colour) else { continue };
+                canvas.facet(t.map(|p| seen[p as usize]), colour);
+            }
+        }
+    };
+    let mut canvas = Canvas::new();
+    draw(&mut canvas, solid);
+    if !through.is_empty() {
+        let mut veil = Canvas::new();
+        draw(&mut veil, through);
+        for (below, above) in canvas.colour.iter_mut().zip(&veil.colour).filter(|(_, v)| v[3] > 0) {
+            let empty = below[3] == 0;
+            for k in 0..3 {
+                let mixed = f64::from(below[k]) * (1.0 - VEIL) + f64::from(above[k]) * VEIL;
+                below[k] = if empty { above[k] } else { mixed.round() as u8 };
+            }
+            below[3] = if empty { (255.0 * VEIL) as u8 } else { 255 };
+        }
+    }
+    canvas.png()
+}
+
 /// A PNG of [`WIDTH`] by [`HEIGHT`] with a clear ground, seen from the front left and above as the view is at
 /// first.
 pub fn picture(body: &Body) -> Vec<u8> {
-    let (right, up, toward) = ([0.82, 0.57, 0.0], [-0.26, 0.37, 0.89], [0.51, -0.73, 0.45]);
-    let light = unit(add(add(scale(right, -0.4), scale(up, 0.7)), scale(toward, 0.9))).unwrap_or([0.0, 0.0, 1.0]);
-    // Pixels to the right, pixels down, and nearness.
-    let see = |p: &Point| [dot(*p, right), -dot(*p, up), dot(*p, toward)];
     let mut seen: Vec<Point> = body.mesh.points.iter().map(see).collect();
     let mut along = body.wires().map_or(Vec::new(), |w| w.along(LINES_WITHIN * body.bounds().diagonal()));
     along.extend(body.frame().map_or(Vec::new(), members_drawn));
@@ -49,25 +117,19 @@ pub fn picture(body: &Body) -> Vec<u8> {
         dots.extend(cloud.points.iter().enumerate().step_by(every).map(|(i, p)| (see(p), colour(i))));
     }
     let bounds = Bounds::of(of_facets.chain(curves.iter().flatten().copied()).chain(dots.iter().map(|d| d.0)));
-    let (size, centre, frame) = (bounds.size(), bounds.centre(), [WIDTH as f64, HEIGHT as f64]);
-    let factor = FILLED * (frame[0] / size[0].max(1e-12)).min(frame[1] / size[1].max(1e-12));
-    for p in seen.iter_mut().chain(curves.iter_mut().flatten()).chain(dots.iter_mut().map(|d| &mut d.0)) {
-        for k in 0..2 {
-            p[k] = (p[k] - centre[k]) * factor + frame[k] / 2.0;
-        }
-    }
+    let all = seen.iter_mut().chain(curves.iter_mut().flatten()).chain(dots.iter_mut().map(|d| &mut d.0));
+    fit(all, &bounds);
     let mut canvas = Canvas::new();
     for (f, t) in body.mesh.triangles.iter().enumerate() {
-        let Some(normal) = unit(body.mesh.area_vector(f as u32)) else { continue };
         let boundary = body.columns.boundary.get(f).copied().unwrap_or(NONE);
         let chosen = body.facts.boundaries.get(boundary as usize).and_then(|b| b.colour).map(u32::from);
         let base =
             if boundary == NONE { UNNAMED } else { PALETTE[chosen.unwrap_or(boundary) as usize % PALETTE.len()] };
-        let shade = 0.55 + 0.45 * dot(normal, light).abs();
-        canvas.facet(t.map(|p| seen[p as usize]), base.map(|c| (f64::from(c) * shade) as u8));
+        let Some(colour) = lit(body.mesh.area_vector(f as u32), base) else { continue };
+        canvas.facet(t.map(|p| seen[p as usize]), colour);
     }
     // A little nearer than it is, so that a curve on a surface is seen.
-    let lift = 1e-3 * size[2];
+    let lift = 1e-3 * bounds.size()[2];
     for ends in curves.iter().flat_map(|c| c.windows(2)) {
         canvas.line([ends[0], ends[1]], lift);
     }

@@ -1,6 +1,6 @@
 //! Sentences with typed quantities: words, lengths, areas. They become text once, at the end, in the unit of their reader.
 
-use crate::numbers::short;
+use crate::numbers::four_digits;
 use std::borrow::Cow;
 
 /// What lengths are said in.
@@ -89,6 +89,11 @@ impl Sentence {
         self
     }
 
+    /// Its pieces in order.
+    pub fn pieces(&self) -> &[Piece] {
+        &self.0
+    }
+
     /// As people read it.
     pub fn text(&self, unit: LengthUnit) -> String {
         let symbol = unit.symbol();
@@ -96,9 +101,9 @@ impl Sentence {
             .iter()
             .map(|piece| match piece {
                 Piece::Text(text) => text.to_string(),
-                Piece::Length(x) => format!("{} {symbol}", short(*x)),
-                Piece::BareLength(x) => short(*x),
-                Piece::Area(x) => format!("{} {symbol}²", short(*x)),
+                Piece::Length(x) => format!("{} {symbol}", four_digits(*x)),
+                Piece::BareLength(x) => four_digits(*x),
+                Piece::Area(x) => format!("{} {symbol}²", four_digits(*x)),
                 Piece::Unit => symbol.to_string(),
             })
             .collect()

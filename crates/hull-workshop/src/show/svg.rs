@@ -63,7 +63,7 @@ pub fn curve(points: &[[f64; 2]], across: &str, up: &str) -> String {
             PLOT[0] - 8.0,
             LEFT - 6.0,
             y(value) + 4.0,
-            crate::numbers::short(value)
+            crate::numbers::four_digits(value)
         );
     }
     let foot = PLOT[1] - 8.0;
@@ -73,8 +73,8 @@ pub fn curve(points: &[[f64; 2]], across: &str, up: &str) -> String {
          <text x=\"{}\" y=\"{foot}\" text-anchor=\"end\" fill=\"#1b2a41\">{} to {} {across}</text>",
         along.join(" "),
         PLOT[0] - 8.0,
-        crate::numbers::short(left),
-        crate::numbers::short(right)
+        crate::numbers::four_digits(left),
+        crate::numbers::four_digits(right)
     );
     out + "</svg>\n"
 }

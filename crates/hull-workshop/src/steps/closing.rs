@@ -11,7 +11,7 @@ use std::collections::BTreeMap;
 /// Follows a rebuilding; new facets go with the boundary around them where that is one and the same.
 pub(super) fn follow_closed(body: &mut Body, rebuilt: Rebuilt) {
     let new: Vec<u32> = (0..rebuilt.origin.len() as u32).filter(|f| rebuilt.origin[*f as usize] == NONE).collect();
-    body.follow(rebuilt);
+    body.take_rebuilt(rebuilt);
     let across = neighbours(&body.mesh);
     let is_new = |f: u32| new.binary_search(&f).ok();
     let sets = Sets::new(new.len());
@@ -42,7 +42,7 @@ pub(super) fn shrink(body: &mut Body, rebuilt: Rebuilt, gone: usize, what: &str)
     if rebuilt.mesh.triangles.is_empty() {
         return Err("Nothing would be left.".into());
     }
-    body.follow(rebuilt);
+    body.take_rebuilt(rebuilt);
     body.drop_empty_boundaries();
     Ok(format!("{} {what} removed.", count(gone)).into())
 }

@@ -12,7 +12,7 @@ pub use operation::{About, At, Kinds, Operation, Proposal, Refusal, Report, Seen
 
 use crate::sentence::{LengthUnit, Sentence};
 use crate::{Body, Destination};
-use hull_geometry::{Cancelled, Watch, apart};
+use hull_geometry::{Cancelled, Watch, deviation};
 use serde::{Deserialize, Serialize};
 use toml::{Table, Value};
 
@@ -151,7 +151,7 @@ pub struct Change {
     pub largest_move: f64,
     /// How far the surface is from what it was, both ways, where a step on facets moved it.
     #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub moved: Option<apart::Moved>,
+    pub moved: Option<deviation::TwoSidedDeviation>,
 }
 
 /// Why a step cannot be applied. The body is as it was.
@@ -248,8 +248,9 @@ pub fn apply(
     };
     if step.about().touches == Touches::Facets {
         watch.report(0.45, "measuring how far the surface moved")?;
-        change.moved = apart::moved(&before.mesh, &body.mesh, watch)?;
-        change.largest_move = change.largest_move.max(change.moved.as_ref().map_or(0.0, apart::Moved::largest));
+        change.moved = deviation::two_sided(&before.mesh, &body.mesh, watch)?;
+        change.largest_move =
+            change.largest_move.max(change.moved.as_ref().map_or(0.0, deviation::TwoSidedDeviation::largest));
         if let Some(exact) = &mut body.facts.exact {
             exact.facets_changed = true;
         }

@@ -2,7 +2,7 @@
 
 use super::{KindDef, PROBES, Survey};
 use crate::body::Facts;
-use crate::numbers::{count, short};
+use crate::numbers::{count, four_digits};
 use crate::say;
 use crate::sentence::{Sentence, length};
 use crate::steps;
@@ -39,7 +39,7 @@ impl Measured {
         let unit = if facts.scale.is_some() { "mm" } else { "units" };
         let text = match (seen.count, seen.size) {
             (n, size) if n == 0 || size == 0.0 => count(n),
-            (n, size) => format!("{}, {} {unit}", count(n), short(size)),
+            (n, size) => format!("{}, {} {unit}", count(n), four_digits(size)),
         };
         Measured { value: Some(seen.count as f64), text }
     }

@@ -4,7 +4,7 @@ mod plot;
 pub mod shapes;
 
 use crate::body::Facts;
-use crate::numbers::{counted, short};
+use crate::numbers::{counted, four_digits};
 use crate::{Body, Role};
 use hull_geometry::vector::norm;
 use hull_geometry::{NONE, Unit, Watch};
@@ -60,8 +60,8 @@ fn kinds(body: &Body) -> (Vec<Kind>, Vec<Opening>) {
 /// A sentence: the body is not closed, has no openings of both roles, or cells cannot be as asked.
 pub fn flow(body: &Body, how: How, cells: usize, watch: &Watch) -> Result<Flow, String> {
     if !CELLS.contains(&cells) {
-        let [least, most] = [CELLS.start(), CELLS.end()].map(|n| short(*n as f64));
-        return Err(format!("A trial has {least} to {most} cells; {} were asked for.", short(cells as f64)));
+        let [least, most] = [CELLS.start(), CELLS.end()].map(|n| four_digits(*n as f64));
+        return Err(format!("A trial has {least} to {most} cells; {} were asked for.", four_digits(cells as f64)));
     }
     let topology = hull_geometry::topology::Topology::of(&body.mesh, watch).map_err(|e| e.to_string())?;
     if !topology.is_closed() {
@@ -117,21 +117,26 @@ pub fn caveat(how: How) -> &'static str {
 
 /// Shares and findings as lines of text; lengths in `unit`.
 pub fn told(flow: &Flow, unit: &str) -> Vec<String> {
-    let place = |p: hull_geometry::Point| p.map(short).join(", ");
+    let place = |p: hull_geometry::Point| p.map(four_digits).join(", ");
     let mut lines: Vec<String> = flow
         .through
         .iter()
         .map(|t| {
             let way = if t.flow >= 0.0 { "in" } else { "out" };
-            format!("{}: {} % of what goes {way}, {} {unit}²", t.opening.name, short(100.0 * t.share), short(t.area))
+            format!(
+                "{}: {} % of what goes {way}, {} {unit}²",
+                t.opening.name,
+                four_digits(100.0 * t.share),
+                four_digits(t.area)
+            )
         })
         .collect();
     if let Some(n) = &flow.narrowest {
-        lines.push(format!("narrowest place of the widest way: {} {unit}, at {}", short(n.width), place(n.at)));
+        lines.push(format!("narrowest place of the widest way: {} {unit}, at {}", four_digits(n.width), place(n.at)));
     }
-    lines.push(format!("hardly any flow in {} % of the space", short(100.0 * flow.still)));
+    lines.push(format!("hardly any flow in {} % of the space", four_digits(100.0 * flow.still)));
     lines.extend(flow.stillest.iter().chain(&flow.pockets).map(|p| {
-        let volume = if p.volume > 0.0 { format!(", {} {unit}³", short(p.volume)) } else { String::new() };
+        let volume = if p.volume > 0.0 { format!(", {} {unit}³", four_digits(p.volume)) } else { String::new() };
         format!("{}{volume}, at {}", p.what, place(p.at))
     }));
     lines.push(format!("in less out: {:.1e} of what comes in", flow.imbalance));

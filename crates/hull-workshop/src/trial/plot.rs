@@ -1,7 +1,7 @@
 //! Pressure and speed along the main way of a trial, as an SVG.
 
 use super::main_way;
-use crate::numbers::short;
+use crate::numbers::four_digits;
 use hull_trials::flow::Flow;
 use std::fmt::Write as _;
 
@@ -36,7 +36,7 @@ pub fn plot(flow: &Flow, unit: &str) -> String {
             LEFT - 6.0,
             y(part) + 4.0,
             WIDTH - 44.0,
-            short(part * fastest)
+            four_digits(part * fastest)
         );
     }
     let _ = write!(
@@ -52,7 +52,7 @@ pub fn plot(flow: &Flow, unit: &str) -> String {
         "<text x=\"{LEFT}\" y=\"{base}\" fill=\"{INK}\">0</text><text x=\"{:.1}\" y=\"{base}\" text-anchor=\"end\" fill=\"{INK}\">{} {unit} from the inlet</text>\
          <text x=\"{:.1}\" y=\"{base}\" fill=\"{INK}\">pressure, line</text><text x=\"{:.1}\" y=\"{base}\" fill=\"{SPEED}\">speed, dashes</text>",
         WIDTH - 50.0,
-        short(long),
+        four_digits(long),
         LEFT + 60.0,
         LEFT + 160.0
     );

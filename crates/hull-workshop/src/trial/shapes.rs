@@ -110,7 +110,7 @@ pub fn drawing(frame: &Frame, what: What, case: Option<&str>) -> Result<Drawing,
             Ok(swinging(
                 &fine,
                 &moved,
-                |largest| format!("Largest movement{under}: {} mm", crate::numbers::short(largest)),
+                |largest| format!("Largest movement{under}: {} mm", crate::numbers::four_digits(largest)),
                 true,
             ))
         }
@@ -122,12 +122,12 @@ pub fn drawing(frame: &Frame, what: What, case: Option<&str>) -> Result<Drawing,
         What::Frequency(n) => {
             let found = frequencies(&fine, n + 1).map_err(failed)?;
             let mode = found.get(n).ok_or("There is no such frequency.")?;
-            let told = format!("Swings {} times a second", crate::numbers::short(mode.value));
+            let told = format!("Swings {} times a second", crate::numbers::four_digits(mode.value));
             Ok(swinging(&fine, &mode.moved, |_| told.clone(), false))
         }
         What::Buckling => {
             let mode = buckling(&fine, case).map_err(failed)?.ok_or("Nothing is pressed: nothing buckles.")?;
-            let told = format!("Buckles at loads{under} times {}", crate::numbers::short(mode.value));
+            let told = format!("Buckles at loads{under} times {}", crate::numbers::four_digits(mode.value));
             Ok(swinging(&fine, &mode.moved, |_| told.clone(), false))
         }
         What::Force(force) => {
@@ -188,7 +188,7 @@ fn diagram(frame: &Frame, along: &[Along], force: Force, under: &str) -> Drawing
     Drawing {
         lines: lines.collect(),
         swings: false,
-        told: format!("{name}{under}: largest {} {unit}", crate::numbers::short(largest * by)),
+        told: format!("{name}{under}: largest {} {unit}", crate::numbers::four_digits(largest * by)),
         factor: 0.0,
     }
 }

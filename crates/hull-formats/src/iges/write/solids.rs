@@ -4,7 +4,7 @@
 use super::records::{Entry, Parameter, int, number};
 use super::{File, geometry};
 use hull_exact::curve::Piece;
-use hull_exact::lift::{Sampled, parameter_box};
+use hull_exact::parameter_loops::{Sampled, parameter_box};
 use hull_exact::sample;
 use hull_exact::shape::{Colour, Face, Lump, Shape, Shell};
 use std::collections::HashMap;

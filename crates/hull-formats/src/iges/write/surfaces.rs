@@ -2,7 +2,7 @@
 
 use super::records::{Entry, Records, int};
 use super::{File, geometry};
-use hull_exact::lift::{Sampled, parameter_box};
+use hull_exact::parameter_loops::{Sampled, parameter_box};
 use hull_exact::pcurve::{self, Side};
 use hull_exact::sample;
 use hull_exact::shape::{Colour, Face, Shape};

@@ -2,15 +2,15 @@
 
 use crate::context::Ctx;
 use crate::error::PageResult;
-use crate::show::{count, short};
+use crate::show::count;
 use askama::Template;
 use hull_workshop::survey::Seen;
 
 #[derive(Template)]
 #[template(path = "evidence/doubles/table.html")]
 struct Table<'a> {
+    cx: &'a Ctx<'a>,
     doubles_of: &'a [(String, Seen)],
-    unit: &'static str,
 }
 
 /// A line for each name, where there are several.
@@ -20,5 +20,5 @@ pub(super) fn draw(cx: &Ctx) -> PageResult<Option<String>> {
     if doubles_of.is_empty() || seen.facts.labels.len() < 2 {
         return Ok(None);
     }
-    Ok(Some(Table { doubles_of, unit: cx.unit() }.render()?))
+    Ok(Some(Table { cx, doubles_of }.render()?))
 }

@@ -4,7 +4,7 @@ use crate::context::Ctx;
 use crate::error::PageResult;
 use askama::Template;
 use hull_geometry::plot::TolerancePlot;
-use hull_workshop::numbers::{count, short};
+use hull_workshop::numbers::{count, four_digits};
 
 /// The plot of what stitching does against tolerance, in the coordinates of a 356 by 100 drawing.
 struct Plot {
@@ -59,7 +59,7 @@ fn plot(found: &TolerancePlot) -> Option<Plot> {
         points
     };
     let ticks = (low.ceil() as i32..=high.floor() as i32)
-        .map(|power| (x(10f64.powi(power)), short(10f64.powi(power))))
+        .map(|power| (x(10f64.powi(power)), four_digits(10f64.powi(power))))
         // The unit stands at the end of the axis.
         .filter(|tick| tick.0 < RIGHT - 66.0)
         .collect();

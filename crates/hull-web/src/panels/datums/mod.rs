@@ -3,8 +3,9 @@
 use super::{Panel, Tab};
 use crate::context::{Ctx, Sibling};
 use crate::error::PageResult;
+use crate::lengths::{self, Marked};
 use crate::remedies::all_forms;
-use crate::show::{count, fixed, short};
+use crate::show::{count, fixed};
 use askama::Template;
 use hull_store::bodies::Revision;
 use hull_workshop::datums::Datum;
@@ -27,8 +28,8 @@ struct Datums<'a> {
 }
 
 impl Datums<'_> {
-    fn sizes(&self, datum: &Datum) -> String {
-        datum.sizes().text(self.cx.length_unit())
+    fn sizes(&self, datum: &Datum) -> Marked {
+        lengths::sentence(&datum.sizes(), self.cx.length_unit())
     }
 }
 

@@ -6,7 +6,7 @@ use hull_store::ids::JobId;
 use super::{Panel, Tab};
 use crate::context::Ctx;
 use crate::error::PageResult;
-use crate::show::{count, short};
+use crate::show::{count, four_digits};
 use crate::writing;
 use askama::Template;
 use hull_store::bodies::Revision;

@@ -2,13 +2,13 @@
 
 use crate::show::bytes;
 use hull_exact::fineness::Fineness;
-use hull_exact::lift::Reader;
+use hull_exact::parameter_loops::Reader;
 use hull_workshop::body::Facts;
 use hull_workshop::body::Scale;
 use hull_workshop::choices::Choice;
 use hull_workshop::edges::{EdgeFigures, name_of};
 use hull_workshop::exact::ExactFacts;
-use hull_workshop::numbers::{count, short};
+use hull_workshop::numbers::{count, four_digits};
 
 /// A fineness that can be chosen.
 pub struct ChoiceLine {
@@ -123,11 +123,11 @@ fn reading_rows(exact: &ExactFacts, scale: f64) -> Vec<(&'static str, [String; 2
         ("faces", both.map(|r| count(r.faces))),
         ("in doubt", both.map(|r| count(r.faces_in_doubt))),
         ("open edges", both.map(|r| count(r.open_edges))),
-        ("volume", both.map(|r| short(r.volume * scale.powi(3)))),
-        ("area", both.map(|r| short(r.area * scale * scale))),
-        ("along x", both.map(|r| short(r.size[0] * scale))),
-        ("along y", both.map(|r| short(r.size[1] * scale))),
-        ("along z", both.map(|r| short(r.size[2] * scale))),
+        ("volume", both.map(|r| four_digits(r.volume * scale.powi(3)))),
+        ("area", both.map(|r| four_digits(r.area * scale * scale))),
+        ("along x", both.map(|r| four_digits(r.size[0] * scale))),
+        ("along y", both.map(|r| four_digits(r.size[1] * scale))),
+        ("along z", both.map(|r| four_digits(r.size[2] * scale))),
     ]
 }
 
@@ -146,7 +146,7 @@ fn facets_curve(counts: &[(f64, usize)], now: f64) -> Option<Curve> {
     let ticks = counts.iter().enumerate().filter(|(i, _)| i % 2 == 0 || counts.len() < 4);
     Some(Curve {
         points: dots.iter().map(|(x, y)| format!("{x:.1},{y:.1} ")).collect(),
-        ticks: ticks.map(|(_, c)| (across(c.0), short(c.0))).collect(),
+        ticks: ticks.map(|(_, c)| (across(c.0), four_digits(c.0))).collect(),
         top: format!("{}, {}", count(most), bytes(84 + 50 * most as u64)),
         bottom: format!("{}, {}", count(least), bytes(84 + 50 * least as u64)),
         proposal: (now <= first && now >= last).then(|| across(now)),
@@ -165,7 +165,7 @@ fn steps(trials: &[(f64, f64)], proposal: Option<f64>) -> Option<Curve> {
         let before = trials[i.saturating_sub(1)].1;
         points += &format!("{:.1},{:.1} {:.1},{:.1} ", x(*t), y(before), x(*t), y(*open));
     }
-    let ticks = (low.ceil() as i32..=high.floor() as i32).map(|p| (x(10f64.powi(p)), short(10f64.powi(p)))).collect();
+    let ticks = (low.ceil() as i32..=high.floor() as i32).map(|p| (x(10f64.powi(p)), four_digits(10f64.powi(p)))).collect();
     Some(Curve {
         points,
         dots: Vec::new(),

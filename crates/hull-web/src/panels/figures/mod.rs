@@ -3,7 +3,7 @@
 use super::{Panel, always};
 use crate::context::Ctx;
 use crate::error::PageResult;
-use crate::show::{count, short};
+use crate::show::{count, four_digits};
 use askama::Template;
 use hull_store::bodies::Revision;
 

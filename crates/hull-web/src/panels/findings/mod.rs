@@ -3,7 +3,6 @@
 use super::{Panel, Tab};
 use crate::context::Ctx;
 use crate::error::PageResult;
-use crate::show::fixed;
 use askama::Template;
 use hull_workshop::survey::Finding;
 

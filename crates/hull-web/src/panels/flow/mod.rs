@@ -3,7 +3,7 @@
 use super::{Panel, Tab};
 use crate::context::Ctx;
 use crate::error::PageResult;
-use crate::show::short;
+use crate::show::four_digits;
 use crate::trying;
 use askama::Template;
 use hull_flow::first_layer::water;

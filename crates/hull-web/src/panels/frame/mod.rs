@@ -3,7 +3,7 @@
 use super::{Panel, Tab};
 use crate::context::Ctx;
 use crate::error::PageResult;
-use crate::show::{count, counted, short};
+use crate::show::{count, counted, four_digits};
 use askama::Template;
 use hull_frames::Fix;
 use hull_store::ids::RevisionId;
@@ -89,8 +89,8 @@ fn held(joint: &hull_frames::Joint) -> String {
     let of = |(fix, axis): (&Fix, &str)| match fix {
         Fix::Free => None,
         Fix::Held => Some(axis.to_string()),
-        Fix::Spring(s) => Some(format!("{axis} by a spring of {} N/mm", short(*s))),
-        Fix::Moved(by) => Some(format!("{axis} moved {} mm", short(*by))),
+        Fix::Spring(s) => Some(format!("{axis} by a spring of {} N/mm", four_digits(*s))),
+        Fix::Moved(by) => Some(format!("{axis} moved {} mm", four_digits(*by))),
     };
     match joint.held.map(|f| f == Fix::Held) {
         [true, true, true, true, true, true] => "fixed".into(),

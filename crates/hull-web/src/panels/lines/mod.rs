@@ -3,7 +3,7 @@
 use super::{Panel, Tab};
 use crate::context::Ctx;
 use crate::error::PageResult;
-use crate::show::{count, counted, short};
+use crate::show::{count, counted};
 use crate::writing;
 use askama::Template;
 use hull_store::bodies::Revision;

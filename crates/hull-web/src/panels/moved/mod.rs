@@ -12,7 +12,7 @@ pub const PANEL: Panel = Panel { id: "moved", tab: |_| always("Deviation"), rend
 
 #[derive(Template)]
 #[template(path = "panels/moved/panel.html")]
-struct Moved<'a> {
+struct TwoSidedDeviation<'a> {
     cx: &'a Ctx<'a>,
     shown: &'a Revision,
     lines: Vec<Line<'a>>,
@@ -26,5 +26,5 @@ fn render(cx: &Ctx) -> PageResult<String> {
     let usual = if cx.is_preview() { cx.now.id } else { cx.received() };
     let compared = cx.place.from.filter(|f| cx.line.iter().any(|l| l.id == *f)).unwrap_or(usual);
     let row = cx.open.as_ref().map_or("", |r| r.id.as_str());
-    Ok(Moved { cx, shown: cx.shown(), lines: lines(cx), row, compared }.render()?)
+    Ok(TwoSidedDeviation { cx, shown: cx.shown(), lines: lines(cx), row, compared }.render()?)
 }

@@ -4,7 +4,7 @@ use super::Remedy;
 use crate::context::Ctx;
 use crate::error::PageResult;
 use crate::form::{Fields, text};
-use crate::show::{count, counted, has, short};
+use crate::show::{count, counted, has};
 use askama::Template;
 use hull_workshop::Step;
 use hull_workshop::sentence::Sentence;
@@ -18,7 +18,7 @@ struct Form<'a> {
     /// Holes up to this perimeter are ticked at first.
     up_to: f64,
     open: bool,
-    unit: &'static str,
+    cx: &'a Ctx<'a>,
     steps: String,
     previews: String,
 }
@@ -50,7 +50,7 @@ pub(super) fn draw(cx: &Ctx, remedy: &Remedy) -> PageResult<Option<String>> {
         holes,
         up_to: if stitched { 0.0 } else { proposed },
         open: !stitched,
-        unit: cx.unit(),
+        cx,
         steps: cx.post("steps"),
         previews: cx.post("previews"),
     };

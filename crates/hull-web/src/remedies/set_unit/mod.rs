@@ -3,7 +3,7 @@
 use super::Remedy;
 use crate::context::Ctx;
 use crate::error::PageResult;
-use crate::show::short;
+use crate::show::four_digits;
 use askama::Template;
 use hull_workshop::size::{Candidate, candidates};
 

@@ -65,7 +65,7 @@ impl Operation for AlignBody {
         body.move_rigid(&by);
         let after = body.bounds().size();
         Ok(say![
-            format!("Turned by {}°. The box was ", crate::numbers::short(by.angle())),
+            format!("Turned by {}°. The box was ", crate::numbers::four_digits(by.angle())),
             length(before[0]), " × ", length(before[1]), " × ", length(before[2]),
             ", it is ",
             length(after[0]), " × ", length(after[1]), " × ", length(after[2]),

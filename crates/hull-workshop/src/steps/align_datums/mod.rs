@@ -107,7 +107,7 @@ pub(super) fn said(axis: &Axis) -> String {
 pub(super) fn told(by: &Rigid) -> Sentence {
     let s = add(by.shift, [0.0; 3]);
     say![
-        format!("Turned by {}°, then moved by ", crate::numbers::short(by.angle())),
+        format!("Turned by {}°, then moved by ", crate::numbers::four_digits(by.angle())),
         bare(s[0]),
         ", ",
         bare(s[1]),

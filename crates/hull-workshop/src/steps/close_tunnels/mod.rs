@@ -6,7 +6,7 @@ use crate::say;
 use crate::sentence::{Sentence, length};
 use crate::steps::closing::follow_closed;
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
-use hull_geometry::holes::{self, Hole, Wish};
+use hull_geometry::holes::{self, Hole, FillingChoice};
 use hull_geometry::handles;
 use hull_geometry::topology::Topology;
 use serde::{Deserialize, Serialize};
@@ -57,7 +57,7 @@ impl Operation for CloseTunnels {
             .into_iter()
             .filter(|h| h.points.iter().all(|p| *p >= first || !before.contains(p)))
             .collect();
-        let filled = holes::fill(&body.mesh, &ends, Wish::Plain, at.watch)?;
+        let filled = holes::fill(&body.mesh, &ends, FillingChoice::Plain, at.watch)?;
         follow_closed(body, filled.rebuilt);
         Ok(format!("{} closed with {}.", counted(loops.len(), "tunnel"), counted(filled.hole_of.len(), "facet")).into())
     }

@@ -5,7 +5,7 @@ use crate::numbers::count;
 use crate::say;
 use crate::sentence::{Sentence, length};
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
-use hull_geometry::apart::moved;
+use hull_geometry::deviation::two_sided;
 use hull_geometry::coarsen::coarsen;
 use hull_geometry::Rebuilt;
 use hull_geometry::topology::Topology;
@@ -61,7 +61,7 @@ impl Operation for Coarsen {
             let within = length(self.tolerance);
             return Err(say!["Fewer facets would take the surface further than ", within, "."].into());
         }
-        body.follow(fewer);
+        body.take_rebuilt(fewer);
         body.drop_empty_boundaries();
         let (now, before) = (count(body.mesh.triangles.len()), count(before));
         let fewer = format!("{now} facets where there were {before}; neither surface is anywhere further than ");
@@ -79,7 +79,7 @@ impl Coarsen {
             let fewer = coarsen(&body.mesh, &alike, held.to_vec(), tolerance, longest, watch)?.ok_or(
                 "Facets of this surface cross, or would; cut its crossings first, or choose a smaller tolerance.",
             )?;
-            let off = moved(&body.mesh, &fewer.mesh, watch)?.map_or(0.0, |m| m.bound());
+            let off = two_sided(&body.mesh, &fewer.mesh, watch)?.map_or(0.0, |m| m.bound());
             if off <= self.tolerance * (1.0 + 1e-6) {
                 return Ok(fewer);
             }

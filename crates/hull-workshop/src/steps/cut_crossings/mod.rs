@@ -63,7 +63,7 @@ pub(super) fn cut(body: &mut Body, watch: &Watch) -> Result<String, Refusal> {
         other => other.to_string().into(),
     })?;
     let before = body.mesh.triangles.len();
-    body.follow(done.rebuilt);
+    body.take_rebuilt(done.rebuilt);
     body.drop_empty_boundaries();
     Ok(format!(
         "Cut along their crossings: {}; {} became {}.",

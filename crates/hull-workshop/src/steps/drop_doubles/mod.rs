@@ -47,11 +47,11 @@ impl Operation for DropDoubles {
     fn run(&self, body: &mut Body, at: &At) -> Result<Report, Refusal> {
         let topology = Topology::of(&body.mesh, at.watch)?;
         let found = doubles::doubles(&body.mesh, &topology, &body.columns.label, self.tolerance, at.watch)?;
-        if found.spare.is_empty() {
+        if found.redundant.is_empty() {
             let within = length(self.tolerance);
             return Err(say!["No facet lies on another shell within ", within, ", or on another name."].into());
         }
-        let rebuilt = Rebuilt::keeping(&body.mesh, |f| found.spare.binary_search(&f).is_err());
-        shrink(body, rebuilt, found.spare.len(), "facets that lie on others")
+        let rebuilt = Rebuilt::keeping(&body.mesh, |f| found.redundant.binary_search(&f).is_err());
+        shrink(body, rebuilt, found.redundant.len(), "facets that lie on others")
     }
 }

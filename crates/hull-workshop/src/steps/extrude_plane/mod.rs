@@ -2,7 +2,7 @@
 
 use crate::body::numbered::Numbered;
 use crate::body::{Boundary, Columns, Role, Seam};
-use crate::numbers::{counted, short};
+use crate::numbers::{counted, four_digits};
 use crate::sentence::Sentence;
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
 use crate::Body;
@@ -43,8 +43,8 @@ impl Operation for ExtrudePlane {
 
     fn title(&self) -> Sentence {
         match self.how {
-            How::Thickness => format!("One cell thick, {}", short(self.thickness)),
-            How::Wedge => format!("Wedge of {}°", short(self.angle)),
+            How::Thickness => format!("One cell thick, {}", four_digits(self.thickness)),
+            How::Wedge => format!("Wedge of {}°", four_digits(self.angle)),
         }
         .into()
     }
@@ -82,7 +82,7 @@ impl Operation for ExtrudePlane {
                 return Err("A wedge is turned about the x axis: the mesh must lie in the plane z = 0.".into());
             }
             if let Some(p) = mesh.points.iter().find(|p| p[1] < -near) {
-                return Err(format!("The mesh crosses the axis of the wedge at {}: all of it must lie where y is above 0.", p.map(short).join(", ")).into());
+                return Err(format!("The mesh crosses the axis of the wedge at {}: all of it must lie where y is above 0.", p.map(four_digits).join(", ")).into());
             }
         }
         let made = self.made(body, &topology, normal, near);

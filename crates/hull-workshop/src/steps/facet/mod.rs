@@ -4,7 +4,7 @@ use crate::Body;
 use crate::exact::{ExactFacts, facets_sentence, kept, put, renew};
 use crate::exact_facts::in_file_unit;
 use crate::face_names::FaceNames;
-use crate::numbers::{count, short};
+use crate::numbers::{count, four_digits};
 use crate::say;
 use crate::sentence::{Sentence, length};
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
@@ -44,7 +44,7 @@ impl Operation for Facet {
     const HELP: &'static str = "Makes the facets again from the exact geometry, within a deviation and about an angle.";
 
     fn title(&self) -> Sentence {
-        say!["Facets at ", length(self.fineness.deviation), format!(", {}°", short(self.fineness.angle))]
+        say!["Facets at ", length(self.fineness.deviation), format!(", {}°", four_digits(self.fineness.angle))]
     }
 
     fn fields() -> &'static [Field] {

@@ -8,7 +8,7 @@ use crate::steps::closing::follow_closed;
 use crate::steps::name_boundary::boundary_called;
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
 use hull_geometry::Point;
-use hull_geometry::holes::{self, Filling, Hole, Wish};
+use hull_geometry::holes::{self, Filling, Hole, FillingChoice};
 use hull_geometry::vector::distance;
 use serde::{Deserialize, Serialize};
 
@@ -22,14 +22,14 @@ pub struct FillHoles {
     pub except: Vec<Point>,
     /// What the fillings are like.
     #[serde(default, skip_serializing_if = "is_proposed")]
-    pub wish: Wish,
+    pub wish: FillingChoice,
     /// What the caps are called, as boundaries of their own; without it they go with the boundary around them.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub cap: Option<String>,
 }
 
-fn is_proposed(wish: &Wish) -> bool {
-    *wish == Wish::Proposed
+fn is_proposed(wish: &FillingChoice) -> bool {
+    *wish == FillingChoice::Proposed
 }
 
 const WISHES: Quantity = Quantity::Choice(&[
@@ -78,7 +78,7 @@ impl Operation for FillHoles {
             return None;
         }
         let n = holes.iter().filter(|h| h.perimeter <= up_to).count();
-        let step = FillHoles { up_to: with_room(up_to), except: Vec::new(), wish: Wish::Proposed, cap: None };
+        let step = FillHoles { up_to: with_room(up_to), except: Vec::new(), wish: FillingChoice::Proposed, cap: None };
         let have = if n == 1 { "has" } else { "have" };
         let of = format!("{} of {} {have} a perimeter of at most ", count(n), counted(holes.len(), "hole"));
         let sentence = say![of, length(up_to), "."];

@@ -1,7 +1,7 @@
 //! The region that a fluid fills in a solid part: its openings are closed, and what they close in is kept.
 
 use crate::body::{Boundary, Columns, Facts, Role};
-use crate::numbers::{counted, short};
+use crate::numbers::{counted, four_digits};
 use crate::sentence::Sentence;
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
 use crate::Body;
@@ -80,15 +80,15 @@ impl Operation for FillInside {
         let others = parted.count - found.len() - 2;
         let volume = measure::mass(&made.mesh, &made.bounds()).volume;
         let unit = body.facts.length_unit().symbol();
-        let caps: Vec<String> = used.iter().map(|i| format!("opening {} of {} {unit}² at {}", i + 1, short(found[*i].area), place(found[*i].at))).collect();
+        let caps: Vec<String> = used.iter().map(|i| format!("opening {} of {} {unit}² at {}", i + 1, four_digits(found[*i].area), place(found[*i].at))).collect();
         let more = if others > 0 { format!(" {} left out.", counted(others, "other closed space")) } else { String::new() };
         *body = made;
-        Ok(format!("The inside holds {} {unit}³; {}.{more}", short(volume), caps.join(", ")).into())
+        Ok(format!("The inside holds {} {unit}³; {}.{more}", four_digits(volume), caps.join(", ")).into())
     }
 }
 
 fn place(p: Point) -> String {
-    p.map(short).join(", ")
+    p.map(four_digits).join(", ")
 }
 
 impl FillInside {
@@ -147,7 +147,7 @@ fn kept(body: &Body, parted: &Regions, space: u32, body_of: &[u32], found: &[Mou
     let mut boundary = Vec::with_capacity(of.len());
     let mut label = Vec::with_capacity(of.len());
     for &i in &of {
-        let s = &parted.sheets[i as usize];
+        let s = &parted.facets[i as usize];
         let other = if s.back == space { s.front } else { s.back };
         // Beyond a cap lies its plug; what else bounds the space is the part's own wall.
         if other != NONE && other > 0 && (other as usize) <= found.len() {

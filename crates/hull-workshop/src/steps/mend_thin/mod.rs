@@ -52,7 +52,7 @@ impl Operation for MendThin {
             let left = format!(" could be mended; {} are that thin.", count(mended.left));
             return Err(say!["No facet thinner than ", length(self.tolerance), left].into());
         }
-        body.follow(rebuilt);
+        body.take_rebuilt(rebuilt);
         body.drop_empty_boundaries();
         let done = format!(
             "{} drawn together, {} turned; left are {}; no point moved further than ",

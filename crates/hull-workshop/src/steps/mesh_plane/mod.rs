@@ -1,7 +1,7 @@
 //! Triangles in the regions that lines of one plane enclose.
 
 use crate::body::{Boundary, Columns, Seam};
-use crate::numbers::{count, counted, fixed, short};
+use crate::numbers::{count, counted, fixed, four_digits};
 use crate::say;
 use crate::sentence::{Sentence, length};
 use crate::steps::make_members::pieces;
@@ -299,7 +299,7 @@ fn take(body: &mut Body, made: &Meshed, layers: &[String], back: impl Fn(&[f64; 
     body.columns = Columns { boundary: made.region_of.clone(), ..Columns::default() };
     body.mesh = Mesh { points, triangles: made.triangles.clone() };
     body.pieces.clear();
-    let areas: Vec<String> = made.areas.iter().take(4).map(|a| short(*a)).collect();
+    let areas: Vec<String> = made.areas.iter().take(4).map(|a| four_digits(*a)).collect();
     let mut said = format!(
         "{} in {} of area {}{}, least angle {}°.",
         counted(made.triangles.len(), "triangle"),
@@ -316,8 +316,8 @@ fn take(body: &mut Body, made: &Meshed, layers: &[String], back: impl Fn(&[f64; 
         said += &format!(
             " {} meet no other: one at {}, {} from the next.",
             counted(made.loose.len(), "end"),
-            p.map(short).join(", "),
-            short(*gap)
+            p.map(four_digits).join(", "),
+            four_digits(*gap)
         );
     }
     said

@@ -4,7 +4,7 @@ use crate::Body;
 use crate::exact::{ExactFacts, facets_sentence, kept, renew};
 use crate::sentence::Sentence;
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
-use hull_exact::lift::Reader;
+use hull_exact::parameter_loops::Reader;
 use serde::{Deserialize, Serialize};
 
 /// Reads the exact faces again, trusting the file's bounds or rebuilding them.

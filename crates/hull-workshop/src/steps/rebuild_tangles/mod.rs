@@ -6,7 +6,7 @@ use crate::sentence::Sentence;
 use crate::steps::closing::follow_closed;
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
 use hull_geometry::crossings::{Crossing, crossings_if_few};
-use hull_geometry::holes::{self, Hole, Wish};
+use hull_geometry::holes::{self, Hole, FillingChoice};
 use hull_geometry::stitch::Rim;
 use hull_geometry::topology::Topology;
 use hull_geometry::vector::norm;
@@ -105,13 +105,13 @@ impl Operation for RebuildTangles {
         }
         let open = open_edges(&body.mesh);
         let facets_before = body.mesh.triangles.len();
-        body.follow(tangle::without(&body.mesh, &marked));
+        body.take_rebuilt(tangle::without(&body.mesh, &marked));
         let gone = facets_before - body.mesh.triangles.len();
         if body.mesh.triangles.is_empty() {
             return Err("Nothing would be left.".into());
         }
         let new = new_holes(&body.mesh, &open);
-        let filled = holes::fill(&body.mesh, &new, Wish::Proposed, at.watch)?;
+        let filled = holes::fill(&body.mesh, &new, FillingChoice::Proposed, at.watch)?;
         let added = filled.hole_of.len();
         follow_closed(body, filled.rebuilt);
         body.drop_empty_boundaries();

@@ -1,7 +1,7 @@
 //! A factor for each axis.
 
 use crate::Body;
-use crate::numbers::short;
+use crate::numbers::four_digits;
 use crate::sentence::Sentence;
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
 use hull_geometry::vector::V3;
@@ -22,7 +22,7 @@ impl Operation for ScaleAxes {
                                 round, and exact geometry is left behind; for a wrong unit set the unit instead.";
 
     fn title(&self) -> Sentence {
-        format!("Stretch by {}, {}, {}", short(self.factors[0]), short(self.factors[1]), short(self.factors[2])).into()
+        format!("Stretch by {}, {}, {}", four_digits(self.factors[0]), four_digits(self.factors[1]), four_digits(self.factors[2])).into()
     }
 
     fn fields() -> &'static [Field] {
@@ -44,6 +44,6 @@ impl Operation for ScaleAxes {
         let datums = std::mem::take(&mut body.facts.datums).len();
         let volume = self.factors.iter().product::<f64>();
         let lost = if datums > 0 { format!(" {} forgotten.", crate::numbers::counted(datums, "datum")) } else { String::new() };
-        Ok(format!("Volumes are {} times what they were.{lost}", short(volume)).into())
+        Ok(format!("Volumes are {} times what they were.{lost}", four_digits(volume)).into())
     }
 }

@@ -2,7 +2,7 @@
 
 use crate::Body;
 use crate::body::Flow;
-use crate::numbers::short;
+use crate::numbers::four_digits;
 use crate::sentence::Sentence;
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
 use hull_flow::first_layer::{Asked, Fluid, air, layers, water};
@@ -52,7 +52,7 @@ impl Operation for SetFlow {
                                 over with it.";
 
     fn title(&self) -> Sentence {
-        format!("Flow of {} m/s, y⁺ {}", short(self.speed), short(self.y_plus)).into()
+        format!("Flow of {} m/s, y⁺ {}", four_digits(self.speed), four_digits(self.y_plus)).into()
     }
 
     fn fields() -> &'static [Field] {
@@ -102,11 +102,11 @@ impl Operation for SetFlow {
             Asked { fluid, speed: self.speed, length: self.length / 1000.0, y_plus: self.y_plus, growth: self.growth };
         let found = layers(&asked).ok_or("These numbers give no boundary layer.")?;
         let name = match self.fluid {
-            Fluids::Water => format!("water at {} °C", short(self.temperature)),
-            Fluids::Air => format!("air at {} °C", short(self.temperature)),
-            Fluids::Other => format!("a fluid of {} kg/m³ and {} Pa s", short(fluid.density), short(fluid.viscosity)),
+            Fluids::Water => format!("water at {} °C", four_digits(self.temperature)),
+            Fluids::Air => format!("air at {} °C", four_digits(self.temperature)),
+            Fluids::Other => format!("a fluid of {} kg/m³ and {} Pa s", four_digits(fluid.density), four_digits(fluid.viscosity)),
         };
-        let said = format!("{name}, {} m/s along {} m", short(self.speed), short(asked.length));
+        let said = format!("{name}, {} m/s along {} m", four_digits(self.speed), four_digits(asked.length));
         let flow = Flow { said, asked, layers: found };
         let sentence = flow.told();
         body.facts.flow = Some(flow);

@@ -60,7 +60,7 @@ impl Operation for Stitch {
         }
         let done = stitch::stitch(&body.mesh, self.tolerance, at.watch)?;
         let r = done.report;
-        body.follow(done.rebuilt);
+        body.take_rebuilt(done.rebuilt);
         let sentence = say![
             format!(
                 "{} of {} closed; {} joined, {} put on a neighbour's edge; no point moved further than ",

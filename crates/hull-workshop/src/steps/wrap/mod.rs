@@ -52,7 +52,7 @@ impl Operation for Wrap {
             }
             other => other.to_string().into(),
         })?;
-        body.follow(rebuilt);
+        body.take_rebuilt(rebuilt);
         body.drop_empty_boundaries();
         let made = format!("A closed surface of {} facets stands ", count(body.mesh.triangles.len()));
         Ok(say![made, length(offset), " off the body and closes gaps up to ", length(gap), "."].into())

@@ -54,22 +54,22 @@ impl Probe for Doubles {
 
     fn look(cx: &Context, watch: &Watch) -> Result<(Doubles, Vec<Finding>), Cancelled> {
         let labels = &cx.body.columns.label;
-        let doubles::Doubles { on, spare, .. } =
+        let doubles::Doubles { on, redundant, .. } =
             doubles::doubles(cx.mesh(), &cx.topology, labels, ON * cx.diagonal, watch)?;
-        let touching = |f: &u32| on[*f as usize] != NONE && spare.binary_search(f).is_err();
+        let touching = |f: &u32| on[*f as usize] != NONE && redundant.binary_search(f).is_err();
         let touching: Vec<u32> = (0..on.len() as u32).filter(touching).collect();
         let seen = |facets: &[u32]| Seen { count: facets.len(), size: cx.area(facets) };
         let mut of_label: BTreeMap<u32, Vec<u32>> = BTreeMap::new();
-        for f in &spare {
+        for f in &redundant {
             of_label.entry(labels.get(*f as usize).copied().unwrap_or(0)).or_default().push(*f);
         }
         let mut doubles_of: Vec<(String, Seen)> =
             of_label.into_iter().map(|(label, facets)| (cx.label_words(label), seen(&facets))).collect();
         doubles_of.sort_by(|a, b| b.1.size.total_cmp(&a.1.size));
         doubles_of.truncate(PLACES);
-        let mut found = patches(cx, DOUBLE, &spare, "lie on others");
+        let mut found = patches(cx, DOUBLE, &redundant, "lie on others");
         found.extend(patches(cx, TOUCHING, &touching, "touch others"));
-        Ok((Doubles { doubles: seen(&spare), doubles_of, touching: seen(&touching) }, found))
+        Ok((Doubles { doubles: seen(&redundant), doubles_of, touching: seen(&touching) }, found))
     }
 }
 

@@ -3,7 +3,7 @@
 use super::places::PLACES;
 use super::{Context, Cost, Finding, KindDef, MeasureDef, Probe};
 use crate::exact_facts::ExactFacts;
-use crate::numbers::short;
+use crate::numbers::four_digits;
 use crate::say;
 use hull_exact::bodies::BodyFigures;
 use hull_exact::model::Model;
@@ -109,14 +109,14 @@ impl Probe for Exactness {
                  differs most",
                 d.what,
                 d.body,
-                short(d.percent_off()),
-                short(d.percent_explained()),
+                four_digits(d.percent_off()),
+                four_digits(d.percent_explained()),
                 d.face + 1
             );
             findings.push(cx.at(DOUBTFUL, facet, 0.1 * cx.diagonal, say![text]));
         }
         for s in stated.iter().filter(|s| s.is_told()) {
-            let text = format!("the file states another {} of {}: {} % apart", s.what, s.path, short(100.0 * s.off));
+            let text = format!("the file states another {} of {}: {} % apart", s.what, s.path, four_digits(100.0 * s.off));
             findings.push(cx.anywhere(NOT_AS_STATED, cx.bounds.centre(), 0.5 * cx.bounds.diagonal(), say![text]));
         }
         Ok((Exactness { doubtful, stated }, findings))

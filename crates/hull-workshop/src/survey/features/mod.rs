@@ -2,7 +2,7 @@
 
 use super::places::PLACES;
 use super::{Context, Cost, Finding, KindDef, Measured, MeasureDef, Probe};
-use crate::numbers::short;
+use crate::numbers::four_digits;
 use crate::say;
 use crate::sentence::length;
 use hull_geometry::regions::Regions;
@@ -39,7 +39,7 @@ impl Probe for Features {
         |_, survey| match survey.features.shortest {
             Some(shortest) => {
                 let ratio = shortest / survey.features.facet_size.max(f64::MIN_POSITIVE);
-                Measured { value: Some(ratio), text: format!("× {}", short(ratio)) }
+                Measured { value: Some(ratio), text: format!("× {}", four_digits(ratio)) }
             }
             None => Measured { value: Some(f64::INFINITY), text: "none".into() },
         },

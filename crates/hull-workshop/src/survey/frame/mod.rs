@@ -2,7 +2,7 @@
 
 use super::{Context, Cost, Finding, KindDef, Measured, MeasureDef, Probe, Survey};
 use crate::body::Facts;
-use crate::numbers::{count, counted, short};
+use crate::numbers::{count, counted, four_digits};
 use crate::say;
 use crate::sentence::{Sentence, length};
 use crate::steps::make_members::pieces;
@@ -148,22 +148,22 @@ impl Probe for FrameFigures {
             }
         }),
         row("shortest_member", &["make_members"], |_, survey| {
-            of(survey, |f| Some(f.figures.shortest), |x| format!("{} mm", short(x)))
+            of(survey, |f| Some(f.figures.shortest), |x| format!("{} mm", four_digits(x)))
         })
         .unit(" mm"),
         row("slenderness", &["set_section"], |_, survey| {
-            of(survey, |f| Some(f.figures.slenderness).filter(|_| f.figures.unmade == 0), short)
+            of(survey, |f| Some(f.figures.slenderness).filter(|_| f.figures.unmade == 0), four_digits)
         })
         .words(|_| vec!["The largest length of a member by its section's least radius of gyration.".into()]),
         row("frame_mass", &["set_section"], |_, survey| {
-            of(survey, |f| Some(1000.0 * f.figures.mass), |x| format!("{} kg", short(x)))
+            of(survey, |f| Some(1000.0 * f.figures.mass), |x| format!("{} kg", four_digits(x)))
         })
         .unit(" kg"),
         row("loads", &["load_members", "load_joints", "drop_loads"], |_, survey| {
             of(survey, |f| Some(f.figures.loads as f64), |x| count(x as usize))
         }),
         row("deflection", &["set_section", "support_joints"], |_, survey| {
-            of(survey, |_| worst(survey, |t| Some(t.moves.0), true), |x| format!("{} mm", short(x)))
+            of(survey, |_| worst(survey, |t| Some(t.moves.0), true), |x| format!("{} mm", four_digits(x)))
         })
         .unit(" mm")
         .words(|seen| {
@@ -171,27 +171,27 @@ impl Probe for FrameFigures {
             seen.survey.frame.trials.iter().map(told).collect()
         }),
         row("yield_share", &["set_section"], |_, survey| {
-            of(survey, |_| worst(survey, |t| Some(t.share.0), true), short)
+            of(survey, |_| worst(survey, |t| Some(t.share.0), true), four_digits)
         })
         .words(|seen| {
             let told = |t: &Trial| {
                 let place = at(t.share.2).text(crate::sentence::LengthUnit::Millimetres);
-                format!("Case “{}”: {} N/mm² in member {}, {place}.", t.case, short(t.stress), t.share.1 + 1).into()
+                format!("Case “{}”: {} N/mm² in member {}, {place}.", t.case, four_digits(t.stress), t.share.1 + 1).into()
             };
             seen.survey.frame.trials.iter().map(told).collect()
         }),
         row("buckling_factor", &["set_section", "set_ends"], |_, survey| {
             of(survey, |f| worst(survey, |t| t.buckling, false).or((!f.trials.is_empty()).then_some(f64::MAX)), |x| {
-                if x == f64::MAX { "nothing is pressed".into() } else { short(x) }
+                if x == f64::MAX { "nothing is pressed".into() } else { four_digits(x) }
             })
         })
         .words(|_| vec!["All loads of the worst case could grow by this factor before the frame buckles, as long as it stays elastic.".into()]),
         row("first_frequency", &["set_section", "support_joints"], |_, survey| {
-            of(survey, |f| f.frequencies.first().copied(), |x| format!("{} Hz", short(x)))
+            of(survey, |f| f.frequencies.first().copied(), |x| format!("{} Hz", four_digits(x)))
         })
         .unit(" Hz")
         .words(|seen| {
-            let all: Vec<String> = seen.survey.frame.frequencies.iter().map(|f| short(*f)).collect();
+            let all: Vec<String> = seen.survey.frame.frequencies.iter().map(|f| four_digits(*f)).collect();
             if all.is_empty() { Vec::new() } else { vec![format!("The lowest: {} Hz.", all.join(", ")).into()] }
         }),
         row("imbalance", &[], |_, survey| {
@@ -199,7 +199,7 @@ impl Probe for FrameFigures {
         })
         .words(|seen| {
             let told = |t: &Trial| {
-                format!("Case “{}”: supports carry {} N along x, y and z.", t.case, t.carried.map(short).join(", ")).into()
+                format!("Case “{}”: supports carry {} N along x, y and z.", t.case, t.carried.map(four_digits).join(", ")).into()
             };
             seen.survey.frame.trials.iter().map(told).collect()
         }),

@@ -74,7 +74,7 @@ impl Probe for Wireframe {
             _ if facts.scale.is_none() => Measured::not_yet("needs a unit"),
             _ => {
                 let all = survey.lines.length;
-                Measured { value: Some(all), text: format!("{} mm", crate::numbers::short(all)) }
+                Measured { value: Some(all), text: format!("{} mm", crate::numbers::four_digits(all)) }
             }
         })
         .of_any()

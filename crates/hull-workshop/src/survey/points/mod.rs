@@ -1,7 +1,7 @@
 //! Points without facets: how many, how close, and what is said of each.
 
 use super::{Context, Cost, Finding, KindDef, Measured, MeasureDef, Probe};
-use crate::numbers::{count, counted, short};
+use crate::numbers::{count, counted, four_digits};
 use crate::say;
 use crate::sentence::length;
 use hull_geometry::cloud::Cloud;
@@ -97,7 +97,7 @@ impl Probe for Points {
             }),
         MeasureDef::of_facets("point_spacing", &[], &[], |facts, survey| match survey.points.spacing {
             Some(_) if facts.scale.is_none() => Measured::not_yet("needs a unit"),
-            Some(spacing) => Measured { value: Some(spacing), text: format!("{} mm", short(spacing)) },
+            Some(spacing) => Measured { value: Some(spacing), text: format!("{} mm", four_digits(spacing)) },
             None => Measured::not_yet("no points"),
         })
         .of_any()

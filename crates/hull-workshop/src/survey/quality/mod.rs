@@ -1,7 +1,7 @@
 //! The thinnest facet.
 
 use super::{Context, Cost, Finding, KindDef, Measured, MeasureDef, Probe};
-use crate::numbers::short;
+use crate::numbers::four_digits;
 use hull_geometry::mesh::Bounds;
 use hull_geometry::{Cancelled, Watch, measure};
 use serde::{Deserialize, Serialize};
@@ -25,7 +25,7 @@ impl Probe for Quality {
     const MEASURES: &'static [MeasureDef] =
         &[MeasureDef::of_facets("smallest_angle", &[SMALLEST_ANGLE], &["mend_thin", "coarsen"], |_, survey| {
             match survey.quality.smallest_angle {
-                Some(angle) => Measured { value: Some(angle), text: format!("{}°", short(angle)) },
+                Some(angle) => Measured { value: Some(angle), text: format!("{}°", four_digits(angle)) },
                 None => Measured::not_yet("no facets"),
             }
         })
@@ -36,7 +36,7 @@ impl Probe for Quality {
         let (edge, angle) = measure::shortest_edge_and_smallest_angle(cx.mesh(), &cx.topology.shell_of);
         let place = angle.map(|(angle, f)| {
             let radius = Bounds::of(cx.mesh().corners(f)).diagonal() / 2.0;
-            cx.at(SMALLEST_ANGLE, f, radius, format!("the smallest angle, {}°", short(angle)).into())
+            cx.at(SMALLEST_ANGLE, f, radius, format!("the smallest angle, {}°", four_digits(angle)).into())
         });
         let figures = Quality { smallest_edge: edge.map(|e| e.0), smallest_angle: angle.map(|a| a.0) };
         Ok((figures, place.into_iter().collect()))

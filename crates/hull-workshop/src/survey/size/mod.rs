@@ -2,7 +2,7 @@
 
 use super::{Context, Cost, Finding, KindDef, Measured, MeasureDef, Probe, Survey};
 use crate::body::{Facts, Scale};
-use crate::numbers::short;
+use crate::numbers::four_digits;
 use hull_geometry::mesh::Bounds;
 use hull_geometry::{Cancelled, Watch};
 use serde::{Deserialize, Serialize};
@@ -48,7 +48,7 @@ fn side(facts: &Facts, survey: &Survey, axis: usize) -> Measured {
         return Measured::not_yet("needs a unit");
     }
     let side = survey.size.bbox.size()[axis];
-    Measured { value: Some(side), text: format!("{} mm", short(side)) }
+    Measured { value: Some(side), text: format!("{} mm", four_digits(side)) }
 }
 
 impl Probe for Size {
@@ -60,7 +60,7 @@ impl Probe for Size {
             value: facts.scale.map(|_| 0.0),
             text: match facts.scale {
                 Some(Scale::Unit(unit)) => unit.name().into(),
-                Some(Scale::Factor(factor)) => format!("× {}", short(factor)),
+                Some(Scale::Factor(factor)) => format!("× {}", four_digits(factor)),
                 None => "unknown".into(),
             },
         })
@@ -68,7 +68,7 @@ impl Probe for Size {
         MeasureDef::of_facets("length", &[], &["set_unit", "set_size"], |facts, survey| match facts.scale {
             Some(_) => {
                 let longest = survey.size.longest();
-                Measured { value: Some(longest), text: format!("{} mm", short(longest)) }
+                Measured { value: Some(longest), text: format!("{} mm", four_digits(longest)) }
             }
             None => Measured::not_yet("needs a unit"),
         })

@@ -1,7 +1,7 @@
 //! The thinnest wall, also where it is not thin against the size of the body.
 
 use super::{Context, Cost, Finding, KindDef, Measured, MeasureDef, Probe};
-use crate::numbers::short;
+use crate::numbers::four_digits;
 use crate::say;
 use crate::sentence::length;
 use hull_geometry::{Cancelled, Watch, walls};
@@ -34,7 +34,7 @@ impl Probe for Thickness {
             }
             let over = if thinnest.is_none() { "> " } else { "" };
             let shown = thinnest.unwrap_or(up_to);
-            Measured { value: Some(shown), text: format!("{over}{} mm", short(shown)) }
+            Measured { value: Some(shown), text: format!("{over}{} mm", four_digits(shown)) }
         })
         .unit(" mm")
         .words(|_| {

@@ -47,7 +47,7 @@ pub struct Corner {
 
 /// A face in its parameter plane.
 #[derive(Clone, Debug, Default)]
-pub struct Lifted {
+pub struct ParameterLoops {
     /// The outer polygon first, anticlockwise; holes clockwise.
     pub loops: Vec<Vec<Corner>>,
     /// The largest distance of an edge's sample from the surface.
@@ -67,7 +67,7 @@ pub enum Reader {
     Rebuilding,
 }
 
-struct Lift<'a> {
+struct LoopBuilder<'a> {
     shape: &'a Shape,
     samples: &'a [Sampled],
     locator: &'a Locator<'a>,
@@ -83,15 +83,15 @@ struct Lift<'a> {
 /// Lifts the bounds of `face`; `samples` has the points of every edge it uses.
 ///
 /// `fineness` gives cuts points as close as facets need them; without it they have none.
-pub fn lift<'a>(
+pub fn parameter_loops<'a>(
     shape: &'a Shape,
     face: &Face,
     samples: &'a [Sampled],
     locator: &'a Locator<'a>,
     reader: Reader,
     fineness: Option<&'a Fineness>,
-) -> Lifted {
-    let mut lift = Lift { reader, fineness, ..Lift::new(shape, face, samples, locator) };
+) -> ParameterLoops {
+    let mut lift = LoopBuilder { reader, fineness, ..LoopBuilder::new(shape, face, samples, locator) };
     let mut closed = Vec::new();
     let mut round = Vec::new();
     for l in face.loops.iter().filter(|l| !l.uses.is_empty()) {
@@ -113,7 +113,11 @@ pub fn lift<'a>(
         }
     }
     if closed.is_empty() {
-        return Lifted { loops: Vec::new(), off_surface: lift.off_surface, doubt: doubt.or(Some("no bound closes")) };
+        return ParameterLoops {
+            loops: Vec::new(),
+            off_surface: lift.off_surface,
+            doubt: doubt.or(Some("no bound closes")),
+        };
     }
     let outer = outermost(&closed);
     closed.swap(0, outer);
@@ -131,15 +135,15 @@ pub fn lift<'a>(
         }
         lift.bring_inside(hole, &first[0]);
     }
-    Lifted { loops: closed, off_surface: lift.off_surface, doubt }
+    ParameterLoops { loops: closed, off_surface: lift.off_surface, doubt }
 }
 
 /// The least and greatest parameters on a face's bounds; `None` where no bound closes.
 pub fn parameter_box(shape: &Shape, face: &Face, samples: &[Sampled]) -> Option<[[f64; 2]; 2]> {
     let locator = Locator::new(&shape.surfaces[face.surface as usize]);
-    let lifted = lift(shape, face, samples, &locator, Reader::Trusting, None);
+    let bounds_in_plane = parameter_loops(shape, face, samples, &locator, Reader::Trusting, None);
     let range = |axis: usize| {
-        let all = lifted.loops.iter().flatten().map(|c| c.uv[axis]);
+        let all = bounds_in_plane.loops.iter().flatten().map(|c| c.uv[axis]);
         all.fold([f64::INFINITY, f64::NEG_INFINITY], |[a, b], t| [a.min(t), b.max(t)])
     };
     let found = [range(0), range(1)];
@@ -148,7 +152,7 @@ pub fn parameter_box(shape: &Shape, face: &Face, samples: &[Sampled]) -> Option<
 
 /// How often each loop of a face goes round its surface along u and v.
 pub fn windings(shape: &Shape, face: &Face, samples: &[Sampled], locator: &Locator) -> Vec<[i32; 2]> {
-    let mut lift = Lift::new(shape, face, samples, locator);
+    let mut lift = LoopBuilder::new(shape, face, samples, locator);
     let runs: Vec<Vec<Corner>> = face.loops.iter().map(|l| lift.run(l)).collect();
     runs.iter().map(|r| if r.is_empty() { [0, 0] } else { lift.winding(r) }).collect()
 }
@@ -156,7 +160,7 @@ pub fn windings(shape: &Shape, face: &Face, samples: &[Sampled], locator: &Locat
 /// Which loops of a face run the wrong way round: the outermost must have the face on its left, holes too, and of
 /// two that go round a closed surface the one with the smaller cross parameter runs forwards.
 pub fn loops_to_reverse(shape: &Shape, face: &Face, samples: &[Sampled], locator: &Locator) -> Vec<bool> {
-    let mut lift = Lift::new(shape, face, samples, locator);
+    let mut lift = LoopBuilder::new(shape, face, samples, locator);
     let runs: Vec<Vec<Corner>> = face.loops.iter().map(|l| lift.run(l)).collect();
     let mut out = vec![false; runs.len()];
     let closed: Vec<usize> =
@@ -204,12 +208,12 @@ fn backwards(corners: Vec<Corner>) -> Vec<Corner> {
         .collect()
 }
 
-impl<'a> Lift<'a> {
-    fn new(shape: &'a Shape, face: &Face, samples: &'a [Sampled], locator: &'a Locator<'a>) -> Lift<'a> {
+impl<'a> LoopBuilder<'a> {
+    fn new(shape: &'a Shape, face: &Face, samples: &'a [Sampled], locator: &'a Locator<'a>) -> LoopBuilder<'a> {
         let uses = face.loops.iter().flat_map(|l| &l.uses);
         let points = uses.flat_map(|u| samples[u.edge as usize].p.iter().copied());
         let size = hull_geometry::mesh::Bounds::of(points).diagonal();
-        Lift {
+        LoopBuilder {
             shape,
             samples,
             locator,

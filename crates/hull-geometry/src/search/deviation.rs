@@ -17,7 +17,7 @@ const MOST_ALONG: f64 = 200.0;
 /// Distances from one surface to another: the largest with a bound, and by area the mean, the root of the mean square and
 /// what 95 % are within, of places spread evenly enough that large facets do not count as one.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
-pub struct Apart {
+pub struct Deviation {
     /// Of all distances.
     pub largest: f64,
     /// Where on the first surface that is.
@@ -65,21 +65,21 @@ pub fn distances(places: &[Point], to: &Mesh, tree: &FacetTree, watch: &Watch) -
 ///
 /// # Errors
 /// [`Cancelled`].
-pub fn apart(from: &Mesh, to: &Mesh, watch: &Watch) -> Result<Apart, Cancelled> {
+pub fn deviation(from: &Mesh, to: &Mesh, watch: &Watch) -> Result<Deviation, Cancelled> {
     let all: Vec<u32> = (0..from.triangles.len() as u32).collect();
-    apart_at(from, &all, to, watch)
+    deviation_of(from, &all, to, watch)
 }
 
 /// How far two states of a surface are from each other, both ways.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
-pub struct Moved {
+pub struct TwoSidedDeviation {
     /// From the first to the second.
-    pub there: Apart,
+    pub there: Deviation,
     /// From the second to the first.
-    pub back: Apart,
+    pub back: Deviation,
 }
 
-impl Moved {
+impl TwoSidedDeviation {
     /// No place is further than this, whichever way.
     pub fn bound(&self) -> f64 {
         self.there.largest_bound.max(self.back.largest_bound)
@@ -96,7 +96,7 @@ impl Moved {
 ///
 /// # Errors
 /// [`Cancelled`].
-pub fn moved(before: &Mesh, after: &Mesh, watch: &Watch) -> Result<Option<Moved>, Cancelled> {
+pub fn two_sided(before: &Mesh, after: &Mesh, watch: &Watch) -> Result<Option<TwoSidedDeviation>, Cancelled> {
     if before.triangles.is_empty() || after.triangles.is_empty() {
         return Ok(None);
     }
@@ -114,9 +114,9 @@ pub fn moved(before: &Mesh, after: &Mesh, watch: &Watch) -> Result<Option<Moved>
     if gone.is_empty() && fresh.is_empty() {
         return Ok(None);
     }
-    let there = apart_at(before, &gone, after, watch)?;
-    let back = apart_at(after, &fresh, before, watch)?;
-    Ok(Some(Moved { there, back }))
+    let there = deviation_of(before, &gone, after, watch)?;
+    let back = deviation_of(after, &fresh, before, watch)?;
+    Ok(Some(TwoSidedDeviation { there, back }))
 }
 
 /// A number for each facet that tells its three places, in whatever order, from those of others.
@@ -162,8 +162,8 @@ fn spread(from: &Mesh, facets: &[u32], total: f64) -> (Vec<Point>, Vec<f64>) {
 }
 
 /// How far the facets `facets` of `from` are from `to`; all others count as at no distance.
-fn apart_at(from: &Mesh, facets: &[u32], to: &Mesh, watch: &Watch) -> Result<Apart, Cancelled> {
-    let mut out = Apart::default();
+fn deviation_of(from: &Mesh, facets: &[u32], to: &Mesh, watch: &Watch) -> Result<Deviation, Cancelled> {
+    let mut out = Deviation::default();
     if facets.is_empty() {
         return Ok(out);
     }

@@ -1,5 +1,5 @@
-//! Facets that lie in sheets: what hangs together faces one way, seen along an axis, and none of it lies over another
-//! part, so that no two facets of a sheet can cross.
+//! Facets that lie in monotone patches: what hangs together faces one way, seen along an axis, and none of it lies over another
+//! part, so that no two facets of a monotone patch can cross.
 //!
 //! As many facets lie over a place as the rim of the whole, with its facets on the left, winds around that place. It is
 //! enough, then, that the rim does not meet itself and has one facet on its left everywhere, which a sweep tells from
@@ -15,7 +15,7 @@ use std::cmp::Ordering;
 
 /// A facet, by the numbers of its points and by their places.
 #[derive(Clone, Copy)]
-pub struct Patch {
+pub struct Facet {
     /// Its points by number.
     pub points: [u32; 3],
     /// And in space.
@@ -33,32 +33,32 @@ struct Side {
     above: bool,
 }
 
-/// For each facet the number of its sheet, from zero on, if everything that hangs together surely lies in one: facets of
-/// a sheet neither cross nor touch but in the points and sides they share. `None` where something turns too far, is
+/// For each facet the number of its monotone patch, from zero on, if everything that hangs together surely lies in one: facets of
+/// a monotone patch neither cross nor touch but in the points and sides they share. `None` where something turns too far, is
 /// folded or torn, be it without crossing.
-pub fn sheets(patches: &[Patch]) -> Option<(Vec<u32>, usize)> {
-    let (rim, hang) = rim(patches)?;
-    let (sheet_of, count) = hang.numbered(|_| false);
-    if count > patches.len() / 8 {
+pub fn monotone_patches(facets: &[Facet]) -> Option<(Vec<u32>, usize)> {
+    let (rim, hang) = rim(facets)?;
+    let (patch_of, count) = hang.numbered(|_| false);
+    if count > facets.len() / 8 {
         return None;
     }
     let mut sum = vec![[0.0; 3]; count];
-    for (p, &s) in patches.iter().zip(&sheet_of) {
+    for (p, &s) in facets.iter().zip(&patch_of) {
         sum[s as usize] = add(sum[s as usize], area_vector(p.corners[0], p.corners[1], p.corners[2]));
     }
     let axes: Vec<[usize; 2]> = sum.iter().map(|&s| seen_along(s)).collect();
     // One zero, so that what is equal is also ordered as equal.
     let flat = |p: Point, [i, j]: [usize; 2]| Coord { x: p[i] + 0.0, y: p[j] + 0.0 };
-    let faces_us = |(p, &s): (&Patch, &u32)| {
+    let faces_us = |(p, &s): (&Facet, &u32)| {
         let [a, b, c] = p.corners.map(|c| flat(c, axes[s as usize]));
         orient2d(a, b, c) > 0.0
     };
-    if !patches.iter().zip(&sheet_of).all(faces_us) {
+    if !facets.iter().zip(&patch_of).all(faces_us) {
         return None;
     }
     let mut sides: Vec<Vec<Side>> = (0..count).map(|_| Vec::new()).collect();
     for [f, k] in rim {
-        let (p, s) = (&patches[f], sheet_of[f] as usize);
+        let (p, s) = (&facets[f], patch_of[f] as usize);
         let n = (k + 1) % 3;
         let (from, to) = (flat(p.corners[k], axes[s]), flat(p.corners[n], axes[s]));
         sides[s].push(match order(from, to) {
@@ -66,7 +66,7 @@ pub fn sheets(patches: &[Patch]) -> Option<(Vec<u32>, usize)> {
             _ => Side { ends: [p.points[n], p.points[k]], left: to, right: from, above: false },
         });
     }
-    sides.iter().all(|s| is_simple(s)).then_some((sheet_of, count))
+    sides.iter().all(|s| is_simple(s)).then_some((patch_of, count))
 }
 
 /// The two axes across the one that facets of a sum of normals are seen along, so that what faces us turns positively.
@@ -77,12 +77,12 @@ fn seen_along(sum: Point) -> [usize; 2] {
 
 /// The sides that one facet has to itself, as the facet and which of its sides it is, and what hangs together over the
 /// others; `None` where facets share a side otherwise than two against each other.
-fn rim(patches: &[Patch]) -> Option<(Vec<[usize; 2]>, Sets)> {
-    let hang = Sets::new(patches.len());
+fn rim(facets: &[Facet]) -> Option<(Vec<[usize; 2]>, Sets)> {
+    let hang = Sets::new(facets.len());
     // Open addressing: sides stand where their ends send them, or at the next free place.
-    let room = (6 * patches.len()).next_power_of_two();
+    let room = (6 * facets.len()).next_power_of_two();
     let mut table = vec![Met { ends: [NONE; 2], facet: 0, side: 0, once: false }; room];
-    for (f, p) in patches.iter().enumerate() {
+    for (f, p) in facets.iter().enumerate() {
         for k in 0..3 {
             let (a, b) = (p.points[k], p.points[(k + 1) % 3]);
             let ends = [a.min(b), a.max(b)];
@@ -94,7 +94,7 @@ fn rim(patches: &[Patch]) -> Option<(Vec<[usize; 2]>, Sets)> {
             let met = &mut table[at];
             if met.ends[0] == NONE {
                 *met = Met { ends, facet: f as u32, side: k as u32, once: true };
-            } else if met.once && patches[met.facet as usize].points[met.side as usize] != a {
+            } else if met.once && facets[met.facet as usize].points[met.side as usize] != a {
                 met.once = false;
                 hang.unite(f as u32, met.facet);
             } else {

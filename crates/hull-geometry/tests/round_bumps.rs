@@ -1,8 +1,8 @@
 //! Round bumps and dents against surfaces that are known without them.
 
 use hull_geometry::bumps::without_bumps;
+use hull_geometry::round_bumps::round_bumps;
 use hull_geometry::shapes::{cuboid, sphere, torus};
-use hull_geometry::swells::swells;
 use hull_geometry::vector::{add, distance, norm, scale, sub, unit};
 use hull_geometry::{Mesh, Point, Watch, topology::Topology};
 use proptest::prelude::*;
@@ -13,7 +13,7 @@ const WAYS: [Point; 6] =
     [[1.0, 0.2, 0.1], [-1.0, 0.1, 0.3], [0.2, 1.0, -0.3], [0.1, -1.0, 0.2], [0.5, 0.4, 1.0], [-0.4, 0.5, -1.0]];
 
 /// Moves the points around a place along their ways from the middle: as a hill without an edge, `height` high.
-fn swell(mesh: &mut Mesh, at: Point, radius: f64, height: f64) {
+fn round_bump(mesh: &mut Mesh, at: Point, radius: f64, height: f64) {
     for p in &mut mesh.points {
         let d = distance(*p, at) / radius;
         if let Some(way) = unit(*p).filter(|_| d < 1.0) {
@@ -34,9 +34,9 @@ proptest! {
         for (k, (radius, part, out)) in swellings.iter().enumerate() {
             let way = unit(WAYS[k]).expect("not nothing");
             let (radius, height) = if k == large { (6.0, 1.2) } else { (*radius, part * radius * if *out { 1.0 } else { -1.0 }) };
-            swell(&mut ball, scale(way, 10.0), radius, height);
+            round_bump(&mut ball, scale(way, 10.0), radius, height);
             if k == large {
-                swell(&mut expected, scale(way, 10.0), radius, height);
+                round_bump(&mut expected, scale(way, 10.0), radius, height);
             }
         }
         let done = without_bumps(&ball, 7.0, true, &Watch::default()).expect("not cancelled");
@@ -44,7 +44,7 @@ proptest! {
         prop_assert_eq!((done.bumps, done.dents), (out, 5 - out));
         let topology = Topology::of(&done.rebuilt.mesh, &Watch::default()).expect("not cancelled");
         prop_assert!(topology.is_closed() && topology.misdirected.is_empty());
-        // What is lower than a swell must be to be one is left.
+        // What is lower than a round bump must be to be one is left.
         let highest = swellings.iter().map(|s| s.0 * s.1).fold(0.0, f64::max);
         for p in &done.rebuilt.mesh.points {
             let near_large = distance(*p, scale(unit(WAYS[large]).expect("not nothing"), 10.0)) < 6.1;
@@ -65,7 +65,7 @@ fn what_is_only_bent_has_none() {
     }
     let cases = [("ball", sphere(10.0, 90, 60)), ("ring", torus(20.0, 6.0, 160, 60)), ("box", box_of_squares)];
     for (name, mesh) in cases {
-        let found = swells(&mesh, 5.0, &Watch::default()).expect("not cancelled");
+        let found = round_bumps(&mesh, 5.0, &Watch::default()).expect("not cancelled");
         assert_eq!(found.len(), 0, "{name}: {:?}", found.first().map(|s| (s.size, s.volume)));
     }
 }

@@ -89,7 +89,7 @@ pub type Whole = [IBig; 4];
 
 /// A place, exactly.
 #[derive(Clone, Debug)]
-pub struct Place {
+pub struct ExactPoint {
     /// The nearest doubles; a given point exactly.
     pub near: Point,
     made: Option<Arc<Made>>,
@@ -115,25 +115,25 @@ enum Crossed {
     Other,
 }
 
-impl Place {
+impl ExactPoint {
     /// A point of the input.
-    pub fn given(p: Point) -> Place {
-        Place { near: p.map(|x| x + 0.0), made: None }
+    pub fn given(p: Point) -> ExactPoint {
+        ExactPoint { near: p.map(|x| x + 0.0), made: None }
     }
 
-    fn made(grid: Grid, whole: Whole) -> Place {
+    fn made(grid: Grid, whole: Whole) -> ExactPoint {
         let whole = upright(whole);
-        Place {
+        ExactPoint {
             near: near(grid, &whole),
             made: Some(Arc::new(Made { crossed: Crossed::Other, fine: None, whole: whole.into() })),
         }
     }
 
     /// A place by what meets there.
-    fn where_meet(grid: Grid, crossed: Crossed, fine: Option<Fine>) -> Place {
+    fn where_meet(grid: Grid, crossed: Crossed, fine: Option<Fine>) -> ExactPoint {
         let made = Made { crossed, fine, whole: OnceLock::new() };
         let near = fine.map_or_else(|| near(grid, made.whole(grid)), |fine| fine.near);
-        Place { near, made: Some(Arc::new(made)) }
+        ExactPoint { near, made: Some(Arc::new(made)) }
     }
 
     /// Whether it is a point of the input.
@@ -164,7 +164,7 @@ impl Place {
     }
 
     /// Whether two places are the same one.
-    pub fn same(&self, other: &Place, grid: Grid) -> bool {
+    pub fn same(&self, other: &ExactPoint, grid: Grid) -> bool {
         if self.near.map(f64::to_bits) != other.near.map(f64::to_bits) {
             return false;
         }
@@ -190,12 +190,12 @@ impl Place {
     }
 
     /// The middle of three places.
-    pub fn middle(grid: Grid, corners: [&Place; 3]) -> Place {
+    pub fn middle(grid: Grid, corners: [&ExactPoint; 3]) -> ExactPoint {
         let [a, b, c] = corners.map(|p| p.whole(grid));
         let (ab, bc, ca) = (&a[3] * &b[3], &b[3] * &c[3], &c[3] * &a[3]);
         let sum = |k: usize| &a[k] * &bc + &b[k] * &ca + &c[k] * &ab;
         let w: IBig = &ab * &c[3] * IBig::from(3);
-        Place::made(grid, [sum(0), sum(1), sum(2), w])
+        ExactPoint::made(grid, [sum(0), sum(1), sum(2), w])
     }
 }
 
@@ -245,8 +245,8 @@ fn sign_of(x: f64) -> i8 {
 }
 
 /// Where the line of the given points `p`, `q` meets the plane of a triangle that they lie on either side of.
-pub fn on_plane(grid: Grid, p: Point, q: Point, t: &[Point; 3]) -> Place {
-    Place::where_meet(grid, Crossed::Line([p, q], *t), where_line_meets_plane(p, q, t))
+pub fn on_plane(grid: Grid, p: Point, q: Point, t: &[Point; 3]) -> ExactPoint {
+    ExactPoint::where_meet(grid, Crossed::Line([p, q], *t), where_line_meets_plane(p, q, t))
 }
 
 fn on_line(grid: Grid, ends: &[Point; 2], t: &[Point; 3]) -> Whole {
@@ -260,11 +260,11 @@ fn on_line(grid: Grid, ends: &[Point; 2], t: &[Point; 3]) -> Whole {
 }
 
 /// Where three planes meet, each through three given points; they must meet in one place.
-pub fn where_three_meet(grid: Grid, mut planes: [[Point; 3]; 3]) -> Place {
+pub fn where_three_meet(grid: Grid, mut planes: [[Point; 3]; 3]) -> ExactPoint {
     // Whoever asks first: the same three make the same place.
     planes.sort_unstable_by_key(|t| t.map(|p| p.map(f64::to_bits)));
     let fine = where_planes_meet(&planes);
-    Place::where_meet(grid, Crossed::Planes(planes), fine)
+    ExactPoint::where_meet(grid, Crossed::Planes(planes), fine)
 }
 
 fn on_planes(grid: Grid, planes: &[[Point; 3]; 3]) -> Whole {
@@ -283,9 +283,9 @@ fn big_cross(u: &[IBig; 3], v: &[IBig; 3]) -> [IBig; 3] {
 }
 
 /// Where two lines of the plane of `t` meet, each through two places; `axis` is dropped to look at them.
-pub fn on_lines(grid: Grid, t: &[Point; 3], axis: usize, one: [&Place; 2], other: [&Place; 2]) -> Place {
+pub fn on_lines(grid: Grid, t: &[Point; 3], axis: usize, one: [&ExactPoint; 2], other: [&ExactPoint; 2]) -> ExactPoint {
     let (i, j) = ((axis + 1) % 3, (axis + 2) % 3);
-    let line = |ends: [&Place; 2]| {
+    let line = |ends: [&ExactPoint; 2]| {
         let [a, b] = ends.map(|p| p.whole(grid));
         [&a[j] * &b[3] - &a[3] * &b[j], &a[3] * &b[i] - &a[i] * &b[3], &a[i] * &b[j] - &a[j] * &b[i]]
     };
@@ -301,18 +301,18 @@ pub fn on_lines(grid: Grid, t: &[Point; 3], axis: usize, one: [&Place; 2], other
     whole[i] = x * n;
     whole[j] = y * n;
     whole[axis] = z;
-    Place::made(grid, whole)
+    ExactPoint::made(grid, whole)
 }
 
 /// The turn of `a b c` seen along an axis: 1 anticlockwise, -1 clockwise, 0 on one line.
-pub fn turn(grid: Grid, axis: usize, a: &Place, b: &Place, c: &Place) -> i8 {
+pub fn turn(grid: Grid, axis: usize, a: &ExactPoint, b: &ExactPoint, c: &ExactPoint) -> i8 {
     turn_by_doubles(axis, a, b, c).unwrap_or_else(|| turn_exactly(grid, axis, a, b, c))
 }
 
 /// The turn, if doubles leave no doubt.
-pub fn turn_by_doubles(axis: usize, a: &Place, b: &Place, c: &Place) -> Option<i8> {
+pub fn turn_by_doubles(axis: usize, a: &ExactPoint, b: &ExactPoint, c: &ExactPoint) -> Option<i8> {
     let (i, j) = ((axis + 1) % 3, (axis + 2) % 3);
-    let flat = |p: &Place| Coord { x: p.near[i], y: p.near[j] };
+    let flat = |p: &ExactPoint| Coord { x: p.near[i], y: p.near[j] };
     if a.is_given() && b.is_given() && c.is_given() {
         return Some(sign_of(orient2d(flat(a), flat(b), flat(c))));
     }
@@ -327,7 +327,7 @@ pub fn turn_by_doubles(axis: usize, a: &Place, b: &Place, c: &Place) -> Option<i
 }
 
 /// The turn by what the places are made of, by more digits, and in whole numbers.
-pub fn turn_exactly(grid: Grid, axis: usize, a: &Place, b: &Place, c: &Place) -> i8 {
+pub fn turn_exactly(grid: Grid, axis: usize, a: &ExactPoint, b: &ExactPoint, c: &ExactPoint) -> i8 {
     let (i, j) = ((axis + 1) % 3, (axis + 2) % 3);
     // Corners and places made on one side of a facet are asked about over and over.
     let all = [a, b, c];
@@ -335,7 +335,7 @@ pub fn turn_exactly(grid: Grid, axis: usize, a: &Place, b: &Place, c: &Place) ->
         return 0;
     }
     // Neighbouring facets that hardly turn make places that hardly do.
-    if let [Some(a), Some(b), Some(c)] = all.map(Place::fine)
+    if let [Some(a), Some(b), Some(c)] = all.map(ExactPoint::fine)
         && let Some(turn) = rounded::turn(axis, [a, b, c])
     {
         return turn;
@@ -346,7 +346,7 @@ pub fn turn_exactly(grid: Grid, axis: usize, a: &Place, b: &Place, c: &Place) ->
 }
 
 /// On which side of a given triangle's plane a place lies: 1 where its normal points to.
-pub fn side(grid: Grid, t: &[Point; 3], p: &Place) -> i8 {
+pub fn side(grid: Grid, t: &[Point; 3], p: &ExactPoint) -> i8 {
     let coord = |p: Point| Coord3D { x: p[0], y: p[1], z: p[2] };
     if p.is_given() {
         return -sign_of(orient3d(coord(t[0]), coord(t[1]), coord(t[2]), coord(p.near)));
@@ -377,7 +377,7 @@ pub fn side(grid: Grid, t: &[Point; 3], p: &Place) -> i8 {
 }
 
 /// The sign of one coordinate of the difference `b - a`.
-pub fn direction(grid: Grid, axis: usize, a: &Place, b: &Place) -> i8 {
+pub fn direction(grid: Grid, axis: usize, a: &ExactPoint, b: &ExactPoint) -> i8 {
     // Rounding to the nearest keeps the order.
     let near = sign_of(b.near[axis] - a.near[axis]);
     if near != 0 || (a.is_given() && b.is_given()) {
@@ -442,15 +442,15 @@ mod tests {
         #[test]
         fn made_places_lie_where_they_were_made(p in point(), q in point(), t in [point(), point(), point()], o in point()) {
             let grid = Grid::of([p, q, o].into_iter().chain(t));
-            let [sp, sq] = [p, q].map(|x| side(grid, &t, &Place::given(x)));
+            let [sp, sq] = [p, q].map(|x| side(grid, &t, &ExactPoint::given(x)));
             prop_assume!(sp * sq < 0);
             let x = on_plane(grid, p, q, &t);
             prop_assert_eq!(x.near.map(f64::to_bits), near(grid, &x.whole(grid)).map(f64::to_bits));
             // Told from what it was made of, and from the numbers alone.
             prop_assert_eq!(side(grid, &t, &x), 0);
-            let x = Place::made(grid, x.whole(grid).into_owned());
+            let x = ExactPoint::made(grid, x.whole(grid).into_owned());
             prop_assert_eq!(side(grid, &t, &x), 0);
-            let (a, b, o) = (Place::given(p), Place::given(q), Place::given(o));
+            let (a, b, o) = (ExactPoint::given(p), ExactPoint::given(q), ExactPoint::given(o));
             for axis in 0..3 {
                 prop_assert_eq!(turn(grid, axis, &a, &b, &x), 0);
                 // Turns add up: the made place between p and q sees o on the same side as they do.
@@ -458,8 +458,8 @@ mod tests {
             }
             // The nearest doubles are as near as doubles can be.
             for k in 0..3 {
-                let up = Place::given([f64::next_up(x.near[0]), f64::next_up(x.near[1]), f64::next_up(x.near[2])]);
-                let down = Place::given([f64::next_down(x.near[0]), f64::next_down(x.near[1]), f64::next_down(x.near[2])]);
+                let up = ExactPoint::given([f64::next_up(x.near[0]), f64::next_up(x.near[1]), f64::next_up(x.near[2])]);
+                let down = ExactPoint::given([f64::next_down(x.near[0]), f64::next_down(x.near[1]), f64::next_down(x.near[2])]);
                 let fine = Grid::of([p, q, up.near, down.near].into_iter().chain(t));
                 let y = on_plane(fine, p, q, &t);
                 prop_assert!(direction(fine, k, &y, &up) >= 0 && direction(fine, k, &down, &y) >= 0);
@@ -474,7 +474,7 @@ mod tests {
             let x = where_three_meet(grid, [t, u, v]);
             prop_assert_eq!(x.near.map(f64::to_bits), near(grid, &x.whole(grid)).map(f64::to_bits));
             prop_assert!(x.same(&where_three_meet(grid, [v, t, u]), grid));
-            let by_numbers = Place::made(grid, x.whole(grid).into_owned());
+            let by_numbers = ExactPoint::made(grid, x.whole(grid).into_owned());
             for plane in [&t, &u, &v] {
                 prop_assert_eq!(side(grid, plane, &x), 0);
                 prop_assert_eq!(side(grid, plane, &by_numbers), 0);
@@ -487,10 +487,10 @@ mod tests {
             let beside = q.map(|x| x + x * f64::from(nudge) * 2f64.powi(-by));
             let beside = [q[0], beside[1], beside[2]];
             let grid = Grid::of([p, q, beside].into_iter().chain(t.into_iter().flatten()));
-            let across = |q: Point, t: &[Point; 3]| side(grid, t, &Place::given(p)) * side(grid, t, &Place::given(q)) < 0;
+            let across = |q: Point, t: &[Point; 3]| side(grid, t, &ExactPoint::given(p)) * side(grid, t, &ExactPoint::given(q)) < 0;
             prop_assume!(across(q, &t[0]) && across(q, &t[1]) && across(beside, &t[2]));
             let places = [on_plane(grid, p, q, &t[0]), on_plane(grid, p, q, &t[1]), on_plane(grid, p, beside, &t[2])];
-            let numbers = places.each_ref().map(|x| Place::made(grid, x.whole(grid).into_owned()));
+            let numbers = places.each_ref().map(|x| ExactPoint::made(grid, x.whole(grid).into_owned()));
             for axis in 0..3 {
                 let [told, exact] = [&places, &numbers].map(|[a, b, c]| turn_exactly(grid, axis, a, b, c));
                 prop_assert_eq!(told, exact);

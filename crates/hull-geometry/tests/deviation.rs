@@ -1,6 +1,6 @@
 //! Distances between surfaces whose distances are known.
 
-use hull_geometry::apart::{apart, distances};
+use hull_geometry::deviation::{deviation, distances};
 use hull_geometry::shapes::{cuboid, sphere};
 use hull_geometry::tree::FacetTree;
 use hull_geometry::{Mesh, Watch, vector::distance};
@@ -15,11 +15,11 @@ proptest! {
         inner.points.iter_mut().for_each(|p| (0..3).for_each(|k| p[k] += shift[k] + wall));
         outer.points.iter_mut().for_each(|p| (0..3).for_each(|k| p[k] += shift[k]));
         let watch = Watch::default();
-        let out = apart(&inner, &outer, &watch).expect("not cancelled");
+        let out = deviation(&inner, &outer, &watch).expect("not cancelled");
         for (what, found) in [("largest", out.largest), ("mean", out.mean), ("rms", out.rms), ("95 %", out.within_95)] {
             prop_assert!((found - wall).abs() < 1e-9, "{what} {found}, wall {wall}");
         }
-        let back = apart(&outer, &inner, &watch).expect("not cancelled");
+        let back = deviation(&outer, &inner, &watch).expect("not cancelled");
         prop_assert!((back.largest - wall * 3.0_f64.sqrt()).abs() < 1e-9);
         prop_assert!(outer.points.iter().any(|p| distance(*p, back.largest_at) < 1e-9), "a corner is furthest");
         let rising = [back.mean, back.rms, back.largest].windows(2).all(|w| w[0] <= w[1] * (1.0 + 1e-12));
@@ -32,7 +32,7 @@ fn concentric_balls_are_their_radii_apart_whatever_the_threads() {
     let (small, large) = (sphere(10.0, 96, 48), sphere(12.0, 80, 40));
     let run = |threads| {
         let pool = rayon::ThreadPoolBuilder::new().num_threads(threads).build().expect("a pool");
-        pool.install(|| apart(&small, &large, &Watch::default()).expect("not cancelled"))
+        pool.install(|| deviation(&small, &large, &Watch::default()).expect("not cancelled"))
     };
     let (one, three) = (run(1), run(3));
     assert_eq!(one, three);
@@ -103,12 +103,12 @@ proptest! {
         let turn = |mut m: Mesh| { m.points.iter_mut().for_each(|p| *p = [p[0], p[1] * tilt.cos(), p[1] * tilt.sin()]); m };
         let (whole, holed) = (turn(plate(10.0, None, 0)), turn(plate(10.0, Some(([x, y], radius)), n)));
         let watch = Watch::default();
-        let found = apart(&whole, &holed, &watch).expect("not cancelled");
+        let found = deviation(&whole, &holed, &watch).expect("not cancelled");
         // The rim's chords come nearer by their sagitta.
         let least = radius * (std::f64::consts::PI / n as f64).cos();
         prop_assert!(found.largest >= least * 0.994 && found.largest <= radius * 1.001, "{found:?} for {radius}");
         prop_assert!(found.largest_bound >= found.largest && found.largest_bound <= found.largest * 1.0051 + 1e-5, "{found:?}");
-        let back = apart(&holed, &whole, &watch).expect("not cancelled");
+        let back = deviation(&holed, &whole, &watch).expect("not cancelled");
         prop_assert!(back.largest < 1e-9 && back.largest_bound < 1e-5, "{back:?}");
         // The cone of distances over the hole: its volume is a third of its height on its base.
         let mean = std::f64::consts::PI * radius.powi(3) / 3.0 / 400.0;
@@ -120,7 +120,7 @@ proptest! {
     fn the_bound_holds_for_surfaces_of_other_facets(depth in 0.01..3.0_f64, n in 3..40_usize, m in 3..40_usize) {
         let (a, b) = (sphere(10.0, 3 * n, n + 2), with_needles(sphere(10.0 + depth, 3 * m, m + 2)));
         let watch = Watch::default();
-        let found = apart(&a, &b, &watch).expect("not cancelled");
+        let found = deviation(&a, &b, &watch).expect("not cancelled");
         prop_assert!(found.largest_bound <= found.largest * 1.0051 + 1e-4, "{found:?}");
         // Many random places of the first surface: none is further than the bound.
         let tree = FacetTree::of(&b);

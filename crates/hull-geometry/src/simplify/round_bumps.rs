@@ -1,9 +1,9 @@
 //! Round bumps and dents: where a surface leaves, without a sharp edge, the way on which it goes on all around.
 //!
 //! Around points that stand evenly over the surface a quadric is laid through a ring, by least squares, and what lies
-//! within is held against it. A swell stands further off than the ring is rough, and comes back to the quadric before the
+//! within is held against it. A round bump stands further off than the ring is rough, and comes back to the quadric before the
 //! ring begins; it goes by setting its points down onto the quadric. Rings of several sizes are tried, since a quadric
-//! follows a bent surface only so far; what is left of a swell is looked at again. Our own method.
+//! follows a bent surface only so far; what is left of a round bump is looked at again. Our own method.
 
 use crate::corners::Corners;
 use crate::mesh::{Bounds, Mesh, Point};
@@ -12,18 +12,18 @@ use crate::watch::{Cancelled, Watch};
 use rayon::prelude::*;
 use std::collections::{BTreeMap, BTreeSet, HashSet};
 
-/// The ring around a place, in parts of the size that is looked for: a swell of that size lies within from every place
+/// The ring around a place, in parts of the size that is looked for: a round bump of that size lies within from every place
 /// at most half a cell's diagonal off its middle.
 const RING: [f64; 2] = [0.72, 1.1];
 /// Places stand in cells of this part of the size.
 const CELL: f64 = 0.25;
-/// A swell stands out by at least this part of its size.
+/// A round bump stands out by at least this part of its size.
 const STANDS_OUT: f64 = 0.04;
 /// And by so many times what the ring is off its quadric, in the mean of squares.
 const CLEARLY: f64 = 10.0;
 /// A ring rougher than this part of the size tried goes round an edge or a corner.
 const ROUGHEST: f64 = 0.012;
-/// Of the swell goes what stands out by more than this part of its height.
+/// Of the round bump goes what stands out by more than this part of its height.
 const FOOT: f64 = 0.02;
 /// And by more than so many times what the ring is off; the next where that would lead into the ring.
 const FEET: [f64; 3] = [1.0, 2.0, 4.0];
@@ -39,21 +39,21 @@ const SIZES: (i32, f64) = (6, 0.7);
 ///
 /// # Errors
 /// [`Cancelled`].
-pub fn swells(mesh: &Mesh, size: f64, watch: &Watch) -> Result<Vec<Swell>, Cancelled> {
+pub fn round_bumps(mesh: &Mesh, size: f64, watch: &Watch) -> Result<Vec<RoundBump>, Cancelled> {
     let corners = Corners::new(mesh, |_| false);
-    let mut found: Vec<Swell> = Vec::new();
+    let mut found: Vec<RoundBump> = Vec::new();
     for k in 0..SIZES.0 {
         watch.report(f64::from(k) / f64::from(SIZES.0), "looking for round bumps and dents")?;
         let wide = size * SIZES.1.powi(k);
         let look = |seen: &mut Seen, centre: u32| {
             watch.check()?;
             let near = Neighbourhood::of(mesh, &corners, centre, wide, seen);
-            Ok(near.map_or([None, None], |near| [1.0, -1.0].map(|way| near.swell(mesh, &corners, way))))
+            Ok(near.map_or([None, None], |near| [1.0, -1.0].map(|way| near.round_bump(mesh, &corners, way))))
         };
         let places = places(mesh, wide);
         // Each thread marks what it has seen in a table of its own: few pieces of work, few tables.
         let share = places.len() / (4 * rayon::current_num_threads()) + 1;
-        let some: Vec<[Option<Swell>; 2]> = places
+        let some: Vec<[Option<RoundBump>; 2]> = places
             .into_par_iter()
             .with_min_len(share)
             .map_init(|| Seen::new(mesh.points.len()), look)
@@ -62,10 +62,10 @@ pub fn swells(mesh: &Mesh, size: f64, watch: &Watch) -> Result<Vec<Swell>, Cance
     }
     // The lowest point decides between equals, so that the order does not depend on anything else.
     found.sort_by(|a, b| b.worth.total_cmp(&a.worth).then(a.set_down[0].0.cmp(&b.set_down[0].0)));
-    let mut kept: Vec<Swell> = Vec::new();
-    for swell in found {
-        if !kept.iter().any(|k| k.is_beside(&swell)) {
-            kept.push(swell);
+    let mut kept: Vec<RoundBump> = Vec::new();
+    for round_bump in found {
+        if !kept.iter().any(|k| k.is_beside(&round_bump)) {
+            kept.push(round_bump);
         }
     }
     Ok(kept)
@@ -77,14 +77,14 @@ pub fn swells(mesh: &Mesh, size: f64, watch: &Watch) -> Result<Vec<Swell>, Cance
 /// # Errors
 /// [`Cancelled`].
 pub fn set_down(mesh: &mut Mesh, size: f64, watch: &Watch) -> Result<[usize; 2], Cancelled> {
-    let mut done: Vec<Swell> = Vec::new();
+    let mut done: Vec<RoundBump> = Vec::new();
     for _ in 0..ROUNDS {
-        let found = swells(mesh, size, watch)?;
+        let found = round_bumps(mesh, size, watch)?;
         if found.is_empty() {
             break;
         }
         found.iter().flat_map(|s| &s.set_down).for_each(|(p, place)| mesh.points[*p as usize] = *place);
-        let new: Vec<Swell> = found.into_iter().filter(|s| !done.iter().any(|d| d.is_beside(s))).collect();
+        let new: Vec<RoundBump> = found.into_iter().filter(|s| !done.iter().any(|d| d.is_beside(s))).collect();
         done.extend(new);
     }
     let dents = done.iter().filter(|s| s.volume < 0.0).count();
@@ -103,7 +103,7 @@ fn places(mesh: &Mesh, size: f64) -> Vec<u32> {
 }
 
 /// A round bump or dent.
-pub struct Swell {
+pub struct RoundBump {
     /// Its points, and where they come to lie without it; in order.
     pub set_down: Vec<(u32, Point)>,
     /// The diagonal of its box.
@@ -112,13 +112,13 @@ pub struct Swell {
     pub volume: f64,
     /// Where it stands furthest off.
     top: Point,
-    /// How far off it stands, less some of its ring's roughness: a smaller ring on the side of a swell takes its top
+    /// How far off it stands, less some of its ring's roughness: a smaller ring on the side of a round bump takes its top
     /// only, a larger one sees it less clearly.
     worth: f64,
 }
 
-impl Swell {
-    fn is_beside(&self, other: &Swell) -> bool {
+impl RoundBump {
+    fn is_beside(&self, other: &RoundBump) -> bool {
         distance(self.top, other.top) <= 0.5 * (self.size + other.size)
     }
 }
@@ -204,8 +204,8 @@ impl Neighbourhood {
     }
 
     /// What stands off within the ring, out (`way` 1) or in (-1), and hangs together with its furthest point, if that is a
-    /// swell.
-    fn swell(&self, mesh: &Mesh, corners: &Corners, way: f64) -> Option<Swell> {
+    /// round bump.
+    fn round_bump(&self, mesh: &Mesh, corners: &Corners, way: f64) -> Option<RoundBump> {
         let height = |p: u32| way * self.height(mesh, p);
         let top = *self.within.iter().max_by(|a, b| height(**a).total_cmp(&height(**b)).then(b.cmp(a)))?;
         let peak = height(top);
@@ -226,7 +226,7 @@ impl Neighbourhood {
         let shadow = |f: u32| dot(mesh.area_vector(f), self.frame[0]) / 2.0;
         let volume = way * facets.iter().map(|&f| mean(f) * shadow(f)).sum::<f64>();
         let down = |p: u32| (p, sub(mesh.points[p as usize], scale(self.frame[0], way * height(p))));
-        Some(Swell {
+        Some(RoundBump {
             set_down: points.into_iter().map(down).collect(),
             size,
             volume,
@@ -270,7 +270,7 @@ fn dot6(a: &[f64; 6], b: &[f64; 6]) -> f64 {
 type Sample = (Point, f64);
 
 /// The quadric nearest to places over a plane, and the root of the mean square that they are off. Places far off are left
-/// out and a second one laid, so that a swell beside does not bend it.
+/// out and a second one laid, so that a round bump beside does not bend it.
 fn fit(places: &[Sample]) -> Option<([f64; 6], f64)> {
     let off = |q: &[f64; 6], p: &Point| (p[2] - dot6(q, &terms(*p))).abs();
     let weight = |some: &[Sample]| some.iter().map(|s| s.1).sum::<f64>();

@@ -1,0 +1,91 @@
+//! Members of a frame as exact solids, for a STEP file.
+
+use super::NamedFile;
+use crate::comparison::{Comparison, HandoverError};
+use crate::numbers::long;
+use hull_exact::model::{Model, Node, Part};
+use hull_exact::parameter_loops::Reader;
+use hull_exact::prism::{Outline, prism};
+use hull_exact::{Motion, frame::Frame as Placed};
+use hull_formats::Content;
+use hull_formats::step::{self, Schema};
+use hull_frames::Frame;
+use hull_frames::shape::Shape;
+use hull_geometry::{Unit, Watch};
+use std::collections::HashMap;
+
+/// Frames of more members do not become exact solids.
+pub const MOST: usize = 2_000;
+
+/// Members as solids in mm: one part for each section in one length, placed wherever it stands, so that an assembly of many
+/// alike stays small. Tubes and rods are cylinders; rounded corners of rolled sections keep the sides of their outlines.
+pub fn solids(frame: &Frame) -> Model {
+    let mut model = Model::default();
+    let mut known: HashMap<(u32, u64), u32> = HashMap::new();
+    if frame.members.len() > MOST {
+        return model;
+    }
+    for (i, member) in frame.members.iter().enumerate() {
+        let (Some(number), length) = (member.section, frame.length(member)) else { continue };
+        let Some(section) = frame.sections.get(number as usize).filter(|_| length > 0.0) else { continue };
+        let Ok((_, shape)) = Shape::named(&section.name) else { continue };
+        // Lengths within a millionth of a millimetre are one.
+        let part = *known.entry((number, (length * 1e6).round() as u64)).or_insert_with(|| {
+            let (name, shape) = (format!("{}, {} long", section.name, long(length)), pushed(&shape, length));
+            model.parts.push(Part { name, shape, tessellated: Vec::new() });
+            model.parts.len() as u32 - 1
+        });
+        let [x, y, z] = frame.axes(member);
+        let placement = Motion { frame: Placed { origin: frame.places(member)[0], x: y, y: z, z: x }, scale: 1.0 };
+        let name = format!("member {}", i + 1);
+        model.nodes.push(Node { name, parent: None, part: Some(part), placement, colour: None });
+    }
+    model
+}
+
+fn pushed(shape: &Shape, length: f64) -> hull_exact::Shape {
+    let round = |d: f64| Outline::Circle(0.5 * d);
+    match *shape {
+        Shape::Tube { d, t } => prism(&Placed::WORLD, &round(d), &[round(d - 2.0 * t)], length),
+        Shape::Round { d } => prism(&Placed::WORLD, &round(d), &[], length),
+        _ => {
+            let mut loops = shape.loops().into_iter().map(Outline::Polygon);
+            let Some(outer) = loops.next() else { return hull_exact::Shape::default() };
+            prism(&Placed::WORLD, &outer, &loops.collect::<Vec<_>>(), length)
+        }
+    }
+}
+
+/// The STEP file of a frame's members in `unit`, and how it reads back; nothing where there are none.
+///
+/// # Errors
+/// [`HandoverError`], if it cannot be read back.
+pub fn written(
+    stem: &str,
+    frame: &Frame,
+    unit: Unit,
+    watch: &Watch,
+) -> Result<Option<(NamedFile, Vec<Comparison>)>, HandoverError> {
+    let model = solids(frame);
+    if model.nodes.is_empty() {
+        return Ok(None);
+    }
+    let factor = 1.0 / unit.millimetres();
+    let name = format!("{stem}-solids.step");
+    let written = step::write(stem, &model, &Motion::scaling(factor), unit, Schema::Ap214, watch);
+    let bytes = written.map_err(|c| HandoverError::Different(c.to_string()))?.bytes;
+    let read = hull_formats::open(&name, &bytes, watch).map_err(|e| HandoverError::Different(e.to_string()))?;
+    let Content::Exact(design) = read else {
+        return Err(HandoverError::Different(format!("{name}: solids came back as something else")));
+    };
+    let back = design.model;
+    let volume = |m: &Model, scale: f64| m.figures(Reader::Trusting).volume * scale.powi(3);
+    let (sent, read) = (volume(&model, factor), volume(&back, 1.0));
+    let same = (sent - read).abs() <= 1e-9 * sent.abs();
+    let solids = |m: &Model| m.occurrences().map(|(_, p)| p.shape.solids().count()).sum::<usize>();
+    let rows = vec![
+        Comparison::number(&format!("solids in {name}"), solids(&model), solids(&back)),
+        Comparison::told(&format!("volume in {name}"), long(sent), long(read), same),
+    ];
+    Ok(Some(((name, bytes), rows)))
+}

@@ -1,0 +1,134 @@
+//! A robot packed, and brought in again from what was packed: the same links, joints, masses and places.
+
+use hull_geometry::shapes::cuboid;
+use hull_geometry::transform::{rotate, translate};
+use hull_geometry::{Mesh, Point, Watch};
+use hull_robots::motion::places;
+use hull_robots::plan::{Plan, PlannedFrame, PlannedJoint, PlannedLink};
+use hull_robots::{JointKind, urdf};
+use hull_workshop::robot::{checked, packed};
+use hull_workshop::robot_in::brought;
+use proptest::prelude::*;
+
+fn block(size: Point, turned: f64, by: Point) -> Mesh {
+    let mut mesh = cuboid(size);
+    let (s, c) = turned.sin_cos();
+    rotate(&mut mesh, &[[c, -s, 0.0], [s, c, 0.0], [0.0, 0.0, 1.0]]);
+    translate(&mut mesh, by);
+    mesh
+}
+
+fn joint(kind: JointKind, parent: &str, child: &str, at: Point, axis: Point) -> PlannedJoint {
+    let limits = kind.has_limits().then_some([-40.0, 75.0]);
+    PlannedJoint {
+        name: format!("to {child}"),
+        kind,
+        at,
+        axis,
+        limits,
+        damping: 0.3,
+        ..PlannedJoint::fixed(parent, child)
+    }
+}
+
+const KINDS: [JointKind; 5] =
+    [JointKind::Fixed, JointKind::Revolute, JointKind::Continuous, JointKind::Prismatic, JointKind::Floating];
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 16, ..ProptestConfig::default() })]
+
+    /// Built, packed, brought in, built again: names, kinds, limits, masses, and every link's place and box are as they were,
+    /// wherever joints stand and however their axes lie.
+    #[test]
+    fn a_packed_robot_comes_in_as_it_went_out(
+        sizes in prop::collection::vec(prop::array::uniform3(20.0..200.0_f64), 3..5),
+        turns in prop::collection::vec(-3.0..3.0_f64, 5),
+        spots in prop::collection::vec(prop::array::uniform3(-300.0..300.0_f64), 5),
+        kinds in prop::collection::vec(0..KINDS.len(), 5),
+        mass in 0.5..20.0_f64,
+    ) {
+        let names: Vec<String> = (0..sizes.len()).map(|i| format!("link_{i}")).collect();
+        let meshes: Vec<Mesh> = sizes.iter().enumerate().map(|(i, s)| block(*s, turns[i], spots[i])).collect();
+        let mut plan = Plan { name: "bench".into(), ..Plan::default() };
+        for (i, name) in names.iter().enumerate() {
+            plan.links.push(PlannedLink { mass: (i == 1).then_some(mass), ..PlannedLink::of(name, name) });
+        }
+        for i in 1..names.len() {
+            let axis = [turns[i], 1.0, 0.3 * turns[i - 1]];
+            plan.joints.push(joint(KINDS[kinds[i]], &names[(i - 1) / 2], &names[i], spots[i], axis));
+        }
+        plan.frames.push(PlannedFrame { name: "tool".into(), link: names[2].clone(), at: spots[0], axis: [0.0, 1.0, 1.0] });
+        let watch = Watch::default();
+        let sent = checked(&plan, &meshes, &watch).map_err(|e| TestCaseError::fail(e.to_string()))?;
+        let (files, _) = packed(&plan, &sent, &[], &watch).map_err(|e| TestCaseError::fail(e.to_string()))?;
+        let description = files.iter().find(|f| f.0.ends_with(".urdf")).expect("always packed");
+        let back = brought(&description.1, &files, &watch).map_err(TestCaseError::fail)?;
+        let own: Vec<Mesh> = back.bodies.iter().map(|b| b.1.clone()).collect();
+        let again = checked(&back.plan, &own, &watch).map_err(|e| TestCaseError::fail(e.to_string()))?;
+        let (a, b) = (&sent.built.robot, &again.built.robot);
+        prop_assert_eq!(a.links.len(), b.links.len());
+        prop_assert_eq!(a.joints.len(), b.joints.len());
+        prop_assert!((a.mass() - b.mass()).abs() < 1e-5 * a.mass(), "{} {}", a.mass(), b.mass());
+        let (at_a, at_b) = (places(a, &[]), places(b, &[]));
+        for (i, link) in a.links.iter().enumerate() {
+            let j = b.links.iter().position(|l| l.name == link.name).expect("the same name");
+            for k in 0..3 {
+                prop_assert!((at_a[i].shift[k] - at_b[j].shift[k]).abs() < 1e-6, "{}", link.name);
+            }
+            let (x, y) = (sent.built.seen[i].bounds(), again.built.seen[j].bounds());
+            // Meshes went out in single precision.
+            if !sent.built.seen[i].triangles.is_empty() {
+                let off = (0..3).map(|k| (x.min[k] - y.min[k]).abs().max((x.max[k] - y.max[k]).abs())).fold(0.0, f64::max);
+                prop_assert!(off < 1e-6, "{}: {off}", link.name);
+            }
+        }
+        for j in &a.joints {
+            let k = b.joints.iter().find(|k| k.child == j.child).expect("the same joint");
+            prop_assert_eq!((j.kind, &j.parent), (k.kind, &k.parent));
+            for (x, y) in j.limits.into_iter().flatten().zip(k.limits.into_iter().flatten()) {
+                prop_assert!((x - y).abs() < 1e-9);
+            }
+            for x in 0..3 {
+                prop_assert!(!j.kind.has_axis() || (j.axis[x] - k.axis[x]).abs() < 1e-9, "{:?} {:?}", j.axis, k.axis);
+            }
+        }
+    }
+}
+
+/// A link that has nothing to see goes into its neighbour or becomes a frame; one between joints that move gets a stand-in,
+/// and is told; what did not come, or is no tree, is refused.
+#[test]
+fn links_without_anything_to_see_are_dealt_with_and_told() {
+    let text = r#"<robot name="r">
+  <link name="world"/><link name="base"><visual><geometry><box size="0.2 0.2 0.1"/></geometry></visual></link>
+  <link name="knuckle"/><link name="finger"><visual><origin xyz="0 0 0.05"/><geometry><cylinder radius="0.01" length="0.1"/></geometry></visual><inertial><mass value="0.2"/></inertial></link>
+  <link name="tip"/>
+  <joint name="a" type="fixed"><parent link="world"/><child link="base"/><origin xyz="0 0 1"/></joint>
+  <joint name="b" type="revolute"><parent link="base"/><child link="knuckle"/><origin xyz="0.1 0 0"/><axis xyz="0 1 0"/><limit lower="-1" upper="1" effort="1" velocity="1"/></joint>
+  <joint name="c" type="revolute"><parent link="knuckle"/><child link="finger"/><origin rpy="0 1.5707963267948966 0"/><axis xyz="1 0 0"/><limit lower="-1" upper="1" effort="1" velocity="1"/></joint>
+  <joint name="d" type="fixed"><parent link="finger"/><child link="tip"/><origin xyz="0 0 0.1"/></joint>
+</robot>"#;
+    let watch = Watch::default();
+    let found = brought(text.as_bytes(), &[], &watch).unwrap();
+    let names: Vec<&str> = found.plan.links.iter().map(|l| l.name.as_str()).collect();
+    assert_eq!(names, ["base", "knuckle", "finger"]);
+    assert!(found.notes.iter().any(|n| n.contains("“knuckle” has nothing to see")), "{:?}", found.notes);
+    // The finger lies along x, from the knuckle at 0.1 m, a metre up; its tip is a frame there.
+    let tip = found.plan.frames.iter().find(|f| f.name == "tip").expect("a frame");
+    let (tip, finger) = (tip, found.bodies[2].1.bounds());
+    assert!(tip.link == "finger" && (tip.at[0] - 200.0).abs() < 1e-9 && (tip.at[2] - 1000.0).abs() < 1e-9);
+    assert!((finger.min[0] - 100.0).abs() < 1e-9 && (finger.max[0] - 200.0).abs() < 1e-9, "{finger:?}");
+    let meshes: Vec<Mesh> = found.bodies.iter().map(|b| b.1.clone()).collect();
+    let built = checked(&found.plan, &meshes, &watch).unwrap().built.robot;
+    assert_eq!((built.links.len(), built.links[2].inertia.unwrap().mass), (5, 0.2));
+    assert_eq!(urdf::read(urdf::write(&built).as_bytes()).unwrap().robot, built);
+
+    let two = text.replace(r#"<child link="base"/>"#, r#"<child link="tip"/>"#);
+    assert!(brought(two.as_bytes(), &[], &watch).unwrap_err().contains("no tree"));
+    let mesh = text.replace(r#"<box size="0.2 0.2 0.1"/>"#, r#"<mesh filename="a.stl"/>"#);
+    let told = brought(mesh.as_bytes(), &[], &watch).unwrap();
+    assert!(told.notes.iter().any(|n| n.contains("mesh “a.stl” did not come with it")), "{:?}", told.notes);
+    let all = mesh.replace(r#"<cylinder radius="0.01" length="0.1"/>"#, r#"<mesh filename="package://x/b.stl"/>"#);
+    assert!(brought(all.as_bytes(), &[], &watch).unwrap_err().contains("Send a zip"));
+    assert!(brought(b"<robot", &[], &watch).is_err());
+}
