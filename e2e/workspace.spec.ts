@@ -2,8 +2,8 @@ import { execFileSync } from "node:child_process";
 import { mkdtempSync, readFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { drawn, expect, nameIt, newProject, opened, pickFrom, send, test } from "./pages";
-import { looseBox } from "./parts";
+import { bodyOf, drawn, expect, lookFrom, nameIt, newProject, opened, pickFrom, send, take, test } from "./pages";
+import { boxes, looseBox } from "./parts";
 
 const hull = join(process.env.HULL_BINARIES!, "hull");
 
@@ -181,4 +181,53 @@ test("the pages hold within their addresses, and unknown ones say so", async ({ 
   expect((await request.get("/bodies/999999")).status()).toBe(404);
   await page.goto("/destinations/fluid");
   await expect(page.locator("tbody tr")).toHaveCount(28);
+});
+
+test("a measured distance is kept, follows the body and stands on the sheet once something is asked of it", async ({
+  page,
+  request,
+}) => {
+  const body = await bodyOf(request, "kept", "block.stl", boxes({ from: [0, 0, 0], size: [40, 30, 20] }), "solid");
+  await take(request, body, { step: "set_unit", unit: "mm" });
+  await page.goto(body);
+  await drawn(page);
+  await lookFrom(page, "top");
+  await page.keyboard.press("m");
+  // Corners attract: two of them along the top.
+  const corner = async (x: number, y: number) => {
+    const at = await page.evaluate(([x, y]) => {
+      const view = document.querySelector("#view canvas")!.getBoundingClientRect();
+      return [view.left + view.width / 2 + x, view.top + view.height / 2 + y];
+    }, [x, y]); // prettier-ignore
+    await page.mouse.click(at[0], at[1]);
+  };
+  await corner(-60, 0);
+  await corner(60, 0);
+  await expect(page.locator("#measure-told")).toContainText("mm");
+  const far = Number(/^[\d.]+/.exec((await page.locator("#measure-told").textContent())!)![0]);
+  await page.getByLabel("Keep it as").fill("across");
+  await page.locator("#measure-keep-it").click();
+  await page
+    .locator(".tabs")
+    .getByRole("link", { name: /^Measures/ })
+    .click();
+  const line = page.locator("#drawer tr", { hasText: "across" });
+  await expect(line).toContainText("for information");
+  expect(Math.abs(Number(await line.locator("td.n").first().innerText()) - far)).toBeLessThan(0.01 * far);
+  await take(request, body, {
+    step: "keep_measure",
+    what: "thickness",
+    name: "wall",
+    places: "20, 15, 20",
+    at_most: "19",
+  });
+  await page.goto(`${body}?tab=measures`);
+  const row = page.locator("#row-measure-wall");
+  await expect(row).toContainText("20 mm");
+  await expect(row).toContainText("not met");
+  await take(request, body, { step: "scale_axes", factors: "1, 1, 0.9" });
+  await page.goto(`${body}?tab=measures`);
+  await expect(row).toContainText("18 mm");
+  await page.locator("#drawer tr", { hasText: "wall" }).getByRole("button", { name: "Forget" }).click();
+  await expect(row).toHaveCount(0);
 });

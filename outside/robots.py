@@ -159,7 +159,7 @@ def composed(folder):
     nodes = trimesh.load(out / "bench.glb", force="scene")
     # Y up there, Z up here: (x, y, z) is (x, -z, y).
     turn = trimesh.transformations.rotation_matrix(np.pi / 2, (1, 0, 0))
-    robot.update_cfg({name: 0 for name in robot.actuated_joint_names})
+    robot.update_cfg({name: 0.0 for name in robot.actuated_joint_names})
     for link in told["links"]:
         own = turn @ nodes.graph.get(link["name"])[0]
         same(f"glb: where {link['name']} is", own, robot.get_transform(link["name"], "foot"), 1e-9)

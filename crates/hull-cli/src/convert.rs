@@ -158,7 +158,7 @@ fn points(c: &Convert, received: ReceivedPoints, format: &FileFormat) -> Result<
         let factor = from.millimetres() / to.millimetres();
         cloud.move_by(|p| p.map(|x| x * factor), |d| d, factor);
     }
-    std::fs::write(&c.output, write(&cloud, c.ascii, to.or(from)))
+    std::fs::write(&c.output, output::as_named(&c.output, format, write(&cloud, c.ascii, to.or(from)))?)
         .with_context(|| format!("cannot write {}", c.output.display()))?;
     Ok(End::Ready)
 }

@@ -64,7 +64,7 @@ fn lines(body: &Body, path: &Path) -> Result<()> {
 /// # Errors
 /// If the format has no place for facets, or the file cannot be written or read back.
 pub fn keep(received: &Received, format: &FileFormat, ascii: bool, path: &Path) -> Result<Option<Defects>> {
-    let bytes = written(received, format, ascii)?;
+    let bytes = as_named(path, format, written(received, format, ascii)?)?;
     let back = hull_formats::read(&path.to_string_lossy(), &bytes, &Watch::default()).map_err(|e| anyhow!("{e}"))?;
     std::fs::write(path, bytes).with_context(|| format!("cannot write {}", path.display()))?;
     if same(&received.mesh, &back.mesh) {
@@ -72,6 +72,17 @@ pub fn keep(received: &Received, format: &FileFormat, ascii: bool, path: &Path) 
     }
     let (defects, ..) = defects(&Body::from_received("", back), &Watch::default())?;
     Ok(Some(defects))
+}
+
+/// A file in the form that its ending says, where a format has several.
+///
+/// # Errors
+/// If it cannot be said so.
+pub fn as_named(path: &Path, format: &FileFormat, bytes: Vec<u8>) -> Result<Vec<u8>> {
+    if format.id != hull_formats::usd::FORMAT.id {
+        return Ok(bytes);
+    }
+    hull_formats::usd::as_named(&path.to_string_lossy(), bytes).map_err(|e| anyhow!("{}: {e}", path.display()))
 }
 
 /// Whether two surfaces have the same facets in the same places, hanging together alike.

@@ -64,9 +64,9 @@ fn squared_distances(lattice: &Lattice, watch: &Watch) -> Result<Vec<f32>, LeakE
     let mut far: Vec<f32> = lattice.state.iter().map(|s| if *s == WALL { 0.0 } else { f32::INFINITY }).collect();
     let [nx, ny, nz] = lattice.size;
     let steps = [1, nx, nx * ny];
-    for axis in 0..3 {
+    for (axis, step) in steps.into_iter().enumerate() {
         watch.check()?;
-        let (n, step) = (lattice.size[axis], steps[axis]);
+        let n = lattice.size[axis];
         let mut line = Line::new(n);
         let starts: Box<dyn Iterator<Item = usize>> = match axis {
             0 => Box::new((0..ny * nz).map(|l| l * nx)),

@@ -285,3 +285,18 @@ def Xform "A" ( prepend references = @other.usd@ ) {
         let _ = open("a.usdc", &lie, &Watch::default());
     }
 }
+
+/// A stage in the form that its name says, each read back the same: a crate begins as one, text as text, a package as a zip.
+#[test]
+fn a_stage_has_the_form_that_its_name_says() {
+    let mesh = hull_geometry::shapes::cuboid([3.0, 2.0, 1.0]);
+    let all: Vec<u32> = (0..12).collect();
+    let parts = [hull_formats::NamedFacets { name: "box", facets: &all, role: None }];
+    for (name, start) in [("a.usda", &b"#usda 1.0"[..]), ("A.USDC", b"PXR-USDC"), ("a.usdz", b"PK"), ("a.usd", b"PK")] {
+        let stage = hull_formats::usd::surface(&mesh, &parts, Some(hull_geometry::Unit::M));
+        let bytes = hull_formats::usd::as_named(name, stage).unwrap();
+        assert!(bytes.starts_with(start), "{name}");
+        let back = hull_formats::read(name, &bytes, &Watch::default()).unwrap();
+        assert_eq!((back.mesh.triangles.len(), back.mesh.bounds()), (12, mesh.bounds()), "{name}");
+    }
+}

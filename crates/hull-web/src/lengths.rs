@@ -70,8 +70,7 @@ pub fn sentence(said: &Sentence, unit: LengthUnit) -> Marked {
 
 /// What a row measured: a length marked, with what its text says before it.
 pub fn measured(row: &Row, unit: LengthUnit) -> Marked {
-    let is_length = row.measure.unit == " mm" && row.verdict != Verdict::Pending;
-    let length = row.value.filter(|_| is_length && unit == LengthUnit::Millimetres);
+    let length = row.value.filter(|_| row.verdict != Verdict::Pending && unit == LengthUnit::Millimetres);
     let marked = length.and_then(|x| {
         let before = row.measured.strip_suffix(&format!("{} mm", four_digits(x)))?;
         Some(format!("{}{}", escaped(before), quantity(x, 1, unit)))
@@ -82,8 +81,9 @@ pub fn measured(row: &Row, unit: LengthUnit) -> Marked {
 /// What a row asks for: bounds of a length marked.
 pub fn limit(row: &Row, unit: LengthUnit) -> Marked {
     let bare = |x: f64| number(x, 1, &four_digits(x), unit).0;
+    let is_length = row.measure.unit == " mm" || row.measured.ends_with(" mm");
     Marked(match row.bounds {
-        _ if row.measure.unit != " mm" || unit != LengthUnit::Millimetres => escaped(&row.limit),
+        _ if !is_length || unit != LengthUnit::Millimetres => escaped(&row.limit),
         [Some(least), Some(most)] => format!("{}–{}", bare(least), bare(most)),
         [Some(least), None] => format!("≥ {}", quantity(least, 1, unit)),
         [None, Some(most)] => quantity(most, 1, unit),

@@ -16,7 +16,9 @@ pub mod survey;
 pub mod trial;
 
 // What the crate offers, by the folder it stands in.
-pub use body::{alike, choices, datums, edges, exact, exact_facts, face_names, pieces, rules, selection, size};
+pub use body::{
+    alike, choices, datums, edges, exact, exact_facts, face_names, measures, pieces, rules, selection, size,
+};
 pub use destination::sheet;
 pub use handover::{comparison, export};
 pub use relate::{best_fit, combine, regions, robot, robot_glb, robot_in, scene, sections};

@@ -1,12 +1,14 @@
 //! A frame from its drawing to what a structural solver takes, by the rules of the job.
 
 use hull_exact::Motion;
+use hull_exact::parameter_loops::Reader;
 use hull_formats::bundles::Bundles;
 use hull_formats::{dxf, open};
 use hull_frames::{Fix, Frame, Joint};
 use hull_geometry::transform::Axis;
 use hull_geometry::vector::norm;
 use hull_geometry::{Unit, Watch};
+use hull_workshop::handover::members;
 use hull_workshop::handover::{Form, frames, hand_over};
 use hull_workshop::prepare::prepare;
 use hull_workshop::steps::{self, Step};
@@ -71,7 +73,17 @@ fn a_drawing_becomes_a_frame_that_is_ready_and_what_leaves_reads_back() {
     let trial = &prepared.survey.frame.trials[0];
     assert!((trial.carried[2] - 8000.0).abs() < 0.01 && trial.imbalance < 1e-9, "{trial:?}");
     let made = hand_over("portal", &prepared, &destination, Form::Frame, &watch).unwrap();
-    assert!(made.manifest.comparison.iter().all(|c| c.same) && made.manifest.files.len() == 10);
+    assert!(made.manifest.comparison.iter().all(|c| c.same) && made.manifest.files.len() == 11);
+    // Members as exact solids: what their sections' areas say of their lengths, but for the sides of rounded corners; of a tube
+    // exactly, without any.
+    let solids = |frame: &Frame| members::solids(frame).figures(Reader::Trusting).volume;
+    let said =
+        |f: &Frame| f.members.iter().map(|m| f.made_of(m).map_or(0.0, |(s, _)| s.area) * f.length(m)).sum::<f64>();
+    let frame = prepared.body.frame().unwrap();
+    assert!((solids(frame) / said(frame) - 1.0).abs() < 0.01, "{} {}", solids(frame), said(frame));
+    let tubes = done(&prepared.body, "set_section", &[("section", "CHS 114.3x5")]);
+    let (own, tables) = (solids(tubes.frame().unwrap()), said(tubes.frame().unwrap()));
+    assert!((own / tables - 1.0).abs() < 1e-9, "{own} {tables}");
     let json = made.files.iter().find(|f| f.0 == "portal.json").unwrap();
     let back = frames::from_json("portal.json", &json.1).unwrap();
     assert_eq!(back.frame(), prepared.body.frame());

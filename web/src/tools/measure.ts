@@ -6,6 +6,7 @@ import { type Place, type Scene, short } from "../scene";
 import { cross, dot, minus } from "../vector";
 import type { Hit } from "../view";
 import { snapped } from "./snap";
+import { post } from "./stand";
 import type { Bench, Tool } from "./tool";
 
 type What = "distance" | "angle" | "faces" | "radius";
@@ -35,7 +36,20 @@ function say(bench: Bench, text: string): void {
   bench.view.redraw();
 }
 
+const keep = (bench: Bench) => bench.frame.querySelector<HTMLElement>("#measure-keep")!;
+
+/** Keeps what was measured under the name that was typed, as a step. */
+function keepIt(bench: Bench): void {
+  const name = bench.frame.querySelector<HTMLInputElement>("#measure-name")!;
+  if (name.value.trim() === "") return name.focus();
+  const places = bench.overlay.measured.map((p) => p.join(", ")).join("; ");
+  post({ step: "keep_measure", what: "distance", name: name.value, places });
+  name.value = "";
+  keep(bench).hidden = true;
+}
+
 function begin(bench: Bench): void {
+  keep(bench).hidden = true;
   bench.overlay.measured = [];
   bench.overlay.circle = null;
   normals = [];
@@ -84,6 +98,7 @@ function clicked(bench: Bench, hit: Hit, free: boolean, scene: Scene): void {
   const [a, b, c] = overlay.measured;
   if (kind === "distance") {
     if (b) fillMeasured([a, b], scene);
+    keep(bench).hidden = !b;
     return tellDistance(bench, [a, b], to === "surface" ? "place of the surface" : to, unit);
   }
   if (kind === "faces") {
@@ -104,8 +119,14 @@ export const measure: Tool = {
   label: "Measure",
   mode: true,
   everywhere: true,
-  html: `<div class="sliders" id="measure-options" hidden><label><input type="radio" name="measure-what" value="distance" checked> distance</label> <label><input type="radio" name="measure-what" value="angle"> angle</label> <label><input type="radio" name="measure-what" value="faces"> angle of faces</label> <label><input type="radio" name="measure-what" value="radius"> radius</label></div><div class="sliders mono" id="measure-told" role="status" hidden></div>`,
-  attach: (bench) => options(bench).addEventListener("change", () => begin(bench)),
+  html: `<div class="sliders" id="measure-options" hidden><label><input type="radio" name="measure-what" value="distance" checked> distance</label> <label><input type="radio" name="measure-what" value="angle"> angle</label> <label><input type="radio" name="measure-what" value="faces"> angle of faces</label> <label><input type="radio" name="measure-what" value="radius"> radius</label></div><div class="sliders mono" id="measure-told" role="status" hidden></div><div class="sliders" id="measure-keep" hidden><label>Keep it as <input id="measure-name" size="14" maxlength="80" placeholder="name"></label> <button type="button" class="slim" id="measure-keep-it">Keep</button></div>`,
+  attach(bench) {
+    options(bench).addEventListener("change", () => begin(bench));
+    bench.frame.querySelector("#measure-keep-it")!.addEventListener("click", () => keepIt(bench));
+    bench.frame.querySelector("#measure-name")!.addEventListener("keydown", (e) => {
+      if ((e as KeyboardEvent).key === "Enter") keepIt(bench);
+    });
+  },
   taken(bench) {
     for (const part of [told(bench), options(bench)]) part.hidden = false;
     begin(bench);
@@ -116,7 +137,7 @@ export const measure: Tool = {
     bench.view.redraw();
   },
   leave(bench) {
-    for (const part of [told(bench), options(bench)]) part.hidden = true;
+    for (const part of [told(bench), options(bench), keep(bench)]) part.hidden = true;
     bench.overlay.measured = [];
     bench.overlay.circle = null;
   },

@@ -38,6 +38,23 @@ pub const FORMAT: FileFormat = FileFormat {
     gather: None,
 };
 
+/// A stage as its file's ending says: `.usdc` is the layer alone as a crate, `.usda` the same as text, anything else stays the
+/// USDZ that it is.
+///
+/// # Errors
+/// A sentence, if the layer cannot be said as text.
+pub fn as_named(name: &str, stage: Vec<u8>) -> Result<Vec<u8>, String> {
+    let ends = |ending: &str| name.to_ascii_lowercase().ends_with(ending);
+    if ends(".usdc") {
+        return packed(&stage);
+    }
+    if !ends(".usda") {
+        return Ok(stage);
+    }
+    let text = usda::TextWriter::write_to_string(layer_of(&packed(&stage)?)?.as_ref()).map_err(|e| e.to_string())?;
+    Ok(text.into_bytes())
+}
+
 /// Whether bytes are a zip whose first file is a layer.
 fn is_packed(bytes: &[u8]) -> bool {
     let name = bytes.get(30..).unwrap_or_default();

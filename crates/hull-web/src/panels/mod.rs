@@ -42,6 +42,7 @@ panels! {
     moved,
     bodies,
     datums,
+    measures,
     operations,
     exact,
     lines,

@@ -368,6 +368,7 @@ impl Body {
         self.pieces.iter_mut().for_each(|piece| piece.move_by(&by));
         edges::moved(&mut self.facts.edge_names, &by);
         crate::datums::moved(&mut self.facts.datums, &by);
+        crate::measures::moved(&mut self.facts.measures, &by);
         crate::rules::moved(&mut self.facts.rules, &by);
         for seam in &mut self.facts.seams {
             (seam.length, seam.at) = (seam.length * by.scale, by.point(seam.at));

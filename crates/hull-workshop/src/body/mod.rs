@@ -8,6 +8,7 @@ pub mod exact;
 pub mod exact_facts;
 pub mod face_names;
 mod held;
+pub mod measures;
 pub mod numbered;
 pub(crate) mod outline;
 pub mod pieces;
@@ -263,6 +264,9 @@ pub struct Facts {
     /// Fitted shapes under names.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub datums: Vec<datums::Datum>,
+    /// Distances and thicknesses under names.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub measures: Vec<measures::NamedMeasure>,
     /// What is known of the exact geometry, where the file had some.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub exact: Option<ExactFacts>,
@@ -300,6 +304,7 @@ impl Default for Facts {
             seams: Vec::new(),
             flow: None,
             datums: Vec::new(),
+            measures: Vec::new(),
             exact: None,
         }
     }

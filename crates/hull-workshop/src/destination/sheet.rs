@@ -1,8 +1,10 @@
 //! The readiness sheet: a destination's requirements, measured.
 
 use crate::body::Facts;
+use crate::body::measures::NamedMeasure;
 use crate::destination::{Destination, Requirement};
 use crate::numbers::four_digits;
+use crate::survey::measures::KEPT;
 use crate::survey::{Measure, Measured, Survey};
 use serde::{Deserialize, Serialize};
 
@@ -91,7 +93,8 @@ pub struct Sheet {
 impl Sheet {
     /// Holds what was measured against what is asked.
     pub fn of(facts: &Facts, survey: &Survey, destination: &Destination) -> Sheet {
-        let rows = destination.requirements.iter().map(|r| row(facts, survey, r)).collect();
+        let mut rows: Vec<Row> = destination.requirements.iter().map(|r| row(facts, survey, r)).collect();
+        rows.extend(facts.measures.iter().filter(|m| m.is_asked()).filter_map(|m| kept(facts, survey, m)));
         Sheet { destination: destination.title.clone(), rows }
     }
 
@@ -153,6 +156,42 @@ fn row(facts: &Facts, survey: &Survey, requirement: &Requirement) -> Row {
         limit: limit(requirement),
         waiver: waiver.filter(|_| verdict == Verdict::Waived).map(|w| [w.reason.clone(), w.by.clone()]),
     }
+}
+
+/// The row of a measure that people keep and want something of.
+fn kept(facts: &Facts, survey: &Survey, m: &NamedMeasure) -> Option<Row> {
+    let unit = format!(" {}", facts.length_unit().symbol());
+    let now = survey.measures.of(&m.name);
+    let value = now.and_then(|n| n.value);
+    let waiver = facts.waivers.iter().find(|w| w.requirement == m.row());
+    let verdict = match (now, value, waiver) {
+        (_, Some(x), _) if m.is_met(x) => Verdict::Met,
+        (_, _, Some(_)) => Verdict::Waived,
+        (None, ..) => Verdict::Pending,
+        (Some(_), ..) => Verdict::NotMet,
+    };
+    let limit = match (m.at_least, m.at_most) {
+        (Some(least), Some(most)) => format!("{}–{}", four_digits(least), four_digits(most)),
+        (Some(least), None) => format!("≥ {}{unit}", four_digits(least)),
+        (None, most) => most.map_or(String::new(), |most| format!("{}{unit}", four_digits(most))),
+    };
+    Some(Row {
+        id: m.row(),
+        group: "Measures".into(),
+        phrase: m.name.clone(),
+        why: format!("A {} that was kept, measured again in this state.", m.what.word()),
+        measure: Measure::named(KEPT)?,
+        verdict,
+        measured: match (now, value) {
+            (None, _) => "not looked at".into(),
+            (_, None) => "gone".into(),
+            (_, Some(x)) => format!("{}{unit}", four_digits(x)),
+        },
+        limit,
+        waiver: waiver.filter(|_| verdict == Verdict::Waived).map(|w| [w.reason.clone(), w.by.clone()]),
+        value,
+        bounds: [m.at_least, m.at_most],
+    })
 }
 
 fn limit(r: &Requirement) -> String {

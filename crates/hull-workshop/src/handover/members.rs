@@ -38,7 +38,11 @@ pub fn solids(frame: &Frame) -> Model {
         let [x, y, z] = frame.axes(member);
         let placement = Motion { frame: Placed { origin: frame.places(member)[0], x: y, y: z, z: x }, scale: 1.0 };
         let name = format!("member {}", i + 1);
-        model.nodes.push(Node { name, parent: None, part: Some(part), placement, colour: None });
+        if model.nodes.is_empty() {
+            let (name, placement) = ("frame".into(), Motion::NONE);
+            model.nodes.push(Node { name, parent: None, part: None, placement, colour: None });
+        }
+        model.nodes.push(Node { name, parent: Some(0), part: Some(part), placement, colour: None });
     }
     model
 }

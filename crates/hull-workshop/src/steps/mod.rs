@@ -67,6 +67,8 @@ operations! {
     mirror: Mirror,
     fit_shape: FitShape,
     drop_datum: DropDatum,
+    keep_measure: KeepMeasure,
+    drop_measure: DropMeasure,
     align_datums: AlignDatums,
     align_points: AlignPoints,
     align_body: AlignBody,

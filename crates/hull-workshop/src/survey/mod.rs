@@ -49,6 +49,8 @@ pub trait Probe: Sized + Default + Clone + PartialEq + Serialize {
     const MEASURES: &'static [MeasureDef];
     /// The kinds of its findings.
     const KINDS: &'static [&'static KindDef];
+    /// Whether a survey that was stored before it was there has nothing for it to look at.
+    const NOTHING_BEFORE: bool = false;
 
     /// Looks.
     ///
@@ -120,7 +122,7 @@ macro_rules! probes {
                 }
                 $(match stored.$id {
                     Some(figures) => survey.$id = figures,
-                    None if !survey.awaits(stringify!($id)) => survey.awaited.push(stringify!($id).into()),
+                    None if !<$id::$name as Probe>::NOTHING_BEFORE && !survey.awaits(stringify!($id)) => survey.awaited.push(stringify!($id).into()),
                     None => {}
                 })*
                 survey
@@ -152,6 +154,7 @@ probes! {
     quality: Quality,
     names: Names,
     points: Points,
+    measures: Measures,
     lines: Wireframe,
     frame: FrameFigures,
     gaps: Gaps,

@@ -40,6 +40,8 @@ impl Operation for ScaleAxes {
             return Err("Factors go from 0.000001 to 1 000 000; to mirror the body, use Mirror.".into());
         }
         body.mesh.points.iter_mut().for_each(|p| (0..3).for_each(|k| p[k] *= self.factors[k]));
+        let places = body.facts.measures.iter_mut().flat_map(|m| &mut m.places);
+        places.for_each(|p| (0..3).for_each(|k| p[k] *= self.factors[k]));
         // Fitted shapes do not stay what they were.
         let datums = std::mem::take(&mut body.facts.datums).len();
         let volume = self.factors.iter().product::<f64>();

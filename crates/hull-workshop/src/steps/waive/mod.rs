@@ -39,8 +39,9 @@ impl Operation for Waive {
     fn run(&self, body: &mut Body, at: &At) -> Result<Report, Refusal> {
         let Waive { requirement, reason, by } = self;
         let asked = &at.destination.requirements;
-        if !asked.iter().any(|r| r.id == *requirement) {
-            let known: Vec<&str> = asked.iter().map(|r| r.id.as_str()).collect();
+        let kept = body.facts.measures.iter().filter(|m| m.is_asked()).map(|m| m.row());
+        let known: Vec<String> = asked.iter().map(|r| r.id.clone()).chain(kept).collect();
+        if !known.contains(requirement) {
             let known = known.join(", ");
             return Err(format!("“{requirement}” is not a requirement; there are: {known}.").into());
         }
