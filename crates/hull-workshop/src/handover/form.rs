@@ -110,7 +110,7 @@ pub const FORMS: [About; 22] = [
         "frame",
         Of::Frame,
         "Frame",
-        "IFC4 structural model, Exodus II, VTU, DXF, tables of joints, members, sections and loads, JSON, solids as STL",
+        "IFC4 structural model, Exodus II, VTU, DXF, tables of joints, members, sections and loads, JSON, solids as STL and STEP",
     ),
     about(Form::Ascii, "ascii", Of::Named, "ASCII STL", "one file, one named block a boundary").common(),
     about(Form::Binary, "binary", Of::Each, "Binary STL", "one file a boundary, smaller, single precision")
