@@ -17,6 +17,7 @@ use hull_workshop::numbers::four_digits;
 use hull_workshop::rules::Rule;
 use hull_workshop::sentence::LengthUnit;
 use hull_workshop::steps::Seen;
+use hull_workshop::survey::Survey;
 use hull_workshop::{Destination, Row, Sheet, Verdict};
 use serde::Deserialize;
 use std::borrow::Borrow;
@@ -272,15 +273,16 @@ impl<'a> Ctx<'a> {
         groups(&self.shown().facts)
     }
 
-    /// The box of the state as received, in file units.
+    /// The box of the state as received and the diameters of its round edges, in file units.
     ///
     /// # Errors
     /// If the state cannot be read.
-    pub fn size_in_file(&self) -> PageResult<[f64; 3]> {
+    pub fn sizes_in_file(&self) -> PageResult<([f64; 3], Vec<f64>)> {
+        let of = |s: &Survey| (s.size.bbox.size(), s.round_edges.diameters.iter().map(|d| d.0).collect());
         if self.received() == self.now.id {
-            return Ok(self.now.survey.size.bbox.size());
+            return Ok(of(&self.now.survey));
         }
-        Ok(self.store.revision(self.received())?.survey.size.bbox.size())
+        Ok(of(&self.store.revision(self.received())?.survey))
     }
 
     /// Whether the job that the page waits for ended while it was drawn: it asks again at once, to be led on.

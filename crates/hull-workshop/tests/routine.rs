@@ -153,11 +153,39 @@ fn a_unit_can_be_corrected_and_a_measured_distance_sets_the_size() {
 #[test]
 fn the_unit_of_a_part_with_round_millimetres_is_found() {
     // Common practice, no source: a dimension that is round in one unit and odd in another gives it away.
-    let mm = candidates([342.0, 204.0, 171.0], &fluid(), &[]);
+    let mm = candidates([342.0, 204.0, 171.0], &fluid(), &[], &[]);
     assert_eq!(mm[0].unit, Unit::Mm);
-    let inches = candidates([342.0 / 25.4, 204.0 / 25.4, 171.0 / 25.4], &fluid(), &[]);
+    let inches = candidates([342.0 / 25.4, 204.0 / 25.4, 171.0 / 25.4], &fluid(), &[], &[]);
     assert_eq!(inches[0].unit, Unit::In);
     assert!(inches[0].reasons.iter().any(|r| r.contains("3 of 3 sides")));
+}
+
+/// A plate of odd sides with bores for M8 (8.4 mm, ISO 273 from memory) in inches: the bores say which unit it is, found on the
+/// facets themselves and told with what they are.
+#[test]
+fn bores_for_screws_say_in_which_unit_a_part_is() {
+    use hull_workshop::survey::survey;
+    let n = 48;
+    let circle = |at: [f64; 2]| hull_stock::solids::circle(at, 4.2, n);
+    let outer = vec![[0.0, 0.0], [61.3, 0.0], [61.3, 43.7], [0.0, 43.7]];
+    let mut holes = vec![circle([15.2, 15.4]), circle([45.9, 27.1])];
+    holes.iter_mut().for_each(|h| h.reverse());
+    let mut plate = hull_stock::solids::prism(&outer, &holes, 7.9);
+    enlarge(&mut plate, 1.0 / 25.4);
+    let body = received(plate);
+    let (found, _) = survey(&body, &Watch::default()).unwrap();
+    let diameters: Vec<f64> = found.round_edges.diameters.iter().map(|d| d.0).collect();
+    // Two bores with two rims each.
+    assert!(found.round_edges.diameters.len() == 1 && found.round_edges.diameters[0].1 == 4, "{:?}", found.round_edges);
+    assert!((diameters[0] - 8.4 / 25.4).abs() < 1e-9);
+    let with = candidates(found.size.bbox.size(), &fluid(), &[], &diameters);
+    assert_eq!(with[0].unit, Unit::In);
+    assert!(
+        with[0].reasons.iter().any(|r| r == "a round edge of 8.4 mm is that of a clearance hole for M8 (ISO 273)"),
+        "{:?}",
+        with[0].reasons
+    );
+    assert!(with[1..].iter().all(|c| c.reasons.iter().all(|r| !r.contains("ISO 273"))));
 }
 
 #[test]

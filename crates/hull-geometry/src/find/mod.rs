@@ -3,5 +3,6 @@
 pub mod doubles;
 pub mod folds;
 pub mod nesting;
+pub mod sharp_loops;
 pub mod spikes;
 pub mod walls;

@@ -15,6 +15,7 @@ pub mod pieces;
 pub mod rules;
 pub mod selection;
 pub mod size;
+mod usual_diameters;
 
 use crate::body::numbered::Numbered;
 use crate::exact_facts::{Exact, ExactFacts};

@@ -1,5 +1,6 @@
 //! Which unit a file without one was made in: candidates in order, with reasons.
 
+use super::usual_diameters::usual;
 use crate::Destination;
 use crate::numbers::four_digits;
 use hull_geometry::Unit;
@@ -20,10 +21,15 @@ pub struct Candidate {
 
 /// Candidates for a box of `size` file units, the likeliest first.
 ///
-/// Three kinds of evidence, *common practice, no source*: the longest side is of a size that the
-/// destination usually sees; dimensions are round in one unit and odd in the others; other bodies of the
-/// project were in that unit, or are about that long.
-pub fn candidates(size: [f64; 3], destination: &Destination, others: &[(Unit, f64)]) -> Vec<Candidate> {
+/// Four kinds of evidence, *common practice, no source*: the longest side is of a size that the
+/// destination usually sees; dimensions are round in one unit and odd in the others; round edges (`diameters` in file
+/// units) are holes for screws or pipes in one; other bodies of the project were in that unit, or are about that long.
+pub fn candidates(
+    size: [f64; 3],
+    destination: &Destination,
+    others: &[(Unit, f64)],
+    diameters: &[f64],
+) -> Vec<Candidate> {
     let longest = |unit: Unit| size.into_iter().fold(0.0, f64::max) * unit.millimetres();
     let mut list: Vec<Candidate> = Unit::ALL
         .into_iter()
@@ -51,6 +57,14 @@ pub fn candidates(size: [f64; 3], destination: &Destination, others: &[(Unit, f6
             if round > 0 && unit != Unit::Cm && unit != Unit::M {
                 weight += 0.8 * round as f64;
                 reasons.push(format!("{round} of 3 sides are whole millimetres"));
+            }
+            let known = diameters.iter().map(|d| d * unit.millimetres());
+            let known: Vec<(f64, String)> = known.filter_map(|d| Some((d, usual(d)?))).collect();
+            if let Some((d, what)) = known.first() {
+                // One may be chance; the more, the less.
+                weight += 0.6 * known.len().min(3) as f64;
+                let more = if known.len() > 1 { format!(", and {} more", known.len() - 1) } else { String::new() };
+                reasons.push(format!("a round edge of {} mm is that of {what}{more}", four_digits(*d)));
             }
             let neighbours = others.iter().filter(|o| o.0 == unit).count();
             if neighbours > 0 {

@@ -155,6 +155,7 @@ probes! {
     names: Names,
     points: Points,
     measures: Measures,
+    round_edges: RoundEdges,
     lines: Wireframe,
     frame: FrameFigures,
     gaps: Gaps,

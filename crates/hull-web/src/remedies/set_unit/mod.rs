@@ -20,10 +20,11 @@ struct Form {
 /// A table with a button for each unit.
 pub(super) fn draw(cx: &Ctx, _: &Remedy) -> PageResult<Option<String>> {
     let facts = cx.seen().facts;
+    let (size, diameters) = cx.sizes_in_file()?;
     let form = Form {
         declared: facts.declared_unit().or(cx.seen().survey.lines.declared.as_ref()).map(|u| u.name.clone()),
         in_doubt: facts.scale.is_none(),
-        candidates: candidates(cx.size_in_file()?, &cx.destination, &cx.sizes_of_others()),
+        candidates: candidates(size, &cx.destination, &cx.sizes_of_others(), &diameters),
         steps: cx.post("steps"),
     };
     Ok(Some(form.render()?))
