@@ -13,8 +13,8 @@ use hull_geometry::vector::distance;
 use hull_geometry::{Mesh, Point, Watch};
 
 /// Cells of the finer lattice at most, and parts of the asked size that they are tried at.
-const MOST_CELLS: f64 = 24e6;
-const PARTS: [f64; 4] = [6.0, 4.0, 3.0, 2.0];
+const MOST_CELLS: f64 = 40e6;
+const PARTS: [f64; 3] = [6.0, 4.0, 3.0];
 /// Passages that are told.
 pub const MOST: usize = 20;
 /// A room holds at least so many cells of the asked size.
@@ -35,7 +35,7 @@ pub struct Passage {
 /// from which they are seen: narrower ones are walls on the lattice that was affordable.
 ///
 /// # Errors
-/// [`LeakError::TooMany`], if even cells half as large would be too many.
+/// [`LeakError::TooMany`], if even cells of a third would be too many.
 pub fn lost(mesh: &Mesh, cell: f64, watch: &Watch) -> Result<(Vec<Passage>, f64), LeakError> {
     let mut lattice = Err(LeakError::TooMany(f64::INFINITY, MOST_CELLS));
     for parts in PARTS {
@@ -133,12 +133,23 @@ impl Line {
 
 /// Where rooms meet when cells are taken widest first.
 fn saddles(lattice: &Lattice, squared: &[f32], cell: f64, watch: &Watch) -> Result<Vec<Passage>, LeakError> {
-    let mut order: Vec<u32> = (0..squared.len() as u32).filter(|n| lattice.state[*n as usize] == FREE).collect();
-    order.sort_unstable_by(|a, b| squared[*b as usize].total_cmp(&squared[*a as usize]).then(a.cmp(b)));
     // A wall's middle is half a cell behind its face.
     let width = |n: u32| 2.0 * (f64::from(squared[n as usize].sqrt()) - 0.5) * lattice.cell;
-    let (sets, mut taken) = (Sets::new(squared.len()), vec![false; squared.len()]);
+    let passable: Vec<bool> = (0..squared.len()).map(|n| lattice.state[n] == FREE && width(n as u32) >= cell).collect();
+    // Rooms first, in the order of the lattice: within them there is nothing to tell.
+    let sets = Sets::new(squared.len());
+    for n in (0..squared.len()).filter(|n| passable[*n]) {
+        if n % (1 << 18) == 0 {
+            watch.check()?;
+        }
+        lattice.neighbours(n).filter(|m| *m < n && passable[*m]).for_each(|m| sets.unite(n as u32, m as u32));
+    }
     let mut room = vec![0_u32; squared.len()];
+    (0..squared.len()).filter(|n| passable[*n]).for_each(|n| room[sets.root(n as u32) as usize] += 1);
+    let mut order: Vec<u32> =
+        (0..squared.len()).filter(|n| lattice.state[*n] == FREE && !passable[*n]).map(|n| n as u32).collect();
+    order.sort_unstable_by(|a, b| squared[*b as usize].total_cmp(&squared[*a as usize]).then(a.cmp(b)));
+    let mut taken = passable;
     let volume = lattice.cell.powi(3);
     let least = ROOM * cell.powi(3);
     let mut out: Vec<Passage> = Vec::new();
@@ -147,8 +158,6 @@ fn saddles(lattice: &Lattice, squared: &[f32], cell: f64, watch: &Watch) -> Resu
             watch.report(0.7 + 0.3 * i as f64 / order.len() as f64, "joining rooms")?;
         }
         taken[n as usize] = true;
-        let passable = width(n) >= cell;
-        room[n as usize] = u32::from(passable);
         for m in lattice.neighbours(n as usize).filter(|m| taken[*m]) {
             let (a, b) = (sets.root(n), sets.root(m as u32));
             if a == b {
@@ -156,13 +165,12 @@ fn saddles(lattice: &Lattice, squared: &[f32], cell: f64, watch: &Watch) -> Resu
             }
             let mut rooms = [a, b].map(|r| f64::from(room[r as usize]) * volume);
             rooms.sort_by(f64::total_cmp);
-            if !passable && rooms[0] >= least {
+            if rooms[0] >= least {
                 out.push(Passage { at: lattice.middle(n as usize), width: width(n), rooms });
             }
             let all = room[a as usize].saturating_add(room[b as usize]);
             sets.unite(a, b);
-            let root = sets.root(a);
-            room[root as usize] = all;
+            room[sets.root(a) as usize] = all;
         }
     }
     Ok(out)
