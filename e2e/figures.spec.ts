@@ -148,6 +148,8 @@ test("lengths are said in the unit that was chosen, on the sheet and in every pa
   await page.getByLabel("What lengths are shown in").selectOption("in");
   await expect.poll(sheet).toContain("10 in");
   await expect.poll(sheet).not.toContain("254");
+  // A count stays a count: only lengths have a unit to be said in.
+  await expect(page.locator("#row-closed .l")).toHaveText("0");
   const own = async (name: string) => Number((await figure(page, name)).replace(/[^\d.]/g, ""));
   // Two faces each of 10 × 2, 10 × 1 and 2 × 1.
   expect([await own("area"), await own("enclosed volume")]).toEqual([64, 20]);

@@ -6,6 +6,7 @@ use askama::FastWritable;
 use askama::filters::HtmlSafe;
 use hull_workshop::numbers::four_digits;
 use hull_workshop::sentence::{LengthUnit, Piece, Sentence};
+use hull_workshop::survey::measures::KEPT;
 use hull_workshop::{Row, Verdict};
 use std::fmt;
 
@@ -81,7 +82,7 @@ pub fn measured(row: &Row, unit: LengthUnit) -> Marked {
 /// What a row asks for: bounds of a length marked.
 pub fn limit(row: &Row, unit: LengthUnit) -> Marked {
     let bare = |x: f64| number(x, 1, &four_digits(x), unit).0;
-    let is_length = row.measure.unit == " mm" || row.measured.ends_with(" mm");
+    let is_length = row.measure.unit == " mm" || row.measure.key == KEPT;
     Marked(match row.bounds {
         _ if !is_length || unit != LengthUnit::Millimetres => escaped(&row.limit),
         [Some(least), Some(most)] => format!("{}–{}", bare(least), bare(most)),
