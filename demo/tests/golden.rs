@@ -129,7 +129,7 @@ fn run(routine: &Routine) -> Run {
         let key = serde_json::to_value(form).unwrap().as_str().unwrap().to_string();
         match hand_over("golden", &now, &destination, form, &Watch::default()) {
             Ok(made) => handed_over.extend(made.files.iter().map(|(name, b)| (format!("{key}/{name}"), hex(b)))),
-            Err(e @ (HandoverError::Short(_) | HandoverError::Failed(_))) => {
+            Err(e @ (HandoverError::NotReady(_) | HandoverError::Failed(_))) => {
                 handed_over.insert(key, e.to_string());
             }
             Err(e) => panic!("{key}: {e}"),

@@ -66,7 +66,7 @@ pub fn run(asked: &Check) -> Result<End> {
             ready &= check(asked, &path, body, &watch)?;
         }
     }
-    Ok(if ready { End::Ready } else { End::Short })
+    Ok(if ready { End::Ready } else { End::NotReady })
 }
 
 /// Tells what is true of one body; gives whether it is a clean closed one.

@@ -141,5 +141,5 @@ pub fn run(c: &Compose) -> Result<End> {
             println!("wrote {}", out.display());
         }
     }
-    Ok(if made.findings.is_empty() { End::Ready } else { End::Short })
+    Ok(if made.findings.is_empty() { End::Ready } else { End::NotReady })
 }

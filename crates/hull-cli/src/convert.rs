@@ -123,7 +123,7 @@ pub fn run(c: &Convert) -> Result<End> {
     }
     let written = output::keep(&received, format, c.ascii, &c.output)?;
     let worse = output::tell(&c.output, &Body::from_received("", received), written.as_ref())?;
-    Ok(if worse { End::Short } else { End::Ready })
+    Ok(if worse { End::NotReady } else { End::Ready })
 }
 
 fn has_only_lines(model: &Model) -> bool {

@@ -95,5 +95,5 @@ pub fn run(f: &Flow) -> Result<End> {
         println!("  at {speed} m/s: {:.4e} m³/s{pressure}, Reynolds number {:.0}", s.flow, s.reynolds);
     }
     println!("  {}", trial::caveat(how));
-    Ok(if flow.pockets.is_empty() { End::Ready } else { End::Short })
+    Ok(if flow.pockets.is_empty() { End::Ready } else { End::NotReady })
 }

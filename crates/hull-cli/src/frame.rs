@@ -33,7 +33,7 @@ pub fn run(f: &Frame) -> Result<End> {
         let first = found.joints.first().map_or(0, |j| *j as usize);
         let at = frame.joints[first].at.map(four_digits).join(", ");
         println!("  a mechanism: {} can move without a force, one is at {at} mm", counted(found.joints.len(), "joint"));
-        return Ok(End::Short);
+        return Ok(End::NotReady);
     }
     let told = |e: hull_frames::Unsolvable| anyhow!("{}: {e}", f.file.display());
     let mut cases = Vec::new();

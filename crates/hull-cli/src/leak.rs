@@ -90,5 +90,5 @@ pub fn run(l: &Leak) -> Result<End> {
             }),
         }
     }
-    Ok(if found.is_none() { End::Ready } else { End::Short })
+    Ok(if found.is_none() { End::Ready } else { End::NotReady })
 }

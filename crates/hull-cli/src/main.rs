@@ -171,7 +171,7 @@ pub enum End {
     /// What was asked for is met.
     Ready,
     /// It is not, as was said.
-    Short,
+    NotReady,
 }
 
 /// What can be written, for the help.
@@ -192,7 +192,7 @@ fn main() -> ExitCode {
     };
     match result {
         Ok(End::Ready) => ExitCode::SUCCESS,
-        Ok(End::Short) => ExitCode::from(1),
+        Ok(End::NotReady) => ExitCode::from(1),
         Err(error) => {
             eprintln!("hull: {error:#}");
             ExitCode::from(2)

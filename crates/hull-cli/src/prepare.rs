@@ -20,7 +20,7 @@ pub fn run(files: &[PathBuf], routine: &Path, destination: &str, out: &Path, pac
         let folder = if files.len() == 1 { out.to_path_buf() } else { out.join(folder) };
         ready &= one(path, &routine, &destination, &folder, package)?;
     }
-    Ok(if ready { End::Ready } else { End::Short })
+    Ok(if ready { End::Ready } else { End::NotReady })
 }
 
 /// A destination by name, or a TOML file of one.
@@ -58,7 +58,7 @@ fn one(path: &Path, routine: &Routine, destination: &Destination, out: &Path, pa
             }
             Ok(true)
         }
-        Err(HandoverError::Short(list)) => {
+        Err(HandoverError::NotReady(list)) => {
             eprintln!("{}: not ready for {}:", path.display(), destination.title);
             list.iter().for_each(|row| eprintln!("  not met: {row}"));
             Ok(false)

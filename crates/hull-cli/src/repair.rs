@@ -63,5 +63,5 @@ pub fn run(r: &Repair) -> Result<End> {
         println!("after: {}", line(&done.after));
         println!("wrote {}: {}", r.output.display(), line(&written));
     }
-    Ok(if written.is_clean() { End::Ready } else { End::Short })
+    Ok(if written.is_clean() { End::Ready } else { End::NotReady })
 }

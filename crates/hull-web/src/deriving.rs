@@ -22,7 +22,7 @@ pub async fn derive(store: web::Data<Store>, id: web::Path<BodyId>, fields: web:
         "merge" => Some(Together::Merge),
         _ => None,
     };
-    let apart = if what == "split" { Some(apart(&fields)?) } else { None };
+    let apart = if what == "split" { Some(split_as(&fields)?) } else { None };
     let with: Vec<BodyId> = fields.iter().filter(|f| f.0 == "with").filter_map(|f| f.1.parse().ok()).collect();
     let spaces = !text(&fields, "spaces").is_empty();
     if (how.is_some() || (what == "regions" && !spaces)) && with.is_empty() {
@@ -60,7 +60,7 @@ pub async fn derive(store: web::Data<Store>, id: web::Path<BodyId>, fields: web:
     Ok(HttpResponse::SeeOther().insert_header((LOCATION, format!("/projects/{project}"))).finish())
 }
 
-fn apart(fields: &Fields) -> Result<Apart, PageError> {
+fn split_as(fields: &Fields) -> Result<Apart, PageError> {
     let three = |names: [&str; 3], what: &str| -> Result<[f64; 3], PageError> {
         Ok([number(fields, names[0], what)?, number(fields, names[1], what)?, number(fields, names[2], what)?])
     };

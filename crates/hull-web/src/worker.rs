@@ -185,7 +185,7 @@ impl From<hull_formats::ReadError> for Stop {
 impl From<HandoverError> for Stop {
     fn from(e: HandoverError) -> Stop {
         match e {
-            HandoverError::Short(_) => Stop::Refused(e.to_string()),
+            HandoverError::NotReady(_) => Stop::Refused(e.to_string()),
             HandoverError::Failed(_) | HandoverError::Different(_) => Stop::Failed(e.to_string()),
         }
     }

@@ -81,7 +81,7 @@ fn a_torn_box_is_ready_after_its_routine_and_reads_back() {
 #[test]
 fn a_handover_is_refused_with_the_list_of_what_is_short() {
     let p = prepared(&steps()[..4]);
-    let Err(HandoverError::Short(list)) = hand_over("x", &p, &fluid(), Form::Ascii, &Watch::default()) else {
+    let Err(HandoverError::NotReady(list)) = hand_over("x", &p, &fluid(), Form::Ascii, &Watch::default()) else {
         panic!("handed over without names");
     };
     assert_eq!(list.len(), 3, "names, inlet, outlet: {list:?}");

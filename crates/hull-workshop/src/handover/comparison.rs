@@ -33,7 +33,7 @@ impl Comparison {
 pub enum HandoverError {
     /// The phrases of the requirements that are short.
     #[error("not ready: {}", .0.join("; "))]
-    Short(Vec<String>),
+    NotReady(Vec<String>),
     /// What was read back is not what was sent.
     #[error("the files read back differently: {0}")]
     Different(String),

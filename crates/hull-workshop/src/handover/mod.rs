@@ -181,7 +181,7 @@ pub fn hand_over(
     let short_of: Vec<String> =
         p.sheet.outstanding().map(|r| format!("{} ({}, limit {})", r.phrase, r.measured, r.limit)).collect();
     if !short_of.is_empty() {
-        return Err(HandoverError::Short(short_of));
+        return Err(HandoverError::NotReady(short_of));
     }
     let of_points = matches!(form.about().of, form::Of::Points);
     if let Some(why) = cannot_carry(&p.body, form, of_points) {
