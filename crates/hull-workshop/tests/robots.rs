@@ -123,6 +123,14 @@ fn links_without_anything_to_see_are_dealt_with_and_told() {
     assert_eq!((built.links.len(), built.links[2].inertia.unwrap().mass), (5, 0.2));
     assert_eq!(urdf::read(urdf::write(&built).as_bytes()).unwrap().robot, built);
 
+    // Only the tree is held against it: a joint that lacks its limits, called "root" or not, is told on the page.
+    let bare = text
+        .replace(r#"<joint name="b""#, r#"<joint name="root""#)
+        .replace(r#"<limit lower="-1" upper="1" effort="1" velocity="1"/>"#, "");
+    assert_eq!(brought(bare.as_bytes(), &[], &watch).unwrap().plan.joints[0].name, "root");
+    let twice = text.replace(r#"<link name="tip"/>"#, r#"<link name="tip"/><link name="base"/>"#);
+    assert!(brought(twice.as_bytes(), &[], &watch).unwrap_err().contains("2 × link of the name “base”"));
+
     let two = text.replace(r#"<child link="base"/>"#, r#"<child link="tip"/>"#);
     assert!(brought(two.as_bytes(), &[], &watch).unwrap_err().contains("no tree"));
     let mesh = text.replace(r#"<box size="0.2 0.2 0.1"/>"#, r#"<mesh filename="a.stl"/>"#);

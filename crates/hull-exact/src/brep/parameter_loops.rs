@@ -80,7 +80,7 @@ struct LoopBuilder<'a> {
     fineness: Option<&'a Fineness>,
 }
 
-/// Lifts the bounds of `face`; `samples` has the points of every edge it uses.
+/// The bounds of `face` in the parameter plane; `samples` has the points of every edge it uses.
 ///
 /// `fineness` gives cuts points as close as facets need them; without it they have none.
 pub fn parameter_loops<'a>(

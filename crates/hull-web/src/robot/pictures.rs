@@ -6,6 +6,7 @@ use actix_web::http::header::CACHE_CONTROL;
 use actix_web::{HttpRequest, HttpResponse, get, web};
 use hull_geometry::{Mesh, Watch};
 use hull_robots::JointKind;
+use hull_robots::build::{Built, build};
 use hull_robots::ellipsoid::ellipsoid;
 use hull_robots::motion::{Free, places_freely};
 use hull_robots::plan::{Collision, Plan, PlannedJoint, PlannedLink};
@@ -21,11 +22,7 @@ pub async fn drawn(store: web::Data<Store>, id: web::Path<ProjectId>, request: H
     let query = web::Query::<Vec<(String, f64)>>::from_query(request.query_string());
     let values = query.map_or(Vec::new(), web::Query::into_inner);
     let png = web::block(move || -> PageResult<Vec<u8>> {
-        let plan = store.robot(*id)?;
-        let light = without_shapes(&plan);
-        let meshes = meshes(&store, &light, &bodies(&store, *id)?)?;
-        let made = hull_robots::build::build(&light, &meshes, &Watch::default());
-        let made = made.map_err(|e| PageError::refused(e.to_string()))?;
+        let (plan, made) = to_be_seen(&store, *id)?;
         let value = |key: &str| values.iter().find(|v| v.0 == key).map_or(0.0, |v| v.1);
         let at = places_freely(&made.robot, &joint_values(&plan, value), &free_values(&plan, value));
         let placed = |k: usize, mesh: &Mesh| {
@@ -33,9 +30,9 @@ pub async fn drawn(store: web::Data<Store>, id: web::Path<ProjectId>, request: H
             own.points.iter_mut().for_each(|p| *p = at[k].place(*p));
             own
         };
-        let colour = |k: usize| plan.links.get(k).map_or(FRAME, |l| l.colour);
-        let links = made.seen.iter().enumerate().filter(|(_, m)| !m.triangles.is_empty());
-        let links: Vec<Painted> = links.map(|(k, m)| Painted { mesh: placed(k, m), colour: colour(k) }).collect();
+        // Frames, behind the links, have nothing to see.
+        let links = made.seen.iter().zip(&plan.links).enumerate();
+        let links: Vec<Painted> = links.map(|(k, (m, l))| Painted { mesh: placed(k, m), colour: l.colour }).collect();
         if value("masses") == 0.0 {
             return Ok(picture::painted(&links, &[]));
         }
@@ -48,8 +45,7 @@ pub async fn drawn(store: web::Data<Store>, id: web::Path<ProjectId>, request: H
     Ok(HttpResponse::Ok().content_type("image/png").insert_header((CACHE_CONTROL, "no-store")).body(png))
 }
 
-/// Colours of what has none of its own: a frame, and an ellipsoid of mass.
-const FRAME: [u8; 3] = [0x8a, 0x94, 0x9c];
+/// The colour of an ellipsoid of mass.
 const MASS: [u8; 3] = [0xb0, 0x5c, 0x2a];
 
 /// What sliders of a joint with several values are called, behind the joint's own key: along in mm, about in degrees.
@@ -89,12 +85,8 @@ pub async fn seen(store: web::Data<Store>, id: web::Path<ProjectId>, request: Ht
     let query = web::Query::<Vec<(String, String)>>::from_query(request.query_string());
     let values = query.map_or(Vec::new(), web::Query::into_inner);
     let png = web::block(move || -> PageResult<Vec<u8>> {
-        let plan = store.robot(*id)?;
+        let (plan, made) = to_be_seen(&store, *id)?;
         let typed = |key: &str| values.iter().find(|v| v.0 == key).map_or("", |v| v.1.as_str());
-        let light = without_shapes(&plan);
-        let meshes = meshes(&store, &light, &bodies(&store, *id)?)?;
-        let made = hull_robots::build::build(&light, &meshes, &Watch::default());
-        let made = made.map_err(|e| PageError::refused(e.to_string()))?;
         let joints = joint_values(&plan, |key| typed(key).parse().unwrap_or(0.0));
         let things = scene::things(&made, &joints, &around(&store, *id, &plan)?);
         let number = typed("camera").parse().unwrap_or(0);
@@ -104,6 +96,15 @@ pub async fn seen(store: web::Data<Store>, id: web::Path<ProjectId>, request: Ht
     })
     .await??;
     Ok(HttpResponse::Ok().content_type("image/png").insert_header((CACHE_CONTROL, "no-store")).body(png))
+}
+
+/// A project's robot, built for pictures.
+fn to_be_seen(store: &Store, id: ProjectId) -> Result<(Plan, Built), PageError> {
+    let plan = store.robot(id)?;
+    let light = without_shapes(&plan);
+    let meshes = meshes(store, &light, &bodies(store, id)?)?;
+    let made = build(&light, &meshes, &Watch::default()).map_err(|e| PageError::refused(e.to_string()))?;
+    Ok((plan, made))
 }
 
 /// A plan of which a picture is taken: it needs no shapes to touch.

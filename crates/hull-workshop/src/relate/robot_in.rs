@@ -5,7 +5,7 @@
 use hull_fitting::align::Rigid;
 use hull_geometry::vector::scale;
 use hull_geometry::{Mesh, Watch, shapes};
-use hull_robots::checks::findings;
+use hull_robots::checks::tree_findings;
 use hull_robots::motion::{places, rigid};
 use hull_robots::plan::{Collision, Mimic, Plan, PlannedFrame, PlannedJoint, PlannedLink};
 use hull_robots::{Geometry, Joint, JointKind, Link, Robot, Shape, urdf};
@@ -34,9 +34,7 @@ pub struct Brought {
 pub fn brought(description: &[u8], files: &[(String, Vec<u8>)], watch: &Watch) -> Result<Brought, String> {
     let read = urdf::read(description)?;
     let mut robot = read.robot;
-    let broken = findings(&robot, |_| true);
-    let of_tree = |f: &&String| ["root", "loop", "not there", "two joints", "no links"].iter().any(|w| f.contains(w));
-    if let Some(why) = broken.iter().find(of_tree) {
+    if let Some(why) = tree_findings(&robot).first() {
         return Err(format!("It is no tree of links: {why}."));
     }
     let mut out = Brought::default();
