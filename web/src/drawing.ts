@@ -19,7 +19,8 @@ import {
 import { LineMaterial } from "three/examples/jsm/lines/LineMaterial.js";
 import { LineSegments2 } from "three/examples/jsm/lines/LineSegments2.js";
 import { LineSegmentsGeometry } from "three/examples/jsm/lines/LineSegmentsGeometry.js";
-import { acceleratedRaycast, MeshBVH } from "three-mesh-bvh";
+import { acceleratedRaycast } from "three-mesh-bvh";
+import { type Surface, surfaceOf } from "./clearance";
 import { CUT, cut, isCutAway } from "./cut";
 import { type Geometry, grouped, UNNAMED } from "./geometry";
 import { KINDS } from "./kinds";
@@ -78,7 +79,7 @@ export class Drawing {
   private hidden: ReadonlySet<number> = new Set();
   private readonly opacity = { value: 1 };
   private edges: LineSegments | null = null;
-  private bvh: MeshBVH | null = null;
+  private bvh: Surface | null = null;
 
   constructor(
     readonly geometry: Geometry,
@@ -181,11 +182,16 @@ export class Drawing {
     return this.order[i];
   }
 
+  /** The surface with the tree over its facets, in the numbers they came in. */
+  tree(): Surface {
+    this.bvh ??= surfaceOf(this.surface.geometry);
+    return this.bvh;
+  }
+
   /** The first facet along a ray that is drawn and not cut away. */
-  hit(ray: Raycaster): { distance: number; hit: Hit } | null {
+  hit(ray: Raycaster): { distance: number; hit: Omit<Hit, "own"> } | null {
     // The tree keeps its own order of facets, so that the drawn order stays as it is.
-    this.bvh ??= new MeshBVH(this.surface.geometry, { indirect: true });
-    this.surface.geometry.boundsTree = this.bvh;
+    this.tree();
     this.surface.raycast = acceleratedRaycast;
     const isDrawn = (h: Intersection) => !isCutAway(h.point.toArray()) && !this.isHidden(h.faceIndex ?? 0);
     const found = ray.intersectObject(this.surface, false).find(isDrawn);
@@ -193,7 +199,7 @@ export class Drawing {
     const facet = this.facet(found.faceIndex);
     const corner = (k: number): Place => {
       const p = this.geometry.facets[3 * facet + k] * 3;
-      return [...this.geometry.points.subarray(p, p + 3)] as Place;
+      return new Vector3().fromArray(this.geometry.points, p).applyMatrix4(this.surface.matrixWorld).toArray() as Place;
     };
     const hit = {
       at: found.point.toArray() as Place,

@@ -55,6 +55,8 @@ export class Overlay {
   /** What a preview changes, in words. */
   changes = "";
   compared: number | null = null;
+  /** What the tool that has the clicks draws. */
+  more: (() => void) | null = null;
 
   constructor(frame: HTMLElement) {
     this.svg = document.createElementNS(NS, "svg");
@@ -62,7 +64,7 @@ export class Overlay {
     frame.append(this.svg);
   }
 
-  private add(tag: string, attributes: Attributes, text?: string): SVGElement {
+  add(tag: string, attributes: Attributes, text?: string): SVGElement {
     const element = document.createElementNS(NS, tag);
     for (const [k, v] of Object.entries(attributes)) element.setAttribute(k, String(v));
     if (text !== undefined) element.textContent = text;
@@ -70,7 +72,7 @@ export class Overlay {
     return element;
   }
 
-  private text(x: number, y: number, text: string, more: Attributes = {}): void {
+  text(x: number, y: number, text: string, more: Attributes = {}): void {
     this.add("text", { x, y, fill: INK, "font-size": 12, "font-family": "Archivo", ...more }, text);
   }
 
@@ -79,12 +81,15 @@ export class Overlay {
     const { clientWidth: width, clientHeight: height } = view.frame;
     const taken: Flag[] = [];
     const unit = shownIn(scene.unit);
-    scene.boundaries.slice(0, 14).forEach((b, i) => {
-      const anchor = anchors[i] ?? { at: b.at, seen: true };
-      if (!isCutAway(anchor.at)) this.flag(view, b, anchor, i, width, height, taken);
-    });
+    // Flags would stay where the body was.
+    if (!this.more)
+      scene.boundaries.slice(0, 14).forEach((b, i) => {
+        const anchor = anchors[i] ?? { at: b.at, seen: true };
+        if (!isCutAway(anchor.at)) this.flag(view, b, anchor, i, width, height, taken);
+      });
     if (this.finding) this.callout(view, this.finding, unit);
     this.measure(view, unit);
+    this.more?.();
     this.scaleBar(view, unit, height);
     this.dial(view, width, height);
     if (this.changes) this.text(18, height - 48, this.changes, { "font-weight": 600 });

@@ -19,8 +19,8 @@ export interface Scene {
   preview: boolean;
   unit: string;
   boundaries: { name: string; at: Place; colour: number }[];
-  /** The project's other bodies, with the state each is at and whether its unit is set. */
-  others: { body: number; name: string; revision: number; sized: boolean }[];
+  /** The project's other bodies, with the state each is at, whether its unit is set, and where its datums are. */
+  others: { body: number; name: string; revision: number; sized: boolean; datums: Place[] }[];
   /** Datums that have a direction. */
   datums: { name: string; at: Place; direction: Place }[];
   findings: Finding[];

@@ -3,6 +3,7 @@ import { Box3, type Group, type LineSegments, Matrix4, Raycaster, Scene, Vector2
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import { Eye } from "./camera";
 import { Caps } from "./caps";
+import { type Clearance, clearance } from "./clearance";
 import { cut, directionOf, setCut } from "./cut";
 import { Drawing, insides } from "./drawing";
 import { fetchGeometry, type Geometry } from "./geometry";
@@ -49,7 +50,12 @@ export interface Hit {
   facet: number;
   /** The corners of that facet. */
   corners: [Place, Place, Place];
+  /** Whether it is of the body that is worked on, not of one beside it. */
+  own: boolean;
 }
+
+/** Whose surfaces a place is looked for on. */
+export type Whose = "own" | "beside" | "any";
 
 export class View {
   readonly camera = new Eye();
@@ -77,6 +83,8 @@ export class View {
   private lastMove = 0;
   private pending = false;
   private resting = 0;
+  /** Whether the body is drawn elsewhere than it is. */
+  private carried = false;
 
   constructor(
     readonly frame: HTMLElement,
@@ -147,6 +155,7 @@ export class View {
     }
     for (const who of this.highlights.keys()) this.highlight(who, null);
     this.caps.fit(null);
+    this.carried = false;
     this.now = new Drawing(geometry, false, tones);
     // The facets first: each kind of line costs a shader, and the picture need not wait for them.
     this.now.showLines(false);
@@ -285,7 +294,7 @@ export class View {
     const busy = this.moving !== null && performance.now() - this.lastMove < REST;
     this.now.root.visible = !busy && this.own !== "hidden";
     if (this.moving) this.moving.root.visible = busy && this.own !== "hidden";
-    this.caps.fit(busy || this.own !== "shown" ? null : this.now);
+    this.caps.fit(busy || this.carried || this.own !== "shown" ? null : this.now);
     if (busy) {
       clearTimeout(this.resting);
       this.resting = window.setTimeout(() => this.redraw(), REST + 20);
@@ -380,7 +389,34 @@ export class View {
   /** The place of the surface under a point of the screen; with `everywhere` that of any body that is shown. */
   pick(x: number, y: number, everywhere = false): Hit | null {
     const frame = this.canvas.getBoundingClientRect();
-    return this.pickAt([x - frame.left, y - frame.top], everywhere);
+    return this.pickAt([x - frame.left, y - frame.top], everywhere ? "any" : "own");
+  }
+
+  /** Draws the body where a motion would bring it; `null`: where it is. */
+  carry(by: Matrix4 | null): void {
+    this.carried = by !== null;
+    for (const root of [this.now?.root, this.moving?.root]) {
+      if (!root) continue;
+      root.matrixAutoUpdate = false;
+      root.matrix.copy(by ?? new Matrix4());
+      root.updateMatrixWorld(true);
+    }
+    this.redraw();
+  }
+
+  /** How far the body, drawn `by` a motion, is from the nearest of those beside it; nothing if none has a surface. */
+  clearance(by: Matrix4): (Clearance & { name: string }) | null {
+    const own = this.now?.geometry.facets.length ? this.now.tree() : null;
+    if (!own) return null;
+    const beside = [...this.beside.values()].filter((d) => d.geometry.facets.length > 0);
+    const all = beside.map((d) => ({ name: d.root.name, ...clearance(own, by, d.tree()) }));
+    return all.reduce<(Clearance & { name: string }) | null>((a, b) => (a && a.distance <= b.distance ? a : b), null);
+  }
+
+  /** Facets of this body and of those beside it. */
+  facetsShown(): number {
+    const all = [this.now, ...this.beside.values()];
+    return all.reduce((sum, d) => sum + (d ? d.geometry.facets.length / 3 : 0), 0);
   }
 
   /** A place of the frame, in its pixels, as a place in the plane through the middle of what is looked at. */
@@ -522,16 +558,22 @@ export class View {
     return `${frame.clientWidth} ${frame.clientHeight} ${all.map((x) => x.toPrecision(6)).join(" ")}`;
   }
 
+  /** The ray from the eye through a place of the frame, in its pixels. */
+  ray([x, y]: [number, number]): Raycaster {
+    const ray = new Raycaster();
+    this.camera.aim(ray, (x / this.frame.clientWidth) * 2 - 1, 1 - (y / this.frame.clientHeight) * 2);
+    return ray;
+  }
+
   /** The place of the surface under a place of the frame, in its pixels; nothing outside of it. */
-  pickAt([x, y]: [number, number], everywhere = false): Hit | null {
+  pickAt([x, y]: [number, number], whose: Whose = "own"): Hit | null {
     const { clientWidth: width, clientHeight: height } = this.frame;
     if (!this.now || x < 0 || y < 0 || x > width || y > height) return null;
-    const ray = new Raycaster();
-    this.camera.aim(ray, (x / width) * 2 - 1, 1 - (y / height) * 2);
-    const own = this.own === "hidden" ? null : this.now.hit(ray);
-    const hits = everywhere ? [...this.beside.values()].map((d) => d.hit(ray)) : [];
+    const ray = this.ray([x, y]);
+    const own = this.own === "hidden" || whose === "beside" ? null : this.now.hit(ray);
+    const hits = whose === "own" ? [] : [...this.beside.values()].map((d) => d.hit(ray));
     const nearest = [own, ...hits].filter((h) => h !== null).sort((a, b) => a.distance - b.distance)[0];
-    return nearest?.hit ?? null;
+    return nearest ? { ...nearest.hit, own: nearest === own } : null;
   }
 
   colourBy(group: Uint32Array): void {

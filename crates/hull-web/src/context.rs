@@ -4,7 +4,7 @@ use crate::by_name::{Group, groups};
 use crate::error::{PageError, PageResult};
 use crate::lengths::{self, Marked};
 use crate::show::{Real, counted, fixed};
-use hull_geometry::Unit;
+use hull_geometry::{Point, Unit};
 use hull_store::Store;
 use hull_store::bodies::{BodyRow, LogEntry, Revision, line_of};
 use hull_store::ids::{BodyId, JobId, RevisionId};
@@ -58,6 +58,8 @@ pub struct Sibling {
     size: Option<(Unit, f64)>,
     /// Whether its unit is set, so that its numbers are millimetres.
     pub sized: bool,
+    /// Where its datums are.
+    pub datums: Vec<Point>,
     /// How its boundaries are named.
     pub rules: Vec<Rule>,
 }
@@ -120,7 +122,8 @@ impl<'a> Ctx<'a> {
             let (name, state) = (row.name.clone(), revision.id);
             let sized = revision.facts.scale.is_some();
             let file = revision.facts.source.file.clone();
-            siblings.push(Sibling { id: row.id, name, file, verdict, state, outstanding, size, sized, rules });
+            let datums = revision.facts.datums.iter().map(|d| d.fit.shape.at()).collect();
+            siblings.push(Sibling { id: row.id, name, file, verdict, state, outstanding, size, sized, datums, rules });
             if row.id == id {
                 own = Some((row, revision, destination, sheet));
             }

@@ -1,6 +1,7 @@
 //! What the view needs to know besides the geometry.
 
 use crate::context::Sibling;
+use hull_geometry::Point;
 use hull_store::bodies::Revision;
 use hull_store::ids::{BodyId, RevisionId};
 use hull_workshop::body::{Facts, Scale};
@@ -40,6 +41,8 @@ struct Other<'a> {
     revision: RevisionId,
     /// Whether its numbers are millimetres.
     sized: bool,
+    /// Where its datums are.
+    datums: &'a [Point],
 }
 
 #[derive(Serialize)]
@@ -81,7 +84,7 @@ pub fn json(shown: &Revision, now: RevisionId, received: RevisionId, siblings: &
         others: siblings
             .iter()
             .filter(|s| s.id != shown.body_id)
-            .map(|s| Other { body: s.id, name: &s.name, revision: s.state, sized: s.sized })
+            .map(|s| Other { body: s.id, name: &s.name, revision: s.state, sized: s.sized, datums: &s.datums })
             .collect(),
         datums: facts
             .datums

@@ -6,12 +6,14 @@ import { hover } from "./hover";
 import { mark } from "./mark";
 import { measure } from "./measure";
 import { pick, turn } from "./modes";
+import { move } from "./move";
 import { drawer, escape, keysOf, logbook } from "./page";
 import { picture } from "./picture";
 import { places } from "./places";
 import { plane, section } from "./section";
 import { shown } from "./shown";
 import { stand } from "./stand";
+import { station } from "./station";
 import type { Bench, Tool } from "./tool";
 
 export const TOOLS: readonly Tool[] = [
@@ -22,6 +24,7 @@ export const TOOLS: readonly Tool[] = [
   measure,
   draw,
   stand,
+  move,
   section,
   plane,
   compare,
@@ -31,6 +34,7 @@ export const TOOLS: readonly Tool[] = [
   look,
   arrows,
   hover,
+  station,
   logbook,
   drawer,
   escape,

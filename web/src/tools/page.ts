@@ -66,6 +66,6 @@ export const keysOf = (tools: () => readonly Tool[]): Tool => ({
   id: "keys",
   keys: ["?"],
   title: "these keys",
-  label: "Keys",
+  label: "?",
   press: (bench: Bench) => toggle(bench.frame, tools()),
 });

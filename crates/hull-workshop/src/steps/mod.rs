@@ -70,6 +70,7 @@ operations! {
     keep_measure: KeepMeasure,
     drop_measure: DropMeasure,
     align_datums: AlignDatums,
+    align_pairs: AlignPairs,
     align_points: AlignPoints,
     align_body: AlignBody,
     scale_axes: ScaleAxes,
@@ -106,6 +107,7 @@ operations! {
     drop_loads: DropLoads,
     join_faces: JoinFaces,
     read_again: ReadAgain,
+    read_tolerantly: ReadTolerantly,
     facet: Facet,
     remove_features: RemoveFeatures,
     drop_bodies: DropBodies,
@@ -154,6 +156,9 @@ pub struct Change {
     /// How far the surface is from what it was, both ways, where a step on facets moved it.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub moved: Option<deviation::TwoSidedDeviation>,
+    /// What was left before each round, where the step was found in rounds: root mean squares, in millimetres.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub rounds: Vec<f64>,
 }
 
 /// Why a step cannot be applied. The body is as it was.
@@ -246,7 +251,7 @@ pub fn apply(
     let mut change = Change {
         sentence: report.sentence.text(body.facts.length_unit()),
         largest_move: report.largest_move,
-        moved: None,
+        ..Change::default()
     };
     if step.about().touches == Touches::Facets {
         watch.report(0.45, "measuring how far the surface moved")?;
