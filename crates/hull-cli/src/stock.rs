@@ -2,12 +2,15 @@
 
 use crate::{End, input};
 use anyhow::{Context, Result, anyhow, bail};
+use hull_exact::Motion;
+use hull_exact::model::Model;
 use hull_exact::parameter_loops::Reader;
+use hull_formats::step::{self, Schema};
 use hull_formats::{FileFormat, Format, Received};
 use hull_geometry::cloud::Cloud;
-use hull_geometry::{Point, Watch};
+use hull_geometry::{Mesh, Point, Unit, Watch};
 use hull_stock::bench::{Scan, scan};
-use hull_stock::parts::{make, search};
+use hull_stock::parts::{make, search, solid};
 use hull_workshop::numbers::count;
 use std::path::PathBuf;
 
@@ -22,7 +25,7 @@ pub struct Stock {
     /// Facets are within this of what is round, in mm.
     #[arg(long, default_value_t = 0.05)]
     tolerance: f64,
-    /// The file to write.
+    /// The file to write; .step: an exact solid, where the kind has one.
     #[arg(long)]
     out: Option<PathBuf>,
 }
@@ -37,11 +40,22 @@ pub fn parts(s: &Stock) -> Result<End> {
     };
     let (id, size) = s.words.split_first().context("name a kind and a size, as in: bolt M8")?;
     let usual = search("").into_iter().find(|k| k.id == id).and_then(|k| k.length).map_or(1.0, |l| l.1);
-    let mesh = make(id, &size.join(" "), s.length.unwrap_or(usual), s.tolerance).map_err(|e| anyhow!(e))?;
+    let (size, length) = (size.join(" "), s.length.unwrap_or(usual));
     let format = FileFormat::of_name(&out.to_string_lossy()).map_err(|e| anyhow!(e))?;
+    if format.id == "step" {
+        let shape = solid(id, &size, length).map_err(|e| anyhow!(e))?;
+        let shape = shape.with_context(|| format!("{id}: this kind is facets only; choose a format of facets"))?;
+        let (name, watch) = (format!("{id} {size}"), Watch::default());
+        let model = Model::of_part(&name, shape);
+        let bytes = step::write(&name, &model, &Motion::NONE, Unit::Mm, Schema::Ap214, &watch)?.bytes;
+        std::fs::write(out, bytes).with_context(|| format!("cannot write {}", out.display()))?;
+        println!("wrote {} as an exact solid, in mm", out.display());
+        return Ok(End::Ready);
+    }
+    let mesh = make(id, &size, length, s.tolerance).map_err(|e| anyhow!(e))?;
     let facets = mesh.triangles.len();
     let mut received = Received::plain(Format::StlBinary, mesh);
-    received.labels = vec![hull_formats::Label { name: format!("{id} {}", size.join(" ")), material: None }];
+    received.labels = vec![hull_formats::Label { name: format!("{id} {size}"), material: None }];
     crate::output::keep(&received, format, false, out)?;
     println!("wrote {} with {} facets, in mm", out.display(), count(facets));
     Ok(End::Ready)
@@ -51,7 +65,7 @@ pub fn parts(s: &Stock) -> Result<End> {
 #[derive(clap::Args)]
 pub struct Bench {
     file: PathBuf,
-    /// The file of points to write (.ply, .xyz, .las, .e57).
+    /// The file to write: of points (.ply, .xyz, .las, .e57), or of facets.
     output: PathBuf,
     /// Where the scanner stands; give one or more.
     #[arg(long, value_parser = crate::section::place, required = true, allow_hyphen_values = true)]
@@ -65,6 +79,9 @@ pub struct Bench {
     /// The part of rays that come back with nothing, in percent.
     #[arg(long, default_value_t = 0.0)]
     lost: f64,
+    /// Join what each station sees to a sheet of facets: a raw mesh. Formats without points get it anyway.
+    #[arg(long)]
+    sheets: bool,
     /// Makes other noise.
     #[arg(long, default_value_t = 1)]
     seed: u64,
@@ -75,9 +92,22 @@ pub fn bench(b: &Bench) -> Result<End> {
         bail!("rays go from 2 to 5 000, the lost part from 0 to below 100 percent, noise is not below 0");
     }
     let mesh = input::body(&b.file, Reader::Trusting)?.mesh;
-    let how = Scan { stations: b.station.clone(), rays: b.rays, noise: b.noise, lost: b.lost / 100.0, seed: b.seed };
-    let seen = scan(&mesh, &how, &Watch::default())?;
     let format = FileFormat::of_name(&b.output.to_string_lossy()).map_err(|e| anyhow!(e))?;
+    let sheets = b.sheets || format.write_points.is_none();
+    let (stations, lost) = (b.station.clone(), b.lost / 100.0);
+    let how = Scan { stations, rays: b.rays, noise: b.noise, lost, seed: b.seed, sheets };
+    let seen = scan(&mesh, &how, &Watch::default())?;
+    if sheets {
+        let mut mesh = Mesh { points: seen.points, triangles: seen.facets };
+        mesh.drop_unused_points();
+        let facets = mesh.triangles.len();
+        if facets == 0 {
+            bail!("nothing was seen: put the stations outside of the body");
+        }
+        crate::output::keep(&Received::plain(Format::StlBinary, mesh), format, false, &b.output)?;
+        println!("wrote {} with {} facets", b.output.display(), count(facets));
+        return Ok(End::Ready);
+    }
     let write = format.write_points.with_context(|| format!("{}: this format has no points", b.output.display()))?;
     let normals = seen.normals.iter().map(|n| n.map(|x| x as f32)).collect();
     let cloud = Cloud { points: seen.points, normals, ..Cloud::default() };

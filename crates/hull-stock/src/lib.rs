@@ -4,5 +4,6 @@
 //! Lengths are in millimetres.
 
 pub mod bench;
+pub mod outlines;
 pub mod parts;
 pub mod solids;

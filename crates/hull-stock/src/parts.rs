@@ -1,9 +1,13 @@
 //! Stock parts from tables of dimensions: *from memory* of the standards that are named; compare them before you rely on them.
 
-use crate::solids::{Outline, bend, circle, closed, face, prism, sides, wall};
+use crate::outlines;
+use crate::solids::{self, bend, circle, closed, face, sides, wall};
+use hull_exact::Shape;
+use hull_exact::frame::Frame;
+use hull_exact::prism::{Outline, Piece, stacked};
 use hull_geometry::Mesh;
 use serde::Serialize;
-use std::f64::consts::{FRAC_PI_2, PI, TAU};
+use std::f64::consts::{PI, TAU};
 
 /// A kind of part.
 #[derive(Clone, Copy, Debug, Serialize)]
@@ -67,8 +71,18 @@ const BEAMS: [(&str, [f64; 5]); 6] = [
     ("HEA 100", [96.0, 100.0, 5.0, 8.0, 12.0]),
 ];
 
+/// Height, width, web, flange, root radius of channels with parallel flanges (EN 10365).
+const CHANNELS: [(&str, [f64; 5]); 6] = [
+    ("UPE 80", [80.0, 50.0, 4.0, 7.0, 10.0]),
+    ("UPE 100", [100.0, 55.0, 4.5, 7.5, 10.0]),
+    ("UPE 120", [120.0, 60.0, 5.0, 8.0, 12.0]),
+    ("UPE 140", [140.0, 65.0, 5.0, 9.0, 12.0]),
+    ("UPE 160", [160.0, 70.0, 5.5, 9.5, 12.0]),
+    ("UPE 200", [200.0, 80.0, 6.0, 11.0, 13.0]),
+];
+
 /// Every kind there is.
-pub const KINDS: [Kind; 10] = [
+pub const KINDS: [Kind; 11] = [
     Kind {
         id: "bolt",
         title: "Hexagon bolt",
@@ -108,6 +122,13 @@ pub const KINDS: [Kind; 10] = [
         length: Some(("length", 1000.0)),
     },
     Kind {
+        id: "channel",
+        title: "U-section",
+        source: "EN 10365, parallel flanges",
+        sizes: &["UPE 80", "UPE 100", "UPE 120", "UPE 140", "UPE 160", "UPE 200"],
+        length: Some(("length", 1000.0)),
+    },
+    Kind {
         id: "angle",
         title: "Angle",
         source: "EN 10056, sharp corners",
@@ -130,11 +151,40 @@ pub fn search(words: &str) -> Vec<&'static Kind> {
     KINDS.iter().filter(|k| words.iter().all(|w| text(k).contains(w))).collect()
 }
 
+/// What a part is made of: pieces on each other along z, or facets where its surfaces are none that we keep exactly.
+enum Made {
+    /// Outline, holes, length of each.
+    Pieces(Vec<(Outline, Vec<Outline>, f64)>),
+    /// Facets.
+    Facets(Mesh),
+}
+
 /// A part of a kind and a size; `length` where it has one, facets within `tolerance` of what is round.
 ///
 /// # Errors
 /// A sentence.
 pub fn make(id: &str, size: &str, length: f64, tolerance: f64) -> Result<Mesh, String> {
+    if !(1e-4..=10.0).contains(&tolerance) {
+        return Err("The tolerance goes from 0.0001 to 10 mm.".into());
+    }
+    Ok(match made(id, size, length, tolerance)? {
+        Made::Facets(mesh) => mesh,
+        Made::Pieces(pieces) => faceted(&pieces, tolerance),
+    })
+}
+
+/// The same part as an exact solid; nothing for those that are facets only: pipe elbows and gears.
+///
+/// # Errors
+/// A sentence.
+pub fn solid(id: &str, size: &str, length: f64) -> Result<Option<Shape>, String> {
+    let Made::Pieces(pieces) = made(id, size, length, 1.0)? else { return Ok(None) };
+    let pieces: Vec<Piece> =
+        pieces.iter().map(|(outer, holes, length)| Piece { outer, holes, length: *length }).collect();
+    Ok(Some(stacked(&Frame::WORLD, &pieces)))
+}
+
+fn made(id: &str, size: &str, length: f64, tolerance: f64) -> Result<Made, String> {
     let kind = KINDS.iter().find(|k| k.id == id).ok_or_else(|| format!("There is no stock part “{id}”."))?;
     if !kind.sizes.contains(&size) {
         return Err(format!(
@@ -146,101 +196,76 @@ pub fn make(id: &str, size: &str, length: f64, tolerance: f64) -> Result<Mesh, S
     if kind.length.is_some() && !(0.1..=100_000.0).contains(&length) {
         return Err("The length goes from 0.1 to 100 000 mm.".into());
     }
-    if !(1e-4..=10.0).contains(&tolerance) {
-        return Err("The tolerance goes from 0.0001 to 10 mm.".into());
-    }
     let numbers: Vec<f64> = size.split('x').filter_map(|n| n.parse().ok()).collect();
     let thread = THREADS.iter().find(|t| t.0 == size);
     let pipe = PIPES.iter().find(|p| p.0 == size);
-    let missing = || format!("The dimensions of {size} are missing.");
+    let three = <[f64; 3]>::try_from(numbers.clone()).ok();
+    let named = |table: &[(&str, [f64; 5])]| table.iter().find(|b| b.0 == size).map(|b| b.1);
+    let one = |outer: Outline, holes: Vec<Outline>, length: f64| Made::Pieces(vec![(outer, holes, length)]);
+    let round = |d: f64| Outline::circle(0.5 * d);
     match id {
-        "bolt" => thread.map(|t| bolt(t.1, t.2[0], t.2[1], length, tolerance)),
-        "nut" => {
-            thread.map(|t| prism(&hexagon(t.2[0]), &[circle([0.0; 2], t.1 / 2.0, sides(t.1 / 2.0, tolerance))], t.2[2]))
-        }
-        "washer" => thread.map(|t| ring(t.2[4] / 2.0, t.2[3] / 2.0, t.2[5], tolerance)),
-        "pipe" => pipe.map(|p| ring(p.1 / 2.0, p.1 / 2.0 - p.2, length, tolerance)),
+        // The shank from z = 0, the head on it.
+        "bolt" => thread.map(|t| {
+            let [across, head, ..] = t.2;
+            Made::Pieces(vec![(round(t.1), Vec::new(), length), (outlines::hexagon(across), Vec::new(), head)])
+        }),
+        "nut" => thread.map(|t| one(outlines::hexagon(t.2[0]), vec![round(t.1)], t.2[2])),
+        "washer" => thread.map(|t| one(round(t.2[4]), vec![round(t.2[3])], t.2[5])),
+        "pipe" => pipe.map(|p| one(round(p.1), vec![round(p.1 - 2.0 * p.2)], length)),
         "elbow" if !(1.0..=180.0).contains(&length) => return Err("An elbow turns by 1° to 180°.".into()),
-        "elbow" => pipe.map(|p| bend(p.1 / 2.0, p.1 / 2.0 - p.2, p.3, length, tolerance)),
-        "flange" => FLANGES.iter().find(|f| f.0 == size).map(|f| flange(&f.1, tolerance)),
-        "hollow" => <[f64; 3]>::try_from(numbers).ok().map(|n| hollow(n, length, tolerance)),
-        "beam" => BEAMS.iter().find(|b| b.0 == size).map(|b| prism(&beam(&b.1, tolerance), &[], length)),
-        "angle" => <[f64; 3]>::try_from(numbers)
-            .ok()
-            .map(|[a, b, t]| prism(&[[0.0, 0.0], [a, 0.0], [a, t], [t, t], [t, b], [0.0, b]], &[], length)),
-        _ => <[f64; 2]>::try_from(numbers).ok().map(|[m, z]| gear(m, z, length, tolerance)),
+        "elbow" => pipe.map(|p| Made::Facets(bend(p.1 / 2.0, p.1 / 2.0 - p.2, p.3, length, tolerance))),
+        "flange" => FLANGES.iter().find(|f| f.0 == size).map(|f| flange(&f.1)),
+        "hollow" => three.map(|n| {
+            let [outer, inner] = outlines::hollow(n);
+            one(outer, vec![inner], length)
+        }),
+        "beam" => named(&BEAMS).map(|b| one(outlines::rolled(b), Vec::new(), length)),
+        "channel" => named(&CHANNELS).map(|b| one(outlines::channel(b), Vec::new(), length)),
+        "angle" => three.map(|n| one(outlines::angle(n), Vec::new(), length)),
+        _ => <[f64; 2]>::try_from(numbers).ok().map(|[m, z]| Made::Facets(gear(m, z, length, tolerance))),
     }
-    .ok_or_else(missing)
+    .ok_or_else(|| format!("The dimensions of {size} are missing."))
 }
 
-/// A hexagon by its width across flats.
-fn hexagon(across: f64) -> Outline {
-    circle([0.0; 2], across / 3.0_f64.sqrt(), 6)
-}
-
-fn ring(outer: f64, inner: f64, height: f64, tolerance: f64) -> Mesh {
-    let n = sides(outer, tolerance);
-    prism(&circle([0.0; 2], outer, n), &[circle([0.0; 2], inner, n)], height)
-}
-
-/// The head above z = 0, the shank below.
-fn bolt(d: f64, across: f64, head: f64, length: f64, tolerance: f64) -> Mesh {
-    let (hex, round) = (hexagon(across), circle([0.0; 2], d / 2.0, sides(d / 2.0, tolerance)));
+/// Facets of pieces on each other, within a tolerance of what is round.
+fn faceted(pieces: &[(Outline, Vec<Outline>, f64)], tolerance: f64) -> Mesh {
+    let corners = |outline: &Outline| {
+        // An arc of a small radius keeps two sides a quarter.
+        outline.corners(|radius| sides(radius, tolerance).max(if matches!(outline, Outline::Path(_)) { 8 } else { 12 }))
+    };
+    // Holes run with the clock; the facets of faces and walls want them against it.
+    let hole = |outline: &Outline| {
+        let mut all = corners(outline);
+        if matches!(outline, Outline::Path(_)) {
+            all.reverse();
+        }
+        all
+    };
     let mut mesh = Mesh::default();
-    face(&mut mesh, &hex, &[], head, true);
-    wall(&mut mesh, &hex, 0.0, head, true);
-    face(&mut mesh, &hex, std::slice::from_ref(&round), 0.0, false);
-    wall(&mut mesh, &round, -length, 0.0, true);
-    face(&mut mesh, &round, &[], -length, false);
+    let mut below: Option<solids::Outline> = None;
+    let mut z = 0.0;
+    for (i, (outer, holes, length)) in pieces.iter().enumerate() {
+        let (outer, holes) = (corners(outer), holes.iter().map(hole).collect::<Vec<_>>());
+        let left_out: Vec<solids::Outline> = holes.iter().cloned().chain(below.take()).collect();
+        face(&mut mesh, &outer, &left_out, z, false);
+        wall(&mut mesh, &outer, z, z + length, true);
+        holes.iter().for_each(|h| wall(&mut mesh, h, z, z + length, false));
+        z += length;
+        if i + 1 == pieces.len() {
+            face(&mut mesh, &outer, &holes, z, true);
+        }
+        below = Some(outer);
+    }
     closed(mesh)
 }
 
-fn flange(&[d, k, hole, n, thick, bore]: &[f64; 6], tolerance: f64) -> Mesh {
-    let mut holes = vec![circle([0.0; 2], bore / 2.0, sides(bore / 2.0, tolerance))];
+fn flange(&[d, k, hole, n, thick, bore]: &[f64; 6]) -> Made {
+    let mut holes = vec![Outline::circle(bore / 2.0)];
     for i in 0..n as usize {
         let (s, c) = (TAU * (i as f64 + 0.5) / n).sin_cos();
-        holes.push(circle([k / 2.0 * c, k / 2.0 * s], hole / 2.0, sides(hole / 2.0, tolerance)));
+        holes.push(Outline::Circle { at: [k / 2.0 * c, k / 2.0 * s], radius: hole / 2.0 });
     }
-    prism(&circle([0.0; 2], d / 2.0, sides(d / 2.0, tolerance)), &holes, thick)
-}
-
-/// A rectangle about the origin with round corners.
-fn rounded(w: f64, h: f64, r: f64, tolerance: f64) -> Outline {
-    let n = (sides(r, tolerance) / 4).max(2);
-    let mut out = Vec::new();
-    for (q, (x, y)) in [(1.0, 1.0), (-1.0, 1.0), (-1.0, -1.0), (1.0, -1.0)].into_iter().enumerate() {
-        let at = [x * (w / 2.0 - r), y * (h / 2.0 - r)];
-        for i in 0..=n {
-            let (s, c) = (FRAC_PI_2 * (q as f64 + i as f64 / n as f64)).sin_cos();
-            out.push([at[0] + r * c, at[1] + r * s]);
-        }
-    }
-    out
-}
-
-fn hollow([h, b, t]: [f64; 3], length: f64, tolerance: f64) -> Mesh {
-    let outer = rounded(b, h, 1.5 * t, tolerance);
-    prism(&outer, &[rounded(b - 2.0 * t, h - 2.0 * t, t, tolerance)], length)
-}
-
-/// An I with round roots, about the origin.
-fn beam(&[h, b, tw, tf, r]: &[f64; 5], tolerance: f64) -> Outline {
-    let n = (sides(r, tolerance) / 4).max(2);
-    // A quarter: from the flange's tip to the middle of the web, on the right above.
-    let mut quarter = vec![[b / 2.0, h / 2.0 - tf]];
-    for i in 0..=n {
-        let (s, c) = (FRAC_PI_2 * i as f64 / n as f64).sin_cos();
-        quarter.push([tw / 2.0 + r - r * s, h / 2.0 - tf - r + r * c]);
-    }
-    let mut right: Outline = vec![[b / 2.0, h / 2.0]];
-    right.extend(&quarter);
-    right.extend(quarter.iter().rev().map(|p| [p[0], -p[1]]));
-    right.push([b / 2.0, -h / 2.0]);
-    // Down on the right, up on the left: with the clock, so it is turned round.
-    let left = right.iter().rev().map(|p| [-p[0], p[1]]);
-    let mut out: Outline = right.iter().copied().chain(left).collect();
-    out.reverse();
-    out
+    Made::Pieces(vec![(Outline::circle(d / 2.0), holes, thick)])
 }
 
 /// Teeth with involute flanks on a base circle, addendum m, dedendum 1.25 m, with a bore of half the root circle.
@@ -273,5 +298,5 @@ fn gear(module: f64, teeth: f64, width: f64, tolerance: f64) -> Mesh {
             out.push(at(root, half(low)));
         }
     }
-    prism(&out, &[circle([0.0; 2], root / 2.0, sides(root / 2.0, tolerance))], width)
+    solids::prism(&out, &[circle([0.0; 2], root / 2.0, sides(root / 2.0, tolerance))], width)
 }

@@ -1,11 +1,13 @@
 //! Stock parts against closed forms and tables, and scans against the body that was scanned.
 
+use hull_exact::parameter_loops::Reader;
+use hull_exact::quadrature::figures;
 use hull_geometry::measure::mass;
 use hull_geometry::topology::Topology;
 use hull_geometry::vector::{distance, dot, sub};
 use hull_geometry::{Mesh, Watch};
 use hull_stock::bench::{Scan, scan};
-use hull_stock::parts::{KINDS, make, search};
+use hull_stock::parts::{KINDS, make, search, solid};
 use std::f64::consts::PI;
 
 fn volume(mesh: &Mesh) -> f64 {
@@ -52,15 +54,44 @@ fn volumes_are_those_of_the_forms() {
     near(gear, (PI * 400.0 - PI * (17.5_f64 / 2.0).powi(2)) * 10.0, 0.05);
 }
 
+/// Exact solids are closed and what the facets come near to; sections have the areas that EN 10365 gives (in cm², from memory).
+#[test]
+fn exact_parts_are_what_their_facets_come_near_to() {
+    let mut made = 0;
+    for kind in &KINDS {
+        for size in kind.sizes {
+            let length = kind.length.map_or(1.0, |l| l.1);
+            let Some(part) = solid(kind.id, size, length).unwrap() else { continue };
+            assert!(part.open_edges().is_empty(), "{} {size}", kind.id);
+            let (exact, facets) = (figures(&part, Reader::Trusting), make(kind.id, size, length, 0.001).unwrap());
+            assert!((exact.volume / volume(&facets) - 1.0).abs() < 2e-3, "{} {size}: {}", kind.id, exact.volume);
+            made += 1;
+        }
+    }
+    assert!(made > 55);
+    assert!(solid("gear", "2x20", 10.0).unwrap().is_none() && solid("elbow", "DN 50", 90.0).unwrap().is_none());
+    let areas = [("UPE 80", 10.1), ("UPE 100", 12.5), ("UPE 120", 15.4), ("UPE 140", 18.4), ("UPE 160", 21.7)];
+    for (id, (size, table)) in areas.map(|a| ("channel", a)).into_iter().chain([("beam", ("IPE 200", 28.48))]) {
+        let area = figures(&solid(id, size, 1.0).unwrap().unwrap(), Reader::Trusting).volume / 100.0;
+        let last = if id == "beam" { 0.005 } else { 0.05 };
+        assert!((area - table).abs() <= last, "{size}: {area} for {table}");
+    }
+}
+
 /// What was seen lies on the body within the noise, on the side of the scanner, and not behind what hides it; the same seed gives
 /// the same points.
 #[test]
 fn scans_lie_on_the_body() {
     let part = make("flange", "DN 50", 1.0, 0.05).unwrap();
-    let how = Scan { stations: vec![[0.0, 0.0, 900.0]], rays: 120, noise: 0.0, lost: 0.0, seed: 1 };
+    let how = Scan { stations: vec![[0.0, 0.0, 900.0]], rays: 120, noise: 0.0, lost: 0.0, seed: 1, sheets: true };
     let seen = scan(&part, &how, &Watch::default()).unwrap();
     assert!(seen.points.len() > 2000);
     assert!(seen.points.iter().all(|p| (p[2] - 20.0).abs() < 1e-9), "only the face that looks up is seen");
+    // The sheet looks up, covers the ring but for its rim, and spans no hole.
+    let sheet = Mesh { points: seen.points.clone(), triangles: seen.facets.clone() };
+    let (whole, spanned) = (PI * (82.5_f64.powi(2) - 30.75 * 30.75 - 4.0 * 81.0), mass(&sheet, &sheet.bounds()).area);
+    assert!((0.85..1.0).contains(&(spanned / whole)), "{spanned} of {whole}");
+    assert!((0..sheet.triangles.len() as u32).all(|f| sheet.area_vector(f)[2] > 0.0));
     let noisy =
         Scan { stations: vec![[0.0, 400.0, 700.0], [500.0, -300.0, 200.0]], noise: 0.2, lost: 0.3, ..how.clone() };
     let (a, b) = (scan(&part, &noisy, &Watch::default()).unwrap(), scan(&part, &noisy, &Watch::default()).unwrap());

@@ -390,7 +390,7 @@ impl Store {
         &self,
         job: (JobId, &str),
         project: ProjectId,
-        destination: &str,
+        (destination, grouped): (&str, &str),
         new: &[(String, NewRevision)],
         summary: ArrivalSummary,
     ) -> Result<Vec<BodyId>> {
@@ -403,6 +403,7 @@ impl Store {
                     .values((
                         bodies::project_id.eq(project),
                         bodies::name.eq(name),
+                        bodies::grouped.eq(grouped),
                         bodies::destination.eq(destination),
                         bodies::destination_version.eq(version),
                     ))

@@ -17,7 +17,12 @@ pub struct Project {
     pub name: String,
     /// When it was made.
     pub created_at: DateTime<Utc>,
+    /// Whether it is the shelf, whose bodies can be put into every other project.
+    pub shelf: bool,
 }
+
+/// What the shelf is called; the second if a project has the name already.
+const SHELF: [&str; 2] = ["Shelf", "Shelf of kept bodies"];
 
 impl Store {
     /// All projects, the newest first.
@@ -27,6 +32,41 @@ impl Store {
             .order(projects::id.desc())
             .select(Project::as_select())
             .load(&mut self.connection()?)?)
+    }
+
+    /// The shelf, if anything was ever put there.
+    pub fn shelf(&self) -> Result<Option<Project>> {
+        Ok(projects::table
+            .filter(projects::shelf.and(projects::deleted_at.is_null()))
+            .order(projects::id.asc())
+            .select(Project::as_select())
+            .first(&mut self.connection()?)
+            .optional()?)
+    }
+
+    /// The shelf, made if it is not there.
+    ///
+    /// # Errors
+    /// If both its names are those of other projects.
+    pub fn make_shelf(&self) -> Result<Project> {
+        if let Some(shelf) = self.shelf()? {
+            return Ok(shelf);
+        }
+        for name in SHELF {
+            let added = diesel::insert_into(projects::table)
+                .values((projects::name.eq(name), projects::shelf.eq(true)))
+                .on_conflict_do_nothing()
+                .returning(Project::as_returning())
+                .get_result(&mut self.connection()?)
+                .optional()?;
+            if let Some(shelf) = added {
+                return Ok(shelf);
+            }
+        }
+        Err(StoreError::Refused(format!(
+            "Rename the projects “{}” and “{}”: the shelf has one of these names.",
+            SHELF[0], SHELF[1]
+        )))
     }
 
     /// Of each project how many bodies it has, and the state to show of the first, by one statement.

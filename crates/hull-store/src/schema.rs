@@ -6,6 +6,7 @@ diesel::table! {
         name -> Text,
         created_at -> Timestamptz,
         deleted_at -> Nullable<Timestamptz>,
+        shelf -> Bool,
     }
 }
 

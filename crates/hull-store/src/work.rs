@@ -153,6 +153,11 @@ pub enum Derivation {
         /// A state.
         of: RevisionId,
     },
+    /// The same body in another project, under its name, in its group, bound for the same.
+    Brought {
+        /// A state.
+        of: RevisionId,
+    },
     /// The same again.
     Copy {
         /// A state.

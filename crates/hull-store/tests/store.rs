@@ -58,7 +58,8 @@ fn stored(store: &Store, project: ProjectId, body: &Body) -> BodyId {
     let change = Change::default();
     let new = NewRevision { step: None, change: &change, body, survey: &surveyed, lines: &lines };
     let job = claimed(store, project, None, "w");
-    store.add_bodies((job, "w"), project, "fluid", &[("Torus".into(), new)], ArrivalSummary::default()).unwrap()[0]
+    store.add_bodies((job, "w"), project, ("fluid", ""), &[("Torus".into(), new)], ArrivalSummary::default()).unwrap()
+        [0]
 }
 
 /// Sets the unit of the state a body is at; gives the new state.
@@ -159,7 +160,7 @@ fn a_worker_that_lost_its_job_keeps_nothing() {
     let new = NewRevision { step: None, change: &change, body: &b, survey: &s, lines: &l };
     assert!(
         store
-            .add_bodies((job, "second"), project.id, "fluid", &[("Twice".into(), new)], ArrivalSummary::default())
+            .add_bodies((job, "second"), project.id, ("fluid", ""), &[("Twice".into(), new)], ArrivalSummary::default())
             .is_err()
     );
     assert!(store.bodies(project.id).unwrap().is_empty(), "the transaction is undone as a whole");
@@ -180,7 +181,7 @@ fn what_is_known_of_a_new_body_is_kept_and_the_rest_of_its_survey_waits_for_peop
     let new = NewRevision { step: None, change: &change, body: &b, survey: &seen, lines: &lines };
     let job = claimed(&store, project.id, None, "w");
     let id = store
-        .add_bodies((job, "w"), project.id, "fluid", &[("Torus".into(), new)], ArrivalSummary::default())
+        .add_bodies((job, "w"), project.id, ("fluid", ""), &[("Torus".into(), new)], ArrivalSummary::default())
         .unwrap()[0];
     let head = store.body(id).unwrap().head.unwrap();
     assert!(store.open_job_of_body(id).unwrap().is_none(), "a survey does not keep people from steps");
@@ -506,7 +507,8 @@ fn figures_beyond_numbers_are_refused_and_a_broken_state_hides_no_other() {
     let whole = body();
     let new = NewRevision { step: None, change: &change, body: &whole, survey: &surveyed, lines: &lines };
     let job = claimed(&store, project.id, None, "w");
-    let refused = store.add_bodies((job, "w"), project.id, "fluid", &[("Far".into(), new)], ArrivalSummary::default());
+    let refused =
+        store.add_bodies((job, "w"), project.id, ("fluid", ""), &[("Far".into(), new)], ArrivalSummary::default());
     assert!(refused.is_err_and(|e| e.to_string().contains("too large")));
     store.end_job(job, "w", &State::Cancelled).unwrap();
     assert_eq!(store.heads(project.id).unwrap().len(), 1);

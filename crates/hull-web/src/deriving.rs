@@ -97,6 +97,7 @@ fn split_as(fields: &Fields) -> Result<Apart, PageError> {
                 noise: number(fields, "noise", "The noise")?,
                 lost,
                 seed: 1,
+                sheets: text(fields, "as") == "sheets",
             };
             Apart::Scan { how, own_axes: !text(fields, "own_axes").is_empty() }
         }

@@ -28,6 +28,7 @@ enum Deed {
     Group(String),
     Hide(bool),
     Duplicate,
+    Shelve,
     Split,
 }
 
@@ -47,6 +48,7 @@ impl Deed {
             "hide" => Deed::Hide(true),
             "list" => Deed::Hide(false),
             "duplicate" => Deed::Duplicate,
+            "shelve" => Deed::Shelve,
             "split" => Deed::Split,
             other => return Err(PageError::refused(format!("“{other}” is nothing that can be done with bodies."))),
         })
@@ -67,6 +69,9 @@ impl Deed {
             Deed::Hide(true) => format!("{n} hidden; “Show hidden bodies” lists them again."),
             Deed::Hide(false) => format!("{n} listed again."),
             Deed::Duplicate => format!("A duplicate was asked for of {n}."),
+            Deed::Shelve => format!(
+                "Being put on the shelf as they are now: {n}. “Stock parts and shelf” puts them into any project."
+            ),
             Deed::Split => format!("{n} are being taken apart by shells; each piece becomes a body, and these stay."),
         }
     }
@@ -92,8 +97,17 @@ impl Deed {
             Deed::Delete => store.delete(Thing::Body(body.id)),
             Deed::Group(name) => store.group_body(body.id, name),
             Deed::Hide(hidden) => store.hide_body(body.id, *hidden),
-            Deed::Duplicate => derive(store, body, Derivation::Copy { of: head }),
-            Deed::Split => derive(store, body, Derivation::Apart { how: Apart::Shells, of: head }),
+            Deed::Duplicate => derive(store, (body.project_id, &body.name), Derivation::Copy { of: head }),
+            Deed::Split => {
+                derive(store, (body.project_id, &body.name), Derivation::Apart { how: Apart::Shells, of: head })
+            }
+            Deed::Shelve => {
+                let shelf = store.make_shelf()?;
+                if shelf.id == body.project_id {
+                    return Err(StoreError::Refused("it is on the shelf".into()));
+                }
+                derive(store, (shelf.id, &body.name), Derivation::Brought { of: head })
+            }
             Deed::Cancel => store.open_job_of_body(body.id)?.map_or(Ok(()), |job| store.cancel_job(job.id)),
         }
     }
@@ -104,10 +118,10 @@ impl Deed {
     }
 }
 
-/// Asks for new bodies that are made of one.
-fn derive(store: &Store, body: &BodyRow, from: Derivation) -> hull_store::Result<()> {
-    let arrival = Arrival::Derived { name: body.name.clone(), from };
-    store.enqueue(&Work::Receive(arrival), body.project_id, None).map(|_| ())
+/// Asks for new bodies that are made of one of a name.
+pub fn derive(store: &Store, (project, name): (ProjectId, &str), from: Derivation) -> hull_store::Result<()> {
+    let arrival = Arrival::Derived { name: name.into(), from };
+    store.enqueue(&Work::Receive(arrival), project, None).map(|_| ())
 }
 
 /// Does something with the ticked bodies of a project; says how many, and which were left alone and why.

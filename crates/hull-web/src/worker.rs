@@ -240,7 +240,7 @@ fn receive(
     let facets = Some(count(body.mesh.triangles.len()) + " facets").filter(|_| body.has_surface());
     let kinds: Vec<String> = facets.into_iter().chain(body.pieces.iter().map(Piece::counted)).collect();
     let sentence = format!("{} received.", kinds.join(" and "));
-    take_in(store, at, job, destination, vec![(title, body)], sentence, watch)
+    take_in(store, at, job, (destination, ""), vec![(title, body)], sentence, watch)
 }
 
 /// What the body of a file is called: “Winch arm” of `winch-arm.stl`.
@@ -261,10 +261,11 @@ fn derive(store: &Store, at: (JobId, &str), job: &Job, from: Derivation, watch: 
         Derivation::Together { of, .. } | Derivation::Regions { of, .. } => {
             *of.first().ok_or_else(|| StoreError::Damaged("bodies made of nothing".into()))?
         }
-        Derivation::Apart { of, .. } | Derivation::Copy { of } => *of,
+        Derivation::Apart { of, .. } | Derivation::Copy { of } | Derivation::Brought { of } => *of,
     };
     // What is made of bodies is bound for where the first of them is.
-    let destination = store.body(store.revision(first)?.body_id)?.destination;
+    let row = store.body(store.revision(first)?.body_id)?;
+    let (destination, mut grouped) = (row.destination, String::new());
     let (made, sentence) = match from {
         Derivation::Together { how, of } => {
             let bodies = of.into_iter().map(fetch).collect::<Result<Vec<_>>>()?;
@@ -289,13 +290,19 @@ fn derive(store: &Store, at: (JobId, &str), job: &Job, from: Derivation, watch: 
             let (name, body) = fetch(of)?;
             (split(&name, &body, &how, watch)?, format!("Taken out of “{name}”."))
         }
+        Derivation::Brought { of } => {
+            let (name, body) = fetch(of)?;
+            let project = store.project(row.project_id)?.name;
+            grouped = row.grouped;
+            (vec![(name, body)], format!("As it stood in “{project}”."))
+        }
         Derivation::Copy { of } => {
             let (name, body) = fetch(of)?;
             (vec![(format!("{name}, copy"), body)], format!("A copy of “{name}”."))
         }
     };
     let made = made.into_iter().map(|(title, body)| (title.chars().take(80).collect(), body)).collect();
-    take_in(store, at, job, &destination, made, sentence, watch)
+    take_in(store, at, job, (&destination, &grouped), made, sentence, watch)
 }
 
 /// Some bodies of a body as one of its own.
@@ -320,15 +327,15 @@ fn take_out(
         several => format!("{} of {of}", several.iter().map(own).collect::<Vec<_>>().join(", ")),
     };
     let title: String = title.chars().take(80).collect();
-    take_in(store, at, job, &row.destination, vec![(title, body)], format!("Taken out of “{of}”."), watch)
+    take_in(store, at, job, (&row.destination, ""), vec![(title, body)], format!("Taken out of “{of}”."), watch)
 }
 
-/// Takes a first look at new bodies and keeps them; the rest of their surveys follows as jobs of its own.
+/// Takes a first look at new bodies and keeps them, bound for a destination and in a group; the rest of their surveys follows as jobs of its own.
 fn take_in(
     store: &Store,
     at: (JobId, &str),
     job: &Job,
-    destination: &str,
+    bound: (&str, &str),
     bodies: Vec<(String, Body)>,
     sentence: String,
     watch: &Watch,
@@ -364,7 +371,7 @@ fn take_in(
             (title.clone(), NewRevision { step: None, change: &change, body, survey, lines })
         })
         .collect();
-    store.add_bodies(at, job.project_id, destination, &new, summary)?;
+    store.add_bodies(at, job.project_id, bound, &new, summary)?;
     Ok(())
 }
 
@@ -496,6 +503,7 @@ fn fit(
     let (step, found) = best_fit::best_fit(&body, &store.load(&target)?, how, watch)?;
     let (body, mut change) = apply(&body, &step, &destination, watch)?;
     change.sentence = best_fit::told(&found, &name, body.facts.length_unit().symbol());
+    change.rounds = found.rounds;
     keep(store, at, &parent, (&step, &change, &body), &destination, false, watch)
 }
 

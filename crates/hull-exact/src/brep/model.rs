@@ -63,6 +63,13 @@ pub struct Model {
 }
 
 impl Model {
+    /// A model of one part, standing where its shape is.
+    pub fn of_part(name: &str, shape: Shape) -> Model {
+        let part = Part { name: name.into(), shape, tessellated: Vec::new() };
+        let node = Node { name: name.into(), parent: None, part: Some(0), placement: Motion::NONE, colour: None };
+        Model { parts: vec![part], nodes: vec![node], unit: None }
+    }
+
     /// Nodes that place a part.
     pub fn occurrences(&self) -> impl Iterator<Item = (&Node, &Part)> {
         self.nodes.iter().filter_map(|n| Some((n, &self.parts[n.part? as usize])))

@@ -12,13 +12,14 @@ use hull_formats::step::{self, Schema};
 use hull_frames::Frame;
 use hull_frames::shape::Shape;
 use hull_geometry::{Unit, Watch};
+use hull_stock::outlines::{hollow, rolled};
 use std::collections::HashMap;
 
 /// Frames of more members do not become exact solids.
 pub const MOST: usize = 2_000;
 
 /// Members as solids in mm: one part for each section in one length, placed wherever it stands, so that an assembly of many
-/// alike stays small. Tubes and rods are cylinders; rounded corners of rolled sections keep the sides of their outlines.
+/// alike stays small. Tubes and rods, and the roots and corners of rolled and hollow sections, are cylinders.
 pub fn solids(frame: &Frame) -> Model {
     let mut model = Model::default();
     let mut known: HashMap<(u32, u64), u32> = HashMap::new();
@@ -48,12 +49,21 @@ pub fn solids(frame: &Frame) -> Model {
 }
 
 fn pushed(shape: &Shape, length: f64) -> hull_exact::Shape {
-    let round = |d: f64| Outline::Circle(0.5 * d);
+    let round = |d: f64| Outline::circle(0.5 * d);
+    // Along the axes of its dimensions.
+    let upright = shape.principal().1.abs() < 1e-9;
     match *shape {
         Shape::Tube { d, t } => prism(&Placed::WORLD, &round(d), &[round(d - 2.0 * t)], length),
         Shape::Round { d } => prism(&Placed::WORLD, &round(d), &[], length),
+        Shape::Rolled { h, b, web, flange, root } if upright => {
+            prism(&Placed::WORLD, &rolled([h, b, web, flange, root]), &[], length)
+        }
+        Shape::Hollow { h, b, t } if upright => {
+            let [outer, inner] = hollow([h, b, t]);
+            prism(&Placed::WORLD, &outer, &[inner], length)
+        }
         _ => {
-            let mut loops = shape.loops().into_iter().map(Outline::Polygon);
+            let mut loops = shape.loops().into_iter().map(Outline::polygon);
             let Some(outer) = loops.next() else { return hull_exact::Shape::default() };
             prism(&Placed::WORLD, &outer, &loops.collect::<Vec<_>>(), length)
         }

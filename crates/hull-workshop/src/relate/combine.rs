@@ -325,7 +325,7 @@ const MOST_RAYS: usize = 20_000_000;
 /// How a scanner of its own stands, in degrees about x, y and z.
 const OWN_AXES: Point = [20.0, -35.0, 130.0];
 
-/// What a scanner sees of a body, as a body of points.
+/// What a scanner sees of a body, as a body of points or of the sheets that it joins them to.
 fn scanned(body: &Body, how: &Scan, own_axes: bool, watch: &Watch) -> Result<Body, StepError> {
     let rays = how.stations.len().saturating_mul(how.rays).saturating_mul(how.rays);
     if how.stations.is_empty() || how.rays < 2 || rays > MOST_RAYS {
@@ -339,17 +339,24 @@ fn scanned(body: &Body, how: &Scan, own_axes: bool, watch: &Watch) -> Result<Bod
     if seen.points.is_empty() {
         return Err(refused("Nothing was seen: put the stations outside of the body."));
     }
-    let normals = seen.normals.iter().map(|n| n.map(|x| x as f32)).collect();
-    let mut cloud = Cloud { points: seen.points, normals, ..Cloud::default() };
-    let mut facts = Facts { scale: body.facts.scale, ..Facts::default() };
-    if own_axes {
-        let turn = Rigid::turned_by(OWN_AXES);
-        cloud.move_by(|p| scale(turn.place(p), 1.0 / 25.4), |d| turn.turn(d), 1.0 / 25.4);
-        facts.scale = None;
-    }
+    let mut facts = Facts { scale: body.facts.scale.filter(|_| !own_axes), ..Facts::default() };
     facts.source.format = "scan bench".into();
     facts.source.file = format!("scan of {}", body.facts.source.file);
-    facts.source.points = cloud.points.len();
+    facts.source.points = seen.points.len();
+    let turn = Rigid::turned_by(OWN_AXES);
+    let own = |p: Point| scale(turn.place(p), 1.0 / 25.4);
+    if how.sheets {
+        let points = seen.points.into_iter().map(|p| if own_axes { own(p) } else { p }).collect();
+        let mut mesh = Mesh { points, triangles: seen.facets };
+        mesh.drop_unused_points();
+        let columns = Columns { boundary: vec![NONE; mesh.triangles.len()], ..Columns::default() };
+        return Ok(Body { facts, mesh, columns, ..Body::default() });
+    }
+    let normals = seen.normals.iter().map(|n| n.map(|x| x as f32)).collect();
+    let mut cloud = Cloud { points: seen.points, normals, ..Cloud::default() };
+    if own_axes {
+        cloud.move_by(own, |d| turn.turn(d), 1.0 / 25.4);
+    }
     Ok(Body { facts, pieces: vec![Piece::Points(Arc::new(cloud))], ..Body::default() })
 }
 
