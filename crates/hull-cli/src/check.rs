@@ -8,6 +8,7 @@ use hull_geometry::{Unit, Watch};
 use hull_workshop::body::Scale;
 use hull_workshop::exact::ExactFacts;
 use hull_workshop::numbers::{count, counted, four_digits};
+use hull_workshop::readings::{TwoReadings, usual_tolerance};
 use hull_workshop::steps::set_unit::SetUnit;
 use hull_workshop::steps::{self, Field, OPERATIONS, Step};
 use hull_workshop::survey::frame::FrameFigures;
@@ -50,6 +51,8 @@ pub struct Check {
     pub how: Look,
     /// Whether to list what would be proposed.
     pub remedies: bool,
+    /// Whether to lay both readings of its facets side by side.
+    pub readings: bool,
     /// Whether to tell what took how long.
     pub timings: bool,
 }
@@ -88,6 +91,9 @@ fn check(asked: &Check, path: &Path, body: Body, watch: &Watch) -> Result<bool> 
         if let Some(facts) = &body.facts.exact {
             add_exact(&mut object, facts, body.facts.scale.map_or(1.0, Scale::millimetres));
         }
+        if asked.readings && body.has_surface() {
+            object["readings"] = json!(readings(&body, watch)?);
+        }
         if asked.remedies {
             let of = |(step, because): &(Step, String)| json!({ "step": step, "because": because });
             object["remedies"] = proposals(body, asked.unit)?.iter().map(of).collect();
@@ -99,6 +105,9 @@ fn check(asked: &Check, path: &Path, body: Body, watch: &Watch) -> Result<bool> 
         println!("{object}");
     } else {
         print(path, &body, &seen, unit, look, &wrong);
+        if asked.readings && body.has_surface() {
+            print_readings(path, &readings(&body, watch)?);
+        }
         if asked.remedies {
             print_proposals(path, &proposals(body, asked.unit)?);
         }
@@ -107,6 +116,32 @@ fn check(asked: &Check, path: &Path, body: Body, watch: &Watch) -> Result<bool> 
         }
     }
     Ok(wrong.is_empty())
+}
+
+fn readings(body: &Body, watch: &Watch) -> Result<TwoReadings> {
+    Ok(TwoReadings::of(body, usual_tolerance(&body.mesh), watch)?)
+}
+
+fn print_readings(path: &Path, both: &TwoReadings) {
+    let [s, t] = [&both.strict, &both.tolerant];
+    println!("  {:<28}{:>16}{:>16}", "read", "strictly", "tolerantly");
+    let rows: [(&str, [String; 2]); 8] = [
+        ("facets", [s, t].map(|r| count(r.facets))),
+        ("points", [s, t].map(|r| count(r.points))),
+        ("area", [s, t].map(|r| four_digits(r.area))),
+        ("volume", [s, t].map(|r| four_digits(r.volume))),
+        ("open edges", [s, t].map(|r| count(r.open_edges))),
+        ("non-manifold edges", [s, t].map(|r| count(r.overshared_edges))),
+        ("edges with flipped normals", [s, t].map(|r| count(r.misdirected_edges))),
+        ("shells", [s, t].map(|r| count(r.shells))),
+    ];
+    for (what, [strict, tolerant]) in rows {
+        println!("  {what:<28}{strict:>16}{tolerant:>16}");
+    }
+    for (what, n) in both.forgiven.lines() {
+        println!("  forgiven: {what} {}", count(n));
+    }
+    println!("    hull step read_tolerantly {} OUT.stl --tolerance {}", path.display(), both.tolerance);
 }
 
 /// What took how long, the slowest first: every stage, and the ten faces that took longest.

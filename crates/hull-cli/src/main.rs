@@ -62,6 +62,9 @@ enum Command {
         /// List what the page would propose for the surface, with values.
         #[arg(long, conflicts_with = "quick")]
         remedies: bool,
+        /// Read the facets strictly and tolerantly, and lay both side by side.
+        #[arg(long)]
+        readings: bool,
         /// Tell what took how long: each stage, and the ten faces of exact geometry that took longest.
         #[arg(long)]
         timings: bool,
@@ -202,7 +205,7 @@ fn main() -> ExitCode {
 
 fn run(cli: Cli) -> anyhow::Result<End> {
     match cli.command {
-        Command::Check { files, unit, json, reader, quick, deep, remedies, timings } => {
+        Command::Check { files, unit, json, reader, quick, deep, remedies, readings, timings } => {
             let how = if quick {
                 Look::Quick
             } else if deep {
@@ -210,7 +213,7 @@ fn run(cli: Cli) -> anyhow::Result<End> {
             } else {
                 Look::Usual
             };
-            check::run(&check::Check { files, unit, json, reader: reader.into(), how, remedies, timings })
+            check::run(&check::Check { files, unit, json, reader: reader.into(), how, remedies, readings, timings })
         }
         Command::Distance(d) => distance::run(&d),
         Command::Fit(f) => fit::run(&f),

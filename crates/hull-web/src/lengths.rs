@@ -30,6 +30,11 @@ impl FastWritable for Marked {
 
 const SUPERSCRIPTS: [&str; 3] = ["", "²", "³"];
 
+/// Text that is no quantity.
+pub fn plain(text: &str) -> Marked {
+    Marked(escaped(text))
+}
+
 /// A length (`power` 1), an area (2) or a volume (3), written as `text` where lengths are said in `unit`.
 pub fn number(x: f64, power: usize, text: &str, unit: LengthUnit) -> Marked {
     match unit {

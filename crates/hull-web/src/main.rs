@@ -23,6 +23,7 @@ mod moved;
 mod pages;
 mod panels;
 mod plan;
+mod readings;
 mod remedies;
 mod repairing;
 mod robot;

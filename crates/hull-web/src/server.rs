@@ -2,7 +2,7 @@
 
 use crate::{
     assets, choosing, deriving, destinations, events, guard, guide, handlers, housekeeping, leaking, manifest, moved,
-    pages, panels, repairing, robot, stock, taking_in, together, trying, upload, writing,
+    pages, panels, readings, repairing, robot, stock, taking_in, together, trying, upload, writing,
 };
 use actix_web::{App, HttpServer, middleware, rt, web};
 use hull_store::Store;
@@ -109,10 +109,12 @@ pub fn routes(config: &mut web::ServiceConfig) {
         .service(taking_in::accept)
         .service(repairing::fit)
         .service(deriving::derive)
+        .service(readings::show)
         .service(leaking::ask)
         .service(leaking::findings)
         .service(stock::list)
         .service(stock::add)
+        .service(stock::take)
         .service(guide::show)
         .service(robot::show)
         .service(robot::keep)

@@ -606,6 +606,18 @@ async fn stock_parts_come_in_by_kind_size_and_tolerance() {
     let bolt = site.store.revision(bodies[1].head.unwrap()).unwrap();
     assert!(bolt.facts.scale.is_some() && bolt.survey.topology.closed, "in millimetres, closed");
     assert_eq!(bodies[1].destination, "solid");
+    // The same as an exact solid: one hexagon with a ring below, a cylinder, two ends, six sides.
+    let exact = [good.to_vec(), vec![("as", "solid")]].concat();
+    site.post(&stock, &form(&exact)).await;
+    let until = Instant::now() + Duration::from_secs(30);
+    while site.store.bodies(project).unwrap().len() < 3 && Instant::now() < until {
+        std::thread::sleep(Duration::from_millis(20));
+    }
+    let bodies = site.store.bodies(project).unwrap();
+    let solid = site.store.revision(bodies[2].head.unwrap()).unwrap().facts.exact.unwrap();
+    assert_eq!((solid.figures.solids, solid.figures.faces), (1, 10));
+    let elbow = [("kind", "elbow"), ("size", "DN 50"), ("length", "90"), ("as", "solid")];
+    assert!(site.post(&stock, &form(&elbow)).await.says("comes as facets only"));
 }
 
 #[actix_web::test]

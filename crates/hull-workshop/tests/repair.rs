@@ -3,6 +3,7 @@
 use hull_formats::{Label, named_edges};
 use hull_geometry::crossings::crossings;
 use hull_geometry::dirt::{Dice, Dirt, clean_body, mixture, spoil};
+use hull_geometry::join::join_equal_points;
 use hull_geometry::shapes::{cuboid, sphere, torus};
 use hull_geometry::topology::Topology;
 use hull_geometry::transform::{Axis, translate};
@@ -12,6 +13,7 @@ use hull_workshop::body::Boundary;
 use hull_workshop::combine::{Apart, Together, split, together};
 use hull_workshop::handover::{Form, hand_over};
 use hull_workshop::prepare::prepare;
+use hull_workshop::readings::{TwoReadings, usual_tolerance};
 use hull_workshop::repair::{repair, run};
 use hull_workshop::selection::{Pick, Selection};
 use hull_workshop::steps::{
@@ -375,4 +377,41 @@ fn every_remedy_says_how_far_the_surface_moved() {
     assert!((volume(&cut.mesh) - (24.0 - 0.125 + 0.001)).abs() < 1e-9, "{}", volume(&cut.mesh));
     // Only what lay inside went: from the result to what was, nothing moved.
     assert!(change.moved.expect("facets went").back.largest < 1e-9);
+}
+
+/// A ball whose facets were each written by themselves and rounded, some twice, some turned: read tolerantly it is the ball
+/// again, strictly it is what the file says. Nothing that is meant is joined: two plates a thousandth of their size apart.
+#[test]
+fn the_tolerant_reading_forgives_rounding_and_nothing_else() {
+    let clean = sphere(50.0, 24, 12);
+    let mut dice = Dice(7);
+    let mut mesh = Mesh::default();
+    for f in 0..clean.triangles.len() as u32 {
+        let corners = clean.corners(f).map(|p| p.map(|x| x + (dice.part() - 0.5) * 1e-4));
+        for _ in 0..=u32::from(f % 40 == 3) {
+            let at = mesh.points.len() as u32;
+            mesh.points.extend(corners);
+            mesh.triangles.push(if f % 17 == 5 { [at, at + 2, at + 1] } else { [at, at + 1, at + 2] });
+        }
+    }
+    // As every reader does.
+    join_equal_points(&mut mesh);
+    let written = body(mesh);
+    let both = TwoReadings::of(&written, usual_tolerance(&written.mesh), &Watch::default()).expect("not cancelled");
+    // A facet that is there twice shares its edges with itself.
+    let alone = written.mesh.triangles.len() - 2 * both.forgiven.duplicates;
+    assert_eq!(both.strict.open_edges, 3 * alone);
+    assert_eq!((both.tolerant.open_edges, both.tolerant.shells), (0, 1));
+    assert_eq!(both.tolerant.facets, clean.triangles.len());
+    assert!((both.tolerant.volume / volume(&clean) - 1.0).abs() < 1e-5);
+    assert!(both.forgiven.turned > 0 && both.forgiven.duplicates > 0);
+    assert!(both.forgiven.largest_move > 0.0 && both.forgiven.largest_move <= both.tolerance);
+
+    let plates = [0.0, 10.01].map(|z| at(cuboid([10.0; 3]), [0.0, 0.0, z]));
+    let mut both_plates = plates[0].clone();
+    both_plates.append(&plates[1]);
+    let apart = body(both_plates);
+    let both = TwoReadings::of(&apart, usual_tolerance(&apart.mesh), &Watch::default()).expect("not cancelled");
+    assert!(both.forgiven.is_nothing());
+    assert_eq!(both.strict, both.tolerant);
 }

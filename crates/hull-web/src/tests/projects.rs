@@ -1,6 +1,8 @@
 //! What is done with bodies of a project beside each other: taken in again, grouped, made a robot.
 
 use super::*;
+use hull_store::bodies::BodyRow;
+use hull_store::ids::ProjectId;
 
 #[actix_web::test]
 async fn what_comes_again_is_taken_in_from_a_body_of_the_project_and_only_from_there() {
@@ -103,4 +105,56 @@ async fn a_robot_is_set_down_on_its_page() {
     let mirrored = [&link[..], &[("do", "mirror-link-0")]].concat();
     site.post(&robot, &form(&mirrored)).await;
     assert!(site.get(&robot).await.says("mirrored across y = 0"));
+}
+
+/// Waits until a project has so many bodies; they in the order they came.
+fn bodies_of(site: &Site, project: ProjectId, many: usize) -> Vec<BodyRow> {
+    let until = Instant::now() + Duration::from_secs(60);
+    loop {
+        let bodies = site.store.bodies(project).unwrap();
+        if bodies.len() >= many && bodies.iter().all(|b| b.head.is_some()) {
+            return bodies;
+        }
+        assert!(Instant::now() < until, "{} bodies of {many}", bodies.len());
+        std::thread::sleep(Duration::from_millis(20));
+    }
+}
+
+#[actix_web::test]
+async fn what_is_kept_on_the_shelf_goes_into_any_project_with_its_group() {
+    let site = Site::open();
+    let (project, body) = site.body("clamp.stl", binary(&cuboid([4.0, 3.0, 2.0]))).await;
+    let together = format!("/projects/{project}/together");
+    site.post(&together, &format!("do=group&group=Clamps&body={body}")).await;
+    assert!(site.post(&together, &format!("do=shelve&body={body}")).await.says("put on the shelf"));
+    let shelf = site.store.shelf().unwrap().unwrap();
+    assert!(shelf.shelf);
+    let kept = bodies_of(&site, shelf.id, 1);
+    let own: Vec<_> = kept.iter().filter(|b| b.name == "Clamp").collect();
+    assert_eq!((own[0].grouped.as_str(), own[0].destination.as_str()), ("Clamps", "fluid"));
+    // What is on the shelf is not put there once more, and does not change with where it came from.
+    let twice = site.post(&format!("/projects/{}/together", shelf.id), &format!("do=shelve&body={}", own[0].id)).await;
+    assert!(twice.says("it is on the shelf"), "{}", twice.text);
+    site.post(&together, &format!("do=delete&body={body}")).await;
+    let (other, _) = site.body("cube.stl", binary(&cuboid([4.0; 3]))).await;
+    assert!(site.get(&format!("/projects/{other}/stock")).await.says("<b>Clamp</b>"));
+    let take = format!("/projects/{other}/shelf");
+    assert!(site.post(&take, "").await.status == StatusCode::UNPROCESSABLE_ENTITY, "nothing was ticked");
+    assert_eq!(site.post(&take, &format!("body={}", own[0].id)).await.to, format!("/projects/{other}"));
+    let brought = bodies_of(&site, other, 2);
+    assert_eq!((brought[1].name.as_str(), brought[1].grouped.as_str()), ("Clamp", "Clamps"));
+}
+
+#[actix_web::test]
+async fn both_readings_of_facets_stand_side_by_side() {
+    let site = Site::open();
+    let mut doubled = cuboid([4.0, 3.0, 2.0]);
+    doubled.triangles.push(doubled.triangles[0]);
+    let (_, body) = site.body("doubled.stl", binary(&doubled)).await;
+    let head = site.store.body(body).unwrap().head.unwrap();
+    let both = site.get(&format!("/revisions/{head}/readings")).await;
+    assert!(both.says("<td class=\"n\">13</td><td class=\"n\">12</td>"), "{}", both.text);
+    assert!(both.says("duplicate facets left out <b>1</b>"), "{}", both.text);
+    assert!(site.get(&format!("/bodies/{body}?tab=figures")).await.says("Lay both side by side"));
+    assert_eq!(site.get("/revisions/99999999/readings").await.status, StatusCode::NOT_FOUND);
 }

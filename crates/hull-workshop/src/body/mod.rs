@@ -12,6 +12,7 @@ pub mod measures;
 pub mod numbered;
 pub(crate) mod outline;
 pub mod pieces;
+pub mod readings;
 pub mod rules;
 pub mod selection;
 pub mod size;

@@ -6,7 +6,7 @@ use crate::error::PageResult;
 use crate::show::{count, four_digits};
 use askama::Template;
 use hull_store::bodies::LogEntry;
-use hull_workshop::Step;
+use hull_workshop::{Step, svg};
 
 pub const PANEL: Panel = Panel { id: "logbook", tab: |_| always("Logbook"), render };
 
@@ -43,6 +43,12 @@ fn one(number: usize, entry: &LogEntry) -> Line<'_> {
 /// A step's parameters as people may read them.
 fn parameters(step: &Step) -> String {
     serde_json::to_string(step).unwrap_or_default()
+}
+
+/// What a best fit left before each round, as a curve.
+fn convergence(cx: &Ctx, rounds: &[f64]) -> String {
+    let points: Vec<[f64; 2]> = rounds.iter().enumerate().map(|(k, rms)| [(k + 1) as f64, *rms]).collect();
+    svg::curve(&points, "round", &format!("root mean square, {}", cx.length_unit().symbol()))
 }
 
 fn render(cx: &Ctx) -> PageResult<String> {
