@@ -177,13 +177,29 @@ pub enum End {
     NotReady,
 }
 
+/// The code of programs whose output nobody reads: 128 and the number of the signal for that.
+const NOBODY_READS: i32 = 141;
+
 /// What can be written, for the help.
 fn forms() -> String {
     let all: Vec<String> = FORMS.iter().map(|a| format!("{} ({})", a.key, a.title)).collect();
     format!("What to write, if the body has what it carries: {}", all.join(", "))
 }
 
+/// Output that nobody reads any more, as with `hull check … | head -3`, ends the program without a word.
+fn end_quietly_without_a_reader() {
+    let usual = std::panic::take_hook();
+    std::panic::set_hook(Box::new(move |panic| {
+        let said = panic.payload_as_str().unwrap_or_default();
+        if said.starts_with("failed printing to stdout") {
+            std::process::exit(NOBODY_READS);
+        }
+        usual(panic);
+    }));
+}
+
 fn main() -> ExitCode {
+    end_quietly_without_a_reader();
     // The options of `step` follow from the operations there are, so its part of the command is made here.
     let readable = listed(&dotted(|_| true), "or");
     let about = format!("Read one format ({readable}) and write another.");

@@ -3,7 +3,7 @@
 use hull_formats::{NamedFacets, obj, stl};
 use hull_geometry::shapes::{cuboid, sphere, torn};
 use std::path::Path;
-use std::process::{Command, Output};
+use std::process::{Command, Output, Stdio};
 
 fn hull(args: &[&str], folder: &Path) -> Output {
     Command::new(env!("CARGO_BIN_EXE_hull")).args(args).current_dir(folder).output().unwrap()
@@ -300,4 +300,47 @@ fn files_of_one_name_are_prepared_into_folders_of_their_own() {
     assert_eq!(code(&out), 0, "{}", String::from_utf8_lossy(&out.stderr));
     let written = |sub: &str| std::fs::read(folder.path().join("out").join(sub).join("chest.stl")).expect(sub);
     assert_ne!(written("chest"), written("chest-2"));
+}
+
+#[test]
+fn output_that_nobody_reads_ends_the_program_without_a_word() {
+    let folder = folder_with("cube.stl", &cube());
+    let (reader, writer) = std::io::pipe().unwrap();
+    drop(reader);
+    let mut hull = Command::new(env!("CARGO_BIN_EXE_hull"));
+    let child = hull.args(["check", "cube.stl"]).current_dir(folder.path()).stdout(writer).stderr(Stdio::piped());
+    let ended = child.spawn().unwrap().wait_with_output().unwrap();
+    assert_eq!((code(&ended), String::from_utf8_lossy(&ended.stderr).as_ref()), (141, ""));
+}
+
+/// A hollow section cut across: four lines and four arcs outside and inside, whatever form keeps them.
+#[test]
+fn sections_are_fitted_and_written_in_every_form() {
+    let folder = tempfile::tempdir().unwrap();
+    let at = folder.path();
+    assert_eq!(code(&hull(&["stock", "hollow", "80x80x5", "--tolerance", "0.01", "--out", "h.stl"], at)), 0);
+    for file in ["o.dxf", "o.step", "o.igs", "o.svg"] {
+        let made = hull(&["section", "h.stl", file, "--at", "0,0,500", "--fit", "0.02", "--unit", "mm"], at);
+        assert_eq!(code(&made), 0, "{}", String::from_utf8_lossy(&made.stderr));
+        assert!(String::from_utf8_lossy(&made.stdout).contains("8 arcs and 0 splines"));
+    }
+    let told = |file: &str| -> serde_json::Value {
+        serde_json::from_slice(&hull(&["check", file, "--json"], at).stdout).unwrap()
+    };
+    // By EN 10210-2 the corners are 7.5 outside and 5 inside.
+    let pi = std::f64::consts::PI;
+    let (around, long) =
+        (4.0 * (65.0 + 60.0) + 2.0 * pi * 12.5, told("o.dxf")["wireframe"]["length"].as_f64().unwrap());
+    assert!((long - around).abs() < 0.05, "{long} for {around}");
+    // Closed outlines of design files are regions: the ring and what is in it.
+    for file in ["o.step", "o.igs"] {
+        let (whole, area) = (6400.0 - (4.0 - pi) * 7.5 * 7.5, told(file)["exact_area"].as_f64().unwrap());
+        assert!((area - whole).abs() < 0.5, "{file}: {area} for {whole}");
+    }
+    assert_eq!(
+        code(&hull(&["section", "h.stl", "m.dxf", "--at", "0,0,100", "--count", "3", "--every", "200", "--each"], at)),
+        0
+    );
+    assert!((1..=3).all(|i| at.join(format!("m-00{i}.dxf")).exists()));
+    assert_eq!(code(&hull(&["section", "h.stl", "o.step", "--at", "0,0,500"], at)), 2, "STEP says its unit");
 }

@@ -10,6 +10,7 @@ mod directions;
 mod eigen;
 pub mod fit;
 mod linear;
+pub mod outline;
 pub mod quick;
 pub mod register;
 pub mod shape;

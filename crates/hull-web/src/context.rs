@@ -15,7 +15,7 @@ use hull_workshop::body::Scale;
 use hull_workshop::export::DesignForm;
 use hull_workshop::numbers::four_digits;
 use hull_workshop::rules::Rule;
-use hull_workshop::sentence::LengthUnit;
+use hull_workshop::sentence::{LengthUnit, Piece, Sentence};
 use hull_workshop::steps::Seen;
 use hull_workshop::survey::Survey;
 use hull_workshop::{Destination, Row, Sheet, Verdict};
@@ -189,6 +189,11 @@ impl<'a> Ctx<'a> {
     /// A length, with so many decimals.
     pub fn length_to(&self, x: impl Real, decimals: usize) -> Marked {
         lengths::number(x.real(), 1, &fixed(x.real(), decimals), self.length_unit())
+    }
+
+    /// A length, an area or words, with its unit.
+    pub fn said(&self, piece: &Piece) -> Marked {
+        lengths::sentence(&Sentence::new(vec![piece.clone()]), self.length_unit())
     }
 
     /// An area.

@@ -84,7 +84,10 @@ fn split_as(fields: &Fields) -> Result<Apart, PageError> {
             at[axis] = number(fields, "section_at", "Where the first section stands")?;
             let count = number(fields, "section_count", "The number of sections")?.max(0.0) as usize;
             let every = number(fields, "section_every", "The distance between sections")?;
-            Apart::Sections { at, normal, count, every }
+            let typed = text(fields, "section_fit").trim();
+            let fit =
+                if typed.is_empty() { None } else { Some(number(fields, "section_fit", "The tolerance of the fit")?) };
+            Apart::Sections { at, normal, count, every, fit }
         }
         "scan" => {
             let typed = text(fields, "stations");

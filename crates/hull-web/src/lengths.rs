@@ -87,7 +87,7 @@ pub fn measured(row: &Row, unit: LengthUnit) -> Marked {
 /// What a row asks for: bounds of a length marked.
 pub fn limit(row: &Row, unit: LengthUnit) -> Marked {
     let bare = |x: f64| number(x, 1, &four_digits(x), unit).0;
-    let is_length = row.measure.unit == " mm" || row.measure.key == KEPT;
+    let is_length = row.measure.unit == " mm" || (row.measure.key == KEPT && row.measured.ends_with(" mm"));
     Marked(match row.bounds {
         _ if !is_length || unit != LengthUnit::Millimetres => escaped(&row.limit),
         [Some(least), Some(most)] => format!("{}–{}", bare(least), bare(most)),

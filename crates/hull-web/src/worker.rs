@@ -279,10 +279,10 @@ fn derive(store: &Store, at: (JobId, &str), job: &Job, from: Derivation, watch: 
             let (made, sentence) = regions::part(&bodies, spaces, watch)?;
             (made.into_iter().map(|m| (format!("{}, region", m.name), m.body)).collect(), sentence)
         }
-        Derivation::Apart { how: Apart::Sections { at, normal, count, every }, of } => {
+        Derivation::Apart { how: Apart::Sections { at, normal, count, every, fit }, of } => {
             let (name, body) = fetch(of)?;
             let unit = body.facts.length_unit().symbol();
-            let (made, found) = sections::sections(&body, at, normal, count, every)?;
+            let (made, found) = sections::sections(&body, at, normal, count, every, fit)?;
             let sentence = format!("Sections of “{name}”. {}", sections::told(&found, unit));
             (vec![(format!("Sections of {name}"), made)], sentence)
         }

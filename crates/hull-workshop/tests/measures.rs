@@ -67,6 +67,26 @@ proptest! {
         let turned = taken(&inches, &turned).map_err(TestCaseError::fail)?;
         prop_assert!((now(&turned, "diagonal") - 25.4 * diagonal).abs() < 1e-7 * diagonal);
         prop_assert!((now(&turned, "wall") - 25.4 * wall).abs() < 1e-7 * diagonal);
+        // An angle, a radius and a section: by the box's sides, and by the square of the unit where it is an area.
+        let [a, b, c] = [[0.0; 3], [size[0], 0.0, 0.0], [0.0, size[1], 0.0]];
+        let middle = size.map(|s| s / 2.0);
+        let above = [middle[0], middle[1], size[2]];
+        let kept = [
+            ("angle", What::Angle, vec![a, b, c], (size[1] / size[0]).atan().to_degrees(), 0),
+            ("radius", What::Radius, vec![a, b, c], 0.5 * size[0].hypot(size[1]), 1),
+            ("area", What::SectionArea, vec![middle, above], size[0] * size[1] - (size[0] - 2.0 * wall) * (size[1] - 2.0 * wall), 2),
+            ("perimeter", What::SectionPerimeter, vec![middle, above], 4.0 * (size[0] + size[1] - 2.0 * wall), 1),
+        ];
+        for (name, what, places, value, power) in kept {
+            let body = taken(&body, &keep(name, what, places, [Some(0.9 * value), None])).map_err(TestCaseError::fail)?;
+            prop_assert!((now(&body, name) / value - 1.0).abs() < 1e-9, "{name}: {} for {value}", now(&body, name));
+            let inches = taken(&body, &Step::SetUnit(SetUnit { unit: Unit::In })).map_err(TestCaseError::fail)?;
+            let inches = taken(&inches, &Step::MoveTurn(MoveTurn { turn: by, about: [1.0, 2.0, 3.0], by })).map_err(TestCaseError::fail)?;
+            let larger = 25.4_f64.powi(power);
+            prop_assert!((now(&inches, name) / (larger * value) - 1.0).abs() < 1e-7);
+            let limit = inches.facts.measures.iter().find(|m| m.name == name).and_then(|m| m.at_least).expect("kept");
+            prop_assert!((limit / (0.9 * larger * value) - 1.0).abs() < 1e-12);
+        }
         // Its limits are in the unit that it is in now.
         let kept = turned.facts.measures.iter().find(|m| m.name == "wall").expect("kept");
         prop_assert!(kept.is_met(25.4 * wall) && !kept.is_met(wall));

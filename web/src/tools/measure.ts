@@ -36,14 +36,23 @@ function say(bench: Bench, text: string): void {
   bench.view.redraw();
 }
 
+/** What can be kept now: a measure's kind, as the server calls it, and its places. */
+let kept: { what: string; places: Place[] } = { what: "distance", places: [] };
+
+/** Offers to keep what was measured. */
+function offer(bench: Bench, what: string, places: Place[]): void {
+  kept = { what, places };
+  keep(bench).hidden = false;
+}
+
 const keep = (bench: Bench) => bench.frame.querySelector<HTMLElement>("#measure-keep")!;
 
 /** Keeps what was measured under the name that was typed, as a step. */
 function keepIt(bench: Bench): void {
   const name = bench.frame.querySelector<HTMLInputElement>("#measure-name")!;
   if (name.value.trim() === "") return name.focus();
-  const places = bench.overlay.measured.map((p) => p.join(", ")).join("; ");
-  post({ step: "keep_measure", what: "distance", name: name.value, places });
+  const places = kept.places.map((p) => p.join(", ")).join("; ");
+  post({ step: "keep_measure", what: kept.what, name: name.value, places });
   name.value = "";
   keep(bench).hidden = true;
 }
@@ -76,11 +85,14 @@ function tellCircle(bench: Bench, circle: Circle | null, { symbol, factor }: Sho
   say(bench, `radius ${short(radius)} ${symbol}\u2003diameter ${short(2 * radius)} ${symbol}\u2003centre ${centre} ${symbol}`); // prettier-ignore
 }
 
-/** The circle of the drawn edge that a click is near, if that edge is round. */
-function roundEdge(bench: Bench, hit: Hit): Circle | null {
+/** The circle of the drawn edge that a click is near, if that edge is round, with three places on it. */
+function roundEdge(bench: Bench, hit: Hit): { circle: Circle; places: Place[] } | null {
   const g = bench.view.drawing?.geometry;
   const edge = g ? edgeNear(g, hit.at, EDGE * bench.view.pixel()) : null;
-  return g && edge !== null ? circleAlong(edgeAlong(g, edge)) : null;
+  const along = g && edge !== null ? edgeAlong(g, edge) : [];
+  const circle = circleAlong(along);
+  const third = Math.floor(along.length / 3);
+  return circle ? { circle, places: [along[0], along[third], along[2 * third]] } : null;
 }
 
 function clicked(bench: Bench, hit: Hit, free: boolean, scene: Scene): void {
@@ -89,8 +101,9 @@ function clicked(bench: Bench, hit: Hit, free: boolean, scene: Scene): void {
   const unit = shownIn(scene.unit);
   if (overlay.measured.length >= CLICKS[kind] || overlay.circle) begin(bench);
   if (kind === "radius" && overlay.measured.length === 0) {
-    const circle = roundEdge(bench, hit);
-    if (circle) return tellCircle(bench, circle, unit);
+    const edge = roundEdge(bench, hit);
+    if (edge) offer(bench, "radius", edge.places);
+    if (edge) return tellCircle(bench, edge.circle, unit);
   }
   const snaps = !free && kind !== "faces";
   const { at, to } = snaps ? snapped(hit, (place) => view.screen(place)) : { at: hit.at, to: "surface" };
@@ -98,7 +111,7 @@ function clicked(bench: Bench, hit: Hit, free: boolean, scene: Scene): void {
   const [a, b, c] = overlay.measured;
   if (kind === "distance") {
     if (b) fillMeasured([a, b], scene);
-    keep(bench).hidden = !b;
+    if (b) offer(bench, "distance", [a, b]);
     return tellDistance(bench, [a, b], to === "surface" ? "place of the surface" : to, unit);
   }
   if (kind === "faces") {
@@ -108,6 +121,7 @@ function clicked(bench: Bench, hit: Hit, free: boolean, scene: Scene): void {
     return say(bench, `${short(planes)}° between the planes\u2003${short(outward)}° between their outward directions`);
   }
   if (!c) return say(bench, b ? "Click the third place." : "Click the second place.");
+  offer(bench, kind, [a, b, c]);
   if (kind === "angle") return say(bench, `${short(angleAt(a, b, c))}° at the corner`);
   tellCircle(bench, circleThrough(a, b, c), unit);
 }

@@ -1,6 +1,7 @@
 //! Facets and figures of a whole model: each part worked out once, then put in its places.
 
 use crate::bodies::{BodyFigures, PartFigures, face_bodies, tessellated_name};
+use crate::curve::Curve;
 use crate::facet::{Facetted, facet, facet_faces};
 use crate::fineness::Fineness;
 use crate::frame::Motion;
@@ -167,9 +168,14 @@ impl Model {
         let mut out = Bounds::EMPTY;
         for (node, part) in self.occurrences() {
             for e in &part.shape.edges {
-                let [a, b] = e.range;
-                for i in 0..=8 {
-                    out = out.including(node.placement.point(e.curve.point(a + (b - a) * f64::from(i) / 8.0)));
+                // Of a chain each piece, so that it is the same when the pieces come back by themselves.
+                let is_chain = matches!(e.curve, Curve::Chain(_));
+                let ends = if is_chain { e.curve.breaks(e.range) } else { e.range.to_vec() };
+                for w in ends.windows(2) {
+                    for i in 0..=8 {
+                        let t = w[0] + (w[1] - w[0]) * f64::from(i) / 8.0;
+                        out = out.including(node.placement.point(e.curve.point(t)));
+                    }
                 }
             }
             for p in part.tessellated.iter().flat_map(|t| &t.mesh.points) {

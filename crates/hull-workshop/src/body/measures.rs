@@ -1,10 +1,14 @@
-//! Measures that people keep: a distance or a wall's thickness under a name, measured again whenever the body changes.
+//! Measures that people keep: a distance, an angle, a radius, a wall's thickness or a section's area and perimeter under a
+//! name, measured again whenever the body changes.
 
 use crate::Body;
+use crate::numbers::four_digits;
+use crate::sentence::{Piece, area, length};
 use hull_exact::Motion;
+use hull_geometry::Point;
+use hull_geometry::section::{directions, figures, outlines};
 use hull_geometry::tree::FacetTree;
-use hull_geometry::vector::{distance, scale, unit};
-use hull_geometry::{Point, vector};
+use hull_geometry::vector::{add, cross, distance, dot, norm, scale, sub, unit};
 use serde::{Deserialize, Serialize};
 
 /// What is measured.
@@ -16,14 +20,41 @@ pub enum What {
     Distance,
     /// Through the wall at one place, square to the surface there.
     Thickness,
+    /// At the second of three places, in degrees.
+    Angle,
+    /// Of the circle through three places.
+    Radius,
+    /// What the section encloses whose plane goes through the first place, across the way to the second.
+    SectionArea,
+    /// How long the outlines of that section are.
+    SectionPerimeter,
 }
 
 impl What {
     /// How many places it takes.
     pub fn places(self) -> usize {
         match self {
-            What::Distance => 2,
             What::Thickness => 1,
+            What::Distance | What::SectionArea | What::SectionPerimeter => 2,
+            What::Angle | What::Radius => 3,
+        }
+    }
+
+    /// What its value is: an angle (0), a length (1) or an area (2).
+    pub fn power(self) -> usize {
+        match self {
+            What::Angle => 0,
+            What::SectionArea => 2,
+            _ => 1,
+        }
+    }
+
+    /// A value of it, to be said.
+    pub fn said(self, value: f64) -> Piece {
+        match self.power() {
+            0 => Piece::Text(format!("{}°", four_digits(value)).into()),
+            1 => length(value),
+            _ => area(value),
         }
     }
 
@@ -32,6 +63,10 @@ impl What {
         match self {
             What::Distance => "distance",
             What::Thickness => "thickness",
+            What::Angle => "angle",
+            What::Radius => "radius",
+            What::SectionArea => "section's area",
+            What::SectionPerimeter => "section's perimeter",
         }
     }
 }
@@ -106,8 +141,27 @@ impl<'a> Ruler<'a> {
     /// The value now and the two places between which it is; `None` where the surface has gone from there, or there is no other
     /// side.
     pub fn measure(&self, m: &NamedMeasure) -> Option<(f64, [Point; 2])> {
+        if let (What::SectionArea | What::SectionPerimeter, [at, ahead]) = (m.what, m.places.as_slice()) {
+            let across = unit(sub(*ahead, *at))?;
+            let there = outlines(&self.body.mesh, *at, across);
+            let found = figures(&there, *at, across);
+            let is_area = m.what == What::SectionArea;
+            let value = if is_area { found.area } else { found.perimeter };
+            // An open outline encloses nothing.
+            let known = !there.is_empty() && (!is_area || there.iter().all(|o| o.closed));
+            let [x, y] = directions(across);
+            let reach = 0.5 * value.powf(1.0 / m.what.power() as f64);
+            let corner = |s: f64| add(found.centroid, scale(add(x, y), s * reach));
+            return known.then(|| (value, [corner(-0.5), corner(0.5)]));
+        }
         let from = self.nearest(*m.places.first()?)?;
         match m.what {
+            What::Angle | What::Radius => {
+                let (b, c) = (self.nearest(*m.places.get(1)?)?.0, self.nearest(*m.places.get(2)?)?.0);
+                let value = if m.what == What::Angle { angle_at(from.0, b, c) } else { radius_through(from.0, b, c) };
+                value.map(|x| (x, [from.0, c]))
+            }
+            What::SectionArea | What::SectionPerimeter => None,
             What::Distance => {
                 let to = self.nearest(*m.places.get(1)?)?;
                 Some((distance(from.0, to.0), [from.0, to.0]))
@@ -116,19 +170,34 @@ impl<'a> Ruler<'a> {
                 let (tree, facet) = (self.tree.as_ref()?, from.1?);
                 let inward = scale(unit(self.body.mesh.area_vector(facet))?, -1.0);
                 // The facet itself and its neighbours in the same plane are no other side.
-                let faces_away = |f: u32| vector::dot(self.body.mesh.area_vector(f), inward) > 0.0;
+                let faces_away = |f: u32| dot(self.body.mesh.area_vector(f), inward) > 0.0;
                 let (_, far) = tree.first_hit(&self.body.mesh, from.0, inward, self.diagonal, faces_away, &mut 0)?;
-                Some((far, [from.0, vector::add(from.0, scale(inward, far))]))
+                Some((far, [from.0, add(from.0, scale(inward, far))]))
             }
         }
     }
+}
+
+/// The angle at the second of three places, in degrees.
+fn angle_at(a: Point, corner: Point, b: Point) -> Option<f64> {
+    let (p, q) = (unit(sub(a, corner))?, unit(sub(b, corner))?);
+    Some(norm(cross(p, q)).atan2(dot(p, q)).to_degrees())
+}
+
+/// The radius of the circle through three places; nothing if they lie on a line.
+fn radius_through(a: Point, b: Point, c: Point) -> Option<f64> {
+    let (u, v) = (sub(b, a), sub(c, a));
+    let twice = norm(cross(u, v));
+    let flat = twice <= 1e-9 * norm(u) * norm(v);
+    (!flat).then(|| norm(u) * norm(v) * distance(b, c) / (2.0 * twice))
 }
 
 /// Kept measures follow what is done to the whole body.
 pub(crate) fn moved(measures: &mut [NamedMeasure], by: &Motion) {
     for m in measures {
         m.places.iter_mut().for_each(|p| *p = by.point(*p));
-        m.at_least = m.at_least.map(|x| x * by.scale);
-        m.at_most = m.at_most.map(|x| x * by.scale);
+        let by = by.scale.powi(m.what.power() as i32);
+        m.at_least = m.at_least.map(|x| x * by);
+        m.at_most = m.at_most.map(|x| x * by);
     }
 }

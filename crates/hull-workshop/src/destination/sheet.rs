@@ -160,7 +160,12 @@ fn row(facts: &Facts, survey: &Survey, requirement: &Requirement) -> Row {
 
 /// The row of a measure that people keep and want something of.
 fn kept(facts: &Facts, survey: &Survey, m: &NamedMeasure) -> Option<Row> {
-    let unit = format!(" {}", facts.length_unit().symbol());
+    let symbol = facts.length_unit().symbol();
+    let unit = match m.what.power() {
+        0 => "°".into(),
+        1 => format!(" {symbol}"),
+        _ => format!(" {symbol}²"),
+    };
     let now = survey.measures.of(&m.name);
     let value = now.and_then(|n| n.value);
     let waiver = facts.waivers.iter().find(|w| w.requirement == m.row());

@@ -216,6 +216,9 @@ pub enum Apart {
         count: usize,
         /// From one to the next.
         every: f64,
+        /// Outlines become lines, arcs and splines within this; `None`: they stay polylines.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        fit: Option<f64>,
     },
     /// Points as a scanner sees the body.
     Scan {
@@ -245,8 +248,8 @@ pub fn split(name: &str, body: &Body, how: &Apart, watch: &Watch) -> Result<Vec<
         return Err(refused(format!("“{name}” has {kinds} and no faces: there is no surface to take apart.")));
     }
     let pieces = match how {
-        Apart::Sections { at, normal, count, every } => {
-            let (body, _) = sections(body, *at, *normal, *count, *every)?;
+        Apart::Sections { at, normal, count, every, fit } => {
+            let (body, _) = sections(body, *at, *normal, *count, *every, *fit)?;
             return Ok(vec![(format!("Sections of {name}"), body)]);
         }
         Apart::Scan { how, own_axes } => {

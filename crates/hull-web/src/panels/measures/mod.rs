@@ -25,11 +25,11 @@ impl Measures<'_> {
     }
 
     fn value(&self, m: &NamedMeasure) -> Option<Marked> {
-        self.now(m)?.value.map(|x| self.cx.length(x))
+        self.now(m)?.value.map(|x| self.cx.said(&m.what.said(x)))
     }
 
-    fn limit(&self, x: &Option<f64>) -> Option<Marked> {
-        x.map(|x| self.cx.length(x))
+    fn limit(&self, m: &NamedMeasure, x: &Option<f64>) -> Option<Marked> {
+        x.map(|x| self.cx.said(&m.what.said(x)))
     }
 
     /// Its verdict in a word, and the class of it.

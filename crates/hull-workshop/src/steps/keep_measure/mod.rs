@@ -3,7 +3,7 @@
 use crate::Body;
 use crate::measures::{NamedMeasure, Ruler, What};
 use crate::say;
-use crate::sentence::{Sentence, length};
+use crate::sentence::Sentence;
 use crate::steps::{At, Field, Kinds, Operation, Quantity, Refusal, Report, Touches};
 use hull_geometry::Point;
 use serde::{Deserialize, Serialize};
@@ -16,7 +16,7 @@ pub struct KeepMeasure {
     /// What is measured.
     #[serde(default)]
     pub what: What,
-    /// Two places for a distance, one for a thickness.
+    /// As many as it takes: see [`What::places`].
     pub places: Vec<Point>,
     /// At least.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -26,12 +26,23 @@ pub struct KeepMeasure {
     pub at_most: Option<f64>,
 }
 
+const WHAT: Quantity = Quantity::Choice(&[
+    ("distance", "distance"),
+    ("thickness", "thickness"),
+    ("angle", "angle"),
+    ("radius", "radius"),
+    ("section_area", "area of a section"),
+    ("section_perimeter", "perimeter of a section"),
+]);
+/// Of lengths, angles and areas.
+const VALUE: Quantity = Quantity::Number("", 0.0, 1e18);
+
 impl Operation for KeepMeasure {
     const NEEDS: Kinds = Kinds::Any;
     const TOUCHES: Touches = Touches::Names;
     const VERB: &'static str = "Keep the measure";
-    const HELP: &'static str = "Keeps a distance or a wall's thickness under a name. It follows the body and is measured \
-                                again after every step; with a least or largest value it is a row of the sheet.";
+    const HELP: &'static str = "Keeps a distance, an angle, a radius, a wall's thickness or a section's area or perimeter \
+                                under a name. It follows the body and is measured again after every step; with a least or largest value it is a row of the sheet.";
 
     fn title(&self) -> Sentence {
         format!("Keep {} “{}”", self.what.word(), self.name.trim()).into()
@@ -39,11 +50,11 @@ impl Operation for KeepMeasure {
 
     fn fields() -> &'static [Field] {
         const FIELDS: &[Field] = &[
-            Field::new("what", "Keep a", Quantity::Choice(&[("distance", "distance"), ("thickness", "thickness")]), "between two places, or through the wall at one").or("distance"),
+            Field::new("what", "Keep a", WHAT, "what is measured: a section is that of the plane through the first place, across the way to the second").or("distance"),
             Field::new("name", "called", Quantity::Text(1, 80), "its name").or("measure"),
-            Field::new("places", "at", Quantity::Places, "two places for a distance, one for a thickness"),
-            Field::new("at_least", "at least", Quantity::Length, "less is not met; left empty, nothing is asked").optional(),
-            Field::new("at_most", "at most", Quantity::Length, "more is not met; left empty, nothing is asked").optional(),
+            Field::new("places", "at", Quantity::Places, "two places for a distance or a section, one for a thickness, three for an angle (the corner second) or a radius"),
+            Field::new("at_least", "at least", VALUE, "less is not met, in mm, ° or mm²; left empty, nothing is asked").optional(),
+            Field::new("at_most", "at most", VALUE, "more is not met; left empty, nothing is asked").optional(),
         ];
         FIELDS
     }
@@ -62,19 +73,29 @@ impl Operation for KeepMeasure {
         let Some((value, [from, to])) = Ruler::of(body).measure(&kept) else {
             return Err(match self.what {
                 What::Distance => "One of the places is not on the body: click places of its surface.".into(),
+                What::Angle | What::Radius => {
+                    "The places are not on the body, or they lie on a line or on each other: click others.".into()
+                }
+                What::SectionArea | What::SectionPerimeter => {
+                    "The plane does not meet the body, or its outlines are open: choose another one.".into()
+                }
                 What::Thickness => {
                     "There is no wall at this place: click the outside of a body that is closed and faces outward.".into()
                 }
             });
         };
         // Where they are on the body, not where somebody clicked beside it.
-        kept.places = if what == What::Distance { vec![from, to] } else { vec![from] };
+        match what {
+            What::Distance => kept.places = vec![from, to],
+            What::Thickness => kept.places = vec![from],
+            _ => {}
+        }
         let asked = match kept.is_asked() {
             false => "",
             true if kept.is_met(value) => ", as asked",
             true => ", not as asked",
         };
-        let told = say![format!("“{}”: ", kept.name), length(value), asked, "."];
+        let told = say![format!("“{}”: ", kept.name), what.said(value), asked, "."];
         body.facts.measures.retain(|m| m.row() != kept.row());
         body.facts.measures.push(kept);
         Ok(told.into())

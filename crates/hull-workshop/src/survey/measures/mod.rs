@@ -1,9 +1,8 @@
 //! Kept measures, measured again.
 
 use super::{Context, Cost, Finding, KindDef, Measured, MeasureDef, Probe};
-use crate::measures::Ruler;
+use crate::measures::{Ruler, What};
 use crate::say;
-use crate::sentence::length;
 use hull_geometry::vector::{distance, lerp};
 use hull_geometry::{Cancelled, Point, Watch};
 use serde::{Deserialize, Serialize};
@@ -13,7 +12,10 @@ use serde::{Deserialize, Serialize};
 pub struct Now {
     /// Its name.
     pub name: String,
-    /// In the body's unit; `None` where the surface has gone from there.
+    /// What is measured.
+    #[serde(default)]
+    pub what: What,
+    /// In the body's unit or in degrees; `None` where the surface has gone from there.
     pub value: Option<f64>,
     /// Between which places.
     pub between: [Point; 2],
@@ -48,7 +50,7 @@ impl Probe for Measures {
         .of_any()
         .words(|seen| {
             let of = |now: &Now| match now.value {
-                Some(x) => say![format!("“{}” is ", now.name), length(x), "."],
+                Some(x) => say![format!("“{}” is ", now.name), now.what.said(x), "."],
                 None => format!("“{}”: the surface has gone from there.", now.name).into(),
             };
             seen.survey.measures.now.iter().map(of).collect()
@@ -68,13 +70,13 @@ impl Probe for Measures {
             let value = measured.map(|(x, _)| x);
             if m.is_asked() && !value.is_some_and(|x| m.is_met(x)) {
                 let said = match value {
-                    Some(x) => say![format!("“{}” is ", m.name), length(x), ", not as asked"],
+                    Some(x) => say![format!("“{}” is ", m.name), m.what.said(x), ", not as asked"],
                     None => format!("“{}” cannot be measured: the surface has gone from there", m.name).into(),
                 };
                 let (at, radius) = (lerp(between[0], between[1], 0.5), distance(between[0], between[1]) / 2.0);
                 found.push(cx.anywhere(NOT_AS_ASKED, at, radius, said));
             }
-            now.push(Now { name: m.name.clone(), value, between });
+            now.push(Now { name: m.name.clone(), what: m.what, value, between });
         }
         Ok((Measures { now }, found))
     }
