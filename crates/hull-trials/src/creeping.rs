@@ -11,7 +11,7 @@
 use crate::faces::{Faces, NEAREST, Side, line_at};
 use crate::flow::Field;
 use crate::lattice::{Crossing, Kind, Lattice, Through};
-use crate::multigrid::{Multigrid, Sparse, add_scaled, dot};
+use crate::multigrid::{Multigrid, Row, Sparse, add_scaled, dot};
 use hull_geometry::{Cancelled, Watch};
 use rayon::prelude::*;
 
@@ -99,7 +99,8 @@ struct System<'a> {
     faces: &'a Faces,
     components: Vec<(std::ops::Range<usize>, Multigrid)>,
     seepage: Multigrid,
-    around: Vec<Vec<(u32, Option<u32>)>>,
+    /// What each cell gains: its faces, with the sign of what comes in.
+    gains: Vec<Row>,
 }
 
 impl System<'_> {
@@ -115,23 +116,17 @@ impl System<'_> {
             let at = |k: usize| if let Side::Cell(c) = f.sides[k] { p[c as usize] } else { 0.0 };
             *out += at(1) - at(0);
         });
-        gain.par_iter_mut().enumerate().with_min_len(1 << 12).for_each(|(c, out)| {
-            let faces = self.around[c].iter().map(|(f, _)| {
-                let comes_in = self.faces.all[*f as usize].sides[1] == Side::Cell(c as u32);
-                if comes_in { u[*f as usize] } else { -u[*f as usize] }
-            });
-            *out = faces.sum();
-        });
+        gain.par_iter_mut().zip(&self.gains).with_min_len(1 << 12).for_each(|(out, row)| *out = row.of(u));
     }
 
     fn precondition(&self, r: &[f64]) -> Vec<f64> {
         let n = self.faces.all.len();
-        let mut out: Vec<f64> = Vec::with_capacity(r.len());
+        let mut out = vec![0.0; r.len()];
         for (range, friction) in &self.components {
-            out.extend(friction.cycle(&r[range.clone()]));
+            friction.cycle(&r[range.clone()], &mut out[range.clone()]);
         }
-        let long = self.seepage.cycle(&r[n..]);
-        out.extend(long.iter().zip(&r[n..]).map(|(l, r)| l + r));
+        self.seepage.cycle(&r[n..], &mut out[n..]);
+        add_scaled(&mut out[n..], 1.0, &r[n..]);
         out
     }
 }
@@ -165,7 +160,12 @@ pub fn solve(lattice: &Lattice, faces: &Faces, pressures: &[f64], watch: &Watch)
         diagonal
     });
     let places = faces.cells.iter().map(|c| lattice.cell_of(*c as usize).map(|x| x as u16)).collect();
-    let system = System { faces, components, seepage: Multigrid::new(seepage, places), around };
+    let sign = |c: usize, f: u32| if faces.all[f as usize].sides[1] == Side::Cell(c as u32) { 1.0 } else { -1.0 };
+    let gain = |(c, around): (usize, &Vec<(u32, Option<u32>)>)| {
+        Row::of_entries(0, around.iter().map(|(f, _)| (*f, sign(c, *f))))
+    };
+    let gains = around.iter().enumerate().map(gain).collect();
+    let system = System { faces, components, seepage: Multigrid::new(seepage, places), gains };
     let mut right = vec![0.0; n + faces.cells.len()];
     for (out, f) in right.iter_mut().zip(&faces.all) {
         if let Some((_, opening)) = f.opening() {
@@ -173,7 +173,7 @@ pub fn solve(lattice: &Lattice, faces: &Faces, pressures: &[f64], watch: &Watch)
             *out = pressures[opening as usize] * if behind { -1.0 } else { 1.0 };
         }
     }
-    let mut x = minimal_residual(&system, &right, 1e-9, watch)?;
+    let mut x = minimal_residual(&system, &right, 1e-8, watch)?;
     let pressure = x.split_off(n);
     Ok(Field { flux: x, pressure })
 }

@@ -270,5 +270,5 @@ fn what_cannot_flow_is_refused_and_what_is_closed_is_told() {
     three.push(Opening { name: "drain".into(), inlet: true });
     let flow = hull_trials::flow::run(&two.mesh, &two.kind, &three, How::Creeping, 8000, &Watch::default()).unwrap();
     assert!(flow.pockets.iter().any(|p| p.what.contains("“drain”")), "{:?}", flow.pockets);
-    assert!(flow.through[2].flow.abs() < 1e-9 * flow.through[0].flow);
+    assert!(flow.through[2].flow.abs() < 1e-7 * flow.through[0].flow);
 }
