@@ -213,7 +213,7 @@ test("a measured distance is kept, follows the body and stands on the sheet once
     .click();
   const line = page.locator("#drawer tr", { hasText: "across" });
   await expect(line).toContainText("for information");
-  expect(Math.abs(Number(await line.locator("td.n").first().innerText()) - far)).toBeLessThan(0.01 * far);
+  expect(Math.abs(parseFloat(await line.locator("td.n").first().innerText()) - far)).toBeLessThan(0.01 * far);
   await take(request, body, {
     step: "keep_measure",
     what: "thickness",

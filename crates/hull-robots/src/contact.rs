@@ -3,13 +3,13 @@
 //!
 //! Steps are semi-implicit: new speeds from the forces of now, new places from the new speeds. SI units, Z up.
 
+use crate::articulated::Moving;
 use crate::collision::hull;
 use crate::dynamics::{Base, GRAVITY, Tree};
 use crate::model::{JointKind, Robot};
 use hull_fitting::align::Rigid;
 use hull_geometry::Mesh;
-use hull_geometry::vector::{V3, add, cross, norm, scale, sub};
-use nalgebra::{DMatrix, DVector};
+use hull_geometry::vector::{V3, add, cross, norm, scale};
 use serde::Serialize;
 
 /// What joints do while it stands.
@@ -160,8 +160,7 @@ pub fn set_down(robot: &Robot, seen: &[Mesh], how: &Setting) -> Result<Stood, St
     let (mut q, mut v) = (start(&robot, &tree, how), vec![0.0; n]);
     let drives = run.drives(&q);
     let mut base = Base::default();
-    let lowest = run.touching(&base, &q).into_iter().flatten().map(|p| p[2]).fold(f64::INFINITY, f64::min);
-    base.place.shift[2] = how.drop - lowest;
+    base.place.shift[2] = how.drop - run.lowest(&base, &q);
     let begun = base.place.shift[2];
     let mut out = Stood {
         verdict: Verdict::Stands,
@@ -173,7 +172,8 @@ pub fn set_down(robot: &Robot, seen: &[Mesh], how: &Setting) -> Result<Stood, St
     let middle = q.clone();
     for step in 0..=(how.seconds * STEPS).round() as usize {
         let time = step as f64 * h;
-        let pressed = run.pressed(&base, &q, &v);
+        let now = run.now(&base, &q, &v);
+        let pressed = run.pressed(&now);
         if step % (STEPS / 50.0) as usize == 0 {
             let [_, _, up] = [0, 1, 2].map(|k| base.place.rotation[k][2]);
             out.moments.push(Moment {
@@ -186,8 +186,8 @@ pub fn set_down(robot: &Robot, seen: &[Mesh], how: &Setting) -> Result<Stood, St
             });
         }
         let torque = run.torques(how, &robot, &drives, &middle, (&q, &v), time);
-        let (spin, speed, joints) =
-            run.accelerations(&base, &q, &v, &torque, &pressed).ok_or("The masses do not allow a motion.")?;
+        let found = tree.articulated().accelerations(&now, false, &v, &torque, GRAVITY, &pressed);
+        let (spin, speed, joints) = found.ok_or("The masses do not allow a motion.")?;
         base.spin = add(base.spin, scale(spin, h));
         base.speed = add(base.speed, scale(speed, h));
         for c in 0..n {
@@ -218,7 +218,7 @@ fn start(robot: &Robot, tree: &Tree, how: &Setting) -> Vec<f64> {
 }
 
 fn verdict(moments: &[Moment], run: &Run, base: &Base, q: &[f64], how: &Setting) -> Verdict {
-    let deepest = run.touching(base, q).into_iter().flatten().map(|p| -p[2]).fold(0.0, f64::max);
+    let deepest = (-run.lowest(base, q)).max(0.0);
     let last = &moments[moments.len().saturating_sub(25)..];
     let leans = moments.iter().map(|m| m.lean).fold(0.0, f64::max);
     let moves = last.iter().map(|m| m.speed).fold(0.0, f64::max);
@@ -242,30 +242,36 @@ struct Run<'a> {
 }
 
 impl Run<'_> {
-    /// The corners of each link, in the order of links, where they are.
-    fn touching(&self, base: &Base, q: &[f64]) -> Vec<Vec<V3>> {
-        let places = self.tree.places(base, q);
-        let of = |(corners, place): (&Vec<V3>, &Rigid)| corners.iter().map(|c| place.place(*c)).collect();
-        self.corners.iter().zip(&places).map(of).collect()
+    /// Every link as it is and moves.
+    fn now(&self, base: &Base, q: &[f64], v: &[f64]) -> Vec<Moving> {
+        self.tree.articulated().moving(base, q, v)
     }
 
-    /// What the floor does to each link: a force, and its moment about the root's origin.
-    fn pressed(&self, base: &Base, q: &[f64], v: &[f64]) -> Vec<(V3, V3)> {
+    /// The corners that can touch, where they are, each with its link and that as it moves.
+    fn corners_of<'n>(&self, now: &'n [Moving]) -> impl Iterator<Item = (V3, usize, &'n Moving)> {
+        let links = self.tree.articulated().links().zip(now);
+        links.flat_map(|(link, m)| self.corners[link].iter().map(move |c| (m.place.place(*c), link, m)))
+    }
+
+    /// How low the lowest corner is.
+    fn lowest(&self, base: &Base, q: &[f64]) -> f64 {
+        let now = self.now(base, q, &vec![0.0; q.len()]);
+        self.corners_of(&now).map(|c| c.0[2]).fold(f64::INFINITY, f64::min)
+    }
+
+    /// What the floor does to each link, in the robot's order: a force, and its moment about the origin of all.
+    fn pressed(&self, now: &[Moving]) -> Vec<(V3, V3)> {
         let mut out = vec![([0.0; 3], [0.0; 3]); self.corners.len()];
-        let speeds = self.tree.speeds(base, q, v);
-        for (link, corners) in self.touching(base, q).into_iter().enumerate() {
-            let (origin, spin, speed) = speeds[link];
-            for p in corners.into_iter().filter(|p| p[2] < 0.0) {
-                let moves = add(speed, cross(spin, sub(p, origin)));
-                let (depth, sinking) = (-p[2], -moves[2]);
-                let up = (self.stiffness * depth * (1.0 + LOSS * sinking)).max(0.0);
-                let along = [moves[0], moves[1], 0.0];
-                let slides = norm(along);
-                let drag = if slides > 0.0 { -self.friction * up * (slides / SMOOTH).tanh() / slides } else { 0.0 };
-                let force = [along[0] * drag, along[1] * drag, up];
-                out[link].0 = add(out[link].0, force);
-                out[link].1 = add(out[link].1, cross(p, force));
-            }
+        for (p, link, moving) in self.corners_of(now).filter(|c| c.0[2] < 0.0) {
+            let moves = moving.speed_at(p);
+            let (depth, sinking) = (-p[2], -moves[2]);
+            let up = (self.stiffness * depth * (1.0 + LOSS * sinking)).max(0.0);
+            let along = [moves[0], moves[1], 0.0];
+            let slides = norm(along);
+            let drag = if slides > 0.0 { -self.friction * up * (slides / SMOOTH).tanh() / slides } else { 0.0 };
+            let force = [along[0] * drag, along[1] * drag, up];
+            out[link].0 = add(out[link].0, force);
+            out[link].1 = add(out[link].1, cross(p, force));
         }
         out
     }
@@ -298,37 +304,5 @@ impl Run<'_> {
             own + push.clamp(-most, most)
         };
         self.tree.moving.iter().enumerate().map(of).collect()
-    }
-
-    /// Accelerations of the root's turning and of its origin, and of the joints.
-    fn accelerations(
-        &self,
-        base: &Base,
-        q: &[f64],
-        v: &[f64],
-        torque: &[f64],
-        pressed: &[(V3, V3)],
-    ) -> Option<(V3, V3, Vec<f64>)> {
-        let n = q.len();
-        let still = vec![0.0; n];
-        let flat = |(force, moment, torques): (V3, V3, Vec<f64>)| -> Vec<f64> {
-            moment.into_iter().chain(force).chain(torques).collect()
-        };
-        let bias = flat(self.tree.flow(base, q, v, &still, GRAVITY, pressed));
-        let rest = Base { place: base.place, ..Base::default() };
-        let mut masses = DMatrix::zeros(n + 6, n + 6);
-        for c in 0..n + 6 {
-            let (mut one, mut joints) = (rest.clone(), still.clone());
-            match c {
-                0..3 => one.spin_rate[c] = 1.0,
-                3..6 => one.speed_rate[c - 3] = 1.0,
-                _ => joints[c - 6] = 1.0,
-            }
-            masses.set_column(c, &DVector::from_vec(flat(self.tree.flow(&one, q, &still, &joints, 0.0, &[]))));
-        }
-        let right = (0..n + 6).map(|c| if c < 6 { 0.0 } else { torque[c - 6] } - bias[c]);
-        let even = (&masses + masses.transpose()) * 0.5;
-        let x = even.cholesky()?.solve(&DVector::from_iterator(n + 6, right));
-        Some(([x[0], x[1], x[2]], [x[3], x[4], x[5]], x.iter().skip(6).copied().collect()))
     }
 }

@@ -1,9 +1,10 @@
 //! How a robot moves under weight and torques: inverse dynamics by Newton and Euler from link to link, the mass matrix by its columns,
-//! forward dynamics by solving for the accelerations (R. Featherstone, Rigid Body Dynamics Algorithms, 2008, chapters 5 and 6).
+//! forward dynamics by articulated bodies (R. Featherstone, Rigid Body Dynamics Algorithms, 2008, chapters 5 to 7).
 //!
 //! The root is held, or moves freely as a [`Base`] says. SI units, Z up; joints do not end at their limits, and links do not touch anything: what is told is how they would
 //! move freely, and where they pass a limit.
 
+use crate::articulated::Articulated;
 use crate::model::{JointKind, Robot};
 use crate::motion::places;
 use hull_fitting::align::Rigid;
@@ -21,6 +22,7 @@ pub struct Tree<'a> {
     order: Vec<(usize, Option<(usize, usize)>)>,
     /// The joints that move, in the robot's order: their coordinates.
     pub moving: Vec<usize>,
+    articulated: Articulated,
 }
 
 /// The root where it is now, with its motion and the change of that.
@@ -79,7 +81,29 @@ impl<'a> Tree<'a> {
             robot.joints[*k].mimic.is_none()
                 && matches!(robot.joints[*k].kind, JointKind::Revolute | JointKind::Continuous | JointKind::Prismatic)
         };
-        Some(Tree { robot, order, moving: (0..robot.joints.len()).filter(moves).collect() })
+        let moving: Vec<usize> = (0..robot.joints.len()).filter(moves).collect();
+        let articulated = Articulated::new(robot, &order, &moving);
+        Some(Tree { robot, order, moving, articulated })
+    }
+
+    /// The same with what does not change worked out.
+    pub(crate) fn articulated(&self) -> &Articulated {
+        &self.articulated
+    }
+
+    /// Accelerations of the root's turning and of its origin, and of the joints, with the root free; what presses on links is
+    /// told as for [`Tree::flow`]. `None` where the masses do not allow any.
+    pub fn free(
+        &self,
+        base: &Base,
+        q: &[f64],
+        speed: &[f64],
+        torque: &[f64],
+        gravity: f64,
+        pressed: &[(V3, V3)],
+    ) -> Option<(V3, V3, Vec<f64>)> {
+        let now = self.articulated.moving(base, q, speed);
+        self.articulated.accelerations(&now, false, speed, torque, gravity, pressed)
     }
 
     /// All joints' values from those that move.
@@ -92,26 +116,6 @@ impl<'a> Tree<'a> {
     /// The place of every link, in the robot's order, with the root as `base` says.
     pub fn places(&self, base: &Base, q: &[f64]) -> Vec<Rigid> {
         places(self.robot, &self.values(q)).iter().map(|p| base.place.after(p)).collect()
-    }
-
-    /// Of every link, in the robot's order: its origin, how fast it turns, and how fast its origin moves.
-    pub fn speeds(&self, base: &Base, q: &[f64], v: &[f64]) -> Vec<(V3, V3, V3)> {
-        let now = self.now(base, q);
-        let mut out = vec![([0.0; 3], base.spin, base.speed); self.robot.links.len()];
-        let mut by_step = vec![(base.spin, base.speed); now.len()];
-        for (i, (link, above)) in self.order.iter().enumerate() {
-            if let Some((k, p)) = above {
-                let (w, s) = by_step[*p];
-                let carried = add(s, cross(w, sub(now[i].origin, now[*p].origin)));
-                let rate = self.coordinate(*k).map_or(0.0, |c| v[c]);
-                by_step[i] = match self.robot.joints[*k].kind {
-                    JointKind::Prismatic => (w, add(carried, scale(now[i].axis, rate))),
-                    _ => (add(w, scale(now[i].axis, rate)), carried),
-                };
-            }
-            out[*link] = (now[i].origin, by_step[i].0, by_step[i].1);
-        }
-        out
     }
 
     fn now(&self, base: &Base, q: &[f64]) -> Vec<Now> {
@@ -225,12 +229,8 @@ impl<'a> Tree<'a> {
 
     /// The accelerations under torques and forces; `None` where the masses do not allow any.
     pub fn forward(&self, q: &[f64], speed: &[f64], torque: &[f64], gravity: f64) -> Option<Vec<f64>> {
-        let n = self.moving.len();
-        let bias = self.inverse(q, speed, &vec![0.0; n], gravity);
-        let right = DVector::from_iterator(n, torque.iter().zip(bias).map(|(t, b)| t - b));
-        let masses = self.masses(q);
-        let even = (&masses + masses.transpose()) * 0.5;
-        Some(even.cholesky()?.solve(&right).iter().copied().collect())
+        let now = self.articulated.moving(&Base::default(), q, speed);
+        self.articulated.accelerations(&now, true, speed, torque, gravity, &[]).map(|found| found.2)
     }
 
     /// Kinetic and potential energy in J.

@@ -4,6 +4,7 @@
 //! [`urdf`] reads and writes the description, [`usd`] writes a stage; [`checks`] tells what keeps a robot from being ready for a
 //! simulator.
 
+mod articulated;
 pub mod build;
 pub mod cameras;
 pub mod checks;

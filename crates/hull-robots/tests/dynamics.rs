@@ -1,6 +1,7 @@
 //! Motion under weight against closed forms.
 
-use hull_robots::dynamics::{GRAVITY, Tree, let_go};
+use hull_fitting::align::Rigid;
+use hull_robots::dynamics::{Base, GRAVITY, Tree, let_go};
 use hull_robots::{Inertia, Joint, JointKind, Link, Pose, Robot};
 use proptest::prelude::*;
 use std::f64::consts::PI;
@@ -82,6 +83,65 @@ proptest! {
         for c in 0..2 {
             prop_assert!((back[c] - t[c]).abs() < 1e-8 * (1.0 + t[c].abs() + bias[c].abs()));
         }
+    }
+}
+
+/// A tree of links, each on one before it, by joints of any kind and direction.
+fn tree() -> impl Strategy<Value = Robot> {
+    let three = || prop::array::uniform3(-1.0..1.0_f64);
+    let one = (bar(), three(), three(), prop::array::uniform3(-3.0..3.0_f64), 0..4_u8, any::<prop::sample::Index>());
+    prop::collection::vec(one, 1..7).prop_map(|all| {
+        let mut robot = Robot {
+            name: "tree".into(),
+            links: vec![link("0", Bar { mass: 1.0, centre: 0.2, moment: 0.3 })],
+            joints: Vec::new(),
+        };
+        for (i, (bar, axis, xyz, rpy, kind, above)) in all.into_iter().enumerate() {
+            let kind =
+                [JointKind::Revolute, JointKind::Continuous, JointKind::Prismatic, JointKind::Fixed][kind as usize];
+            let long = axis.iter().map(|x| x * x).sum::<f64>().sqrt().max(1e-3);
+            robot.joints.push(Joint {
+                kind,
+                at: Pose { xyz, rpy },
+                ..hinge(
+                    &format!("j{i}"),
+                    &above.index(i + 1).to_string(),
+                    &(i + 1).to_string(),
+                    0.0,
+                    axis.map(|x| x / long),
+                )
+            });
+            robot.links.push(link(&(i + 1).to_string(), bar));
+        }
+        robot
+    })
+}
+
+proptest! {
+    /// What has to act for the motion that is found is what acts: no force and no moment on the free root, the joints' torques and
+    /// forces, by Newton and Euler, which share nothing with articulated bodies. The same with the root held.
+    #[test]
+    fn a_free_tree_moves_as_newton_and_euler_say(
+        robot in tree(),
+        x in prop::collection::vec(-2.0..2.0_f64, 64),
+        pressed in prop::collection::vec((prop::array::uniform3(-5.0..5.0_f64), prop::array::uniform3(-5.0..5.0_f64)), 7),
+    ) {
+        let tree = Tree::of(&robot).unwrap();
+        let n = tree.moving.len();
+        let (q, v, t) = (&x[..n], &x[n..2 * n], &x[2 * n..3 * n]);
+        let three = |k: usize| [x[k], x[k + 1], x[k + 2]];
+        let place = Rigid { shift: three(30), ..Rigid::turned_by(three(33).map(|a| a * 60.0)) };
+        let base = Base { place, spin: three(36), speed: three(39), ..Base::default() };
+        let pressed = &pressed[..robot.links.len()];
+        let (spin_rate, speed_rate, joints) = tree.free(&base, q, v, t, GRAVITY, pressed).unwrap();
+        let (force, moment, torques) = tree.flow(&Base { spin_rate, speed_rate, ..base }, q, v, &joints, GRAVITY, pressed);
+        let large = 1e-7 * (1.0 + joints.iter().chain(&spin_rate).chain(&speed_rate).fold(0.0, |m: f64, a| m.max(a.abs())));
+        prop_assert!(force.iter().chain(&moment).all(|f| f.abs() < large), "{force:?} {moment:?}");
+        prop_assert!(torques.iter().zip(t).all(|(a, b)| (a - b).abs() < large), "{torques:?} for {t:?}");
+        let held = tree.forward(q, v, t, GRAVITY).unwrap();
+        let back = tree.inverse(q, v, &held, GRAVITY);
+        let large = 1e-7 * (1.0 + held.iter().fold(0.0, |m: f64, a| m.max(a.abs())));
+        prop_assert!(back.iter().zip(t).all(|(a, b)| (a - b).abs() < large), "{back:?} for {t:?}");
     }
 }
 

@@ -64,6 +64,9 @@ pub struct Flow {
     pub stillest: Option<Pocket>,
     /// Where the widest way from an inlet to an outlet is narrowest.
     pub narrowest: Option<Narrow>,
+    /// Of a flow in the plane: how thick what it was asked for is; the lattice has one cell there.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub depth: Option<f64>,
     /// Ways of the flow; speeds over the mean at the inlets.
     pub streamlines: Vec<Streamline>,
 }
@@ -187,6 +190,7 @@ pub fn run(
         still,
         stillest,
         narrowest: passages::narrowest(&lattice, &faces, openings, mesh, kind),
+        depth: None,
         streamlines: trace(&lattice, &faces, &field, mean.max(f64::MIN_POSITIVE), watch)?,
         through,
     })

@@ -2,7 +2,7 @@
 
 use crate::faces::{Faces, Side};
 use crate::flow::{Field, Opening};
-use crate::lattice::{Kind, Lattice};
+use crate::lattice::{Kind, Lattice, Through};
 use hull_geometry::sets::Sets;
 use hull_geometry::tree::FacetTree;
 use hull_geometry::vector::{add, distance, norm, scale};
@@ -143,8 +143,20 @@ pub fn still(lattice: &Lattice, faces: &Faces, field: &Field) -> (f64, Option<Po
     (slow as f64 / speeds.len().max(1) as f64, pocket)
 }
 
-/// Steps of each reached cell from the nearest wall.
-fn steps_from_walls(lattice: &Lattice, faces: &Faces) -> Vec<u16> {
+/// How many sides of a cell are planes that nothing rubs on.
+fn slips(lattice: &Lattice, c: usize) -> u8 {
+    let at = lattice.cell_of(c);
+    let of = |axis: usize, way: f32| {
+        let line = lattice.crossings(axis, Through::Middles, [at[(axis + 1) % 3], at[(axis + 2) % 3]]);
+        let middle = at[axis] as f32 + 0.5;
+        let ahead = line.iter().map(|c| (way * (c.0 - middle), c.1)).filter(|c| c.0 > 0.0 && c.0 <= 1.0);
+        ahead.min_by(|a, b| a.0.total_cmp(&b.0)).is_some_and(|c| c.1 == Kind::Slip)
+    };
+    (0..3).flat_map(|axis| [(axis, -1.0), (axis, 1.0)]).filter(|(axis, way)| of(*axis, *way)).count() as u8
+}
+
+/// Steps of each reached cell from the nearest wall; planes that nothing rubs on are none where there are others.
+fn steps_from_walls(lattice: &Lattice, faces: &Faces, has_walls: bool) -> Vec<u16> {
     let mut exits = vec![0u8; lattice.inside.len()];
     for f in &faces.all {
         for side in f.sides {
@@ -157,7 +169,9 @@ fn steps_from_walls(lattice: &Lattice, faces: &Faces) -> Vec<u16> {
     let mut queue = VecDeque::new();
     for c in &faces.cells {
         // A cell with a side that nothing passes stands at a wall.
-        if exits[*c as usize] < 6 {
+        let exits = exits[*c as usize];
+        let free = if has_walls && exits < 6 { slips(lattice, *c as usize) } else { 0 };
+        if exits + free < 6 {
             steps[*c as usize] = 1;
             queue.push_back(*c as usize);
         }
@@ -176,7 +190,8 @@ fn steps_from_walls(lattice: &Lattice, faces: &Faces) -> Vec<u16> {
 /// Where the way from an inlet to an outlet that keeps furthest from walls comes nearest to one: cells are let in from the widest
 /// to the narrowest until both ends hang together.
 pub fn narrowest(lattice: &Lattice, faces: &Faces, openings: &[Opening], mesh: &Mesh, kind: &[Kind]) -> Option<Narrow> {
-    let steps = steps_from_walls(lattice, faces);
+    let has_walls = kind.contains(&Kind::Wall);
+    let steps = steps_from_walls(lattice, faces, has_walls);
     let n = faces.cells.len() as u32;
     let step = |c: u32| steps[faces.cells[c as usize] as usize];
     // Two numbers stand for all inlets and all outlets.
@@ -200,13 +215,29 @@ pub fn narrowest(lattice: &Lattice, faces: &Faces, openings: &[Opening], mesh: &
     let cell = faces.cells[last.1 as usize] as usize;
     let middle = lattice.place(lattice.cell_of(cell).map(|x| x as f64 + 0.5));
     let tree = FacetTree::of(mesh);
-    let wall = |f: u32| !matches!(kind[f as usize], Kind::Opening(_));
+    // Of a region without walls those that nothing rubs on are its sides.
+    let wall = |f: u32| match kind[f as usize] {
+        Kind::Opening(_) => false,
+        Kind::Slip => !has_walls,
+        Kind::Wall => true,
+    };
     let from = |p: Point| tree.nearest_of(mesh, p, f64::INFINITY, wall).map_or(0.0, |hit| distance(hit.2, p));
     // Steps find the place to two cells, as they count along the lattice's axes: of what is around it the furthest from walls.
-    let around = (0..729).map(|i| {
-        let off = [i % 9, i / 9 % 9, i / 81].map(|k| (k as f64 - 4.0) * lattice.cell / 2.0);
+    // In a slab of one layer that lies in its plane.
+    let layers = faces.cells.iter().map(|c| lattice.cell_of(*c as usize)[2]);
+    let is_flat = layers.clone().min() == layers.max();
+    let around = (0..if is_flat { 81 } else { 729 }).map(|i| {
+        let off = [i % 9, i / 9 % 9, if is_flat { 4 } else { i / 81 }].map(|k| (k as f64 - 4.0) * lattice.cell / 2.0);
         add(middle, off)
     });
-    let best = around.map(|p| (from(p), p)).fold((0.0, middle), |best, at| if at.0 > best.0 { at } else { best });
+    // Beyond a plane of symmetry there is nothing.
+    let is_inside = |p: &Point| {
+        let at: [usize; 3] = std::array::from_fn(|k| ((p[k] - lattice.low[k]) / lattice.cell).max(0.0) as usize);
+        (0..3).all(|k| at[k] < lattice.size[k]) && lattice.inside[lattice.number(at)]
+    };
+    let best = around
+        .filter(is_inside)
+        .map(|p| (from(p), p))
+        .fold((0.0, middle), |best, at| if at.0 > best.0 { at } else { best });
     Some(Narrow { at: best.1, width: 2.0 * best.0 })
 }

@@ -4,11 +4,12 @@ use hull_geometry::shapes::{cuboid, sphere};
 use hull_geometry::topology::Topology;
 use hull_geometry::transform::translate;
 use hull_geometry::{Mesh, NONE, Point, Watch, measure};
-use hull_workshop::body::Columns;
+use hull_trials::flow::How;
+use hull_workshop::body::{Columns, Seam};
 use hull_workshop::combine::{Together, together};
 use hull_workshop::rules::Fate;
 use hull_workshop::steps::{self, Step};
-use hull_workshop::{Body, Destination, StepError, apply, regions};
+use hull_workshop::{Body, Destination, StepError, apply, regions, trial};
 use std::f64::consts::PI;
 
 fn body(mesh: Mesh) -> Body {
@@ -335,4 +336,36 @@ fn the_plane_case() {
     let why = run(&below, "extrude_plane", &[("how", "wedge"), ("thickness", "1")]).unwrap_err();
     assert!(why.contains("crosses the axis"), "{why}");
     assert!(run(&thick, "extrude_plane", &[("thickness", "1")]).unwrap_err().contains("not flat"));
+}
+
+/// A channel in the plane, its ends named: plane Poiseuille flow, Q = h³ / 12 L for a unit of depth, pressure and viscosity; its
+/// narrowest place is its height; it flows in its plane however it lies in space.
+#[test]
+fn a_flat_channel_flows_as_poiseuille_says() {
+    let (long, high) = (40.0, 10.0);
+    let corners = [[0.0, 0.0, 3.0], [long, 0.0, 3.0], [long, high, 3.0], [0.0, high, 3.0]];
+    let mut flat = body(Mesh { points: corners.to_vec(), triangles: vec![[0, 1, 2], [0, 2, 3]] });
+    for (name, line) in [("inlet left", [corners[3], corners[0]]), ("outlet", [corners[1], corners[2]])] {
+        flat.facts.seams.push(Seam { name: name.into(), edges: 1, length: high, at: line[0], lines: vec![line] });
+    }
+    assert_eq!(trial::plane::openings(&flat.facts).len(), 2);
+    let turn =
+        hull_workshop::steps::move_turn::MoveTurn { turn: [35.0, 20.0, -50.0], about: [1.0; 3], by: [5.0, 0.0, 2.0] };
+    let tilted = apply(&flat, &turn.into(), &Destination::asking_nothing(), &Watch::default()).unwrap().0;
+    for body in [&flat, &tilted] {
+        let found = trial::flow(body, How::Creeping, 8000, &Watch::default()).unwrap();
+        let flow = found.through[0].flow;
+        let (is, be) = (flow.abs(), high.powi(3) / (12.0 * long));
+        assert!((is / be - 1.0).abs() < 0.01, "{is} for {be}");
+        assert_eq!(found.depth.map(|d| (d * 1e6).round()), Some(1e6));
+        assert!(found.cells > 7000 && (found.through[0].area - high).abs() < 1e-6);
+        let narrow = found.narrowest.unwrap();
+        assert!((narrow.width - high).abs() < 0.2, "{narrow:?}");
+        // What is found lies in the body's plane.
+        let plane = |p: Point| {
+            let n = hull_geometry::vector::unit(body.mesh.area_vector(0)).unwrap();
+            hull_geometry::vector::dot(hull_geometry::vector::sub(p, body.mesh.points[0]), n).abs()
+        };
+        assert!(plane(narrow.at) < 1e-6 && found.streamlines.iter().flat_map(|s| &s.points).all(|p| plane(*p) < 1e-6));
+    }
 }

@@ -137,9 +137,10 @@ impl FacetTree {
         self.order.len().div_ceil(LEAF)
     }
 
-    /// The facets of a leaf.
+    /// The facets of a leaf; of one beyond the last none.
     pub fn leaf(&self, i: usize) -> &[u32] {
-        &self.order[i * LEAF..((i + 1) * LEAF).min(self.order.len())]
+        let end = |i: usize| (i * LEAF).min(self.order.len());
+        &self.order[end(i)..end(i + 1)]
     }
 
     /// The box of a leaf.

@@ -1,5 +1,6 @@
 //! Trials of a body: what its boundaries say as a small model, run once, and what came of it in words, CSV and a drawing.
 
+pub mod plane;
 mod plot;
 pub mod shapes;
 
@@ -54,7 +55,8 @@ fn kinds(body: &Body) -> (Vec<Kind>, Vec<Opening>) {
     (facets.map(|f| kinds.get(of(f) as usize).copied().unwrap_or(Kind::Wall)).collect(), openings)
 }
 
-/// Tries the flow through a closed body between its inlets and outlets.
+/// Tries the flow through a closed body between its inlets and outlets, or in the plane: through a flat one between its edges
+/// of these names, one unit thick, or through one that is the same all through between its planes of symmetry.
 ///
 /// # Errors
 /// A sentence: the body is not closed, has no openings of both roles, or cells cannot be as asked.
@@ -65,6 +67,9 @@ pub fn flow(body: &Body, how: How, cells: usize, watch: &Watch) -> Result<Flow, 
     }
     let topology = hull_geometry::topology::Topology::of(&body.mesh, watch).map_err(|e| e.to_string())?;
     if !topology.is_closed() {
+        if let Some(thick) = plane::thickened(body, watch) {
+            return flow(&thick, how, cells, watch);
+        }
         let open = topology.open.len() + topology.overshared.len();
         return Err(format!(
             "The region is not closed: {} with no facet or too many across. Close it first, caps over openings too.",
@@ -72,6 +77,10 @@ pub fn flow(body: &Body, how: How, cells: usize, watch: &Watch) -> Result<Flow, 
         ));
     }
     let (kinds, openings) = kinds(body);
+    if let Some(slab) = plane::Slab::of(&body.mesh, &kinds, cells) {
+        let found = run(&slab.mesh, &kinds, &openings, how, cells, watch).map_err(|e| e.to_string())?;
+        return Ok(slab.back(found));
+    }
     run(&body.mesh, &kinds, &openings, how, cells, watch).map_err(|e| e.to_string())
 }
 
@@ -118,6 +127,7 @@ pub fn caveat(how: How) -> &'static str {
 /// Shares and findings as lines of text; lengths in `unit`.
 pub fn told(flow: &Flow, unit: &str) -> Vec<String> {
     let place = |p: hull_geometry::Point| p.map(four_digits).join(", ");
+    let in_plane = flow.depth.map(|d| format!("in the plane: areas are for a depth of {} {unit}", four_digits(d)));
     let mut lines: Vec<String> = flow
         .through
         .iter()
@@ -131,6 +141,7 @@ pub fn told(flow: &Flow, unit: &str) -> Vec<String> {
             )
         })
         .collect();
+    lines.extend(in_plane);
     if let Some(n) = &flow.narrowest {
         lines.push(format!("narrowest place of the widest way: {} {unit}, at {}", four_digits(n.width), place(n.at)));
     }

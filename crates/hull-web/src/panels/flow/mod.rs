@@ -32,6 +32,8 @@ struct FlowPanel<'a> {
     on: RevisionId,
     unit: &'static str,
     closed: bool,
+    /// Whether it is flat: then edges are its openings.
+    flat: bool,
     inlets: Vec<String>,
     outlets: Vec<String>,
     ran: Option<Ran>,
@@ -55,13 +57,16 @@ fn render(cx: &Ctx) -> PageResult<String> {
         let scaled = at.as_ref().map(|(speed, fluid, _)| trial::scaled(&tried.flow, Unit::Mm, *speed, *fluid));
         Ok(Ran { job, plot: trial::plot(&whole, unit), scaled, at: at.map_or(String::new(), |a| a.2), tried })
     });
-    let openings = trial::openings(facts);
+    let (closed, bbox) = (shown.survey.topology.closed, shown.survey.size.bbox);
+    let flat = !closed && bbox.size().into_iter().fold(f64::INFINITY, f64::min) <= 1e-9 * bbox.diagonal();
+    let openings = if flat { trial::plane::openings(facts) } else { trial::openings(facts) };
     let with = |inlet| openings.iter().filter(|o| o.inlet == inlet).map(|o| o.name.clone()).collect::<Vec<_>>();
     Ok(FlowPanel {
         cx,
         on: shown.id,
         unit,
-        closed: shown.survey.topology.closed,
+        closed,
+        flat,
         inlets: with(true),
         outlets: with(false),
         ran: ran.transpose()?,

@@ -139,7 +139,9 @@ impl ExtrudePlane {
             }
             let middle = lerp(mesh.points[a as usize], mesh.points[b as usize], 0.5);
             let found = names.nearest(middle);
-            let side = number(found.unwrap_or_else(|| "sides".into()), None);
+            let name = found.unwrap_or_else(|| "sides".into());
+            let role = Role::guess(&name);
+            let side = number(name, role);
             // The front's edge runs the other way in the side's facet.
             for t in [[b, a, behind(a)], [b, behind(a), behind(b)]] {
                 let real = t[0] != t[1] && t[1] != t[2] && t[2] != t[0];
