@@ -56,10 +56,17 @@ test("a body is moved by typed values and by carrying it, in one step", async ({
   await page.mouse.move(...to, { steps: 5 });
   await page.mouse.up();
   await expect(page.locator("#view")).toHaveAttribute("data-carried", /0.000 70.000 0.000/);
+  // Another tab of the page is no other state: what is being done stays.
+  await page.getByRole("link", { name: "Logbook" }).click();
+  await expect(page.locator("table.log")).toBeVisible();
+  await expect(page.locator("#view")).toHaveAttribute("data-carried", /0.000 70.000 0.000/);
   await page.locator("#move-apply").click();
   await drawn(page);
+  // The tool goes on from where the body is now.
+  await expect(page.locator("#view")).toHaveAttribute("data-carried", "");
+  await expect(page.locator("#move-by-y")).toHaveValue("0");
+  await expect(page.locator("#view svg rect.grip").first()).toBeVisible();
   await expect(page.locator("#step-back")).toBeEnabled();
-  await page.getByRole("link", { name: "Logbook" }).click();
   await expect(page.locator("table.log .here")).toContainText("Turn and move");
   await expect(page.locator("table.log .here")).toContainText("70");
 });

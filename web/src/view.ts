@@ -57,6 +57,9 @@ export interface Hit {
 /** Whose surfaces a place is looked for on. */
 export type Whose = "own" | "beside" | "any";
 
+/** A clearance, and the state of the body that it is to. */
+export type ClearanceTo = Clearance & { revision: number; name: string };
+
 export class View {
   readonly camera = new Eye();
   readonly controls: OrbitControls;
@@ -404,13 +407,13 @@ export class View {
     this.redraw();
   }
 
-  /** How far the body, drawn `by` a motion, is from the nearest of those beside it; nothing if none has a surface. */
-  clearance(by: Matrix4): (Clearance & { name: string }) | null {
+  /** How far the body, drawn `by` a motion, is from the nearest of those beside it; nothing if one side has no surface. */
+  clearance(by: Matrix4): ClearanceTo | null {
     const own = this.now?.geometry.facets.length ? this.now.tree() : null;
+    const beside = [...this.beside].filter(([, d]) => d.geometry.facets.length > 0);
     if (!own) return null;
-    const beside = [...this.beside.values()].filter((d) => d.geometry.facets.length > 0);
-    const all = beside.map((d) => ({ name: d.root.name, ...clearance(own, by, d.tree()) }));
-    return all.reduce<(Clearance & { name: string }) | null>((a, b) => (a && a.distance <= b.distance ? a : b), null);
+    const all = beside.map(([revision, d]) => ({ revision, name: d.root.name, ...clearance(own, by, d.tree()) }));
+    return all.reduce<ClearanceTo | null>((a, b) => (a && a.distance <= b.distance ? a : b), null);
   }
 
   /** Facets of this body and of those beside it. */

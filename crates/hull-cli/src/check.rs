@@ -119,29 +119,19 @@ fn check(asked: &Check, path: &Path, body: Body, watch: &Watch) -> Result<bool> 
 }
 
 fn readings(body: &Body, watch: &Watch) -> Result<TwoReadings> {
-    Ok(TwoReadings::of(body, usual_tolerance(&body.mesh), watch)?)
+    Ok(TwoReadings::of(body, usual_tolerance(&body.bounds()), watch)?)
 }
 
 fn print_readings(path: &Path, both: &TwoReadings) {
-    let [s, t] = [&both.strict, &both.tolerant];
     println!("  {:<28}{:>16}{:>16}", "read", "strictly", "tolerantly");
-    let rows: [(&str, [String; 2]); 8] = [
-        ("facets", [s, t].map(|r| count(r.facets))),
-        ("points", [s, t].map(|r| count(r.points))),
-        ("area", [s, t].map(|r| four_digits(r.area))),
-        ("volume", [s, t].map(|r| four_digits(r.volume))),
-        ("open edges", [s, t].map(|r| count(r.open_edges))),
-        ("non-manifold edges", [s, t].map(|r| count(r.overshared_edges))),
-        ("edges with flipped normals", [s, t].map(|r| count(r.misdirected_edges))),
-        ("shells", [s, t].map(|r| count(r.shells))),
-    ];
-    for (what, [strict, tolerant]) in rows {
-        println!("  {what:<28}{strict:>16}{tolerant:>16}");
+    let said = |power: usize, x: f64| if power == 0 { count(x as usize) } else { four_digits(x) };
+    for ((what, power, strict), (.., tolerant)) in both.strict.rows().into_iter().zip(both.tolerant.rows()) {
+        println!("  {what:<28}{:>16}{:>16}", said(power, strict), said(power, tolerant));
     }
     for (what, n) in both.forgiven.lines() {
         println!("  forgiven: {what} {}", count(n));
     }
-    println!("    hull step read_tolerantly {} OUT.stl --tolerance {}", path.display(), both.tolerance);
+    println!("    hull step read_tolerantly {} OUT.stl --tolerance {}", path.display(), both.forgiven.within);
 }
 
 /// What took how long, the slowest first: every stage, and the ten faces that took longest.

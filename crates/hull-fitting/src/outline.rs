@@ -246,7 +246,8 @@ pub fn on_span([a, b, c, d]: &[Point; 4], t: f64) -> Point {
 
 /// The largest distance between a polyline's corners and middles of sides and a piece that stands for it.
 fn off_by(part: &[Point], piece: &Piece) -> f64 {
-    let places = part.iter().copied().chain(part.windows(2).map(|w| lerp(w[0], w[1], 0.5)));
+    let inner = part.windows(2).flat_map(|w| [w[0], lerp(w[0], w[1], 0.5)]);
+    let places = inner.chain(part.last().copied());
     match piece {
         Piece::Line { ends } => places.map(|p| to_segment(p, *ends)).fold(0.0, f64::max),
         Piece::Arc { centre, axis, from, angle } => {
@@ -271,8 +272,8 @@ fn off_by(part: &[Point], piece: &Piece) -> f64 {
             // Both run along each other: what is nearest is looked for from where the last one was.
             let mut at = 0;
             let mut largest: f64 = 0.0;
-            for p in part {
-                let from = |k: usize| to_segment(*p, [way[k], way[k + 1]]);
+            for p in places {
+                let from = |k: usize| to_segment(p, [way[k], way[k + 1]]);
                 let near = (at..way.len() - 1).take(4 * TRIED).map(|k| (k, from(k)));
                 let best = near.fold((at, f64::INFINITY), |b, n| if n.1 < b.1 { n } else { b });
                 at = best.0;

@@ -8,7 +8,7 @@ use askama::Template;
 use hull_geometry::Watch;
 use hull_store::Store;
 use hull_store::ids::RevisionId;
-use hull_workshop::readings::{Reading, TwoReadings, usual_tolerance};
+use hull_workshop::readings::{TwoReadings, usual_tolerance};
 use hull_workshop::sentence::LengthUnit;
 
 #[derive(Template)]
@@ -23,21 +23,12 @@ struct Answer {
 
 impl Answer {
     fn rows(&self) -> Vec<(&'static str, usize, [Marked; 2])> {
-        let both = [&self.both.strict, &self.both.tolerant];
-        let counted = |of: fn(&Reading) -> usize| both.map(|r| lengths::plain(&count(of(r))));
-        let sized = |of: fn(&Reading) -> f64, power| {
-            both.map(|r| lengths::number(of(r), power, &four_digits(of(r)), self.unit))
+        let said = |power, x: f64| match power {
+            0 => lengths::plain(&count(x as usize)),
+            _ => lengths::number(x, power, &four_digits(x), self.unit),
         };
-        vec![
-            ("facets", 0, counted(|r| r.facets)),
-            ("points", 0, counted(|r| r.points)),
-            ("area", 2, sized(|r| r.area, 2)),
-            ("volume", 3, sized(|r| r.volume, 3)),
-            ("open edges", 0, counted(|r| r.open_edges)),
-            ("non-manifold edges", 0, counted(|r| r.overshared_edges)),
-            ("edges with flipped normals", 0, counted(|r| r.misdirected_edges)),
-            ("shells", 0, counted(|r| r.shells)),
-        ]
+        let both = self.both.strict.rows().into_iter().zip(self.both.tolerant.rows());
+        both.map(|((what, power, s), (.., t))| (what, power, [said(power, s), said(power, t)])).collect()
     }
 }
 
@@ -47,7 +38,7 @@ pub async fn show(store: web::Data<Store>, id: web::Path<RevisionId>) -> PageRes
     let answer = web::block(move || -> PageResult<Answer> {
         let body = store.load(&store.revision(*id)?)?;
         // Nobody cancels it.
-        let both = TwoReadings::of(&body, usual_tolerance(&body.mesh), &Watch::default());
+        let both = TwoReadings::of(&body, usual_tolerance(&body.mesh.bounds()), &Watch::default());
         let both = both.map_err(|e| PageError::refused(e.to_string()))?;
         Ok(Answer { both, unit: body.facts.length_unit() })
     })

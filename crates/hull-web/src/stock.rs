@@ -33,7 +33,7 @@ struct StockPage {
     project: Project,
     q: String,
     kinds: Vec<&'static Kind>,
-    /// What is on the shelf, with the state to show; nothing in the shelf itself.
+    /// The shelf and what is on it; nothing on the page of the shelf itself.
     shelf: Option<(ProjectId, Vec<BodyRow>)>,
 }
 

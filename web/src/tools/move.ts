@@ -30,6 +30,8 @@ let drag: Drag | null = null;
 let datum: number | null = null;
 let near: { line: [Place, Place]; text: string } | null = null;
 let clearing = 0;
+/** The state that the motion is of. */
+let of = 0;
 const pairs = new Pairs();
 
 const part = <T extends HTMLElement>(bench: Bench, id: string) => bench.frame.querySelector<T>(`#move-${id}`)!;
@@ -75,8 +77,12 @@ function tellClearance(bench: Bench): void {
   const unit = bench.scene()?.unit ?? "";
   const found = bench.view.clearance(handles.matrixOf(motion));
   const status = part(bench, "clearance");
+  const other = bench.scene()?.others.find((o) => o.revision === found?.revision);
   near = null;
-  if (!found) status.textContent = "No other body is shown: “Shown” (V) brings them in, with the clearance to them.";
+  if (!found)
+    status.textContent = "No other surface is shown: “Shown” (V) brings bodies in, with the clearance to them.";
+  else if (other && other.sized !== (unit === "mm"))
+    status.textContent = `“${found.name}” and this body are not in one unit: set the unit of both first.`;
   else if (found.crosses) status.textContent = `It crosses “${found.name}”.`;
   else {
     const text = `${short(found.distance)} ${unit}`;
@@ -277,6 +283,7 @@ export const move: Tool = {
     part(bench, "bring").addEventListener("click", () => post(pairs.step()));
   },
   taken(bench) {
+    of = bench.scene()?.revision ?? 0;
     part(bench, "ways").hidden = false;
     part(bench, "unit").textContent = bench.scene()?.unit ?? "";
     fillDatums(bench);
@@ -294,12 +301,19 @@ export const move: Tool = {
     tellPairs(bench, pairs.take(at, hit.own) ?? undefined);
   },
   changed(bench) {
-    if (bench.taken() !== "move") return;
-    // The body is where it was put, or elsewhere: the view has it there itself.
-    pairs.clear();
-    fillDatums(bench);
+    const scene = bench.scene();
+    // Another place of the page: what is being done goes on.
+    if (bench.taken() !== "move" || !scene || scene.revision === of) return;
+    // Another state: the body is drawn where that has it, and the tool begins anew once it is.
+    of = scene.revision;
     motion = null;
     near = null;
+    const again = () => {
+      if (bench.taken() !== "move" || bench.scene()?.revision !== of) return;
+      fillDatums(bench);
+      switchWay(bench);
+    };
+    void bench.view.show(scene).then(again, () => {});
   },
   leave(bench) {
     part(bench, "ways").hidden = true;

@@ -4,6 +4,7 @@
 
 use crate::Body;
 use hull_geometry::measure::mass;
+use hull_geometry::mesh::Bounds;
 use hull_geometry::stitch::{Rim, stitch};
 use hull_geometry::topology::Topology;
 use hull_geometry::{Cancelled, Mesh, Watch, cleanup, orient};
@@ -34,6 +35,20 @@ pub struct Reading {
 }
 
 impl Reading {
+    /// What is laid side by side: in words, a count (0), an area (2) or a volume (3), and how much.
+    pub fn rows(&self) -> [(&'static str, usize, f64); 8] {
+        [
+            ("facets", 0, self.facets as f64),
+            ("points", 0, self.points as f64),
+            ("area", 2, self.area),
+            ("volume", 3, self.volume),
+            ("open edges", 0, self.open_edges as f64),
+            ("non-manifold edges", 0, self.overshared_edges as f64),
+            ("edges with flipped normals", 0, self.misdirected_edges as f64),
+            ("shells", 0, self.shells as f64),
+        ]
+    }
+
     /// Measures facets.
     ///
     /// # Errors
@@ -71,6 +86,8 @@ pub struct Forgiven {
     pub turned: usize,
     /// The furthest that a point moved.
     pub largest_move: f64,
+    /// Within what points were joined: less than was asked where comparing so many would take very long.
+    pub within: f64,
 }
 
 impl Forgiven {
@@ -94,15 +111,10 @@ impl Forgiven {
     }
 }
 
-/// Within what the tolerant reading joins points where nothing is asked: what six digits of the largest coordinate lose.
-pub fn usual_tolerance(mesh: &Mesh) -> f64 {
-    let bounds = mesh.bounds();
+/// Within what the tolerant reading joins points where nothing is asked: what six digits of the largest coordinate lose,
+/// brought to 1 or 3 times a power of ten.
+pub fn usual_tolerance(bounds: &Bounds) -> f64 {
     let largest = bounds.min.iter().chain(&bounds.max).fold(0.0, |m: f64, x| m.max(x.abs()));
-    tolerance_for(largest)
-}
-
-/// The same for a largest coordinate, brought to 1 or 3 times a power of ten.
-pub fn tolerance_for(largest: f64) -> f64 {
     let step = SIX_DIGITS * largest;
     if step <= 0.0 || !step.is_finite() {
         return 0.0;
@@ -130,6 +142,7 @@ pub fn read_tolerantly(body: &mut Body, tolerance: f64, watch: &Watch) -> Result
     leave_out(body, &mut forgiven)?;
     watch.report(0.2, "joining points")?;
     let within = tolerance.min(Rim::of(&body.mesh).affordable(tolerance));
+    forgiven.within = within;
     if within > 0.0 {
         let done = stitch(&body.mesh, within, watch)?;
         if done.report.open_after < done.report.open_before {
@@ -160,8 +173,6 @@ pub struct TwoReadings {
     pub tolerant: Reading,
     /// What that is.
     pub forgiven: Forgiven,
-    /// Within what points are joined.
-    pub tolerance: f64,
 }
 
 impl TwoReadings {
@@ -173,6 +184,6 @@ impl TwoReadings {
         let strict = Reading::of(&body.mesh, watch)?;
         let mut read = body.clone();
         let forgiven = read_tolerantly(&mut read, tolerance, watch)?;
-        Ok(TwoReadings { strict, tolerant: Reading::of(&read.mesh, watch)?, forgiven, tolerance })
+        Ok(TwoReadings { strict, tolerant: Reading::of(&read.mesh, watch)?, forgiven })
     }
 }

@@ -352,6 +352,9 @@ fn scanned(body: &Body, how: &Scan, own_axes: bool, watch: &Watch) -> Result<Bod
         let points = seen.points.into_iter().map(|p| if own_axes { own(p) } else { p }).collect();
         let mut mesh = Mesh { points, triangles: seen.facets };
         mesh.drop_unused_points();
+        if mesh.triangles.is_empty() {
+            return Err(refused("What was seen hangs together nowhere: send more rays, or lose fewer."));
+        }
         let columns = Columns { boundary: vec![NONE; mesh.triangles.len()], ..Columns::default() };
         return Ok(Body { facts, mesh, columns, ..Body::default() });
     }

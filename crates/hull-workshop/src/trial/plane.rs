@@ -82,8 +82,9 @@ impl Slab {
         let cell = (area / cells.max(1) as f64).sqrt();
         let turned = upright(across);
         let mut mesh = mesh.clone();
-        let foot = low[0] * dot(turned.turn(across), [0.0, 0.0, 1.0]);
-        let way = if dot(turned.turn(across), [0.0, 0.0, 1.0]) > 0.0 { 1.0 } else { -1.0 };
+        // One or minus one: heights across become heights along z.
+        let way = turned.turn(across)[2].signum();
+        let foot = way * low[0];
         for p in &mut mesh.points {
             *p = turned.place(*p);
             p[2] = foot + (p[2] - foot) * cell / depth;

@@ -2,7 +2,7 @@
 
 use crate::Body;
 use crate::numbers::count;
-use crate::readings::{Forgiven, read_tolerantly};
+use crate::readings::{Forgiven, read_tolerantly, usual_tolerance};
 use crate::say;
 use crate::sentence::{Sentence, length};
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
@@ -34,14 +34,16 @@ impl Operation for ReadTolerantly {
     }
 
     fn propose(seen: &Seen) -> Option<Proposal> {
-        let largest = seen.survey.size.bbox;
-        let largest = largest.min.iter().chain(&largest.max).fold(0.0, |m: f64, x| m.max(x.abs()));
-        let tolerance = crate::readings::tolerance_for(largest);
+        let tolerance = usual_tolerance(&seen.survey.size.bbox);
         if tolerance > 0.0 { Proposal::possible(ReadTolerantly { tolerance }) } else { None }
     }
 
     fn run(&self, body: &mut Body, at: &At) -> Result<Report, Refusal> {
         let forgiven = read_tolerantly(body, self.tolerance, at.watch)?;
+        if forgiven.within < self.tolerance {
+            let few = "So many open edges lie this near to each other that comparing them would take very long; join within ";
+            return Err(say![few, length(forgiven.within), " or less."].into());
+        }
         if body.mesh.triangles.is_empty() {
             return Err("No facet would be left: none of them has an area.".into());
         }
