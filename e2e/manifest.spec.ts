@@ -91,3 +91,27 @@ test("bodies stand in groups that fold, are duplicated, split and hidden", async
   await page.getByLabel("Show hidden bodies (1)").check();
   await expect(names).toHaveCount(4);
 });
+
+test("what is typed into a line of the manifest stays, however often the list is drawn again", async ({
+  page,
+  request,
+}) => {
+  const first = await bodyOf(request, "typing", "lid.stl", looseBox([40, 30, 20], 0.001));
+  await page.goto(/\/projects\/\d+/.exec(await (await request.get(first)).text())![0]);
+  await page.getByLabel("Rename or delete Lid").click();
+  const name = page.getByLabel("Name of the body");
+  await name.fill("Lid of the ");
+  // Draws the list again while it is typed into, as the work on other bodies does.
+  const again = page.evaluate(async () => {
+    for (let k = 0; k < 12; k++) {
+      document.querySelector("#arrivals")!.dispatchEvent(new CustomEvent("changed"));
+      await new Promise((done) => setTimeout(done, 45));
+    }
+  });
+  await name.pressSequentially("strainer", { delay: 60 });
+  await again;
+  await expect(name).toHaveValue("Lid of the strainer");
+  await expect(name).toBeFocused();
+  await page.keyboard.press("Enter");
+  await expect(page.locator("#bodies .strong")).toHaveText("Lid of the strainer");
+});

@@ -1,5 +1,12 @@
 // The pages as tests use them.
-import { type APIRequestContext, type APIResponse, test as base, expect, type Page } from "@playwright/test";
+import {
+  type APIRequestContext,
+  type APIResponse,
+  type Locator,
+  test as base,
+  expect,
+  type Page,
+} from "@playwright/test";
 
 export { expect };
 
@@ -33,6 +40,18 @@ export const test = base.extend({
     await use(page);
   },
 });
+
+/** The middle of what may be drawn anew just now. */
+export async function middleOf(what: Locator): Promise<[number, number]> {
+  let at: [number, number] = [0, 0];
+  const found = async () => {
+    const box = await what.boundingBox();
+    if (box) at = [box.x + box.width / 2, box.y + box.height / 2];
+    return box !== null;
+  };
+  await expect.poll(found).toBe(true);
+  return at;
+}
 
 export const opened = (page: Page) => page.locator(".row.opened .phrase");
 

@@ -1,5 +1,5 @@
 // Moving by hand and by pairs: two blocks, 70 apart along y, seen from the front, where y runs to the right.
-import { drawn, expect, lookFrom, projectOf, test } from "./pages";
+import { drawn, expect, lookFrom, middleOf, projectOf, test } from "./pages";
 import { boxes } from "./parts";
 import type { Page } from "@playwright/test";
 
@@ -19,8 +19,7 @@ async function blocks(page: Page): Promise<(y: number, z: number) => [number, nu
   await lookFrom(page, "front");
   await page.keyboard.press("o");
   // A bar of the handles is dragged by known pixels: what it says gives the length of one.
-  const grip = (await page.locator("#view svg rect.grip").first().boundingBox())!;
-  const [x, y] = [grip.x + grip.width / 2, grip.y + grip.height / 2];
+  const [x, y] = await middleOf(page.locator("#view svg rect.grip").first());
   await page.keyboard.down("Alt");
   await page.mouse.move(x, y);
   await page.mouse.down();

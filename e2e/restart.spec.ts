@@ -26,6 +26,7 @@ async function start(...more: string[]): Promise<void> {
 }
 
 async function kill(): Promise<void> {
+  if (server.exitCode !== null || server.signalCode !== null) return;
   const gone = new Promise((resolve) => server.once("exit", resolve));
   server.kill("SIGKILL");
   await gone;

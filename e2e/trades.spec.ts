@@ -150,7 +150,7 @@ test("a robot's description with its meshes becomes bodies and a robot", async (
   await page.locator("#sending button").click();
   const boxed = LAMP.replace('<mesh filename="shade.stl"/>', '<cylinder radius="0.1" length="0.2"/>');
   await send(page, "lamp.urdf", Buffer.from(boxed));
-  await expect(page.locator("#sending")).toContainText("Moments of inertia follow from the bodies");
+  await expect(page.locator("#sending")).toContainText("its mass is kept, its moments follow from its body");
   await expect(page.locator("#bodies .strong")).toHaveCount(1, { timeout: 60_000 });
   await page.getByRole("link", { name: "Robot", exact: true }).click();
   await expect(page.locator(".sum")).toContainText("2 links, 1 joint, mass 1.5 kg");

@@ -233,10 +233,13 @@ def clouds(folder):
     rng = np.random.default_rng(5)
     points = rng.normal(0, 10, (5000, 3))
     np.savetxt(folder / "p.xyz", points)
-    for ending in ("las", "e57"):
+    for ending in ("las", "laz", "e57"):
         convert(folder / "p.xyz", folder / f"ours.{ending}", "--from", "m", "--to", "m")
     read = laspy.read(folder / "ours.las")
     same("las", np.abs(np.c_[read.x, read.y, read.z] - points).max() < 1e-6, True)
+    packed = laspy.read(folder / "ours.laz")
+    same("laz", np.abs(np.c_[packed.x - read.x, packed.y - read.y, packed.z - read.z]).max(), 0)
+    same("laz is smaller", (folder / "ours.laz").stat().st_size < (folder / "ours.las").stat().st_size, True)
     read = pye57.E57(str(folder / "ours.e57")).read_scan_raw(0)
     same("e57", np.abs(np.c_[read["cartesianX"], read["cartesianY"], read["cartesianZ"]] - points).max(), 0)
     for version, form in (("1.2", 2), ("1.4", 7)):

@@ -84,19 +84,25 @@ def axes(a, b):
     return np.array([x, np.cross(z, x), z])
 
 
-def turned(frame, a, b, k):
-    t = np.kron(np.eye(4), axes(a, b))
-    return t.T @ k @ t, t
+def stand(frame, i):
+    """Where a member's ends are, how long it is, and the way from its joints' movements to its own ends' about its own axes:
+    an end beside its joint goes with the joint's turn."""
+    m = frame["members"][i]
+    beside = np.array(frame["beside"].get(i, np.zeros((2, 3))))
+    a, b = (np.array(frame["joints"][e]["at"]) + o for e, o in zip(m["ends"], beside))
+    t = np.eye(12)
+    for end, (x, y, z) in enumerate(beside):
+        t[6 * end :, 6 * end + 3 :][:3, :3] = [[0, z, -y], [-z, 0, x], [y, -x, 0]]
+    return a, b, np.linalg.norm(b - a), np.kron(np.eye(4), axes(a, b)) @ t
 
 
 def assemble(frame, of):
-    places = np.array([j["at"] for j in frame["joints"]])
-    n = 6 * len(places)
+    n = 6 * len(frame["joints"])
     rows, columns, values = [], [], []
     for i, m in enumerate(frame["members"]):
-        a, b = (places[e] for e in m["ends"])
         s, mat = frame["sections"][m["section"]], frame["materials"][m["material"]]
-        k, _ = turned(frame, a, b, of(i, s, mat, np.linalg.norm(b - a)))
+        _, _, l, t = stand(frame, i)
+        k = t.T @ of(i, s, mat, l) @ t
         at = [6 * e + d for e in m["ends"] for d in range(6)]
         for r in range(12):
             rows += [at[r]] * 12
@@ -106,40 +112,39 @@ def assemble(frame, of):
 
 
 def loads(frame):
-    places = np.array([j["at"] for j in frame["joints"]])
-    out = np.zeros(6 * len(places))
+    out = np.zeros(6 * len(frame["joints"]))
     for load in frame["loads"]:
         kind = load["kind"]
         if "Joint" in kind:
             out[6 * kind["Joint"]["joint"] :][:6] += kind["Joint"]["force"]
         if "Line" in kind:
-            m = frame["members"][kind["Line"]["member"]]
-            a, b = (places[e] for e in m["ends"])
-            l = np.linalg.norm(b - a)
-            r = axes(a, b)
-            q = r @ np.array(kind["Line"]["force"])
+            i = kind["Line"]["member"]
+            a, b, l, t = stand(frame, i)
+            q = axes(a, b) @ np.array(kind["Line"]["force"])
             local = np.zeros(12)
             local[[0, 6]] = q[0] * l / 2
             local[[1, 7]] = q[1] * l / 2
             local[[5, 11]] = [q[1] * l * l / 12, -q[1] * l * l / 12]
             local[[2, 8]] = q[2] * l / 2
             local[[4, 10]] = [-q[2] * l * l / 12, q[2] * l * l / 12]
-            world = np.kron(np.eye(4), r).T @ local
-            for k, e in enumerate(m["ends"]):
+            world = t.T @ local
+            for k, e in enumerate(frame["members"][i]["ends"]):
                 out[6 * e :][:6] += world[6 * k :][:6]
     return out
 
 
 def divided(frame):
-    out = {**frame, "joints": list(frame["joints"]), "members": [], "loads": [l for l in frame["loads"] if "Joint" in l["kind"]]}
+    out = {**frame, "joints": list(frame["joints"]), "members": [], "beside": {}, "loads": [l for l in frame["loads"] if "Joint" in l["kind"]]}
     for i, m in enumerate(frame["members"]):
-        a, b = (np.array(frame["joints"][e]["at"]) for e in m["ends"])
+        a, b, _, _ = stand(frame, i)
+        beside = frame["beside"].get(i, np.zeros((2, 3)))
         before = m["ends"][0]
         for k in range(1, PIECES + 1):
             after = m["ends"][1]
             if k < PIECES:
                 out["joints"].append({"at": list(a + (b - a) * k / PIECES), "held": ["Free"] * 6})
                 after = len(out["joints"]) - 1
+            out["beside"][len(out["members"])] = [beside[0] if k == 1 else np.zeros(3), beside[1] if k == PIECES else np.zeros(3)]
             out["members"].append({**m, "ends": [before, after]})
             for l in frame["loads"]:
                 if "Line" in l["kind"] and l["kind"]["Line"]["member"] == i:
@@ -181,14 +186,21 @@ def random_frame(seed):
             member(len(joints) - 8, len(joints) - 3, 1)
     some = [{"case": "use", "kind": {"Line": {"member": m, "force": list(map(float, rng.uniform(-3, 3, 3) - [0, 0, 6]))}}} for m in range(0, len(members), 2)]
     some += [{"case": "use", "kind": {"Joint": {"joint": 1, "force": list(map(float, rng.uniform(-3000, 3000, 3))) + list(map(float, rng.uniform(-1e5, 1e5, 3)))}}}]
-    return {"joints": joints, "members": members, "sections": sections, "materials": materials, "layers": ["all"], "loads": some}
+    # Half of them have members that end beside their joints.
+    beside = {i: rng.uniform(-150, 150, (2, 3)) for i in range(0, len(members), 3)} if seed % 2 else {}
+    offsets = [[i, of.tolist()] for i, of in beside.items()]
+    return {"joints": joints, "members": members, "sections": sections, "materials": materials, "layers": ["all"], "loads": some, "offsets": offsets, "beside": beside}
+
+
+def told_of(frame):
+    return json.dumps({"length": "mm", "frame": {k: v for k, v in frame.items() if k != "beside"}})
 
 
 with tempfile.TemporaryDirectory() as folder:
     for seed in range(12):
         frame = random_frame(seed)
         path = pathlib.Path(folder, f"{seed}.json")
-        path.write_text(json.dumps({"length": "mm", "frame": frame}))
+        path.write_text(told_of(frame))
         told = json.loads(subprocess.run([hull, "frame", path, "--json", "--frequencies", "5"], check=True, capture_output=True).stdout)
         case = told["cases"][0]
         u, reactions, held, free, k = solved(frame)
@@ -205,15 +217,13 @@ with tempfile.TemporaryDirectory() as folder:
         values = scipy.linalg.eigh(part(k), part(m), eigvals_only=True, subset_by_index=[0, 4])
         same(f"{seed}: frequencies", told["frequencies"], np.sqrt(values) / (2 * np.pi), 1e-5)
 
-        places = np.array([j["at"] for j in fine["joints"]])
         normal = []
         for i, mem in enumerate(fine["members"]):
-            a, b = (places[e] for e in mem["ends"])
-            t = np.kron(np.eye(4), axes(a, b))
+            _, _, l, t = stand(fine, i)
             local = t @ np.concatenate([u[6 * e :][:6] for e in mem["ends"]])
             s, mat = fine["sections"][mem["section"]], fine["materials"][mem["material"]]
             # The mean force along it: loads along a member change it evenly.
-            normal.append(mat["young"] * s["area"] * (local[6] - local[0]) / np.linalg.norm(b - a))
+            normal.append(mat["young"] * s["area"] * (local[6] - local[0]) / l)
         pressed = assemble(fine, lambda i, s, mat, l: geometric(-normal[i], l))
         values = scipy.linalg.eigh(part(pressed), part(k), eigvals_only=True)
         same(f"{seed}: buckling", case["buckling"], 1 / values.max(), 1e-5)
@@ -222,7 +232,7 @@ with tempfile.TemporaryDirectory() as folder:
     frame = random_frame(0)
     frame["loads"] = [{"case": "use", "kind": {"Joint": {"joint": 1, "force": [0, 10.0, -100.0, 0, 0, 0]}}}]
     frame["sections"] = [{"name": "RHS 100x50x5", "area": 1400.0, "iy": 1.7e6, "iz": 5.6e6, "torsion": 1.3e6, "shear": [460.0, 930.0], "reach": [50.0, 25.0]}] * 2
-    path.write_text(json.dumps({"length": "mm", "frame": frame}))
+    path.write_text(told_of(frame))
     routine = pathlib.Path(folder, "axes.toml")
     routine.write_text('name = "axes"\n[[steps]]\nstep = "orient"\nup = "+z"\nforward = "+x"\n')
     out = pathlib.Path(folder, "handover")
@@ -250,14 +260,16 @@ with tempfile.TemporaryDirectory() as folder:
     bar = lambda a, b, layer: {"ends": [a, b], "section": None, "material": None, "layer": layer, "turn": 0.0, "joined": ["rigid", "rigid"]}
     members = [bar(2 * i, 2 * i + 1, 0) for i in range(len(names))] + [bar(2 * i + 1, 2 * i + 3, 1) for i in range(len(names) - 1)]
     members[-1]["joined"] = ["rigid", "pinned"]
+    members[2]["joined"] = [{"elastic": 4e9}, "rigid"]
+    offsets = [[10, [[0.0, 0.0, 60.0], [0.0, -25.4, 60.0]]]]
     loads = [
         {"case": "own weight", "kind": {"Weight": {"acceleration": [0.0, 0.0, -9806.65]}}},
         {"case": "wind", "kind": {"Joint": {"joint": 3, "force": [120.0, 0.0, 0.0, 0.0, 5000.0, 0.0]}}},
         {"case": "wind", "kind": {"Line": {"member": 9, "force": [0.0, 0.0, -2.5]}}},
         {"case": "sun", "kind": {"Warmth": {"member": 10, "by": 30.0, "growth": 1.2e-5}}},
     ]
-    frame = {"joints": joints, "members": members, "sections": [], "materials": [], "layers": ["posts", "rail"], "loads": loads, "combinations": [{"name": "all", "parts": [["own weight", 1.35], ["wind", 1.5]]}]}
-    path.write_text(json.dumps({"length": "mm", "frame": frame}))
+    frame = {"joints": joints, "members": members, "sections": [], "materials": [], "layers": ["posts", "rail"], "loads": loads, "offsets": offsets, "combinations": [{"name": "all", "parts": [["own weight", 1.35], ["wind", 1.5]]}]}
+    path.write_text(told_of(frame))
     steps = [f'[[steps]]\nstep = "set_section"\nlayer = "#{i + 1}"\nsection = "{name}"\nmaterial = "S355"\nturn = 0.0\n' for i, name in enumerate(names)]
     steps.append('[[steps]]\nstep = "set_section"\nlayer = "kind:beam"\nsection = "HEA 100"\nmaterial = "C24"\nturn = 0.0\n')
     routine.write_text('name = "sections"\n[[steps]]\nstep = "orient"\nup = "+z"\nforward = "+x"\n' + "".join(steps))
@@ -273,10 +285,17 @@ with tempfile.TemporaryDirectory() as folder:
     same("ifc: length unit", metre, 0.0254, 1e-9)
     bars = model.by_type("IfcStructuralCurveMember")
     same("ifc: members", len(bars), len(members), 0)
-    for member, of in zip(bars, members):
+    beside = {i: np.array(of) for i, of in offsets}
+    for i, (member, of) in enumerate(zip(bars, members)):
         edge = member.Representation.Representations[0].Items[0]
         ends = [v.VertexGeometry.Coordinates for v in (edge.EdgeStart, edge.EdgeEnd)]
-        same("ifc: ends", np.array(ends) * metre * 1e3, [joints[e]["at"] for e in of["ends"]], 1e-9)
+        same("ifc: ends", np.array(ends) * metre * 1e3, np.array([joints[e]["at"] for e in of["ends"]]) + beside.get(i, 0.0), 1e-9)
+    for relation, of in zip(sorted(model.by_type("IfcRelConnectsWithEccentricity"), key=lambda r: r.id()), beside[10]):
+        way = relation.ConnectionConstraint
+        told = np.array([way.EccentricityInX, way.EccentricityInY, way.EccentricityInZ])
+        points = [np.array(p.Coordinates) for p in (way.PointOnRelatingElement, way.PointOnRelatedElement)]
+        same("ifc: from its end to the joint", told * metre * 1e3, -of, 1e-9)
+        same("ifc: the same as between its points", told, points[1] - points[0], 1e-9)
     settings = ifcopenshell.geom.settings()
     handed = json.loads(next(out.glob("*.json")).read_text() if len(list(out.glob("*.json"))) == 1 else next(p for p in out.glob("*.json") if "manifest" not in p.name).read_text())["frame"]
     for profile in model.by_type("IfcProfileDef"):
@@ -294,7 +313,9 @@ with tempfile.TemporaryDirectory() as folder:
     spring = held[0].AppliedCondition
     same("ifc: springs", [spring.TranslationalStiffnessX.wrappedValue, spring.RotationalStiffnessX.wrappedValue], [5e5, 2e3], 1e-12)
     ends = [r for r in model.by_type("IfcRelConnectsStructuralMember") if r.AppliedCondition]
-    same("ifc: ends let go", len(ends), 1, 0)
+    same("ifc: ends let go or on springs", len(ends), 2, 0)
+    elastic, *ends = sorted(ends, key=lambda r: r.id())
+    same("ifc: an end's spring", [x.wrappedValue for x in (elastic.AppliedCondition.RotationalStiffnessY, elastic.AppliedCondition.RotationalStiffnessZ)], [4e6, 4e6], 1e-12)
     same("ifc: about y and z", [x.wrappedValue for x in (ends[0].AppliedCondition.RotationalStiffnessX, ends[0].AppliedCondition.RotationalStiffnessY, ends[0].AppliedCondition.RotationalStiffnessZ)], [True, False, False], 0)
     cases = {c.Name: c for c in model.by_type("IfcStructuralLoadCase")}
     same("ifc: weight", cases["own weight"].SelfWeightCoefficients, [0, 0, -1], 1e-12)
@@ -307,7 +328,7 @@ with tempfile.TemporaryDirectory() as folder:
     text = next(out.glob("*-solids.step")).read_text()
     same("step: a place for each member", text.count("NEXT_ASSEMBLY_USAGE_OCCURRENCE("), len(handed["members"]), 0)
     solid = trimesh.load(next(out.glob("*-solids.stl")))
-    exact = sum(handed["sections"][m["section"]]["area"] * np.linalg.norm(np.subtract(*(joints[e]["at"] for e in m["ends"]))) for m in handed["members"])
+    exact = sum(handed["sections"][m["section"]]["area"] * np.linalg.norm(np.subtract(*(np.array([joints[e]["at"] for e in m["ends"]]) + beside.get(i, 0.0)))) for i, m in enumerate(handed["members"]))
     same("trimesh: solids", [solid.volume * 25.4**3, float(solid.is_watertight)], [exact, 1.0], 8e-3)
 
 print(f"frames agree with scipy, netCDF4, vtk, IfcOpenShell and trimesh: {checks} figures")

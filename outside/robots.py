@@ -1,5 +1,5 @@
 """A robot that `hull` composes is read by yourdfpy (with its meshes) and by usd-core (with its own checker), and masses and
-moments agree with trimesh.
+moments agree with trimesh; a stage that usd-core writes and descriptions that others made (example-robot-data) come in whole.
 Usage: robots.py HULL_BINARY. Exits 1 at the first difference."""
 
 import json
@@ -7,6 +7,7 @@ import pathlib
 import subprocess
 import sys
 import tempfile
+from xml.etree import ElementTree
 
 import numpy as np
 import plyfile
@@ -196,6 +197,111 @@ def composed(folder):
     return checks
 
 
+def inertia_of(robot):
+    """Mass, centre and moments about it of a whole robot at zero, by yourdfpy's own places."""
+    parts = []
+    for name, link in robot.link_map.items():
+        own = link.inertial
+        if own is None or not own.mass:
+            continue
+        place = robot.get_transform(name) @ (np.eye(4) if own.origin is None else own.origin)
+        turn = place[:3, :3]
+        parts.append((own.mass, place[:3, 3], turn @ (np.zeros((3, 3)) if own.inertia is None else own.inertia) @ turn.T))
+    mass = sum(p[0] for p in parts)
+    centre = sum(m * c for m, c, _ in parts) / mass
+    about = sum(i + m * (np.dot(c - centre, c - centre) * np.eye(3) - np.outer(c - centre, c - centre)) for m, c, i in parts)
+    return mass, centre, about
+
+
+# Robots that others described, of the package example-robot-data, that come in whole; the others are counted alone.
+WHOLE = ["double_pendulum.urdf", "double_pendulum_simple.urdf", "TwoDofs.urdf", "finger_edu.urdf", "iris_simple.urdf", "ur3_robot.urdf"]
+
+
+def of_others(folder):
+    """Counts and masses of every description; some are brought in with their meshes, handed over, and weigh the same."""
+    share = pathlib.Path(sys.prefix) / "lib"
+    files = sorted(share.glob("python*/site-packages/cmeel.prefix/share/example-robot-data/robots/**/*.urdf"))
+    same("descriptions of others", len(files) > 60, True)
+    for path in files:
+        root = ElementTree.parse(path).getroot()
+        run = subprocess.run([hull, "check", path, "--json"], capture_output=True, text=True)
+        if run.returncode == 2:
+            sys.exit(run.stderr)
+        told = json.loads(run.stdout)
+        same(f"{path.name}: links", told["links"], len(root.findall("link")))
+        same(f"{path.name}: joints", told["joints"], len(root.findall("joint")))
+        masses = [float(m.get("value")) for m in root.findall("link/inertial/mass")]
+        same(f"{path.name}: mass", told["mass"], sum(masses), 1e-9 * sum(masses))
+    compared = 0
+    for path in (p for p in files if p.name in WHOLE):
+        out = folder / path.stem
+        run = subprocess.run([hull, "robot", path, "--out", out, "--json"], capture_output=True, text=True)
+        if run.returncode == 2:
+            sys.exit(f"{path.name}: {run.stderr}")
+        told = json.loads(run.stdout)
+        theirs = yourdfpy.URDF.load(str(path), load_meshes=False, build_scene_graph=True)
+        ours = yourdfpy.URDF.load(str(next(out.glob("*.urdf"))), load_meshes=False, build_scene_graph=True)
+        moving = lambda r: sorted(j.type for j in r.robot.joints if j.type != "fixed")
+        same(f"{path.name}: joints that move", moving(ours) == moving(theirs), True)
+        if any("has no mass in its file" in note for note in told["notes"]):
+            # A root or a link that moves gets the mass of its body: only what was declared can be compared.
+            continue
+        compared += 1
+        for what, a, b in zip(("mass", "centre", "moments"), inertia_of(ours), inertia_of(theirs)):
+            same(f"{path.name}: {what} of all", a, b, 1e-9 * max(1, np.abs(b).max()))
+    same("robots of others that weigh the same", compared >= 3, True)
+
+
+def staged(folder):
+    """A mechanism that usd-core writes, in centimetres with Y up, comes in as a robot."""
+    path = folder / "made.usda"
+    stage = Usd.Stage.CreateNew(str(path))
+    UsdGeom.SetStageUpAxis(stage, UsdGeom.Tokens.y)
+    UsdGeom.SetStageMetersPerUnit(stage, 0.01)
+    root = UsdGeom.Xform.Define(stage, "/crane")
+    stage.SetDefaultPrim(root.GetPrim())
+    masses = {"foot": 12.0, "boom": 3.0}
+    for name, shift in (("foot", (0, 0, 0)), ("boom", (0, 50, 0))):
+        body = UsdGeom.Xform.Define(stage, f"/crane/{name}")
+        body.AddTranslateOp().Set(Gf.Vec3d(*shift))
+        UsdPhysics.RigidBodyAPI.Apply(body.GetPrim())
+        mass = UsdPhysics.MassAPI.Apply(body.GetPrim())
+        mass.CreateMassAttr(masses[name])
+        mass.CreateCenterOfMassAttr(Gf.Vec3f(0, 10, 0))
+        # In kg·cm².
+        mass.CreateDiagonalInertiaAttr(Gf.Vec3f(300, 400, 500))
+        mass.CreatePrincipalAxesAttr(Gf.Quatf(1, 0, 0, 0))
+        solid = UsdGeom.Cylinder.Define(stage, f"/crane/{name}/solid")
+        solid.CreateRadiusAttr(5), solid.CreateHeightAttr(40), solid.CreateAxisAttr("X")
+        UsdPhysics.CollisionAPI.Apply(solid.GetPrim())
+    joint = UsdPhysics.RevoluteJoint.Define(stage, "/crane/slew")
+    joint.CreateBody0Rel().SetTargets(["/crane/foot"])
+    joint.CreateBody1Rel().SetTargets(["/crane/boom"])
+    joint.CreateAxisAttr("Z")
+    joint.CreateLocalPos0Attr(Gf.Vec3f(0, 40, 0)), joint.CreateLocalPos1Attr(Gf.Vec3f(0, -10, 0))
+    joint.CreateLowerLimitAttr(-30), joint.CreateUpperLimitAttr(60)
+    stage.Save()
+    told = json.loads(subprocess.run([hull, "check", path, "--json"], capture_output=True, text=True).stdout)
+    same("stage: what it holds", (told["links"], told["joints"], told["mass"]), (2, 1, 15), 1e-9)
+    run = subprocess.run([hull, "robot", path, "--out", folder / "crane", "--json"], capture_output=True, text=True)
+    if run.returncode == 2:
+        sys.exit(run.stderr)
+    robot = yourdfpy.URDF.load(str(folder / "crane/crane.urdf"), load_meshes=True, load_collision_meshes=True)
+    slew = robot.joint_map["slew"]
+    # Y up there, Z up here: (x, y, z) is (x, -z, y).
+    same("stage: axis", slew.axis, (0, -1, 0), 1e-9)
+    same("stage: limits", np.degrees((slew.limit.lower, slew.limit.upper)), (-30, 60), 1e-6)
+    same("stage: place", robot.get_transform("boom")[:3, 3], (0, 0, 0.4), 1e-9)
+    own = robot.link_map["boom"].inertial
+    same("stage: mass", own.mass, 3, 1e-9)
+    same("stage: centre", own.origin[:3, 3], (0, 0, 0.2), 1e-8)
+    same("stage: moments", own.inertia, np.diag((0.03, 0.05, 0.04)), 1e-8)
+    touched = robot.link_map["boom"].collisions[0].geometry.cylinder
+    same("stage: what is touched", (touched.radius, touched.length), (0.05, 0.4), 1e-9)
+
+
 with tempfile.TemporaryDirectory() as made:
     composed(pathlib.Path(made))
-print(f"{checks} figures of a robot agree with yourdfpy, usd-core and trimesh")
+    staged(pathlib.Path(made))
+    of_others(pathlib.Path(made))
+print(f"{checks} figures of robots agree with yourdfpy, usd-core, trimesh and the descriptions of others")

@@ -98,7 +98,7 @@ fn state(body: &Body, step: &str, said: &str, refused: bool) -> (State, Prepared
     let (survey, _) = survey_for(body, &fluid, &Watch::default()).unwrap();
     let sheet = Sheet::of(&body.facts, &survey, &fluid);
     let state = State { step: step.into(), said: said.into(), refused, sha256: hashes(body, &sheet) };
-    (state, Prepared { body: body.clone(), survey, sheet, log: Vec::new() })
+    (state, Prepared { body: body.clone(), survey, sheet, log: Vec::new(), trial: None })
 }
 
 fn run(routine: &Routine) -> Run {

@@ -1,6 +1,6 @@
 // Pages that follow a project: the server tells what has changed and how far jobs have come. How far is written into the
 // page; a page that has changed is asked for again.
-import { remember } from "./kept";
+import { type Kept, remember } from "./kept";
 import { keepOrder } from "./order";
 import { listen } from "./pressing";
 
@@ -75,14 +75,19 @@ function follow(): void {
 export function followEvents(): void {
   if (!live()) return;
   keepOrder(look);
-  let putBack: (() => void) | null = null;
+  let kept: Kept | null = null;
   document.body.addEventListener("htmx:beforeSwap", (event) => {
     const { detail } = event as CustomEvent<Swap>;
-    if (detail.shouldSwap && keeps(detail)) putBack = remember();
+    if (detail.shouldSwap) kept = keeps(detail) ? remember() : null;
+  });
+  document.body.addEventListener("htmx:afterSwap", () => {
+    kept?.open();
+    kept?.write();
   });
   document.body.addEventListener("htmx:afterSettle", () => {
-    putBack?.();
-    putBack = null;
+    // Settling gives what has an id the attributes that came for it: what was open is closed by it.
+    kept?.open();
+    kept = null;
     setTimeout(look);
   });
   document.addEventListener("visibilitychange", follow);

@@ -11,15 +11,22 @@ function nameOf(form: HTMLFormElement): string {
   return `${where} ${step}`;
 }
 
+/** Where what people typed and opened stays. */
+const PLACES = ["#sheet", "#drawer", "#arrivals"];
+const within = (what: string) => PLACES.map((place) => `${place} ${what}`).join(", ");
+
 /** Every field under a key that it has again when the page is drawn again. */
 function fields(): Map<string, Field> {
   const out = new Map<string, Field>();
-  for (const form of document.querySelectorAll<HTMLFormElement>("#sheet form, #drawer form"))
+  for (const form of document.querySelectorAll<HTMLFormElement>(within("form")))
     // Also those that belong to a form and stand elsewhere.
     for (const [at, field] of [...form.elements].filter((part) => part.matches(FIELDS)).entries())
       out.set(`${nameOf(form)} ${(field as Field).name} ${at}`, field as Field);
   return out;
 }
+
+const isTick = (field: Field): field is HTMLInputElement =>
+  field instanceof HTMLInputElement && ["checkbox", "radio"].includes(field.type);
 
 function isChanged(field: Field): boolean {
   if (field instanceof HTMLSelectElement) {
@@ -28,35 +35,52 @@ function isChanged(field: Field): boolean {
     if (!options.some((o) => o.defaultSelected)) return field.selectedIndex > 0;
     return options.some((o) => o.selected !== o.defaultSelected);
   }
-  if (field instanceof HTMLInputElement && ["checkbox", "radio"].includes(field.type))
-    return field.checked !== field.defaultChecked;
+  if (isTick(field)) return field.checked !== field.defaultChecked;
   return field.value !== field.defaultValue;
 }
 
 function opened(): Map<string, HTMLDetailsElement> {
   const out = new Map<string, HTMLDetailsElement>();
-  for (const part of document.querySelectorAll<HTMLDetailsElement>("#sheet details, #drawer details"))
-    out.set(part.querySelector("summary")?.textContent?.trim() ?? "", part);
+  for (const part of document.querySelectorAll<HTMLDetailsElement>(within("details")))
+    out.set(part.id || (part.querySelector("summary")?.textContent?.trim() ?? ""), part);
   return out;
 }
 
-/** Remembers what was typed and opened; gives what puts it back into the page that has come instead. */
-export function remember(): () => void {
-  const typed = [...fields()].filter(([, field]) => isChanged(field));
-  const values = typed.map(([key, f]) => [key, f.value, f instanceof HTMLInputElement && f.checked] as const);
+/** What puts back what people did into the page that has come instead. */
+export interface Kept {
+  /** Opens what was open. */
+  open(): void;
+  /** Writes what was typed, and puts the caret where it was. */
+  write(): void;
+}
+
+/** Remembers what was typed and opened. */
+export function remember(): Kept {
+  const all = [...fields()];
+  const typed = all
+    .filter(([, field]) => isChanged(field))
+    .map(([key, field]) => [key, field.value, isTick(field) && field.checked] as const);
   const open = [...opened()].filter(([, part]) => part.open).map(([key]) => key);
-  const active = document.activeElement;
-  const focus = typed.find(([, field]) => field === active)?.[0];
-  return () => {
-    const now = opened();
-    for (const key of open) now.get(key)?.setAttribute("open", "");
-    const places = fields();
-    for (const [key, value, checked] of values) {
-      const field = places.get(key);
-      if (!field) continue;
-      if (field instanceof HTMLInputElement && ["checkbox", "radio"].includes(field.type)) field.checked = checked;
-      else field.value = value;
-    }
-    if (focus) places.get(focus)?.focus();
+  const [focus, active] = all.find(([, field]) => field === document.activeElement) ?? [];
+  // Fields of numbers have no caret that can be read.
+  const caret = active && "selectionStart" in active ? [active.selectionStart, active.selectionEnd] : [null, null];
+  return {
+    open() {
+      const now = opened();
+      for (const key of open) now.get(key)?.setAttribute("open", "");
+    },
+    write() {
+      const places = fields();
+      for (const [key, value, checked] of typed) {
+        const field = places.get(key);
+        if (!field) continue;
+        if (isTick(field)) field.checked = checked;
+        else field.value = value;
+      }
+      const now = focus ? places.get(focus) : undefined;
+      if (!now || now === document.activeElement) return;
+      now.focus({ preventScroll: true });
+      if (caret[0] !== null && "setSelectionRange" in now) now.setSelectionRange(caret[0], caret[1]);
+    },
   };
 }

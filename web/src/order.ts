@@ -43,10 +43,11 @@ export function keepOrder(look: () => void): void {
     waiting.add(asked);
     const show = asked.xhr.onload;
     asked.xhr.onload = function (done) {
-      if (byItself(asked)) return whenReleased(() => show?.call(this, done));
-      // The sheet may be another one than when this was asked.
-      asked.target = document.querySelector("#sheet") ?? asked.target;
-      show?.call(this, done);
+      whenReleased(() => {
+        // The sheet may be another one than when this was asked.
+        if (!byItself(asked)) asked.target = document.querySelector("#sheet") ?? asked.target;
+        show?.call(this, done);
+      });
     };
     asked.xhr.addEventListener("loadend", () => {
       waiting.delete(asked);

@@ -92,4 +92,13 @@ tree?.addEventListener("pointerdown", (down) => {
   document.addEventListener("pointerup", stop, { once: true });
 });
 
+/** A robot that takes long is shown as soon as it is built, unless somebody is typing by then. */
+let typed = false;
+plan?.addEventListener("input", () => {
+  typed = true;
+});
+document.addEventListener("htmx:afterSettle", () => {
+  if (!typed && document.querySelector("[data-built]")) location.reload();
+});
+
 export {};

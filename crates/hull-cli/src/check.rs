@@ -88,6 +88,9 @@ fn check(asked: &Check, path: &Path, body: Body, watch: &Watch) -> Result<bool> 
         object["file"] = path.to_string_lossy().into();
         object["format"] = body.facts.source.format.clone().into();
         add_arrival(&mut object, &body, &seen);
+        for (key, figure) in robot::stage_figures(path).iter().filter_map(|s| s.as_object()).flatten() {
+            object[key] = figure.clone();
+        }
         if let Some(facts) = &body.facts.exact {
             add_exact(&mut object, facts, body.facts.scale.map_or(1.0, Scale::millimetres));
         }

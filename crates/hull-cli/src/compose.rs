@@ -16,10 +16,10 @@ use hull_workshop::steps::set_unit::SetUnit;
 use serde_json::json;
 use std::path::PathBuf;
 
-/// A plan, and where the robot is written.
+/// A plan or a description, and where the robot is written.
 #[derive(clap::Args)]
 pub struct Compose {
-    /// A TOML file: name, links (name, parts as files beside it, density or mass, colour, collision) and joints (kind, parent, child,
+    /// A description that is there already, URDF with its meshes beside it or a USD stage; or a plan, a TOML file: name, links (name, parts as files beside it, density or mass, colour, collision) and joints (kind, parent, child,
     /// at and axis in the files' unit, limits in degrees or that unit); if wished cameras (name, link, at, towards, width, height, view in
     /// degrees) and around, files of what the robot stands among: meshes, points, splats.
     plan: PathBuf,
@@ -44,33 +44,12 @@ pub struct Compose {
 }
 
 pub fn run(c: &Compose) -> Result<End> {
-    let text = input::text(&c.plan)?;
-    let plan: Plan = toml::from_str(&text).with_context(|| format!("{}", c.plan.display()))?;
-    let folder = c.plan.parent().map(PathBuf::from).unwrap_or_default();
-    let mm = c.unit.millimetres();
-    let mut meshes = Vec::new();
-    for link in &plan.links {
-        let mut all = Mesh::default();
-        for part in &link.parts {
-            let mut body = input::body(&folder.join(part), Reader::Trusting)?;
-            if body.facts.scale.is_none() {
-                transform::enlarge(&mut body.mesh, mm);
-            }
-            all.append(&body.mesh);
-        }
-        meshes.push(all);
-    }
-    let mut plan = plan;
-    for j in &mut plan.joints {
-        j.at = j.at.map(|x| x * mm);
-    }
-    for f in &mut plan.frames {
-        f.at = f.at.map(|x| x * mm);
-    }
-    for c in &mut plan.cameras {
-        (c.at, c.towards) = (c.at.map(|x| x * mm), c.towards.map(|x| x * mm));
-    }
     let watch = Watch::default();
+    let (plan, meshes, notes) = match crate::robot::described(&c.plan, &watch)? {
+        Some(found) => (found.plan, found.bodies.into_iter().map(|b| b.1).collect(), found.notes),
+        None => planned(c).map(|(plan, meshes)| (plan, meshes, Vec::new()))?,
+    };
+    let folder = c.plan.parent().map(PathBuf::from).unwrap_or_default();
     let made = checked(&plan, &meshes, &watch).map_err(|e| anyhow!("{e}"))?;
     let robot = &made.built.robot;
     let standing = |seconds| set_down(robot, &made.built.seen, &Setting { seconds, ..Setting::default() });
@@ -83,7 +62,7 @@ pub fn run(c: &Compose) -> Result<End> {
         println!(
             "{}",
             json!({ "name": robot.name, "links": made.built.links, "joints": robot.joints.len(), "mass": robot.mass(),
-                "clearances": made.clearances, "findings": made.findings,
+                "clearances": made.clearances, "findings": made.findings, "notes": notes,
                 "set_down": stood.as_ref().map(|s| json!({ "verdict": s.verdict, "weight": s.weight, "end": s.moments.last() })),
                 "let_go": trial.as_ref().map(|t| json!({ "energy_change": t.energy_change, "passed": t.passed, "end": t.moments.last() })) })
         );
@@ -117,6 +96,10 @@ pub fn run(c: &Compose) -> Result<End> {
             let leans = s.moments.iter().map(|m| m.lean).fold(0.0, f64::max);
             println!("  set down: it {}, leaning {}° at most", s.verdict.word(), four_digits(leans));
         }
+        notes.iter().for_each(|n| println!("  {n}"));
+        if made.met_on_the_way() > 0 {
+            println!("  {} of links meet on the way of a joint over its range", counted(made.met_on_the_way(), "pair"));
+        }
         made.findings.iter().for_each(|f| println!("  not met: {f}"));
     }
     if let Some(out) = &c.out {
@@ -142,4 +125,34 @@ pub fn run(c: &Compose) -> Result<End> {
         }
     }
     Ok(if made.findings.is_empty() { End::Ready } else { End::NotReady })
+}
+
+/// A plan with the meshes of its links, in mm.
+fn planned(c: &Compose) -> Result<(Plan, Vec<Mesh>)> {
+    let text = input::text(&c.plan)?;
+    let mut plan: Plan = toml::from_str(&text).with_context(|| format!("{}", c.plan.display()))?;
+    let folder = c.plan.parent().map(PathBuf::from).unwrap_or_default();
+    let mm = c.unit.millimetres();
+    let mut meshes = Vec::new();
+    for link in &plan.links {
+        let mut all = Mesh::default();
+        for part in &link.parts {
+            let mut body = input::body(&folder.join(part), Reader::Trusting)?;
+            if body.facts.scale.is_none() {
+                transform::enlarge(&mut body.mesh, mm);
+            }
+            all.append(&body.mesh);
+        }
+        meshes.push(all);
+    }
+    for j in &mut plan.joints {
+        j.at = j.at.map(|x| x * mm);
+    }
+    for f in &mut plan.frames {
+        f.at = f.at.map(|x| x * mm);
+    }
+    for c in &mut plan.cameras {
+        (c.at, c.towards) = (c.at.map(|x| x * mm), c.towards.map(|x| x * mm));
+    }
+    Ok((plan, meshes))
 }

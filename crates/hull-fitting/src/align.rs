@@ -59,6 +59,13 @@ impl Rigid {
         q.scaled_axis().map(f64::to_degrees).into()
     }
 
+    /// What brings everything back.
+    pub fn inverse(&self) -> Rigid {
+        let r = self.rotation;
+        let rotation = [0, 1, 2].map(|i| [r[0][i], r[1][i], r[2][i]]);
+        Rigid { rotation, shift: scale(apply(&rotation, self.shift), -1.0) }
+    }
+
     /// The angle of the turn in degrees.
     pub fn angle(&self) -> f64 {
         let trace = self.rotation[0][0] + self.rotation[1][1] + self.rotation[2][2];

@@ -14,6 +14,7 @@ pub mod outline;
 pub mod quick;
 pub mod register;
 pub mod shape;
+mod starts;
 
 pub use fit::{Fit, FitError, fit};
 pub use shape::{Kind, Shape};

@@ -1,8 +1,9 @@
 //! Best fit of one surface or cloud to another: point to plane (Y. Chen and G. Medioni 1991), trimmed for partial overlap
 //! (D. Chetverikov et al. 2002), and from scratch by many starts.
 
-use crate::align::{Rigid, by_pairs};
+use crate::align::Rigid;
 use crate::eigen::{CHUNK, mean, spread};
+use crate::starts::from_scratch;
 use hull_geometry::mesh::Bounds;
 use hull_geometry::transform::Matrix;
 use hull_geometry::vector::{V3, add, cross, dot, norm, scale, sub, unit};
@@ -17,8 +18,6 @@ use std::num::NonZeroUsize;
 const MOST: usize = 40_000;
 /// Points of a target, at most.
 const MOST_OF_TARGET: usize = 200_000;
-/// Starts that are tried where none is given.
-const STARTS: usize = 240;
 const ROUNDS: usize = 120;
 
 /// Points with the direction of the surface at each.
@@ -28,6 +27,8 @@ pub struct Sampled {
     pub points: Vec<Point>,
     /// Of length one, as many as places.
     pub normals: Vec<V3>,
+    /// Whether normals tell on which side of the surface one is; those that follow from neighbours do not.
+    pub facing: bool,
 }
 
 impl Sampled {
@@ -35,7 +36,7 @@ impl Sampled {
     pub fn of_mesh(mesh: &Mesh, most: usize) -> Sampled {
         let areas: Vec<f64> = (0..mesh.triangles.len() as u32).map(|f| 0.5 * norm(mesh.area_vector(f))).collect();
         let total: f64 = areas.iter().sum();
-        let mut out = Sampled::default();
+        let mut out = Sampled { facing: true, ..Sampled::default() };
         let mut due = 0.5;
         let mut number = 0_u32;
         for (f, area) in areas.iter().enumerate() {
@@ -56,13 +57,14 @@ impl Sampled {
         out
     }
 
-    /// At most `most` of the points of a cloud; normals that are not given are those of the planes through 12 neighbours.
+    /// At most `most` of the points of a cloud; normals that are not given, or of which some have no length, are those of the
+    /// planes through 12 neighbours.
     pub fn of_points(points: &[Point], normals: &[[f32; 3]], most: usize) -> Sampled {
         let every = points.len().div_ceil(most.max(1)).max(1);
         let chosen: Vec<Point> = points.iter().copied().step_by(every).collect();
-        if normals.len() == points.len() {
-            let normals = normals.iter().step_by(every).map(|n| n.map(f64::from)).collect();
-            return Sampled { points: chosen, normals };
+        let given = || normals.iter().step_by(every).map(|n| unit(n.map(f64::from))).collect::<Option<Vec<V3>>>();
+        if let Some(normals) = given().filter(|_| normals.len() == points.len()) {
+            return Sampled { points: chosen, normals, facing: true };
         }
         let Some(neighbours) = NonZeroUsize::new(12) else { return Sampled::default() };
         let tree: ImmutableKdTree<f64, 3> = ImmutableKdTree::new_from_slice(&chosen);
@@ -74,14 +76,16 @@ impl Sampled {
                 spread(&near, mean(&near)).0[0]
             })
             .collect();
-        Sampled { points: chosen, normals }
+        Sampled { points: chosen, normals, facing: false }
     }
 
-    fn thinned(&self, most: usize) -> Sampled {
+    /// Every so many of the points, at most `most`.
+    pub(crate) fn thinned(&self, most: usize) -> Sampled {
         let every = self.points.len().div_ceil(most.max(1)).max(1);
         Sampled {
             points: self.points.iter().copied().step_by(every).collect(),
             normals: self.normals.iter().copied().step_by(every).collect(),
+            facing: self.facing,
         }
     }
 }
@@ -108,9 +112,10 @@ pub struct Registered {
     pub points: usize,
 }
 
-struct Target<'a> {
-    tree: ImmutableKdTree<f64, 3>,
-    on: &'a Sampled,
+/// What is fitted to.
+pub(crate) struct Target<'a> {
+    pub(crate) tree: ImmutableKdTree<f64, 3>,
+    pub(crate) on: &'a Sampled,
 }
 
 /// Fits `body` to `target`.
@@ -140,7 +145,7 @@ pub fn register(body: &Sampled, target: &Sampled, how: Options, watch: &Watch) -
 }
 
 /// Nearest partners of the moved points, the nearest part of them: squared distance, place, partner.
-fn partners(points: &[Point], on: &Target, motion: &Rigid, overlap: f64) -> Vec<(f64, Point, u32)> {
+pub(crate) fn partners(points: &[Point], on: &Target, motion: &Rigid, overlap: f64) -> Vec<(f64, Point, u32)> {
     let mut found: Vec<(f64, Point, u32)> = points
         .par_iter()
         .map(|p| {
@@ -159,7 +164,8 @@ fn partners(points: &[Point], on: &Target, motion: &Rigid, overlap: f64) -> Vec<
     found
 }
 
-fn descend(
+/// Rounds from points to planes.
+pub(crate) fn descend(
     body: &Sampled,
     on: &Target,
     start: Rigid,
@@ -215,75 +221,4 @@ fn descend(
 fn rotation_of(v: V3) -> Matrix {
     let r = nalgebra::Rotation3::new(nalgebra::Vector3::from(v));
     std::array::from_fn(|i| std::array::from_fn(|j| r[(i, j)]))
-}
-
-/// Even rotations (M. Alexa, Super-Fibonacci spirals, CVPR 2022).
-fn rotations(count: usize) -> Vec<Matrix> {
-    let (phi, psi) = (2.0_f64.sqrt(), 1.533_751_168_755_204_3);
-    (0..count)
-        .map(|i| {
-            let s = i as f64 + 0.5;
-            let t = s / count as f64;
-            let d = std::f64::consts::TAU * s;
-            let (r, big) = (t.sqrt(), (1.0 - t).sqrt());
-            let (alpha, beta) = (d / phi, d / psi);
-            let q = nalgebra::Quaternion::new(big * beta.cos(), r * alpha.sin(), r * alpha.cos(), big * beta.sin());
-            let m = nalgebra::UnitQuaternion::new_normalize(q).to_rotation_matrix();
-            std::array::from_fn(|i| std::array::from_fn(|j| m[(i, j)]))
-        })
-        .collect()
-}
-
-fn from_scratch(body: &Sampled, on: &Target, overlap: f64, size: f64, watch: &Watch) -> Result<Rigid, Cancelled> {
-    let some = body.thinned(250);
-    let middle = mean(&some.points);
-    let centre = mean(&on.on.points);
-    // Where only a part overlaps, the middles do not meet: starts around the target's middle as well.
-    let places: Vec<Point> = if overlap > 0.9 {
-        vec![centre]
-    } else {
-        let (axes, spreads) = spread(&on.on.points, centre);
-        let aside = [-0.8, 0.0, 0.8].map(|f| add(centre, scale(axes[2], f * spreads[2].sqrt())));
-        aside.to_vec()
-    };
-    let starts: Vec<Rigid> =
-        rotations(STARTS).into_iter().flat_map(|r| places.iter().map(move |p| Rigid::turning(r, middle, *p))).collect();
-    let mut tried: Vec<(f64, Rigid)> = starts
-        .into_par_iter()
-        .map(|start| coarse(&some, on, start, overlap, watch))
-        .collect::<Result<_, Cancelled>>()?;
-    tried.sort_by(|a, b| a.0.total_cmp(&b.0));
-    tried.truncate(12);
-    let finer = body.thinned(1_500);
-    let mut best: Option<(f64, Rigid)> = None;
-    for (k, (_, start)) in tried.into_iter().enumerate() {
-        watch.report(0.2 + 0.02 * k as f64, "trying starts")?;
-        let fit = descend(&finer, on, start, overlap, size, 40, watch)?;
-        let pairs = partners(&finer.points, on, &fit.motion, overlap);
-        let sum: f64 = pairs.iter().map(|p| p.0).sum();
-        if best.is_none_or(|(least, _)| sum < least) {
-            best = Some((sum, fit.motion));
-        }
-    }
-    Ok(best.map_or(Rigid::NONE, |b| b.1))
-}
-
-/// A few rounds from point to point: slow near the end, but from far away it goes the right way.
-fn coarse(body: &Sampled, on: &Target, start: Rigid, overlap: f64, watch: &Watch) -> Result<(f64, Rigid), Cancelled> {
-    let mut motion = start;
-    let mut sum = f64::INFINITY;
-    for _ in 0..25 {
-        watch.check()?;
-        let pairs = partners(&body.points, on, &motion, overlap);
-        let now: f64 = pairs.iter().map(|p| p.0).sum();
-        let from: Vec<Point> = pairs.iter().map(|p| p.1).collect();
-        let to: Vec<Point> = pairs.iter().map(|p| on.on.points[p.2 as usize]).collect();
-        let Ok((by, _)) = by_pairs(&from, &to) else { break };
-        motion = by.after(&motion);
-        if now > sum * 0.999 {
-            break;
-        }
-        sum = now;
-    }
-    Ok((sum, motion))
 }

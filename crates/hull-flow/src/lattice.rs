@@ -8,6 +8,8 @@ use hull_geometry::{Mesh, Point, Watch};
 
 pub(crate) const FREE: u8 = 0;
 pub(crate) const WALL: u8 = 1;
+/// A part of a cell that rounding of places stays below.
+const ROUNDING: f64 = 1e-6;
 
 pub(crate) struct Lattice {
     pub low: Point,
@@ -61,12 +63,14 @@ impl Lattice {
         let b = Bounds::of(t);
         let index =
             |x: f64, k: usize| (((x - self.low[k]) / self.cell).floor().max(0.0) as usize).min(self.size[k] - 1);
-        let (from, to) = ([0, 1, 2].map(|k| index(b.min[k], k)), [0, 1, 2].map(|k| index(b.max[k], k)));
+        // A facet in the plane between two cells is in both: rounding must not lose it to neither.
+        let near = ROUNDING * self.cell;
+        let (from, to) = ([0, 1, 2].map(|k| index(b.min[k] - near, k)), [0, 1, 2].map(|k| index(b.max[k] + near, k)));
         for k in from[2]..=to[2] {
             for j in from[1]..=to[1] {
                 for i in from[0]..=to[0] {
                     let n = self.number([i, j, k]);
-                    if self.state[n] != WALL && touches(t, self.middle(n), 0.5 * self.cell) {
+                    if self.state[n] != WALL && touches(t, self.middle(n), 0.5 * self.cell + near) {
                         self.state[n] = WALL;
                     }
                 }

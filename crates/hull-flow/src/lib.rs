@@ -9,3 +9,4 @@ mod lattice;
 pub mod leaks;
 pub mod passages;
 pub mod plane;
+pub mod tightness;

@@ -11,6 +11,7 @@ use hull_geometry::sets::Sets;
 use hull_geometry::tree::FacetTree;
 use hull_geometry::vector::distance;
 use hull_geometry::{Mesh, Point, Watch};
+use serde::{Deserialize, Serialize};
 
 /// Cells of the finer lattice at most, and parts of the asked size that they are tried at.
 const MOST_CELLS: f64 = 40e6;
@@ -21,7 +22,7 @@ pub const MOST: usize = 20;
 const ROOM: f64 = 8.0;
 
 /// A gap that cells of a size would close.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Passage {
     /// Its narrowest place on the way from room to room.
     pub at: Point,

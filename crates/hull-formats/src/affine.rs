@@ -50,6 +50,14 @@ impl Affine {
         Affine { columns, origin: at }
     }
 
+    /// A turn by degrees about an axis of any length; none about one of no length (Rodrigues' formula).
+    pub fn turned(axis: V3, degrees: f64) -> Affine {
+        let Some(k) = unit(axis) else { return Affine::NONE };
+        let (s, c) = degrees.to_radians().sin_cos();
+        let turned = |v: V3| add(add(scale(v, c), scale(cross(k, v), s)), scale(k, dot(k, v) * (1.0 - c)));
+        Affine { columns: Affine::NONE.columns.map(turned), origin: [0.0; 3] }
+    }
+
     /// Whether left becomes right.
     pub fn mirrors(&self) -> bool {
         let [x, y, z] = self.columns;

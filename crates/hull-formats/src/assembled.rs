@@ -37,6 +37,12 @@ impl Assembled {
         self.mesh.points.len()
     }
 
+    /// The surface alone, equal points joined.
+    pub fn mesh(mut self) -> Mesh {
+        join_equal_points(&mut self.mesh);
+        self.mesh
+    }
+
     /// All of it, equal points joined.
     pub fn finish(mut self, format: Format, declared: Declared, skipped: Vec<Skipped>) -> Received {
         let points_in_file = self.mesh.points.len();

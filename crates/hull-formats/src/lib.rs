@@ -44,10 +44,12 @@ formats! {
     dxf,
     threemf,
     gltf,
+    collada,
     vtk,
     vtu,
     vtp,
     las,
+    laz,
     e57,
     exodus,
     cgns,
@@ -95,6 +97,8 @@ pub enum Format {
     Cgns,
     /// USD.
     Usd,
+    /// COLLADA.
+    Collada,
 }
 
 impl fmt::Display for Format {
@@ -115,6 +119,7 @@ impl fmt::Display for Format {
             Format::Exodus => "Exodus II",
             Format::Cgns => "CGNS",
             Format::Usd => "USD",
+            Format::Collada => "COLLADA",
         })
     }
 }

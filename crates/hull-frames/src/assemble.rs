@@ -1,9 +1,9 @@
 //! All members' matrices in one, in the movements that are free.
 
-use crate::matrices::{Matrix, congruent, mass, released, stiffness, transposed};
+use crate::matrices::{Matrix, congruent, mass, released, sprung, stiffness, times, transposed};
 use crate::model::{Fix, Frame, LoadKind, Member};
 use faer::sparse::{SparseColMat, Triplet};
-use hull_geometry::vector::V3;
+use hull_geometry::vector::{V3, cross, dot};
 
 /// A matrix of the whole frame.
 pub type Sparse = SparseColMat<usize, f64>;
@@ -11,15 +11,34 @@ pub type Sparse = SparseColMat<usize, f64>;
 /// A member ready to be put into the whole.
 pub struct Element {
     /// Its axes: rows.
-    pub axes: [V3; 3],
+    axes: [V3; 3],
+    /// From its joints' movements about the whole's axes to those at its ends' places about its own.
+    to_own: Matrix,
     /// In mm.
     pub length: f64,
-    /// From its joints' movements to its ends', about its own axes.
+    /// From the movements at its ends' places to its own, which a hinge lets differ.
     pub ends: Matrix,
     /// Stiffness about its own axes, with what its ends let go.
     pub stiffness: Matrix,
     /// Movements of its joints among all.
     pub at: [usize; 12],
+}
+
+impl Element {
+    /// Movements of its joints about the whole's axes, at its ends' places about its own.
+    pub fn own(&self, joints: &[f64; 12]) -> [f64; 12] {
+        times(&self.to_own, joints)
+    }
+
+    /// Forces at its ends' places about its own axes, on its joints about the whole's.
+    pub fn on_joints(&self, ends: &[f64; 12]) -> [f64; 12] {
+        transposed(&self.to_own, ends)
+    }
+
+    /// A matrix of its ends' places about its own axes, of its joints about the whole's.
+    pub fn whole(&self, m: &Matrix) -> Matrix {
+        congruent(m, &self.to_own)
+    }
 }
 
 /// Why a frame cannot be computed.
@@ -56,27 +75,21 @@ pub struct Assembled<'a> {
     pub stiffness: Sparse,
 }
 
-/// What turns a member's own axes to those of the whole: a matrix of four 3 by 3 blocks.
-pub fn turned(axes: &[V3; 3], v: &[f64; 12]) -> [f64; 12] {
-    std::array::from_fn(|i| (0..3).map(|k| axes[k][i % 3] * v[i / 3 * 3 + k]).sum())
-}
-
-/// The other way.
-pub fn own(axes: &[V3; 3], v: &[f64; 12]) -> [f64; 12] {
-    std::array::from_fn(|i| (0..3).map(|k| axes[i % 3][k] * v[i / 3 * 3 + k]).sum())
-}
-
-/// A matrix about a member's own axes, about those of the whole.
-pub fn turned_matrix(axes: &[V3; 3], m: &Matrix) -> Matrix {
+/// From the movements of a member's joints, about the whole's axes, to those of its ends about its own: a rigid piece leads
+/// from a joint to an end beside it, whose turn moves the end (`u + θ × r`).
+fn own_of_joints(axes: &[V3; 3], offset: &[V3; 2]) -> Matrix {
     let mut t: Matrix = [[0.0; 12]; 12];
-    for block in 0..4 {
+    for end in 0..2 {
         for i in 0..3 {
             for j in 0..3 {
-                t[3 * block + i][3 * block + j] = axes[i][j];
+                let unit: V3 = std::array::from_fn(|k| f64::from(u8::from(k == j)));
+                t[6 * end + i][6 * end + j] = axes[i][j];
+                t[6 * end + 3 + i][6 * end + 3 + j] = axes[i][j];
+                t[6 * end + i][6 * end + 3 + j] = dot(axes[i], cross(unit, offset[end]));
             }
         }
     }
-    congruent(m, &t)
+    t
 }
 
 fn element(frame: &Frame, i: usize, m: &Member) -> Result<Element, Unsolvable> {
@@ -88,14 +101,17 @@ fn element(frame: &Frame, i: usize, m: &Member) -> Result<Element, Unsolvable> {
     let rigid = stiffness(section, material, length);
     let ends = released(&rigid, m.joined);
     let at = std::array::from_fn(|k| 6 * m.ends[k / 6] as usize + k % 6);
-    Ok(Element { axes: frame.axes(m), length, stiffness: congruent(&rigid, &ends), ends, at })
+    let axes = frame.axes(m);
+    let mut stiffness = congruent(&rigid, &ends);
+    sprung(&mut stiffness, &ends, m.joined);
+    Ok(Element { axes, to_own: own_of_joints(&axes, &m.offset), length, stiffness, ends, at })
 }
 
 /// Puts member matrices into the whole.
 pub fn gathered(elements: &[Element], free: &[Option<usize>], count: usize, of: impl Fn(usize) -> Matrix) -> Sparse {
     let mut triplets = Vec::with_capacity(elements.len() * 144);
     for (e, element) in elements.iter().enumerate() {
-        let k = turned_matrix(&element.axes, &of(e));
+        let k = element.whole(&of(e));
         for i in 0..12 {
             for j in 0..12 {
                 if let (Some(r), Some(c)) = (free[element.at[i]], free[element.at[j]])
@@ -130,9 +146,9 @@ impl<'a> Assembled<'a> {
         let mut resists = vec![0.0_f64; 6 * frame.joints.len()];
         let mut scale = vec![0.0_f64; 6 * frame.joints.len()];
         for (e, m) in elements.iter().zip(&frame.members) {
-            let k = turned_matrix(&e.axes, &e.stiffness);
+            let k = e.whole(&e.stiffness);
             let whole = frame.made_of(m).map(|(s, mat)| stiffness(s, mat, e.length));
-            let whole = whole.map_or(k, |w| turned_matrix(&e.axes, &w));
+            let whole = whole.map_or(k, |w| e.whole(&w));
             for i in 0..12 {
                 resists[e.at[i]] += k[i][i];
                 scale[e.at[i]] += whole[i][i];
@@ -209,7 +225,7 @@ impl<'a> Assembled<'a> {
             let ends = crate::matrices::even_load(line, element.length);
             let all: [f64; 12] = std::array::from_fn(|k| on_ends[i][k] + ends[k]);
             on_ends[i] = transposed(&element.ends, &all);
-            let global = turned(&element.axes, &on_ends[i]);
+            let global = element.on_joints(&on_ends[i]);
             (0..12).for_each(|k| on_joints[element.at[k]] += global[k]);
         }
         (on_ends, on_joints)

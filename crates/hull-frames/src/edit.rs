@@ -39,13 +39,13 @@ impl Frame {
         }
     }
 
-    /// Adds a member; nothing if its ends are one joint, or there is one between them.
+    /// Adds a member from joint to joint; nothing if its ends are one joint, or there is one between them.
     pub fn draw(&mut self, ends: [u32; 2], like: Member) -> bool {
         let is_there = self.members.iter().any(|m| m.ends == ends || m.ends == [ends[1], ends[0]]);
         if ends[0] == ends[1] || is_there {
             return false;
         }
-        self.members.push(Member { ends, ..like });
+        self.members.push(Member { ends, offset: [[0.0; 3]; 2], ..like });
         true
     }
 
@@ -63,11 +63,13 @@ impl Frame {
         let Some(next) = joints.first() else { return joints };
         self.members[member].ends[1] = *next;
         self.members[member].joined[1] = End::Rigid;
+        self.members[member].offset[1] = [0.0; 3];
         let loads = self.loads.clone();
         for (k, from) in joints.iter().enumerate() {
             let to = joints.get(k + 1).copied();
             let joined = [End::Rigid, if to.is_none() { whole.joined[1] } else { End::Rigid }];
-            self.members.push(Member { ends: [*from, to.unwrap_or(whole.ends[1])], joined, ..whole.clone() });
+            let offset = [[0.0; 3], if to.is_none() { whole.offset[1] } else { [0.0; 3] }];
+            self.members.push(Member { ends: [*from, to.unwrap_or(whole.ends[1])], joined, offset, ..whole.clone() });
             let piece = self.members.len() as u32 - 1;
             let along = |l: &Load| {
                 let kind = match l.kind {
@@ -109,7 +111,7 @@ impl Frame {
     }
 
     /// Makes one member of two that go straight on within `angle` degrees at a joint where nothing else is: no other member,
-    /// no support, no load, no hinge; both of one section, material, layer and turn, with the same loads. Gives how many went.
+    /// no support, no load, no hinge or offset; both of one section, material, layer and turn, with the same loads. Gives how many went.
     pub fn merge_straight(&mut self, angle: f64) -> usize {
         let least = angle.to_radians().cos();
         let mut at: Vec<Vec<u32>> = vec![Vec::new(); self.joints.len()];
@@ -133,9 +135,11 @@ impl Frame {
             let (keep, drop) = (a.min(b) as usize, a.max(b) as usize);
             let far = self.members[drop].ends[usize::from(self.members[drop].ends[0] == j as u32)];
             let own = usize::from(self.members[keep].ends[1] == j as u32);
-            let end = self.members[drop].joined[usize::from(self.members[drop].ends[1] == far)];
+            let last = usize::from(self.members[drop].ends[1] == far);
+            let (end, offset) = (self.members[drop].joined[last], self.members[drop].offset[last]);
             self.members[keep].ends[own] = far;
             self.members[keep].joined[own] = end;
+            self.members[keep].offset[own] = offset;
             gone[drop] = true;
             // What met the one that went meets the one that stays.
             at[far as usize].iter_mut().filter(|m| **m == drop as u32).for_each(|m| *m = keep as u32);
@@ -148,7 +152,10 @@ impl Frame {
     fn is_straight(&self, a: u32, b: u32, joint: u32, least: f64) -> bool {
         let (m, n) = (&self.members[a as usize], &self.members[b as usize]);
         let like = |m: &Member| (m.section, m.material, m.layer, m.turn.to_bits());
-        let hinged = |m: &Member| m.joined[usize::from(m.ends[1] == joint)] != End::Rigid;
+        let hinged = |m: &Member| {
+            let end = usize::from(m.ends[1] == joint);
+            m.joined[end] != End::Rigid || m.offset[end] != [0.0; 3]
+        };
         let away = |m: &Member| {
             let [p, q] = self.places(m);
             unit(if m.ends[0] == joint { sub(q, p) } else { sub(p, q) })
@@ -178,9 +185,15 @@ impl Frame {
         let mut came = 0;
         for m in members {
             let like = self.members[*m].clone();
-            let ends = self.places(&like).map(&place);
-            let ends = ends.map(|p| self.joint_at(p, 0.0));
-            came += usize::from(self.draw(ends, like));
+            let joints = like.ends.map(|j| self.joints[j as usize].at);
+            let offset = [0, 1].map(|e| sub(place(add(joints[e], like.offset[e])), place(joints[e])));
+            let is_offset = like.is_offset();
+            let ends = joints.map(&place).map(|p| self.joint_at(p, 0.0));
+            let drawn = self.draw(ends, like);
+            if let Some(last) = self.members.last_mut().filter(|_| drawn && is_offset) {
+                last.offset = offset;
+            }
+            came += usize::from(drawn);
         }
         came
     }

@@ -82,27 +82,49 @@ pub fn even_load(force: [f64; 3], length: f64) -> [f64; 12] {
 }
 
 /// What the movements of both ends are if those of the joints are given: a release is a movement of its own, which takes the
-/// value at which it feels no force.
+/// value at which it feels no force, or as much as its spring gives.
 pub fn released(k: &Matrix, joined: [End; 2]) -> Matrix {
     let mut t = identity();
     let mut now = *k;
     for (at, end) in joined.into_iter().enumerate() {
         // A bar with pins at both ends turns about itself, and nothing is the worse for it: one end lets go of that too.
         let spin = (at == 1 && joined == [End::Pinned; 2]).then_some(3);
+        let spring = end.spring();
         for r in end.released().iter().copied().chain(spin).map(|r| r + 6 * at) {
-            let pivot = now[r][r];
+            let pivot = now[r][r] + spring;
             // What both ends let go of moves by itself, and stays where it is.
             let scale: f64 = k[r][r];
             let mut own = identity();
             own[r] = [0.0; 12];
             if pivot > 1e-9 * scale {
-                own[r] = std::array::from_fn(|j| if j == r { 0.0 } else { -now[r][j] / pivot });
+                own[r] = std::array::from_fn(|j| if j == r { spring / pivot } else { -now[r][j] / pivot });
             }
             t = product(&t, &own);
             now = congruent(&now, &own);
+            add_spring(&mut now, &own, r, spring);
         }
     }
     t
+}
+
+/// What springs between joints and ends add to a member's stiffness: they feel what both move differently by.
+pub fn sprung(k: &mut Matrix, ends: &Matrix, joined: [End; 2]) {
+    for (at, end) in joined.into_iter().enumerate() {
+        end.released().iter().for_each(|r| add_spring(k, ends, r + 6 * at, end.spring()));
+    }
+}
+
+/// Adds `spring · dᵀ d`, where `d` is what the end's movement `r` differs from its joint's by.
+fn add_spring(k: &mut Matrix, ends: &Matrix, r: usize, spring: f64) {
+    if spring == 0.0 {
+        return;
+    }
+    let d: [f64; 12] = std::array::from_fn(|j| ends[r][j] - if j == r { 1.0 } else { 0.0 });
+    for i in 0..12 {
+        for j in 0..12 {
+            k[i][j] += spring * d[i] * d[j];
+        }
+    }
 }
 
 fn identity() -> Matrix {

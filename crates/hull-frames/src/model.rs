@@ -3,7 +3,7 @@
 use crate::sections::Section;
 use hull_geometry::Point;
 use hull_geometry::mesh::Bounds;
-use hull_geometry::vector::{V3, cross, distance, dot, scale, sub, unit};
+use hull_geometry::vector::{V3, add, cross, distance, dot, scale, sub, unit};
 use serde::{Deserialize, Serialize};
 
 /// How one of the six movements of a joint is held: along x, y, z, then about them.
@@ -37,7 +37,7 @@ impl Joint {
 }
 
 /// How a member's end is joined.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 pub enum End {
     /// It turns with the joint.
@@ -47,6 +47,8 @@ pub enum End {
     Pinned,
     /// It slides along the member.
     Sliding,
+    /// It turns about both axes of its section against a spring, in N·mm/rad; torsion is held.
+    Elastic(f64),
 }
 
 impl End {
@@ -54,9 +56,14 @@ impl End {
     pub fn released(self) -> &'static [usize] {
         match self {
             End::Rigid => &[],
-            End::Pinned => &[4, 5],
+            End::Pinned | End::Elastic(_) => &[4, 5],
             End::Sliding => &[0],
         }
+    }
+
+    /// What those movements take, in N·mm/rad: nought where the end lets go.
+    pub fn spring(self) -> f64 {
+        if let End::Elastic(stiffness) = self { stiffness } else { 0.0 }
     }
 }
 
@@ -75,6 +82,16 @@ pub struct Member {
     pub turn: f64,
     /// How its ends are joined.
     pub joined: [End; 2],
+    /// From the joint to the member's end, along the whole's axes in mm: a rigid piece that has no mass of its own.
+    #[serde(skip)]
+    pub offset: [V3; 2],
+}
+
+impl Member {
+    /// Whether it ends beside a joint.
+    pub fn is_offset(&self) -> bool {
+        self.offset != [[0.0; 3]; 2]
+    }
 }
 
 /// What members are made of.
@@ -163,6 +180,7 @@ pub enum LoadKind {
 
 /// Members between joints.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
+#[serde(try_from = "Stored", into = "Stored")]
 pub struct Frame {
     /// Where members meet.
     pub joints: Vec<Joint>,
@@ -176,9 +194,47 @@ pub struct Frame {
     pub layers: Vec<String>,
     /// What acts.
     pub loads: Vec<Load>,
-    /// Cases together, each times a factor. The last field: frames stored before there were any end here.
-    #[serde(default)]
+    /// Cases together, each times a factor.
     pub combinations: Vec<Combination>,
+}
+
+/// A frame as it is written: what few members have stands behind the rest, so that frames of before can be read.
+#[derive(Serialize, Deserialize)]
+struct Stored {
+    joints: Vec<Joint>,
+    members: Vec<Member>,
+    sections: Vec<Section>,
+    materials: Vec<Material>,
+    layers: Vec<String>,
+    loads: Vec<Load>,
+    /// Frames stored before there were any end here.
+    #[serde(default)]
+    combinations: Vec<Combination>,
+    /// Of members that end beside a joint. Frames stored before there were any end here.
+    #[serde(default)]
+    offsets: Vec<(u32, [V3; 2])>,
+}
+
+impl TryFrom<Stored> for Frame {
+    type Error = String;
+
+    fn try_from(s: Stored) -> Result<Frame, String> {
+        let Stored { joints, mut members, sections, materials, layers, loads, combinations, offsets } = s;
+        for (number, offset) in offsets {
+            let member = members.get_mut(number as usize);
+            member.ok_or_else(|| format!("an offset is of member {}, which is not there", number + 1))?.offset = offset;
+        }
+        Ok(Frame { joints, members, sections, materials, layers, loads, combinations })
+    }
+}
+
+impl From<Frame> for Stored {
+    fn from(f: Frame) -> Stored {
+        let Frame { joints, members, sections, materials, layers, loads, combinations } = f;
+        let all = members.iter().enumerate().filter(|(_, m)| m.is_offset());
+        let offsets = all.map(|(i, m)| (i as u32, m.offset)).collect();
+        Stored { joints, members, sections, materials, layers, loads, combinations, offsets }
+    }
 }
 
 /// Cases that act together, each times a factor.
@@ -208,7 +264,7 @@ impl Load {
 impl Frame {
     /// The places of a member's ends.
     pub fn places(&self, member: &Member) -> [Point; 2] {
-        member.ends.map(|j| self.joints[j as usize].at)
+        [0, 1].map(|e| add(self.joints[member.ends[e] as usize].at, member.offset[e]))
     }
 
     /// How long a member is.
@@ -272,9 +328,10 @@ impl Frame {
         self.keep(&kept);
     }
 
-    /// The box of its joints.
+    /// The box of its joints, and of members that end beside them.
     pub fn bounds(&self) -> Bounds {
-        Bounds::of(self.joints.iter().map(|j| j.at))
+        let beside = self.members.iter().filter(|m| m.is_offset()).flat_map(|m| self.places(m));
+        Bounds::of(self.joints.iter().map(|j| j.at).chain(beside))
     }
 
     /// All mass, in tonnes; of members without section or material none.
@@ -330,7 +387,8 @@ impl Frame {
                 };
                 let joined =
                     [if i == 1 { m.joined[0] } else { End::Rigid }, if i == n { m.joined[1] } else { End::Rigid }];
-                out.members.push(Member { ends: [before, after], joined, ..m.clone() });
+                let offset = [if i == 1 { m.offset[0] } else { [0.0; 3] }, if i == n { m.offset[1] } else { [0.0; 3] }];
+                out.members.push(Member { ends: [before, after], joined, offset, ..m.clone() });
                 before = after;
             }
         }

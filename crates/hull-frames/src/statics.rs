@@ -1,6 +1,6 @@
 //! The frame under its loads: movements, reactions, forces along members, stress against yield.
 
-use crate::assemble::{Assembled, Unsolvable, own, turned};
+use crate::assemble::{Assembled, Unsolvable};
 use crate::factors::Factors;
 use crate::matrices::{Matrix, times};
 use crate::model::{Fix, Frame};
@@ -148,7 +148,7 @@ pub(crate) fn factored<'a>(
         right[f] = on_joints[at];
     }
     for e in a.elements.iter().filter(|e| e.at.iter().any(|at| given[*at] != 0.0)) {
-        let k = crate::assemble::turned_matrix(&e.axes, &e.stiffness);
+        let k = e.whole(&e.stiffness);
         let push = times(&k, &e.at.map(|at| given[at]));
         for (at, p) in e.at.iter().zip(push) {
             if let Some(f) = a.free[*at] {
@@ -177,8 +177,8 @@ fn forces(a: &Assembled, case: Option<&str>, moved: Vec<[f64; 6]>, on_ends: &[[f
     let mut members = Vec::with_capacity(a.elements.len());
     for (i, e) in a.elements.iter().enumerate() {
         let joints: [f64; 12] = std::array::from_fn(|k| moved[e.at[k] / 6][e.at[k] % 6]);
-        let force = times(&e.stiffness, &own(&e.axes, &joints));
-        let global = turned(&e.axes, &force);
+        let force = times(&e.stiffness, &e.own(&joints));
+        let global = e.on_joints(&force);
         (0..12).for_each(|k| left[e.at[k]] += global[k]);
         let ends: [f64; 12] = std::array::from_fn(|k| force[k] - on_ends[i][k]);
         members.push(along(a.frame, i, &ends, lines[i], e.length));

@@ -4,6 +4,7 @@
 use hull_frames::modes::{buckling, frequencies};
 use hull_frames::statics::{mechanism, solve};
 use hull_frames::{End, Fix, Frame, Joint, Load, LoadKind, Material, Member, Section};
+use proptest::prelude::*;
 use std::f64::consts::PI;
 
 const HELD: [Fix; 6] = [Fix::Held; 6];
@@ -274,5 +275,108 @@ fn sections_carry_what_the_tables_say() {
     }
     for bad in ["RHS 100x50x40", "IPE 205", "XYZ 10", "RHS 100", "CHS -5x1", "", "FLAT 10xNaN"] {
         assert!(Section::named(bad).is_err(), "{bad}");
+    }
+}
+
+/// Ends on springs: of q l²/12 a spring of k leaves 1 / (1 + 2 E I / (k l)) (slope and deflection; shear does not count, both
+/// sides being alike), and between the held and the hinged beam everything is met.
+#[test]
+fn elastic_ends_take_their_share_of_the_moment() {
+    let (l, q) = (3000.0, 2.0);
+    let mut frame = beam(l, 1);
+    (frame.joints[0].held, frame.joints[1].held) = (HELD, HELD);
+    line(&mut frame, [0.0, 0.0, -q]);
+    let (s, m) = (frame.sections[0].clone(), frame.materials[0].clone());
+    for k in [1e6, 1e9, 3.7e9, 1e12] {
+        frame.members[0].joined = [End::Elastic(k); 2];
+        let solved = solve(&frame, None).unwrap();
+        let share = 1.0 / (1.0 + 2.0 * m.young * s.iy / (k * l));
+        let bending = &solved.members[0].bending[0];
+        close("ends", bending[0].abs(), share * q * l * l / 12.0, 1e-9);
+        close("middle", bending[5].abs(), q * l * l / 8.0 - share * q * l * l / 12.0, 1e-9);
+        close("feet", solved.reactions[0][4].abs(), share * q * l * l / 12.0, 1e-9);
+        assert!(solved.imbalance < 1e-9);
+    }
+    // A column on a spring at its foot, held at its head against moving only: between Euler's first and the propped one.
+    let column = |end: End| {
+        let mut frame = beam(l, 1);
+        frame.joints[0].held = HELD;
+        frame.joints[1].held = [Fix::Free, Fix::Held, Fix::Held, Fix::Held, Fix::Free, Fix::Free];
+        frame.members[0].joined[0] = end;
+        force(&mut frame, 1, [-1000.0, 0.0, 0.0, 0.0, 0.0, 0.0]);
+        buckling(&frame, None).unwrap().unwrap().value
+    };
+    let all = [End::Pinned, End::Elastic(1e7), End::Elastic(1e9), End::Rigid].map(column);
+    assert!(all.windows(2).all(|w| w[0] < w[1]), "{all:?}");
+    close("nearly held", column(End::Elastic(1e15)), all[3], 1e-4);
+}
+
+/// A member beside its joints: an eccentric push bends it all along by the push times its distance.
+#[test]
+fn an_offset_member_is_bent_by_what_pushes_beside_it() {
+    let (l, push, beside) = (2500.0, 4000.0, 80.0);
+    let mut frame = beam(l, 1);
+    frame.joints[0].held = HELD;
+    frame.members[0].offset = [[0.0, 0.0, beside]; 2];
+    force(&mut frame, 1, [-push, 0.0, 0.0, 0.0, 0.0, 0.0]);
+    let (s, m) = (frame.sections[0].clone(), frame.materials[0].clone());
+    let solved = solve(&frame, None).unwrap();
+    let turn = push * beside * l / (m.young * s.iy);
+    solved.members[0].bending[0].iter().for_each(|b| close("moment", b.abs(), push * beside, 1e-9));
+    close("stress", solved.members[0].stress, push / s.area + push * beside * s.reach[0] / s.iy, 1e-9);
+    close("turn", solved.moved[1][4].abs(), turn, 1e-9);
+    close("deflection", solved.moved[1][2].abs(), turn * l / 2.0, 1e-9);
+    // The joint goes as the member's end does, and further by its turn.
+    close("push", -solved.moved[1][0], push * l / (m.young * s.area) + turn * beside, 1e-9);
+    close("foot", solved.reactions[0][4].abs() + 1.0, 1.0, 1e-6 * push * beside);
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 24, ..ProptestConfig::default() })]
+
+    /// A portal whose members end beside its joints moves, and is bent, as one with very stiff short pieces there; copied and
+    /// divided it keeps them.
+    #[test]
+    fn offsets_are_stiff_pieces(offsets in prop::collection::vec(prop::array::uniform3(20.0..120.0_f64), 6)) {
+        let places = [[0.0, 0.0, 0.0], [0.0, 0.0, 3000.0], [4000.0, 200.0, 3000.0], [4000.0, 0.0, 0.0]];
+        let mut frame = beam(1000.0, 3);
+        frame.joints = places.map(|at| Joint { at, ..Joint::default() }).to_vec();
+        (frame.joints[0].held, frame.joints[3].held) = (HELD, HELD);
+        for (i, m) in frame.members.iter_mut().enumerate() {
+            m.offset = [offsets[2 * i], offsets[2 * i + 1]];
+        }
+        line(&mut frame, [0.1, -0.2, -1.0]);
+        force(&mut frame, 1, [900.0, 300.0, 0.0, 0.0, 1e5, 0.0]);
+        let solved = solve(&frame, None).unwrap();
+        prop_assert!(solved.imbalance < 1e-9);
+
+        let mut stiff = frame.clone();
+        let steel = Material { young: 2.1e6, shear: 8.1e5, ..Material::named("S235").unwrap() };
+        let material = stiff.take_material(Material { name: "stiff".into(), density: 0.0, ..steel });
+        let section = stiff.take_section(Section { name: "thick".into(), area: 1e6, iy: 1e10, iz: 1e10, torsion: 1e10, shear: [1e6; 2], ..Section::named("RHS 100x50x5").unwrap() });
+        for i in 0..3 {
+            let ends = frame.places(&frame.members[i]);
+            for (end, at) in ends.into_iter().enumerate() {
+                let joint = stiff.joints.len() as u32;
+                stiff.joints.push(Joint { at, ..Joint::default() });
+                let before = std::mem::replace(&mut stiff.members[i].ends[end], joint);
+                stiff.members.push(Member { ends: [before, joint], section: Some(section), material: Some(material), ..Member::default() });
+            }
+            stiff.members[i].offset = [[0.0; 3]; 2];
+        }
+        let wanted = solve(&stiff, None).unwrap();
+        for j in 0..4 {
+            for k in 0..6 {
+                let scale = if k < 3 { 1.0 } else { 1e-3 };
+                prop_assert!((solved.moved[j][k] - wanted.moved[j][k]).abs() < 2e-4 * scale, "{j} {k}: {} {}", solved.moved[j][k], wanted.moved[j][k]);
+            }
+        }
+        for (a, b) in solved.members.iter().zip(&wanted.members) {
+            prop_assert!((a.stress - b.stress).abs() < 1e-3 * b.stress, "{} {}", a.stress, b.stress);
+        }
+        let divided = solve(&frame.divided(3), None).unwrap();
+        for j in 0..4 {
+            prop_assert!((0..3).all(|k| (solved.moved[j][k] - divided.moved[j][k]).abs() < 1e-9 * (1.0 + solved.moved[j][k].abs())));
+        }
     }
 }

@@ -21,7 +21,7 @@ pub use holes::{caps, islands, smooth_patch, triangulate};
 pub use mend::{cleanup, handles, orient, plot, stitch, tangle, thin};
 pub use mesh::{cells, cloud, corners, join, measure, regions, splats, topology};
 pub use samples::{dirt, shapes};
-pub use search::{crossings, deviation, hausdorff, monotone, nearest, tree};
+pub use search::{clearance, crossings, deviation, hausdorff, monotone, nearest, tree};
 pub use simplify::{bumps, coarsen, reduce, round_bumps, section, slice};
 
 pub use mesh::{Mesh, NONE, Point, Rebuilt};

@@ -1,8 +1,8 @@
 //! From a plan and its bodies to a robot: frames in the joints, metres, masses by exact integrals, shapes to touch.
 
-use crate::collision::{Cost, Kind, angles, cost, hull, shapes};
+use crate::collision::{Cost, Kind, Made, angles, cost, declared, hull, shapes};
 use crate::model::{Geometry, Inertia, Joint, JointKind, Link, Pose, Robot, Shape};
-use crate::plan::{Plan, PlannedJoint, PlannedLink};
+use crate::plan::{Collision, Plan, PlannedJoint, PlannedLink};
 use hull_fitting::align::Rigid;
 use hull_geometry::reduce::reduced;
 use hull_geometry::topology::Topology;
@@ -30,6 +30,8 @@ pub struct LinkFigures {
     pub facets: usize,
     /// What is touched.
     pub collision: Cost,
+    /// Whether its mass properties are those that its file declares.
+    pub declared: bool,
     /// What was done where its surface is open.
     pub note: Option<String>,
 }
@@ -87,7 +89,7 @@ pub fn build(plan: &Plan, meshes: &[Mesh], watch: &Watch) -> Result<Built, Build
             mirrored.mesh(&mut mesh);
         }
         let own = local(&mesh, origin(i));
-        add_link(&mut out, planned, &own, watch)?;
+        add_link(&mut out, planned, &own, origin(i), watch)?;
     }
     for (j, planned) in plan.joints.iter().enumerate() {
         let parent = plan.links.iter().position(|l| l.name == planned.parent).unwrap_or(0);
@@ -217,11 +219,33 @@ fn local(mesh: &Mesh, origin: Point) -> Mesh {
     own
 }
 
-fn add_link(out: &mut Built, planned: &PlannedLink, own: &Mesh, watch: &Watch) -> Result<(), BuildError> {
-    let name = legal(&planned.name);
+/// Mass properties of a link in its frame, its volume in m³, and what was done where its surface is open.
+fn weighed(
+    planned: &PlannedLink,
+    own: &Mesh,
+    origin: Point,
+    watch: &Watch,
+) -> Result<(Option<Inertia>, f64, Option<String>), BuildError> {
+    let told = |e: String| BuildError::Refused(format!("Link “{}”: {e}.", planned.name));
     let topology = Topology::of(own, watch)?;
     let closed = topology.is_closed() && topology.misdirected.is_empty();
-    let told = |e: String| BuildError::Refused(format!("Link “{}”: {e}.", planned.name));
+    // What is declared asks nothing of the surface; a flat one has no volume then.
+    let volume = || {
+        let solid = if closed { own.clone() } else { hull(own).unwrap_or_default() };
+        measure::mass(&solid, &solid.bounds()).volume.abs()
+    };
+    if planned.massless {
+        return Ok((None, volume(), None));
+    }
+    if let Some(declared) = planned.inertia {
+        let declared = planned.mirrored.map_or(declared, |plane| declared.mirrored(plane));
+        let mut inertia = declared.weighing(planned.mass.unwrap_or(declared.mass));
+        inertia.at.xyz = sub(inertia.at.xyz, scale(origin, METRES));
+        if let Some(why) = crate::checks::impossible(&inertia) {
+            return Err(told(format!("what its file declares {why}")));
+        }
+        return positive(inertia, planned).map(|i| (Some(i), volume(), None));
+    }
     let (solid, note) = if closed {
         (own.clone(), None)
     } else {
@@ -232,14 +256,43 @@ fn add_link(out: &mut Built, planned: &PlannedLink, own: &Mesh, watch: &Watch) -
         return Err(told("its facets face inward: turn them outward first".into()));
     }
     let density = planned.mass.map_or(planned.density, |m| m / figures.volume);
-    if !(density > 0.0 && density.is_finite()) {
-        return Err(told("mass and density must be above zero".into()));
-    }
     // xx, yy, zz, xy, yz, zx there; xx, xy, xz, yy, yz, zz here.
     let [xx, yy, zz, xy, yz, zx] = figures.inertia.map(|x| x * density);
-    let moments = [xx, xy, zx, yy, yz, zz];
-    let mass = figures.volume * density;
-    let inertia = Inertia { at: Pose { xyz: figures.centroid, rpy: [0.0; 3] }, mass, moments };
+    let at = Pose { xyz: figures.centroid, rpy: [0.0; 3] };
+    let inertia = Inertia { at, mass: figures.volume * density, moments: [xx, xy, zx, yy, yz, zz] };
+    positive(inertia, planned).map(|i| (Some(i), figures.volume, note))
+}
+
+fn positive(inertia: Inertia, planned: &PlannedLink) -> Result<Inertia, BuildError> {
+    match inertia.mass > 0.0 && inertia.mass.is_finite() {
+        true => Ok(inertia),
+        false => refused(format!("Link “{}”: mass and density must be above zero.", planned.name)),
+    }
+}
+
+/// The shapes to touch of a link in its frame.
+fn touched(planned: &PlannedLink, own: &Mesh, origin: Point, watch: &Watch) -> Result<Vec<Made>, String> {
+    if planned.collision != Collision::Declared {
+        return shapes(own, planned.collision, watch);
+    }
+    let local = |shape: &Shape| {
+        let mut shape = planned.mirrored.map_or_else(|| shape.clone(), |plane| plane.shape(shape));
+        shape.at.xyz = sub(shape.at.xyz, scale(origin, METRES));
+        shape
+    };
+    Ok(declared(&planned.touched.iter().map(local).collect::<Vec<_>>()))
+}
+
+fn add_link(
+    out: &mut Built,
+    planned: &PlannedLink,
+    own: &Mesh,
+    origin: Point,
+    watch: &Watch,
+) -> Result<(), BuildError> {
+    let name = legal(&planned.name);
+    let told = |e: String| BuildError::Refused(format!("Link “{}”: {e}.", planned.name));
+    let (inertia, volume, note) = weighed(planned, own, origin, watch)?;
     let seen = if own.triangles.len() > planned.facets { reduced(own, planned.facets).mesh } else { own.clone() };
     let mesh_shape = |file: &str, colour| Shape {
         at: Pose::default(),
@@ -250,7 +303,7 @@ fn add_link(out: &mut Built, planned: &PlannedLink, own: &Mesh, watch: &Watch) -
     let [r, g, b] = planned.colour.map(|c| f64::from(c) / 255.0);
     let visual = vec![mesh_shape(&file, Some([r, g, b, 1.0]))];
     out.files.push((file, seen.clone(), Some(planned.colour)));
-    let made = shapes(own, planned.collision, watch).map_err(told)?;
+    let made = touched(planned, own, origin, watch).map_err(told)?;
     let cost = cost(own, &made, watch)?;
     let mut collision = Vec::new();
     for (k, m) in made.into_iter().enumerate() {
@@ -265,16 +318,17 @@ fn add_link(out: &mut Built, planned: &PlannedLink, own: &Mesh, watch: &Watch) -
     }
     out.links.push(LinkFigures {
         name: name.clone(),
-        mass,
-        volume: figures.volume,
-        centre: figures.centroid,
-        principal: crate::checks::principal(&moments),
+        mass: inertia.map_or(0.0, |i| i.mass),
+        volume,
+        centre: inertia.map_or([0.0; 3], |i| i.at.xyz),
+        principal: inertia.map_or([0.0; 3], |i| crate::checks::principal(&i.moments)),
         facets: seen.triangles.len(),
         collision: cost,
+        declared: planned.inertia.is_some() || planned.massless,
         note,
     });
     out.seen.push(seen);
-    out.robot.links.push(Link { name, inertia: Some(inertia), visual, collision });
+    out.robot.links.push(Link { name, inertia, visual, collision });
     Ok(())
 }
 

@@ -48,7 +48,7 @@ pub struct Cost {
     pub sticks_out: f64,
 }
 
-/// The shapes of a kind around a mesh in metres.
+/// The shapes of a kind around a mesh in metres; none of those that are [`declared`].
 ///
 /// # Errors
 /// A sentence, or cancelled.
@@ -59,7 +59,7 @@ pub fn shapes(mesh: &Mesh, kind: Collision, watch: &Watch) -> Result<Vec<Made>, 
         mesh,
     };
     Ok(match kind {
-        Collision::None => Vec::new(),
+        Collision::None | Collision::Declared => Vec::new(),
         Collision::Mesh => vec![Made { kind: Kind::File, mesh: reduced(mesh, FEW).mesh }],
         Collision::Hull => vec![Made { kind: Kind::File, mesh: hull(mesh)? }],
         Collision::Pieces => pieces(mesh, watch)?.into_iter().map(|mesh| Made { kind: Kind::File, mesh }).collect(),
@@ -112,6 +112,31 @@ pub fn shapes(mesh: &Mesh, kind: Collision, watch: &Watch) -> Result<Vec<Made>, 
             vec![simple(Pose { xyz: middle, rpy: angles(&frame) }, Geometry::Cylinder(radius, length), made)]
         }
     })
+}
+
+/// Shapes that are there already, with their surfaces.
+pub fn declared(all: &[Shape]) -> Vec<Made> {
+    let made = all.iter().filter_map(|shape| {
+        let mut mesh = surface(&shape.geometry)?;
+        let place = crate::motion::rigid(&shape.at);
+        mesh.points.iter_mut().for_each(|p| *p = place.place(*p));
+        Some(Made { kind: Kind::Simple(shape.clone()), mesh })
+    });
+    made.collect()
+}
+
+/// A simple shape's surface in its own frame; `None` of a mesh.
+pub fn surface(geometry: &Geometry) -> Option<Mesh> {
+    match geometry {
+        Geometry::Box(size) => {
+            let mut mesh = hull_geometry::shapes::cuboid(*size);
+            hull_geometry::transform::translate(&mut mesh, scale(*size, -0.5));
+            Some(mesh)
+        }
+        Geometry::Sphere(radius) => Some(hull_geometry::shapes::sphere(*radius, 32, 16)),
+        Geometry::Cylinder(radius, length) => Some(cylinder(*radius, *length)),
+        Geometry::Mesh { .. } => None,
+    }
 }
 
 /// What shapes cost and how far they are off a link's mesh.
@@ -205,7 +230,7 @@ fn capsule(points: &[Point], frame: &[V3; 3]) -> ([V3; 3], Point, f64, f64) {
 }
 
 /// A cylinder along z about the origin, as facets.
-pub fn cylinder(radius: f64, length: f64) -> Mesh {
+fn cylinder(radius: f64, length: f64) -> Mesh {
     tube(&[[1.0, 0.0, 0.0], [0.0, 1.0, 0.0], [0.0, 0.0, 1.0]], [0.0; 3], radius, length)
 }
 

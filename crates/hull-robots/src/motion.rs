@@ -2,12 +2,14 @@
 
 use crate::model::{Joint, JointKind, Robot};
 use hull_fitting::align::Rigid;
-use hull_geometry::vector::{add, cross, scale, unit};
+use hull_geometry::clearance::{Placed, Surface, clearance};
+use hull_geometry::tree::FacetTree;
+use hull_geometry::vector::{add, cross, norm, scale, sub, unit};
 use hull_geometry::{Cancelled, Mesh, Watch};
-use parry3d_f64::math::{Pose, Rot3, Vec3};
-use parry3d_f64::query::distance;
-use parry3d_f64::shape::TriMesh;
+use rayon::prelude::*;
 use serde::Serialize;
+use std::sync::atomic::AtomicUsize;
+use std::sync::atomic::Ordering::Relaxed;
 
 /// Places along each joint's range.
 const STEPS: usize = 24;
@@ -97,72 +99,138 @@ pub struct Clearance {
     pub at: Option<(String, f64)>,
 }
 
-/// The least clearance of every two links that no joint joins, at zero and along every joint's range, the others at zero.
+/// Links that come nearer than this, in m, meet.
+const TOUCH: f64 = 1e-6;
+
+impl Clearance {
+    /// Whether both links meet.
+    pub fn meet(&self) -> bool {
+        self.least <= TOUCH
+    }
+}
+
+/// A place of the robot on the way of one joint.
+struct Moment {
+    /// Where every link is.
+    at: Vec<Rigid>,
+    /// The joint and its value, in degrees or mm; none at zero.
+    told: Option<(String, f64)>,
+}
+
+/// The way of one joint over its range, the others at zero.
+struct Sweep {
+    moments: Vec<Moment>,
+    /// Whether a link is moved by it.
+    moves: Vec<bool>,
+    /// How far any point of each link goes at most from one moment to the next, in m.
+    stride: Vec<f64>,
+}
+
+/// The least clearance of every two links that are neither one rigid piece nor of two that a joint joins, at zero and along every joint's range, the others at zero.
+///
+/// Two links are looked at on the way of a joint only where one of them moves, and only where they can come nearer than
+/// they came before: what neither can have moved since stands between them still.
 ///
 /// # Errors
 /// [`Cancelled`].
 pub fn clearances(robot: &Robot, seen: &[Mesh], watch: &Watch) -> Result<Vec<Clearance>, Cancelled> {
-    let shapes: Vec<Option<TriMesh>> = seen
-        .iter()
-        .map(|m| TriMesh::new(m.points.iter().map(|p| Vec3::new(p[0], p[1], p[2])).collect(), m.triangles.clone()).ok())
-        .collect();
+    let trees: Vec<FacetTree> = seen.par_iter().map(FacetTree::of).collect();
+    let piece = rigid_pieces(robot);
+    let number = |name: &str| robot.links.iter().position(|l| l.name == name).map(|l| piece[l]);
+    let joints: Vec<(Option<usize>, Option<usize>)> =
+        robot.joints.iter().map(|j| (number(&j.parent), number(&j.child))).collect();
     let joined = |a: usize, b: usize| {
-        let (a, b) = (&robot.links[a].name, &robot.links[b].name);
-        robot.joints.iter().any(|j| (j.parent == *a && j.child == *b) || (j.parent == *b && j.child == *a))
+        let (a, b) = (Some(piece[a]), Some(piece[b]));
+        a == b || joints.iter().any(|j| *j == (a, b) || *j == (b, a))
     };
     let pairs: Vec<(usize, usize)> = (0..robot.links.len())
         .flat_map(|a| (a + 1..robot.links.len()).map(move |b| (a, b)))
         .filter(|(a, b)| !joined(*a, *b))
         .collect();
-    let mut out: Vec<Clearance> = pairs
-        .iter()
-        .map(|(a, b)| Clearance {
-            a: robot.links[*a].name.clone(),
-            b: robot.links[*b].name.clone(),
-            least: f64::INFINITY,
-            at: None,
-        })
-        .collect();
-    let mut look = |values: &[f64], told: Option<(String, f64)>| {
-        let at = places(robot, values);
-        for (c, (a, b)) in out.iter_mut().zip(&pairs) {
-            let (Some(s), Some(t)) = (&shapes[*a], &shapes[*b]) else { continue };
-            let found = distance(&pose(&at[*a]), s, &pose(&at[*b]), t);
-            if let Ok(d) = found.map(|d| d.distance)
-                && d < c.least - 1e-12
-            {
-                (c.least, c.at) = (d, told.clone());
+    let zero = Moment { at: places(robot, &[]), told: None };
+    let sweeps: Vec<Sweep> = (0..robot.joints.len()).filter_map(|k| sweep(robot, k, seen, &zero.at)).collect();
+    watch.report(0.0, "moving joints over their range")?;
+    let done = AtomicUsize::new(0);
+    pairs
+        .par_iter()
+        .map(|(a, b)| {
+            let mut found = Clearance {
+                a: robot.links[*a].name.clone(),
+                b: robot.links[*b].name.clone(),
+                least: f64::INFINITY,
+                at: None,
+            };
+            let [s, t] = [*a, *b].map(|k| Surface { mesh: &seen[k], tree: &trees[k] });
+            // How far they are apart, if that is less than another distance.
+            let apart = |m: &Moment, within: f64| {
+                let to = m.at[*a].inverse().after(&m.at[*b]);
+                clearance(s, t, &Placed { rotation: to.rotation, shift: to.shift }, within).map(|c| c.distance)
+            };
+            found.least = apart(&zero, f64::INFINITY).unwrap_or(f64::INFINITY);
+            for sweep in sweeps.iter().filter(|s| s.moves[*a] != s.moves[*b]) {
+                // The least that the distance can be at this moment.
+                let mut bound = f64::NEG_INFINITY;
+                for moment in &sweep.moments {
+                    bound -= sweep.stride[*a] + sweep.stride[*b];
+                    if bound >= found.least || found.least <= 0.0 || found.least.is_infinite() {
+                        continue;
+                    }
+                    watch.check()?;
+                    // Less than rounding is no nearer.
+                    match apart(moment, found.least - 1e-12) {
+                        Some(nearer) => (found.least, found.at, bound) = (nearer, moment.told.clone(), nearer),
+                        None => bound = found.least,
+                    }
+                }
             }
-        }
-    };
-    look(&vec![0.0; robot.joints.len()], None);
-    for (k, j) in robot.joints.iter().enumerate() {
-        watch.report(k as f64 / robot.joints.len() as f64, "moving joints over their range")?;
-        let (turns, [from, to]) = match (j.kind, j.limits) {
-            _ if j.mimic.is_some() => continue,
-            (JointKind::Revolute, Some(l)) => (true, l),
-            (JointKind::Prismatic, Some(l)) => (false, l),
-            (JointKind::Continuous, _) => (true, [0.0, std::f64::consts::TAU]),
-            _ => continue,
-        };
-        for i in 0..=STEPS {
-            watch.check()?;
-            let value = from + (to - from) * i as f64 / STEPS as f64;
-            let mut values = vec![0.0; robot.joints.len()];
-            values[k] = value;
-            look(&values, Some((j.name.clone(), if turns { value.to_degrees() } else { 1000.0 * value })));
-        }
-    }
-    Ok(out)
+            watch.report(done.fetch_add(1, Relaxed) as f64 / pairs.len() as f64, "moving joints over their range")?;
+            Ok(found)
+        })
+        .collect()
 }
 
-fn pose(at: &Rigid) -> Pose {
-    let [r, s, t] = at.rotation;
-    // Columns are where x, y and z go.
-    let m = parry3d_f64::math::Matrix::from_cols(
-        Vec3::new(r[0], s[0], t[0]),
-        Vec3::new(r[1], s[1], t[1]),
-        Vec3::new(r[2], s[2], t[2]),
-    );
-    Pose { rotation: Rot3::from_mat3(&m), translation: Vec3::new(at.shift[0], at.shift[1], at.shift[2]) }
+/// By link, the number of the rigid piece that it is part of: what fixed joints hold together is one.
+fn rigid_pieces(robot: &Robot) -> Vec<usize> {
+    let mut piece: Vec<usize> = (0..robot.links.len()).collect();
+    let number = |name: &str| robot.links.iter().position(|l| l.name == name);
+    for j in robot.joints.iter().filter(|j| j.kind == JointKind::Fixed) {
+        if let (Some(a), Some(b)) = (number(&j.parent), number(&j.child)) {
+            let (from, to) = (piece[b], piece[a]);
+            piece.iter_mut().filter(|p| **p == from).for_each(|p| *p = to);
+        }
+    }
+    piece
+}
+
+/// The way of a joint; `None` if it has none of its own.
+fn sweep(robot: &Robot, k: usize, seen: &[Mesh], zero: &[Rigid]) -> Option<Sweep> {
+    let joint = &robot.joints[k];
+    let (turns, [from, to]) = match (joint.kind, joint.limits) {
+        _ if joint.mimic.is_some() => return None,
+        (JointKind::Revolute, Some(l)) => (true, l),
+        (JointKind::Prismatic, Some(l)) => (false, l),
+        (JointKind::Continuous, _) => (true, [0.0, std::f64::consts::TAU]),
+        _ => return None,
+    };
+    let moment = |i: usize| {
+        let value = from + (to - from) * i as f64 / STEPS as f64;
+        let mut values = vec![0.0; robot.joints.len()];
+        values[k] = value;
+        let told = Some((joint.name.clone(), if turns { value.to_degrees() } else { 1000.0 * value }));
+        Moment { at: places(robot, &values), told }
+    };
+    let moments: Vec<Moment> = (0..=STEPS).map(moment).collect();
+    let moves: Vec<bool> = (0..robot.links.len()).map(|l| moments.iter().any(|m| m.at[l] != zero[l])).collect();
+    // Of what is moved as a whole, corners of its box go farthest.
+    let stride = |l: usize| {
+        let bounds = seen[l].bounds();
+        let corner = |c: usize| [0, 1, 2].map(|x| if c >> x & 1 == 0 { bounds.min[x] } else { bounds.max[x] });
+        let far = |w: &[Moment]| {
+            let gone = (0..8).map(|c| norm(sub(w[1].at[l].place(corner(c)), w[0].at[l].place(corner(c)))));
+            gone.fold(0.0, f64::max)
+        };
+        if moves[l] && !seen[l].points.is_empty() { moments.windows(2).map(far).fold(0.0, f64::max) } else { 0.0 }
+    };
+    let stride = (0..robot.links.len()).map(stride).collect();
+    Some(Sweep { moments, moves, stride })
 }

@@ -2,7 +2,7 @@
 //! millimetres, as they are put together; everything else follows from that.
 
 use crate::cameras::PlannedCamera;
-use crate::model::JointKind;
+use crate::model::{Inertia, JointKind, Shape};
 use hull_geometry::Point;
 use serde::{Deserialize, Serialize};
 
@@ -76,11 +76,13 @@ pub enum Collision {
     Pieces,
     /// Its surface with fewer facets.
     Mesh,
+    /// The simple shapes that its file declares: [`PlannedLink::touched`].
+    Declared,
 }
 
 impl Collision {
     /// All of them, with what they are called.
-    pub const ALL: [(&'static str, &'static str, Collision); 8] = [
+    pub const ALL: [(&'static str, &'static str, Collision); 9] = [
         ("hull", "convex hull", Collision::Hull),
         ("pieces", "convex pieces", Collision::Pieces),
         ("box", "smallest box", Collision::Box),
@@ -88,6 +90,7 @@ impl Collision {
         ("capsule", "capsule", Collision::Capsule),
         ("sphere", "ball", Collision::Sphere),
         ("mesh", "reduced mesh", Collision::Mesh),
+        ("declared", "shapes of its file", Collision::Declared),
         ("none", "none", Collision::None),
     ];
 
@@ -157,6 +160,16 @@ pub struct PlannedLink {
     /// Where it is the mirror image of its bodies: the plane.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub mirrored: Option<Mirrored>,
+    /// Mass properties that its file declares: the centre in m in the space of the bodies, moments along that space's axes.
+    /// They take the place of the bodies' own integrals; another `mass` scales them.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub inertia: Option<Inertia>,
+    /// Whether it weighs nothing: its file declares no mass, and it is fixed to a link that has one.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub massless: bool,
+    /// Simple shapes to touch that its file declares, in m in the space of the bodies.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub touched: Vec<Shape>,
 }
 
 fn steel() -> f64 {
@@ -183,6 +196,9 @@ impl PlannedLink {
             collision: Collision::Hull,
             facets: budget(),
             mirrored: None,
+            inertia: None,
+            massless: false,
+            touched: Vec::new(),
         }
     }
 }

@@ -1,7 +1,8 @@
 //! The other side of a robot: links mirrored with the joints that hold them, left for right.
 
-use crate::JointKind;
+use crate::collision::angles;
 use crate::plan::{Mirrored, Plan, PlannedJoint, PlannedLink};
+use crate::{JointKind, Pose, Shape};
 use hull_geometry::{Mesh, Point};
 
 /// Words of names that change sides; the longer before those that they begin with.
@@ -46,6 +47,17 @@ impl Mirrored {
     pub fn direction(self, mut d: Point, turns: bool) -> Point {
         d[self.axis] = -d[self.axis];
         if turns { d.map(|x| -x) } else { d }
+    }
+
+    /// A box, cylinder or ball on the other side, in m: each is its own image, so that only its place is mirrored.
+    pub fn shape(self, shape: &Shape) -> Shape {
+        let turn = crate::motion::rigid(&shape.at).rotation;
+        // The image of the frame, with its own axis turned back, is right-handed again.
+        let sign = |k: usize| if k == self.axis { -1.0 } else { 1.0 };
+        let columns = [0, 1, 2].map(|j| [0, 1, 2].map(|i| sign(i) * sign(j) * turn[i][j]));
+        let mut xyz = shape.at.xyz;
+        xyz[self.axis] = 2e-3 * self.at - xyz[self.axis];
+        Shape { at: Pose { xyz, rpy: angles(&columns) }, ..shape.clone() }
     }
 
     /// A mesh on the other side, its facets facing outward still.

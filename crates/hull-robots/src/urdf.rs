@@ -15,6 +15,25 @@ pub struct Read {
     pub skipped: BTreeMap<String, usize>,
 }
 
+/// Colours by the names of materials, which may be told anywhere in the file.
+#[derive(Default)]
+struct Materials {
+    known: BTreeMap<String, [f64; 4]>,
+    /// The one whose element is open.
+    open: String,
+    /// Link and shape that wait for a colour by its name.
+    wanted: Vec<(usize, usize, String)>,
+}
+
+impl Materials {
+    fn paint(self, robot: &mut Robot) {
+        for (link, shape, name) in self.wanted {
+            let shape = &mut robot.links[link].visual[shape];
+            shape.colour = shape.colour.or_else(|| self.known.get(&name).copied());
+        }
+    }
+}
+
 /// Elements nest so deep at most.
 const DEEPEST: usize = 64;
 
@@ -27,6 +46,7 @@ pub fn read(bytes: &[u8]) -> Result<Read, String> {
     let mut reader = Reader::from_reader(bytes);
     reader.config_mut().check_end_names = true;
     let (mut out, mut path, mut seen_robot) = (Read::default(), Vec::<String>::new(), false);
+    let mut materials = Materials::default();
     loop {
         let at = |position: u64, why: String| {
             let line = bytes[..(position as usize).min(bytes.len())].iter().filter(|b| **b == b'\n').count() + 1;
@@ -41,7 +61,7 @@ pub fn read(bytes: &[u8]) -> Result<Read, String> {
             Event::Start(e) => {
                 let word = e.local_name().as_ref().to_string();
                 seen_robot |= path.is_empty() && word == "robot";
-                element(&mut out, &path, &word, &e).map_err(|why| at(position, why))?;
+                element(&mut out, &mut materials, &path, &word, &e).map_err(|why| at(position, why))?;
                 path.push(word);
                 if path.len() > DEEPEST {
                     return Err(at(position, format!("elements stand more than {DEEPEST} deep")));
@@ -50,7 +70,7 @@ pub fn read(bytes: &[u8]) -> Result<Read, String> {
             Event::Empty(e) => {
                 let word = e.local_name().as_ref().to_string();
                 seen_robot |= path.is_empty() && word == "robot";
-                element(&mut out, &path, &word, &e).map_err(|why| at(position, why))?;
+                element(&mut out, &mut materials, &path, &word, &e).map_err(|why| at(position, why))?;
             }
             Event::End(_) => drop(path.pop()),
             Event::Eof if !path.is_empty() => {
@@ -60,6 +80,7 @@ pub fn read(bytes: &[u8]) -> Result<Read, String> {
             _ => {}
         }
     }
+    materials.paint(&mut out.robot);
     if seen_robot { Ok(out) } else { Err("the file has no element “robot”: is it a URDF file?".into()) }
 }
 
@@ -90,9 +111,36 @@ fn four(e: &BytesStart, key: &str) -> Result<Option<[f64; 4]>, String> {
     found.map(Some).ok_or_else(|| format!("“{words}” is not four finite numbers ({key})"))
 }
 
-fn element(out: &mut Read, path: &[String], word: &str, e: &BytesStart) -> Result<(), String> {
+fn element(
+    out: &mut Read,
+    materials: &mut Materials,
+    path: &[String],
+    word: &str,
+    e: &BytesStart,
+) -> Result<(), String> {
     let names: Vec<&str> = path.iter().map(String::as_str).collect();
     let robot = &mut out.robot;
+    match (names.as_slice(), word) {
+        (["robot"] | ["robot", "link", "visual"], "material") => {
+            materials.open = text(e, "name").unwrap_or_default();
+            let at = robot.links.len().checked_sub(1).filter(|_| names.len() > 1);
+            let shape = at.and_then(|l| Some((l, robot.links[l].visual.len().checked_sub(1)?)));
+            if let Some((link, shape)) = shape {
+                materials.wanted.push((link, shape, materials.open.clone()));
+            }
+            return Ok(());
+        }
+        (["robot", .., "material"], "color") => {
+            if let Some(colour) = four(e, "rgba")? {
+                // What the robot says for all counts before what one shape said first.
+                match names.len() {
+                    2 => drop(materials.known.insert(materials.open.clone(), colour)),
+                    _ => drop(materials.known.entry(materials.open.clone()).or_insert(colour)),
+                }
+            }
+        }
+        _ => {}
+    }
     match (names.as_slice(), word) {
         ([], "robot") => robot.name = text(e, "name").unwrap_or_default(),
         (["robot"], "link") => {
@@ -119,7 +167,9 @@ fn element(out: &mut Read, path: &[String], word: &str, e: &BytesStart) -> Resul
                 *out.skipped.entry(word.into()).or_default() += 1;
             }
         }
-        // Materials by name, and what other programs put beside.
+        (["robot", "material"], "color") => {}
+        (["robot", "material"], _) => *out.skipped.entry(word.into()).or_default() += 1,
+        // What other programs put beside.
         (["robot"], _) => *out.skipped.entry(word.into()).or_default() += 1,
         _ => {}
     }
@@ -155,7 +205,7 @@ fn in_link(link: &mut Link, path: &[&str], word: &str, e: &BytesStart) -> Result
             match (rest, word) {
                 ([], "origin") => shape.at = pose(e)?,
                 (["material"], "color") => shape.colour = four(e, "rgba")?,
-                ([], "geometry" | "material") | (["material"], _) => {}
+                ([], "geometry") => {}
                 (["geometry"], "mesh") => {
                     let file = text(e, "filename").unwrap_or_default();
                     shape.geometry = Geometry::Mesh { file, scale: three(e, "scale")?.unwrap_or([1.0; 3]) };

@@ -1,11 +1,16 @@
 //! USD as text: links as transforms with masses, meshes to see and to touch, joints of the physics schema. Metres, Z up.
 
 use crate::cameras::{Intrinsics, Stand};
-use crate::model::{Geometry, JointKind, Pose, Robot, Shape};
+use crate::model::{Geometry, Inertia, JointKind, Pose, Robot, Shape};
 use crate::motion::places;
 use hull_geometry::Mesh;
 use hull_geometry::vector::V3;
 use std::fmt::Write as _;
+
+/// What a body that weighs nothing weighs in a stage, where nought would mean that its mass follows from its volume: a
+/// milligram.
+pub const ALMOST_NOTHING: Inertia =
+    Inertia { at: Pose { xyz: [0.0; 3], rpy: [0.0; 3] }, mass: 1e-6, moments: [1e-9, 0.0, 0.0, 1e-9, 0.0, 1e-9] };
 
 /// A camera on a link: the link's name, its own, its numbers, and how it stands in the link's frame.
 pub type Mounted<'a> = (&'a str, &'a str, Intrinsics, Stand);
@@ -28,7 +33,7 @@ pub fn write(robot: &Robot, cameras: &[Mounted], mesh: impl Fn(&str) -> Option<(
             false => " (\n        prepend apiSchemas = [\"PhysicsRigidBodyAPI\", \"PhysicsMassAPI\"]\n    )",
         };
         let _ = write!(x, "    def Xform \"{}\"{schemas}\n    {{\n", link.name);
-        if let Some(i) = &link.inertia {
+        if let Some(i) = &link.inertia.or_else(|| (!link.is_frame()).then_some(ALMOST_NOTHING)) {
             let (axes, moments) = crate::checks::principal_axes(&i.moments);
             let q = quaternion(&axes);
             let _ = write!(

@@ -1,5 +1,6 @@
 //! Robots built of bodies, against closed forms.
 
+use hull_fitting::align::Rigid;
 use hull_geometry::shapes::{cuboid, sphere};
 use hull_geometry::transform::{rotate, translate};
 use hull_geometry::vector::{distance, dot, sub};
@@ -10,7 +11,10 @@ use hull_robots::collision::{Kind, cost, shapes};
 use hull_robots::motion::{Free, clearances, places, places_freely};
 use hull_robots::plan::{Collision, Mimic, Mirrored, Plan, PlannedFrame, PlannedJoint, PlannedLink};
 use hull_robots::sides::other_side;
-use hull_robots::{Geometry, JointKind, urdf, usd};
+use hull_robots::{Geometry, Inertia, JointKind, Shape, urdf, usd};
+use parry3d_f64::math::{Pose, Rot3, Vec3};
+use parry3d_f64::query::distance as distance_of;
+use parry3d_f64::shape::TriMesh;
 use proptest::prelude::*;
 
 fn moved(mut mesh: Mesh, by: Point) -> Mesh {
@@ -53,6 +57,48 @@ fn arm() -> (Plan, Vec<Mesh>) {
         ..Plan::default()
     };
     (plan, meshes)
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 24, ..ProptestConfig::default() })]
+
+    /// The least clearance is that of every moment of every joint, by `parry3d`'s own distance of two meshes, though most
+    /// moments are never looked at.
+    #[test]
+    fn the_least_clearance_is_that_of_all_moments(
+        axes in prop::collection::vec(prop::array::uniform3(-1.0..1.0_f64).prop_filter("an axis", |a| dot(*a, *a) > 0.05), 2),
+        far in prop::array::uniform3(-80.0..80.0_f64),
+        radius in 20.0..60.0_f64,
+    ) {
+        let (mut plan, mut meshes) = arm();
+        meshes[2] = moved(sphere(radius, 10, 6), [560.0 + far[0], 50.0 + far[1], 70.0 + far[2]]);
+        for (joint, axis) in plan.joints.iter_mut().zip(&axes) {
+            joint.axis = *axis;
+        }
+        let made = build(&plan, &meshes, &Watch::default()).unwrap();
+        let found = clearances(&made.robot, &made.seen, &Watch::default()).unwrap();
+        let shape = |m: &Mesh| {
+            let points = m.points.iter().map(|p| Vec3::new(p[0], p[1], p[2])).collect();
+            TriMesh::new(points, m.triangles.clone()).unwrap()
+        };
+        let (foot, hand) = (shape(&made.seen[0]), shape(&made.seen[2]));
+        let mut least = f64::INFINITY;
+        for k in 0..2 {
+            for i in 0..=24 {
+                let mut values = [0.0; 2];
+                values[k] = (-90.0 + 180.0 * f64::from(i) / 24.0_f64).to_radians();
+                let at = places(&made.robot, &values);
+                let pose = |r: &Rigid| {
+                    let columns = [0, 1, 2].map(|k| Vec3::new(r.rotation[0][k], r.rotation[1][k], r.rotation[2][k]));
+                    let m = parry3d_f64::math::Matrix::from_cols(columns[0], columns[1], columns[2]);
+                    let shift = Vec3::new(r.shift[0], r.shift[1], r.shift[2]);
+                    Pose { rotation: Rot3::from_mat3(&m), translation: shift }
+                };
+                least = least.min(distance_of(&pose(&at[0]), &foot, &pose(&at[2]), &hand).unwrap().distance);
+            }
+        }
+        prop_assert!((found[0].least - least).abs() < 1e-9, "{:?} {least}", found[0]);
+    }
 }
 
 /// Masses and moments of boxes: m, m (b² + c²) / 12, in the link's frame; the arm's tip where sines and cosines put it.
@@ -318,4 +364,52 @@ fn a_link_hangs_where_it_is_dragged_but_not_below_itself() {
     plan.joints.remove(1);
     plan.hang(0, 2).expect("a root");
     assert_eq!((plan.joints.len(), plan.joints[1].child.as_str(), plan.joints[1].kind), (2, "Foot", JointKind::Fixed));
+}
+
+/// A plate that is screwed to the foot is part of it: it may meet the foot and the arm on it, and is held against the hand.
+#[test]
+fn what_is_fixed_together_is_one_piece_for_clearances() {
+    let (mut plan, mut meshes) = arm();
+    plan.links.push(PlannedLink::of("Plate", "Plate"));
+    plan.joints.push(PlannedJoint::fixed("Foot", "Plate"));
+    meshes.push(moved(cuboid([60.0, 60.0, 20.0]), [160.0, 20.0, 40.0]));
+    let made = build(&plan, &meshes, &Watch::default()).unwrap();
+    let found = clearances(&made.robot, &made.seen, &Watch::default()).unwrap();
+    let pairs: Vec<(&str, &str)> = found.iter().map(|c| (c.a.as_str(), c.b.as_str())).collect();
+    assert_eq!(pairs, [("foot", "hand"), ("hand", "plate")]);
+    assert!(found.iter().all(|c| !c.meet()), "{found:?}");
+}
+
+/// Mass properties and shapes that a file declares take the place of the body's own, on the other side of a plane as well.
+#[test]
+fn what_a_file_declares_is_kept_on_either_side() {
+    let (plan, meshes) = arm();
+    let own = build(&plan, &meshes, &Watch::default()).unwrap().robot;
+    let in_space = Rigid { shift: [0.5, 0.05, 0.05], ..Rigid::NONE };
+    let declared = own.links[2].inertia.unwrap().seen_from(&in_space);
+    let at = |xyz| hull_robots::Pose { xyz, rpy: [0.0; 3] };
+    let shape = Shape { at: at([0.55, 0.05, 0.07]), geometry: Geometry::Box([0.1, 0.04, 0.04]), colour: None };
+    for (mirrored, y) in [(None, 0.0), (Some(Mirrored { axis: 1, at: 20.0 }), -0.06)] {
+        let mut plain = plan.clone();
+        plain.links[2].mirrored = mirrored;
+        let expected = build(&plain, &meshes, &Watch::default()).unwrap().robot.links[2].inertia.unwrap();
+        let mut told = plain.clone();
+        told.links[2] = PlannedLink {
+            inertia: Some(declared),
+            touched: vec![shape.clone()],
+            collision: Collision::Declared,
+            mass: Some(2.0 * declared.mass),
+            ..told.links[2].clone()
+        };
+        let made = build(&told, &meshes, &Watch::default()).unwrap();
+        let link = &made.robot.links[2];
+        let (a, b) = (link.inertia.unwrap(), expected.weighing(2.0 * expected.mass));
+        let all = |i: &Inertia| i.at.xyz.into_iter().chain(i.moments).chain([i.mass]).collect::<Vec<_>>();
+        assert!(all(&a).iter().zip(all(&b)).all(|(x, y)| (x - y).abs() < 1e-12), "{a:?} {b:?}");
+        assert_eq!((&link.collision[0].geometry, link.collision.len()), (&shape.geometry, 1));
+        assert!(distance(link.collision[0].at.xyz, [0.05, y, 0.02]) < 1e-12, "{:?}", link.collision[0].at);
+        assert!(made.links[2].collision.sticks_out < 1e-9 && made.links[2].declared);
+        told.links[2].inertia = Some(Inertia { moments: [1.0, 0.0, 0.0, 1.0, 0.0, 3.0], ..declared });
+        assert!(build(&told, &meshes, &Watch::default()).is_err_and(|e| e.to_string().contains("no body has")));
+    }
 }

@@ -95,6 +95,8 @@ impl Store {
     pub fn open(url: &str, cache: PathBuf) -> Result<Store> {
         let pool = Pool::builder()
             .max_size(12)
+            // They come when they are needed: a server and its workers would hold dozens that a database may not have.
+            .min_idle(Some(0))
             .connection_timeout(std::time::Duration::from_secs(5))
             .build(ConnectionManager::new(url))?;
         let store = Store { pool, cache, destinations: Arc::default() };

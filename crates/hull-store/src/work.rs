@@ -6,6 +6,7 @@
 use crate::blobs::Blob;
 use crate::ids::{BodyId, HandoverId, RevisionId};
 use crate::{Result, StoreError};
+use hull_flow::tightness::Tightness;
 use hull_formats::Skipped;
 use hull_geometry::Unit;
 use hull_trials::flow::{Flow, How};
@@ -72,6 +73,8 @@ pub enum Work {
     Write(Order),
     /// Try the flow through a state.
     Trial(FlowTrial),
+    /// Look whether a state is tight.
+    Leaks(LeakSearch),
 }
 
 fn yes() -> bool {
@@ -201,6 +204,15 @@ pub struct FlowTrial {
     pub cells: usize,
 }
 
+/// A search for leaks and lost passages that is asked for.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub struct LeakSearch {
+    /// The state.
+    pub on: RevisionId,
+    /// The size of cells, in the body's unit.
+    pub cell: f64,
+}
+
 /// The kind of a work, as it stands in the table.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Kind {
@@ -226,6 +238,8 @@ pub enum Kind {
     Write,
     /// [`Work::Trial`].
     Trial,
+    /// [`Work::Leaks`].
+    Leaks,
 }
 
 impl Kind {
@@ -243,6 +257,7 @@ impl Kind {
             Kind::Handover => "handover",
             Kind::Write => "write",
             Kind::Trial => "trial",
+            Kind::Leaks => "leaks",
         }
     }
 }
@@ -262,6 +277,7 @@ impl Work {
             Work::Handover(_) => Kind::Handover,
             Work::Write(_) => Kind::Write,
             Work::Trial(_) => Kind::Trial,
+            Work::Leaks(_) => Kind::Leaks,
         }
     }
 
@@ -276,6 +292,7 @@ impl Work {
             | Work::Fit { on, .. } => Some(*on),
             Work::Write(order) => Some(order.on),
             Work::Trial(trial) => Some(trial.on),
+            Work::Leaks(search) => Some(search.on),
             Work::Receive(_) | Work::Handover(_) => None,
         }
     }
@@ -363,6 +380,8 @@ pub enum Outcome {
     Written(Box<Written>),
     /// A trial of the flow.
     Tried(Box<Tried>),
+    /// A search for leaks.
+    Searched(Box<Searched>),
 }
 
 /// What a file or another body brought.
@@ -469,6 +488,15 @@ pub struct Tried {
     pub whole: Blob,
 }
 
+/// A search for leaks that was run.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Searched {
+    /// The state.
+    pub on: RevisionId,
+    /// What was found.
+    pub found: Tightness,
+}
+
 impl Outcome {
     /// As it stands in the table beside its work.
     pub(crate) fn column(&self) -> Result<Value> {
@@ -482,6 +510,7 @@ impl Outcome {
             Outcome::HandedOver(id) => json!({ "handover": id }),
             Outcome::Written(w) => serde_json::to_value(w)?,
             Outcome::Tried(t) => serde_json::to_value(t)?,
+            Outcome::Searched(s) => serde_json::to_value(s)?,
         })
     }
 
@@ -498,6 +527,7 @@ impl Outcome {
             Kind::Handover => Outcome::HandedOver(serde_json::from_value(value["handover"].clone())?),
             Kind::Write => Outcome::Written(serde_json::from_value(value)?),
             Kind::Trial => Outcome::Tried(serde_json::from_value(value)?),
+            Kind::Leaks => Outcome::Searched(serde_json::from_value(value)?),
         })
     }
 }

@@ -130,6 +130,7 @@ fn a_database_of_november_2026_is_read_replayed_and_handed_over() {
         survey: now.survey.clone(),
         sheet: Sheet::of(&now.facts, &now.survey, &destination),
         log: line.iter().filter_map(|r| Some((r.step.clone()?, r.change.clone()))).collect(),
+        trial: None,
     };
     let made = hand_over(&tray.name, &prepared, &destination, Form::Ascii, &Watch::default()).unwrap();
     let then = &store.handovers(tray.id).unwrap()[0];

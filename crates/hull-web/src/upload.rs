@@ -7,7 +7,7 @@ use actix_web::http::StatusCode;
 use actix_web::{HttpResponse, put, rt, web};
 use futures_util::StreamExt;
 use hull_formats::naming::checked;
-use hull_formats::{FileFormat, archive};
+use hull_formats::{FileFormat, archive, usd};
 use hull_store::Store;
 use hull_store::blobs::{Blob, CHUNK};
 use hull_store::ids::{JobId, ProjectId};
@@ -42,7 +42,8 @@ pub async fn receive(
     let project = project.into_inner();
     let Named { name, destination } = query.into_inner();
     let name = checked("A file", &name, 200).map_err(PageError::refused)?;
-    let holds_several = archive::is_archive(&name) || archive::is_robot(&name);
+    let is_stage = FileFormat::of_name(&name).is_ok_and(|f| f.id == usd::FORMAT.id);
+    let holds_several = archive::is_archive(&name) || archive::is_robot(&name) || is_stage;
     if !holds_several {
         FileFormat::of_name(&name).map_err(PageError::refused)?;
     }
@@ -74,7 +75,8 @@ pub async fn receive(
     if !pending.is_empty() {
         blob.chunks.push(keep(&store, pending).await?);
     }
-    if !holds_several {
+    // A stage so large that it is not held whole is geometry in any case.
+    if !holds_several || (is_stage && blob.size > LARGEST_ZIP) {
         let job = web::block(move || store.enqueue(&arrival(name, blob, destination), project, None)).await??;
         return Ok(HttpResponse::Accepted().json(json!({ "job": job })));
     }
@@ -104,12 +106,33 @@ struct Taken {
     notes: Vec<String>,
 }
 
+/// A stage with joints becomes the project's robot, unless that has one; any other is a body.
+fn stage(
+    store: &Store,
+    project: ProjectId,
+    (name, blob, bytes): (&str, &Blob, &[u8]),
+    destination: &str,
+) -> Result<Taken, PageError> {
+    let has_joints = usd::physics::has_joints(name, bytes);
+    if has_joints && store.robot(project)?.links.is_empty() {
+        let (jobs, notes) = robot::take_in(store, project, (name, bytes), &[], destination)?;
+        return Ok(Taken { jobs, notes, ..Taken::default() });
+    }
+    let job = store.enqueue(&arrival(name.into(), blob.clone(), destination.into()), project, None)?;
+    let why = "has joints, but this project has a robot already: it comes in as one body";
+    let notes = has_joints.then(|| format!("“{name}” {why}."));
+    Ok(Taken { jobs: vec![job], notes: notes.into_iter().collect(), ..Taken::default() })
+}
+
 /// Each geometry file of a zip becomes a body of its own; a robot's description brings its links.
 fn unpacked(store: &Store, project: ProjectId, name: &str, blob: &Blob, destination: &str) -> Result<Taken, PageError> {
     let bytes = store.blob(blob)?;
     if archive::is_robot(name) {
         let (jobs, notes) = robot::take_in(store, project, (name, &bytes), &[], destination)?;
         return Ok(Taken { jobs, notes, ..Taken::default() });
+    }
+    if FileFormat::of_name(name).is_ok_and(|f| f.id == usd::FORMAT.id) {
+        return stage(store, project, (name, blob, &bytes), destination);
     }
     let found = archive::unpack(name, &bytes).map_err(|e| PageError::refused(format!("{e}.")))?;
     match found.robots.as_slice() {

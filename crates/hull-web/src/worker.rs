@@ -1,14 +1,16 @@
 //! The worker loop: takes jobs from the queue and does them.
 
-use crate::taking_in;
+use crate::{taking_in, trying};
+use hull_flow::leaks::LeakError;
+use hull_flow::tightness::tightness;
 use hull_geometry::{Cancelled, Watch};
 use hull_store::blobs::Blob;
 use hull_store::bodies::{BodyRow, NewRevision, Revision, line_of};
 use hull_store::ids::{JobId, RevisionId};
 use hull_store::jobs::{Job, Left};
 use hull_store::work::{
-    Applied, Arrival, ArrivalSummary, Derivation, FlowTrial, On, Order, Outcome, Proposed, Repaired, State, Tried,
-    Work, Written,
+    Applied, Arrival, ArrivalSummary, Derivation, FlowTrial, LeakSearch, On, Order, Outcome, Proposed, Repaired,
+    Searched, State, Tried, Work, Written,
 };
 use hull_store::{Store, StoreError};
 use hull_trials::flow::Flow;
@@ -218,6 +220,7 @@ fn perform(store: &Store, at: (JobId, &str), job: &Job, watch: &Watch) -> Result
         Work::Handover(package) => make_handover(store, at, job, package.clone(), watch),
         Work::Write(order) => write_file(store, at, order, watch),
         Work::Trial(asked) => try_flow(store, at, asked, watch),
+        Work::Leaks(asked) => look_for_leaks(store, at, *asked, watch),
     }
 }
 
@@ -517,6 +520,7 @@ fn make_handover(store: &Store, at: (JobId, &str), job: &Job, package: Package, 
         sheet: Sheet::of(&revision.facts, &revision.survey, &destination),
         survey: revision.survey,
         log: line.into_iter().filter_map(|r| Some((r.step?, r.change))).collect(),
+        trial: trying::last_of(store, row.id, head)?.map(|(_, tried)| tried.flow),
     };
     let made = hand_over(&row.name, &prepared, &destination, package, watch).map_err(|e| stopped(e, watch))?;
     let zip = format!("{}-handover.zip", file_stem(&row.name));
@@ -557,6 +561,18 @@ fn try_flow(store: &Store, at: (JobId, &str), asked: &FlowTrial, watch: &Watch) 
     let flow = Flow { streamlines: Vec::new(), ..whole };
     let tried = Tried { on: asked.on, flow, whole: store.put_blob(&json)? };
     Ok(store.end_job(at.0, at.1, &State::Done(Outcome::Tried(Box::new(tried))))?)
+}
+
+/// Whether a state is tight for cells of a size, and what they would close.
+fn look_for_leaks(store: &Store, at: (JobId, &str), asked: LeakSearch, watch: &Watch) -> Result<()> {
+    watch.report(0.0, "fetching the body")?;
+    let body = store.load(&store.revision(asked.on)?)?;
+    let found = tightness(&body.mesh, asked.cell, watch).map_err(|e| match e {
+        LeakError::Cancelled(_) => Stop::Cancelled,
+        why => Stop::Refused(why.to_string()),
+    })?;
+    let searched = Searched { on: asked.on, found };
+    Ok(store.end_job(at.0, at.1, &State::Done(Outcome::Searched(Box::new(searched))))?)
 }
 
 /// What ended a handover or a design file: somebody's wish, or a failure.

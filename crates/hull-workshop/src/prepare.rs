@@ -3,6 +3,7 @@
 use crate::survey::survey_for;
 use crate::{Body, Change, Destination, Sheet, Step, StepError, Survey, apply};
 use hull_geometry::Watch;
+use hull_trials::flow::Flow;
 
 /// A prepared body with its survey and sheet.
 pub struct Prepared {
@@ -14,6 +15,8 @@ pub struct Prepared {
     pub sheet: Sheet,
     /// What was done, in order.
     pub log: Vec<(Step, Change)>,
+    /// What a trial of the flow found of it as it is now, if there was one.
+    pub trial: Option<Flow>,
 }
 
 /// Applies `steps` in order and measures the result.
@@ -34,5 +37,5 @@ pub fn prepare(
     }
     let (survey, _) = survey_for(&body, destination, watch).map_err(|e| (0, e.into()))?;
     let sheet = Sheet::of(&body.facts, &survey, destination);
-    Ok(Prepared { body, survey, sheet, log })
+    Ok(Prepared { body, survey, sheet, log, trial: None })
 }

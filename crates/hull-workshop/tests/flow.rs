@@ -369,3 +369,55 @@ fn a_flat_channel_flows_as_poiseuille_says() {
         assert!(plane(narrow.at) < 1e-6 && found.streamlines.iter().flat_map(|s| &s.points).all(|p| plane(*p) < 1e-6));
     }
 }
+
+/// A block of the file stands half a millimetre above a plate of it: what looks at the block is the plate below it, as near as
+/// is asked for (every facet's middle against the block's rectangle); from the block it is its bottom. A block that comes
+/// elsewhere on the next revision takes the name along, and so does a body that is turned.
+#[test]
+fn what_faces_another_part_is_named_wherever_that_part_stands() {
+    let set = |at: Point| {
+        let mut mesh = Mesh::default();
+        let (nx, ny) = (60_u32, 40_u32);
+        mesh.points = (0..=ny).flat_map(|j| (0..=nx).map(move |i| [f64::from(i), f64::from(j), 0.0])).collect();
+        for (i, j) in (0..ny).flat_map(|j| (0..nx).map(move |i| (i, j))) {
+            let p = |i, j| j * (nx + 1) + i;
+            mesh.triangles.extend([[p(i, j), p(i + 1, j), p(i + 1, j + 1)], [p(i, j), p(i + 1, j + 1), p(i, j + 1)]]);
+        }
+        let plate = mesh.triangles.len();
+        let mut block = cuboid([20.0, 10.0, 5.0]);
+        translate(&mut block, at);
+        mesh.append(&block);
+        let mut out = body(mesh);
+        out.columns.label = (0..out.mesh.triangles.len()).map(|f| u32::from(f >= plate)).collect();
+        let label = |name: &str| hull_formats::Label { name: name.into(), ..hull_formats::Label::default() };
+        out.facts.labels = vec![label("plate"), label("block")];
+        out
+    };
+    let typed = |pick: &str| {
+        [("name", "gap"), ("pick", pick), ("role", "contact")].map(|(k, v)| (k.to_string(), v.to_string()))
+    };
+    let named = |b: &Body, pick: &str| {
+        let step = steps::read("name_boundary", &typed(pick), None).unwrap();
+        apply(b, &step, &Destination::named("fluid").unwrap(), &Watch::default()).unwrap().0
+    };
+    for at in [[10.0, 12.0, 0.5], [31.0, 7.5, 0.5]] {
+        let found = named(&set(at), "facing:block@1");
+        let wanted = (0..4800_u32).filter(|f| {
+            let c = found.mesh.corners(*f);
+            let m = [0, 1].map(|k| (c[0][k] + c[1][k] + c[2][k]) / 3.0);
+            let off = |k: usize, l: f64| (at[k] - m[k]).max(m[k] - at[k] - l).max(0.0);
+            off(0, 20.0).powi(2) + off(1, 10.0).powi(2) + 0.25 <= 1.0
+        });
+        assert_eq!(found.facets_of(0), wanted.collect::<Vec<_>>());
+    }
+    let below = named(&set([10.0, 12.0, 0.5]), "facing:pl*@1");
+    assert!((area(&below, "gap") - 200.0).abs() < 1e-9);
+    assert!(steps::read("name_boundary", &typed("facing:block"), None).is_err());
+    // The rule goes with the body, also where it is enlarged.
+    let (inches, _) = run(&named(&set([10.0, 12.0, 0.5]), "facing:block@1"), "set_unit", &[("unit", "in")]).unwrap();
+    let before = inches.facets_of(0);
+    let rules = &inches.facts.rules;
+    let (claims, _) = hull_workshop::rules::claims(&inches, rules);
+    assert_eq!((rules.len(), before.len()), (1, claims[0].facets.len()), "{rules:?}");
+    assert!(!before.is_empty() && claims[0].facets == before);
+}

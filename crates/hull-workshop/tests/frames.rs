@@ -116,6 +116,9 @@ fn what_cannot_be_is_refused_with_a_sentence() {
     frame.members.push(hull_frames::Member { ends: [0, 1], ..Default::default() });
     assert!(frames::from_json("a.json", &frames::json(&frame)).unwrap_err().contains("not there"));
     assert!(frames::from_json("a.json", b"{").unwrap_err().contains("no frame"));
+    let whole = String::from_utf8(frames::json(body.frame().unwrap())).unwrap();
+    let offset = whole.replace("\"offsets\": []", "\"offsets\": [[99, [[0.0, 0.0, 5.0], [0.0, 0.0, 5.0]]]]");
+    assert!(frames::from_json("a.json", offset.as_bytes()).unwrap_err().contains("member 100, which is not there"));
 }
 
 #[test]
@@ -268,4 +271,46 @@ fn warmth_springs_and_combinations_act_as_they_should() {
         refused(&body, "spring_joints", &[("at", &near), ("within", "1"), ("stiffness", "0, 0, -1")])
             .contains("no stiffness below nought")
     );
+}
+
+#[test]
+fn members_end_beside_their_joints_and_on_springs_as_they_are_told() {
+    let watch = Watch::default();
+    let body = loaded(&standing());
+    let before = body.frame().unwrap().clone();
+    let beams = before.members.iter().position(|m| before.axes(m)[0][2].abs() < 0.1).unwrap();
+    let number = format!("#{}", beams + 1);
+    // The beam on top of its joints, and shorter by what its posts are thick.
+    let body = done(
+        &body,
+        "set_offsets",
+        &[("layer", &number), ("first", "100 0 50"), ("last", "-100 0 50"), ("axes", "member")],
+    );
+    let elastic = [("layer", number.as_str()), ("ends", "elastic"), ("stiffness", "4000"), ("which", "last")];
+    let body = done(&body, "set_ends", &elastic);
+    let frame = body.frame().unwrap();
+    let beam = &frame.members[beams];
+    assert_eq!(beam.joined, [hull_frames::End::Rigid, hull_frames::End::Elastic(4e9)]);
+    assert!((frame.length(beam) - (before.length(&before.members[beams]) - 200.0)).abs() < 1e-9);
+    let up = before.axes(&before.members[beams])[2];
+    let risen: f64 = (0..3).map(|k| beam.offset[0][k] * up[k]).sum();
+    assert!((risen - 50.0).abs() < 1e-9, "{risen}");
+
+    let prepared = prepare(body.clone(), &[], &Destination::named("frame").unwrap(), &watch).unwrap();
+    let (files, rows) =
+        hull_workshop::handover::frames::written("gantry", frame, hull_geometry::Unit::In, &watch).unwrap();
+    let different: Vec<_> = rows.iter().filter(|r| !r.same).collect();
+    assert!(different.is_empty() && files.len() > 8, "{different:?}");
+    assert!(prepared.survey.frame.untried.is_none(), "{:?}", prepared.survey.frame.untried);
+
+    // They go with the body, and a piece that is too long is refused.
+    let turned = done(&body, "move_turn", &[("turn", "0 0 90"), ("about", "0 0 0"), ("by", "0 0 0")]);
+    let [x, y, z] = turned.frame().unwrap().members[beams].offset[0];
+    let [a, b, c] = beam.offset[0];
+    assert!((x + b).abs() < 1e-9 && (y - a).abs() < 1e-9 && (z - c).abs() < 1e-9);
+    let long = before.length(&before.members[beams]).to_string() + " 0 0";
+    let why = refused(&body, "set_offsets", &[("layer", &number), ("first", &long), ("axes", "member")]);
+    assert!(why.contains("would have no length left"), "{why}");
+    assert!(refused(&body, "set_ends", &[("ends", "elastic")]).contains("needs a stiffness"));
+    assert!(refused(&body, "set_ends", &[("ends", "rigid"), ("stiffness", "3")]).contains("Only an elastic end"));
 }

@@ -3,13 +3,14 @@
 use hull_formats::{Format, Received};
 use hull_geometry::shapes::cuboid;
 use hull_geometry::{NONE, Unit, Watch};
+use hull_trials::flow::How;
 use hull_workshop::handover::changes::changes;
 use hull_workshop::handover::form::FORMS;
 use hull_workshop::handover::{Form, HandoverError, Package, distinct, file_stem, hand_over};
 use hull_workshop::prepare::{Prepared, prepare};
 use hull_workshop::selection::{Pick, Selection};
 use hull_workshop::steps::{name_boundary::NameBoundary, set_unit::SetUnit};
-use hull_workshop::{Body, Destination, Step};
+use hull_workshop::{Body, Destination, Step, trial};
 use proptest::prelude::*;
 use std::collections::HashSet;
 use std::io::Cursor;
@@ -69,6 +70,21 @@ fn cube_of(names: [&str; 6]) -> Prepared {
     prepare(body, &steps, &Destination::asking_nothing(), &Watch::default()).expect("every side is there")
 }
 
+/// A channel of 20 mm: all that goes in at one end goes out at the other, and the sheet says so with what a trial is not.
+#[test]
+fn a_trial_of_the_flow_stands_on_the_sheet() {
+    let mut p = cube_of(["Inlet", "Outlet", "left", "right", "below", "above"]);
+    let without = hand_over("Channel", &p, &Destination::asking_nothing(), Form::Binary, &Watch::default()).unwrap();
+    assert_eq!(without.manifest.trial, None);
+    p.trial = Some(trial::flow(&p.body, How::Potential, 2000, &Watch::default()).unwrap());
+    let made = hand_over("Channel", &p, &Destination::asking_nothing(), Form::Binary, &Watch::default()).unwrap();
+    let told = made.manifest.trial.expect("there was one");
+    assert!(told.found[0].starts_with("Inlet: 100 % of what goes in, 400 mm²"), "{:?}", told.found);
+    assert!(told.is_not.contains("not a simulation"));
+    let sheet = made.files.iter().find(|f| f.0.ends_with(".html")).expect("a sheet");
+    assert!(String::from_utf8_lossy(&sheet.1).contains("Trial of the flow"));
+}
+
 #[test]
 fn boundaries_of_names_that_clash_leave_in_files_of_their_own_in_every_form() {
     let names = [
@@ -84,7 +100,16 @@ fn boundaries_of_names_that_clash_leave_in_files_of_their_own_in_every_form() {
     for (key, form) in FORMS.iter().map(|a| (a.key, a.form)) {
         if matches!(
             form,
-            Form::Ply | Form::Xyz | Form::Splat | Form::UsdzPoints | Form::Frame | Form::Iges | Form::IgesSurfaces
+            Form::Ply
+                | Form::Xyz
+                | Form::Splat
+                | Form::UsdzPoints
+                | Form::Las
+                | Form::Laz
+                | Form::E57
+                | Form::Frame
+                | Form::Iges
+                | Form::IgesSurfaces
         ) {
             // Of other kinds of geometry: refused with a sentence, and nothing is written.
             let refused = hand_over("Sea chest", &p, &Destination::asking_nothing(), form, &Watch::default());

@@ -6,8 +6,15 @@ use hull_geometry::{Mesh, Point, Watch};
 use hull_robots::motion::places;
 use hull_robots::plan::{Plan, PlannedFrame, PlannedJoint, PlannedLink};
 use hull_robots::{JointKind, urdf};
-use hull_workshop::robot::{checked, packed};
-use hull_workshop::robot_in::brought;
+use hull_workshop::body::{Facts, Scale};
+use hull_workshop::robot::{Checked, checked, followed, packed};
+use hull_workshop::robot_in::{Brought, brought, brought_stage};
+use hull_workshop::steps::mirror::{Across, Mirror};
+use hull_workshop::steps::move_turn::MoveTurn;
+use hull_workshop::steps::orient::Orient;
+use hull_workshop::steps::scale_axes::ScaleAxes;
+use hull_workshop::steps::set_unit::SetUnit;
+use hull_workshop::{Body, Destination, Step, apply};
 use proptest::prelude::*;
 
 fn block(size: Point, turned: f64, by: Point) -> Mesh {
@@ -63,36 +70,57 @@ proptest! {
         let (files, _) = packed(&plan, &sent, &[], &watch).map_err(|e| TestCaseError::fail(e.to_string()))?;
         let description = files.iter().find(|f| f.0.ends_with(".urdf")).expect("always packed");
         let back = brought(&description.1, &files, &watch).map_err(TestCaseError::fail)?;
-        let own: Vec<Mesh> = back.bodies.iter().map(|b| b.1.clone()).collect();
-        let again = checked(&back.plan, &own, &watch).map_err(|e| TestCaseError::fail(e.to_string()))?;
-        let (a, b) = (&sent.built.robot, &again.built.robot);
-        prop_assert_eq!(a.links.len(), b.links.len());
-        prop_assert_eq!(a.joints.len(), b.joints.len());
-        prop_assert!((a.mass() - b.mass()).abs() < 1e-5 * a.mass(), "{} {}", a.mass(), b.mass());
-        let (at_a, at_b) = (places(a, &[]), places(b, &[]));
-        for (i, link) in a.links.iter().enumerate() {
-            let j = b.links.iter().position(|l| l.name == link.name).expect("the same name");
-            for k in 0..3 {
-                prop_assert!((at_a[i].shift[k] - at_b[j].shift[k]).abs() < 1e-6, "{}", link.name);
-            }
-            let (x, y) = (sent.built.seen[i].bounds(), again.built.seen[j].bounds());
-            // Meshes went out in single precision.
-            if !sent.built.seen[i].triangles.is_empty() {
-                let off = (0..3).map(|k| (x.min[k] - y.min[k]).abs().max((x.max[k] - y.max[k]).abs())).fold(0.0, f64::max);
-                prop_assert!(off < 1e-6, "{}: {off}", link.name);
+        same(&sent, &back, (1e-12, 1e-6))?;
+        // The stage keeps single precision, and its turns as quaternions.
+        let stage = files.iter().find(|f| f.0.ends_with(".usda")).expect("always packed");
+        let back = brought_stage("robot.usda", &stage.1, &watch).map_err(TestCaseError::fail)?;
+        same(&sent, &back, (2e-6, 1e-5))?;
+    }
+}
+
+/// Whether a robot that was brought in is the one that was sent: figures to a relative, places in m to an absolute bound.
+fn same(sent: &Checked, back: &Brought, (relative, places_off): (f64, f64)) -> Result<(), TestCaseError> {
+    let own: Vec<Mesh> = back.bodies.iter().map(|b| b.1.clone()).collect();
+    let again = checked(&back.plan, &own, &Watch::default()).map_err(|e| TestCaseError::fail(e.to_string()))?;
+    let (a, b) = (&sent.built.robot, &again.built.robot);
+    // Frames are no bodies of a stage.
+    let is_there = |name: &str| b.links.iter().any(|l| l.name == name);
+    let frames = a.links.iter().filter(|l| l.is_frame() && !is_there(&l.name)).count();
+    prop_assert_eq!(a.links.len(), b.links.len() + frames);
+    prop_assert_eq!(a.joints.len(), b.joints.len() + frames);
+    let (at_a, at_b) = (places(a, &[]), places(b, &[]));
+    for (i, link) in a.links.iter().enumerate().filter(|(_, l)| is_there(&l.name)) {
+        let j = b.links.iter().position(|l| l.name == link.name).expect("is there");
+        for k in 0..3 {
+            prop_assert!((at_a[i].shift[k] - at_b[j].shift[k]).abs() < places_off, "{}", link.name);
+        }
+        if let (Some(x), Some(y)) = (&link.inertia, &b.links[j].inertia) {
+            let (x, y) = (x.seen_from(&at_a[i]), y.seen_from(&at_b[j]));
+            let most = x.moments.iter().fold(0.0_f64, |m, v| m.max(v.abs()));
+            prop_assert!((x.mass - y.mass).abs() <= relative * x.mass, "{} {}", x.mass, y.mass);
+            for k in 0..6 {
+                let off = (x.moments[k] - y.moments[k]).abs();
+                prop_assert!(off <= 10.0 * relative * most, "{}: {:?} {:?}", link.name, x.moments, y.moments);
             }
         }
-        for j in &a.joints {
-            let k = b.joints.iter().find(|k| k.child == j.child).expect("the same joint");
-            prop_assert_eq!((j.kind, &j.parent), (k.kind, &k.parent));
-            for (x, y) in j.limits.into_iter().flatten().zip(k.limits.into_iter().flatten()) {
-                prop_assert!((x - y).abs() < 1e-9);
-            }
-            for x in 0..3 {
-                prop_assert!(!j.kind.has_axis() || (j.axis[x] - k.axis[x]).abs() < 1e-9, "{:?} {:?}", j.axis, k.axis);
-            }
+        let (x, y) = (sent.built.seen[i].bounds(), again.built.seen[j].bounds());
+        // Meshes went out in single precision.
+        if !sent.built.seen[i].triangles.is_empty() {
+            let off = (0..3).map(|k| (x.min[k] - y.min[k]).abs().max((x.max[k] - y.max[k]).abs())).fold(0.0, f64::max);
+            prop_assert!(off < places_off, "{}: {off}", link.name);
         }
     }
+    for j in a.joints.iter().filter(|j| is_there(&j.child)) {
+        let k = b.joints.iter().find(|k| k.child == j.child).expect("the same joint");
+        prop_assert_eq!((j.kind, &j.parent), (k.kind, &k.parent));
+        for (x, y) in j.limits.into_iter().flatten().zip(k.limits.into_iter().flatten()) {
+            prop_assert!((x - y).abs() < places_off, "{} {}", x, y);
+        }
+        for x in 0..3 {
+            prop_assert!(!j.kind.has_axis() || (j.axis[x] - k.axis[x]).abs() < places_off, "{:?} {:?}", j.axis, k.axis);
+        }
+    }
+    Ok(())
 }
 
 /// A link that has nothing to see goes into its neighbour or becomes a frame; one between joints that move gets a stand-in,
@@ -136,7 +164,76 @@ fn links_without_anything_to_see_are_dealt_with_and_told() {
     let mesh = text.replace(r#"<box size="0.2 0.2 0.1"/>"#, r#"<mesh filename="a.stl"/>"#);
     let told = brought(mesh.as_bytes(), &[], &watch).unwrap();
     assert!(told.notes.iter().any(|n| n.contains("mesh “a.stl” did not come with it")), "{:?}", told.notes);
+    // What is touched is shown where nothing to see came.
+    let touched = r#"<collision><geometry><box size="0.2 0.2 0.1"/></geometry></collision></link>"#;
+    let touched =
+        mesh.replace(r#""a.stl"/></geometry></visual></link>"#, &format!(r#""a.stl"/></geometry></visual>{touched}"#));
+    let shown = brought(touched.as_bytes(), &[], &watch).unwrap();
+    assert!(shown.notes.iter().any(|n| n.contains("mesh “a.stl” did not come with it")), "{:?}", shown.notes);
+    let size = shown.bodies[0].1.bounds().size();
+    assert!((0..3).all(|k| (size[k] - [200.0, 200.0, 100.0][k]).abs() < 1e-9), "{size:?}");
     let all = mesh.replace(r#"<cylinder radius="0.01" length="0.1"/>"#, r#"<mesh filename="package://x/b.stl"/>"#);
     assert!(brought(all.as_bytes(), &[], &watch).unwrap_err().contains("Send a zip"));
     assert!(brought(b"<robot", &[], &watch).is_err());
+}
+
+fn stepped(body: Body, steps: &[Step]) -> Body {
+    let asks_nothing = Destination::asking_nothing();
+    steps.iter().fold(body, |b, step| apply(&b, step, &asks_nothing, &Watch::default()).unwrap().0)
+}
+
+/// What a file declares of a link goes with its body: after turning, moving, mirroring and another unit, the declared mass
+/// stands where the body's own integrals are. Bodies of one link that go different ways, or stretched ones, are refused.
+#[test]
+fn declared_masses_follow_their_bodies() {
+    let text = r#"<robot name="r"><link name="base">
+  <visual><origin xyz="0.2 0.1 0.3" rpy="0.3 0.2 0.1"/><geometry><box size="0.2 0.1 0.05"/></geometry></visual>
+  <collision><origin xyz="0.2 0.1 0.3" rpy="0.3 0.2 0.1"/><geometry><box size="0.2 0.1 0.05"/></geometry></collision>
+  <inertial><origin xyz="0.2 0.1 0.3" rpy="0.3 0.2 0.1"/><mass value="12"/>
+    <inertia ixx="0.0125" iyy="0.0425" izz="0.05" ixy="0" ixz="0" iyz="0"/></inertial>
+</link></robot>"#;
+    let watch = Watch::default();
+    let found = brought(text.as_bytes(), &[], &watch).unwrap();
+    let facts = Facts { scale: Some(Scale::Unit(hull_geometry::Unit::Mm)), ..Facts::default() };
+    let body = Body { mesh: found.bodies[0].1.clone(), facts, ..Body::default() };
+    let turned =
+        Step::MoveTurn(MoveTurn { turn: [20.0, -50.0, 70.0], about: [10.0, 0.0, 0.0], by: [0.0, 400.0, 30.0] });
+    let steps = [
+        Step::Orient(Orient {
+            up: hull_geometry::transform::Axis::PlusY,
+            forward: hull_geometry::transform::Axis::MinusZ,
+        }),
+        turned.clone(),
+        Step::Mirror(Mirror { axis: Across::X, in_place: true }),
+        Step::SetUnit(SetUnit { unit: hull_geometry::Unit::Cm }),
+    ];
+    let moved = stepped(body.clone(), &steps);
+    let plan = followed(&found.plan, |_| moved.facts.placed).unwrap();
+    let declared = checked(&plan, std::slice::from_ref(&moved.mesh), &watch).unwrap();
+    let mut own = found.plan.clone();
+    own.links[0].inertia = None;
+    let measured = checked(&own, std::slice::from_ref(&moved.mesh), &watch).unwrap();
+    let figures = |c: &Checked| {
+        let i = c.built.robot.links[0].inertia.unwrap();
+        [[i.mass].as_slice(), &i.at.xyz, &i.moments].concat()
+    };
+    for (a, b) in figures(&declared).into_iter().zip(figures(&measured)) {
+        assert!((a - b).abs() < 1e-9 * (1.0 + b.abs()), "{a} {b}");
+    }
+    let cost = &declared.built.links[0].collision;
+    assert!(cost.sticks_out < 1e-9 && cost.volume_error.abs() < 1e-9, "{cost:?}");
+    // Left where it was, nothing of the plan changes.
+    assert_eq!(followed(&found.plan, |_| body.facts.placed).unwrap(), found.plan);
+
+    let mut two = found.plan.clone();
+    two.links[0].parts.push("lid".into());
+    let apart = |part: &str| if part == "lid" { None } else { moved.facts.placed };
+    assert!(followed(&two, apart).unwrap_err().to_string().contains("moved apart"));
+    let stretched = stepped(body, &[Step::ScaleAxes(ScaleAxes { factors: [1.0, 2.0, 1.0] })]);
+    assert!(followed(&two, |_| stretched.facts.placed).unwrap_err().to_string().contains("stretched"));
+    // What is told to be done ends it.
+    two.links[0].inertia = None;
+    assert!(followed(&two, |_| stretched.facts.placed).is_err(), "its shapes to touch are its file's still");
+    two.links[0].collision = hull_robots::plan::Collision::Hull;
+    assert_eq!(followed(&two, |_| stretched.facts.placed).unwrap(), two);
 }

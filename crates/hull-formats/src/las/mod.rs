@@ -14,17 +14,26 @@ use std::panic::{AssertUnwindSafe, catch_unwind};
 pub const FORMAT: FileFormat = FileFormat {
     id: "las",
     title: "LAS",
-    endings: &["las", "laz"],
+    endings: &["las"],
     declares: "no unit of its own (mostly metres); colours",
     needs_unit: false,
     carries: Carries::Points,
-    sniff: |bytes| bytes.starts_with(b"LASF"),
+    sniff: |bytes| bytes.starts_with(b"LASF") && !is_packed(bytes),
     read: |name, bytes, watch| read(name, bytes, watch).map(Content::Points),
     write: None,
-    write_points: Some(|cloud, _, _| write(cloud)),
+    write_points: Some(|cloud, _, _| write(cloud, false)),
     write_lines: None,
     gather: None,
 };
+
+/// Where a head tells the form of its points, and the bit of it that says that they are packed.
+const FORM: usize = 104;
+const PACKED: u8 = 0x80;
+
+/// Whether bytes are LAS whose points are packed.
+pub fn is_packed(bytes: &[u8]) -> bool {
+    bytes.starts_with(b"LASF") && bytes.get(FORM).is_some_and(|form| form & PACKED != 0)
+}
 
 /// Points that are decoded between two looks at whether somebody cancelled.
 const AT_ONCE: u64 = 65_536;
@@ -86,14 +95,16 @@ fn unguarded(name: &str, bytes: &[u8], watch: &Watch) -> Result<ReceivedPoints, 
     Ok(ReceivedPoints { format, cloud, skipped, declared: Declared::default() })
 }
 
-/// Writes a cloud as LAS 1.2: coordinates as whole steps of a billionth of its size, which is what the form has.
-pub fn write(cloud: &Cloud) -> Vec<u8> {
+/// Writes a cloud as LAS 1.2, packed or as it is: coordinates as whole steps of a billionth of its size, which is what the
+/// form has.
+pub fn write(cloud: &Cloud, packed: bool) -> Vec<u8> {
     let bounds = cloud.bounds();
     let step = (bounds.diagonal() / 1e9).max(f64::MIN_POSITIVE);
     // A power of ten is what other programs write back without a loss.
     let step = 10_f64.powf(step.log10().ceil());
     let mut builder = Builder::from((1, 2));
     builder.point_format = ::las::point::Format::new(if cloud.colours.is_empty() { 0 } else { 2 }).unwrap_or_default();
+    builder.point_format.is_compressed = packed;
     let axis = |k: usize| ::las::Transform { scale: step, offset: (bounds.min[k] / step).round() * step };
     builder.transforms = ::las::Vector { x: axis(0), y: axis(1), z: axis(2) };
     // What is built here fits together, and writing to memory cannot fail; if it did, reading back would say so.

@@ -4,6 +4,8 @@
 
 mod children;
 mod honest;
+pub mod physics;
+mod solids;
 mod write;
 
 pub use write::{crate_of_text, points, points_layer, surface, surface_layer, usdz};
@@ -130,11 +132,16 @@ impl Scene<'_> {
                     *self.skipped.entry(format!("{what} to other layers")).or_default() += 1;
                 }
             }
+            // What a stage keeps for tools alone, shapes to touch among it, is no part of the model.
+            if self.value_word(prim, "purpose") == "guide" {
+                *self.skipped.entry("prims of the purpose “guide”".into()).or_default() += 1;
+                continue;
+            }
             match self.word(prim, "typeName").as_str() {
                 "Mesh" => self.mesh(name, prim, &mut out)?,
                 "Points" => self.points(name, prim, &mut cloud)?,
                 "" | "Xform" | "Scope" => {}
-                other => *self.skipped.entry(format!("prims of the type {other}")).or_default() += 1,
+                other => self.simple(name, prim, other, &mut out)?,
             }
         }
         let declared = self.declared();
@@ -323,6 +330,34 @@ impl Scene<'_> {
                 out.facet(t.map(|k| first + face[k as usize] as u32), label, turned);
             }
         }
+        Ok(())
+    }
+
+    /// A solid that is told by its measures, as facets; anything else is counted.
+    fn simple(&mut self, file: &str, prim: &Path, kind: &str, out: &mut Assembled) -> Result<(), ReadError> {
+        let number = |name: &str, none: f64| match self.value(prim, name) {
+            Some(Value::Double(x)) => x,
+            Some(Value::Float(x)) => f64::from(x),
+            _ => none,
+        };
+        let axis = match self.value_word(prim, "axis").as_str() {
+            "X" => 0,
+            "Y" => 1,
+            _ => 2,
+        };
+        let Some(mesh) = solids::surface(kind, axis, number) else {
+            *self.skipped.entry(format!("prims of the type {kind}")).or_default() += 1;
+            return Ok(());
+        };
+        let placed = self.placed(prim);
+        if !mesh.points.iter().flat_map(|p| placed.point(*p)).all(f64::is_finite) {
+            return Err(ReadError::whole(file, format!("{kind} “{}”: its size is not finite", prim.as_str())));
+        }
+        let name = prim.as_str().rsplit('/').next().unwrap_or_default();
+        let label = out.label(name, self.colour(prim));
+        let first = out.points(&mesh.points, &placed);
+        let mirrored = placed.mirrors();
+        mesh.triangles.iter().for_each(|t| out.facet(t.map(|k| first + k), label, mirrored));
         Ok(())
     }
 

@@ -1,5 +1,6 @@
 //! Finding what is near or in the way.
 
+pub mod clearance;
 pub mod crossings;
 pub mod deviation;
 pub mod hausdorff;

@@ -143,6 +143,16 @@ impl FacetTree {
         &self.order[end(i)..end(i + 1)]
     }
 
+    /// The box of a node; 1 is the root, those below `i` are `2 i` and `2 i + 1`.
+    pub(crate) fn node_box(&self, node: usize) -> &Box3 {
+        &self.boxes[node]
+    }
+
+    /// The facets of a node that is a leaf.
+    pub(crate) fn facets_of_node(&self, node: usize) -> Option<&[u32]> {
+        node.checked_sub(self.leaves).map(|i| self.leaf(i))
+    }
+
     /// The box of a leaf.
     pub fn leaf_box(&self, leaf: usize) -> &Box3 {
         &self.boxes[self.leaves + leaf]

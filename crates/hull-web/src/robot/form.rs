@@ -10,7 +10,9 @@ use hull_robots::plan::{Collision, Mimic, Mirrored, Plan, PlannedFrame, PlannedJ
 use hull_store::ids::RevisionId;
 
 /// The plan that the form says.
-pub(super) fn changed(fields: &Fields, known: &[(BodyChoice, RevisionId)]) -> Result<Plan, String> {
+///
+/// What the form cannot say of a link, `kept` says: the plan that the form was made of.
+pub(super) fn changed(fields: &Fields, kept: &Plan, known: &[(BodyChoice, RevisionId)]) -> Result<Plan, String> {
     let typed = |key: String| text(fields, &key).to_string();
     let number = |key: String, what: &str, otherwise: f64| -> Result<f64, String> {
         let word = typed(key).replace(',', ".").replace('−', "-");
@@ -38,6 +40,7 @@ pub(super) fn changed(fields: &Fields, known: &[(BodyChoice, RevisionId)]) -> Re
         let byte =
             |k: usize| colour.get(1 + 2 * k..3 + 2 * k).and_then(|h| u8::from_str_radix(h, 16).ok()).unwrap_or(0x90);
         let kind = typed(own("collision"));
+        let was = kept.links.iter().find(|l| l.name == typed(own("was")));
         plan.links.push(PlannedLink {
             parts: fields.iter().filter(|f| f.0 == own("part")).map(|f| f.1.clone()).collect(),
             density: number(own("density"), "The density", 7850.0)?,
@@ -46,6 +49,9 @@ pub(super) fn changed(fields: &Fields, known: &[(BodyChoice, RevisionId)]) -> Re
             collision: COLLISIONS.iter().find(|c| c.0 == kind).map_or(Collision::Hull, |c| c.2),
             facets: number(own("facets"), "The budget of facets", 20_000.0)?.max(4.0) as usize,
             mirrored: mirror_of(&typed(own("mirror"))),
+            inertia: was.and_then(|l| l.inertia).filter(|_| typed(own("moments")) == "declared"),
+            massless: typed(own("massless")) == "declared",
+            touched: was.map(|l| l.touched.clone()).unwrap_or_default(),
             ..PlannedLink::of(&name, "")
         });
     }

@@ -2,6 +2,7 @@
 //! descriptions that come in.
 
 mod form;
+mod kept;
 mod pictures;
 mod reading;
 mod trials;
@@ -11,6 +12,7 @@ pub use reading::take_in;
 pub use trials::{motion, stands, stands_csv};
 
 use form::changed;
+use kept::{Made, built, cancel, soon};
 
 use crate::error::{PageError, PageResult};
 use crate::form::Fields;
@@ -21,11 +23,13 @@ use actix_web::{HttpResponse, get, post, web};
 use askama::Template;
 use hull_geometry::{Mesh, Point, Watch};
 use hull_robots::JointKind;
+use hull_robots::motion::Clearance;
 use hull_robots::plan::{Collision, Plan, PlannedJoint, PlannedLink};
 use hull_store::Store;
 use hull_store::ids::{ProjectId, RevisionId};
 use hull_store::projects::Project;
-use hull_workshop::robot::{Checked, checked, packed};
+use hull_workshop::body::Placed;
+use hull_workshop::robot::{Checked, packed};
 use hull_workshop::scene::Around;
 use hull_workshop::{StepError, handover};
 
@@ -34,6 +38,8 @@ struct BodyChoice {
     name: String,
     /// Whether its unit is set.
     sized: bool,
+    /// How it was moved since.
+    placed: Option<Placed>,
     /// Its datums that have a direction, with place and direction.
     datums: Vec<(String, Point, Point)>,
 }
@@ -47,10 +53,24 @@ struct RobotPage {
     /// Bodies that the robot can stand among, with what they are.
     beside: Vec<(String, String)>,
     /// What was built, or why not.
-    made: Result<Checked, String>,
+    made: Made,
     notice: Option<String>,
     tree: Vec<Row>,
 }
+
+/// How far a robot is that is being built.
+#[derive(Template)]
+#[template(path = "robot_building.html")]
+struct BuildingPart<'a> {
+    project: ProjectId,
+    made: &'a Made,
+}
+
+/// With more bodies than this, those that are not of a link are folded away.
+const FEW_PARTS: usize = 8;
+
+/// So many pairs of links are listed with their clearance.
+const MOST_CLEARANCES: usize = 40;
 
 /// How far the sliders of planar and floating joints reach, in mm.
 const FREE_REACH: f64 = 1000.0;
@@ -77,6 +97,27 @@ struct Row {
 }
 
 impl RobotPage {
+    /// What was built, if it is.
+    fn built(&self) -> Option<&Checked> {
+        match &self.made {
+            Made::Built(checked) => Some(checked),
+            Made::Not(_) | Made::Working(..) => None,
+        }
+    }
+
+    /// The pairs of links that come nearest.
+    fn nearest<'a>(&self, c: &'a Checked) -> Vec<&'a Clearance> {
+        let mut all = c.nearest();
+        all.truncate(MOST_CLEARANCES);
+        all
+    }
+
+    /// How far it is while it is at work.
+    fn building(&self) -> String {
+        let part = BuildingPart { project: self.project.id, made: &self.made };
+        part.render().unwrap_or_default()
+    }
+
     /// Bodies that wait for their unit.
     fn unsized_parts(&self) -> String {
         self.parts.iter().filter(|p| !p.sized).map(|p| p.name.clone()).collect::<Vec<_>>().join(", ")
@@ -84,6 +125,11 @@ impl RobotPage {
 
     fn has(&self, link: &PlannedLink, part: &BodyChoice) -> bool {
         link.parts.contains(&part.name)
+    }
+
+    /// Whether a body stands in sight beside a link: one of its own, or any with a unit where there are few.
+    fn is_near(&self, link: &PlannedLink, part: &BodyChoice) -> bool {
+        self.has(link, part) || (part.sized && self.parts.len() <= FEW_PARTS)
     }
 
     fn hex(&self, link: &PlannedLink) -> String {
@@ -150,12 +196,17 @@ impl RobotPage {
         self.plan.joints.iter().enumerate().flat_map(of).collect()
     }
 
+    /// The kinds of shapes that a link can be touched as: those of its file only where it has some.
+    fn collisions(&self, link: &PlannedLink) -> Vec<(&'static str, &'static str, Collision)> {
+        COLLISIONS.into_iter().filter(|c| c.2 != Collision::Declared || !link.touched.is_empty()).collect()
+    }
+
     fn mass(&self, link: &PlannedLink) -> String {
         link.mass.map_or(String::new(), |m| m.to_string())
     }
 }
 
-const COLLISIONS: [(&str, &str, Collision); 8] = Collision::ALL;
+const COLLISIONS: [(&str, &str, Collision); 9] = Collision::ALL;
 const KINDS: [(&str, JointKind); 6] = JointKind::ALL;
 
 /// The bodies of a project as they are, each under its name.
@@ -171,7 +222,7 @@ fn bodies(store: &Store, project: ProjectId) -> hull_store::Result<Vec<(BodyChoi
         let datum =
             |d: &hull_workshop::datums::Datum| Some((d.name.clone(), d.fit.shape.at(), d.fit.shape.direction()?));
         let datums = facts.datums.iter().filter_map(datum).collect();
-        out.push((BodyChoice { name: row.name, sized: facts.scale.is_some(), datums }, head));
+        out.push((BodyChoice { name: row.name, sized: facts.scale.is_some(), placed: facts.placed, datums }, head));
     }
     Ok(out)
 }
@@ -230,21 +281,13 @@ fn meshes(store: &Store, plan: &Plan, bodies: &[(BodyChoice, RevisionId)]) -> Re
     Ok(out)
 }
 
-fn built(store: &Store, plan: &Plan, bodies: &[(BodyChoice, RevisionId)]) -> Result<Checked, PageError> {
-    let meshes = meshes(store, plan, bodies)?;
-    checked(plan, &meshes, &Watch::default()).map_err(|e| match e {
-        StepError::Refused(s) => PageError::refused(s),
-        StepError::Cancelled(c) => PageError::refused(c.to_string()),
-    })
-}
-
 fn page(store: &Store, project: ProjectId, notice: Option<String>) -> PageResult<RobotPage> {
     let project = store.project(project)?;
     let plan = store.robot(project.id)?;
     let found = bodies(store, project.id)?;
     let made = match plan.links.is_empty() {
-        true => Err(String::new()),
-        false => built(store, &plan, &found).map_err(|e| e.sentence),
+        true => Made::Not(String::new()),
+        false => soon(store, project.id),
     };
     let tree = tree(&plan);
     // What is a link does not stand beside itself.
@@ -292,7 +335,7 @@ pub async fn keep(store: web::Data<Store>, id: web::Path<ProjectId>, fields: web
     let done = web::block(move || -> PageResult<Result<(), Box<RobotPage>>> {
         store.project(project)?;
         let known = bodies(&store, project)?;
-        match changed(&fields, &known) {
+        match changed(&fields, &store.robot(project)?, &known) {
             Ok(plan) => {
                 store.keep_robot(project, &plan)?;
                 Ok(Ok(()))
@@ -307,17 +350,33 @@ pub async fn keep(store: web::Data<Store>, id: web::Path<ProjectId>, fields: web
     }
 }
 
+/// How far the robot is, as a part of its page.
+#[get("/projects/{project}/robot-built")]
+pub async fn building(store: web::Data<Store>, id: web::Path<ProjectId>) -> PageResult {
+    let project = id.into_inner();
+    let made = web::block(move || store.project(project).map(|_| soon(&store, project))).await??;
+    html(&BuildingPart { project, made: &made })
+}
+
+/// Stops building the robot, and says so.
+#[post("/projects/{project}/robot-cancel")]
+pub async fn stop(store: web::Data<Store>, id: web::Path<ProjectId>) -> PageResult {
+    let project = id.into_inner();
+    cancel(project);
+    let made = web::block(move || store.project(project).map(|_| soon(&store, project))).await??;
+    html(&BuildingPart { project, made: &made })
+}
+
 /// The package: description, stage, meshes, manifest.
 #[get("/projects/{project}/robot.zip")]
 pub async fn package(store: web::Data<Store>, id: web::Path<ProjectId>) -> PageResult {
     let (name, zip) = web::block(move || -> PageResult<_> {
-        let plan = store.robot(*id)?;
-        let made = built(&store, &plan, &bodies(&store, *id)?)?;
+        let (plan, made) = built(&store, *id)?;
         let told = |e: StepError| PageError::refused(e.to_string());
         let around = around(&store, *id, &plan)?;
         let (files, _) = packed(&plan, &made, &around, &Watch::default()).map_err(told)?;
         let zip = handover::pack(&files).map_err(|e| PageError::refused(e.to_string()))?;
-        Ok((made.built.robot.name, zip))
+        Ok((made.built.robot.name.clone(), zip))
     })
     .await??;
     Ok(HttpResponse::Ok()

@@ -1,15 +1,15 @@
 //! The robot as pictures: its links where its sliders put them, and what its cameras see.
 
-use super::{around, bodies, meshes};
+use super::around;
+use super::kept::built;
 use crate::error::{PageError, PageResult};
 use actix_web::http::header::CACHE_CONTROL;
 use actix_web::{HttpRequest, HttpResponse, get, web};
 use hull_geometry::{Mesh, Watch};
 use hull_robots::JointKind;
-use hull_robots::build::{Built, build};
 use hull_robots::ellipsoid::ellipsoid;
 use hull_robots::motion::{Free, places_freely};
-use hull_robots::plan::{Collision, Plan, PlannedJoint, PlannedLink};
+use hull_robots::plan::{Plan, PlannedJoint};
 use hull_store::Store;
 use hull_store::ids::ProjectId;
 use hull_workshop::picture::{self, Painted};
@@ -22,7 +22,8 @@ pub async fn drawn(store: web::Data<Store>, id: web::Path<ProjectId>, request: H
     let query = web::Query::<Vec<(String, f64)>>::from_query(request.query_string());
     let values = query.map_or(Vec::new(), web::Query::into_inner);
     let png = web::block(move || -> PageResult<Vec<u8>> {
-        let (plan, made) = to_be_seen(&store, *id)?;
+        let (plan, made) = built(&store, *id)?;
+        let made = &made.built;
         let value = |key: &str| values.iter().find(|v| v.0 == key).map_or(0.0, |v| v.1);
         let at = places_freely(&made.robot, &joint_values(&plan, value), &free_values(&plan, value));
         let placed = |k: usize, mesh: &Mesh| {
@@ -85,32 +86,18 @@ pub async fn seen(store: web::Data<Store>, id: web::Path<ProjectId>, request: Ht
     let query = web::Query::<Vec<(String, String)>>::from_query(request.query_string());
     let values = query.map_or(Vec::new(), web::Query::into_inner);
     let png = web::block(move || -> PageResult<Vec<u8>> {
-        let (plan, made) = to_be_seen(&store, *id)?;
+        let (plan, made) = built(&store, *id)?;
+        let made = &made.built;
         let typed = |key: &str| values.iter().find(|v| v.0 == key).map_or("", |v| v.1.as_str());
         let joints = joint_values(&plan, |key| typed(key).parse().unwrap_or(0.0));
-        let things = scene::things(&made, &joints, &around(&store, *id, &plan)?);
+        let things = scene::things(made, &joints, &around(&store, *id, &plan)?);
         let number = typed("camera").parse().unwrap_or(0);
-        let shot = scene::shot(&plan, &made, number, &joints, &things, &Watch::default());
+        let shot = scene::shot(&plan, made, number, &joints, &things, &Watch::default());
         let (lens, _, shot) = shot.map_err(|e| PageError::refused(e.to_string()))?;
         Ok(scene::shown(&shot, &lens, typed("kind")))
     })
     .await??;
     Ok(HttpResponse::Ok().content_type("image/png").insert_header((CACHE_CONTROL, "no-store")).body(png))
-}
-
-/// A project's robot, built for pictures.
-fn to_be_seen(store: &Store, id: ProjectId) -> Result<(Plan, Built), PageError> {
-    let plan = store.robot(id)?;
-    let light = without_shapes(&plan);
-    let meshes = meshes(store, &light, &bodies(store, id)?)?;
-    let made = build(&light, &meshes, &Watch::default()).map_err(|e| PageError::refused(e.to_string()))?;
-    Ok((plan, made))
-}
-
-/// A plan of which a picture is taken: it needs no shapes to touch.
-pub(super) fn without_shapes(plan: &Plan) -> Plan {
-    let links = plan.links.iter().map(|l| PlannedLink { collision: Collision::None, ..l.clone() }).collect();
-    Plan { links, ..plan.clone() }
 }
 
 /// The values of a plan's joints in rad or m, from those of the sliders in degrees or mm.

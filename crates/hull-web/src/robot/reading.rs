@@ -1,14 +1,14 @@
-//! A robot's description that is dropped on a project: its links become bodies, and its joints the project's robot.
+//! A robot's description, URDF or a USD stage with joints, that is dropped on a project: its links become bodies, and its joints the project's robot.
 
 use crate::error::PageError;
 use crate::upload::arrival;
 use crate::worker::title_of;
 use hull_formats::format::Surface;
-use hull_formats::{NamedFacets, threemf};
+use hull_formats::{NamedFacets, archive, threemf};
 use hull_geometry::{Unit, Watch};
 use hull_store::Store;
 use hull_store::ids::{JobId, ProjectId};
-use hull_workshop::robot_in::brought;
+use hull_workshop::robot_in::{brought, brought_stage};
 
 /// Takes a description and the files beside it into a project; gives the jobs that read the bodies, and what is not as the
 /// description has it.
@@ -27,8 +27,12 @@ pub fn take_in(
             "This project has a robot already: drop “{name}” on a project of its own."
         )));
     }
-    let mut found =
-        brought(description, files, &Watch::default()).map_err(|why| PageError::refused(format!("“{name}”: {why}")))?;
+    let watch = Watch::default();
+    let found = match archive::is_robot(name) {
+        true => brought(description, files, &watch),
+        false => brought_stage(name, description, &watch),
+    };
+    let mut found = found.map_err(|why| PageError::refused(format!("“{name}”: {why}")))?;
     let mut jobs = Vec::new();
     for (link, (own, mesh)) in found.plan.links.iter_mut().zip(&found.bodies) {
         let file = format!("{own}.3mf");

@@ -1,14 +1,12 @@
 //! How a robot moves when it is let go, and how it stands.
 
-use super::pictures::without_shapes;
-use super::{bodies, meshes};
+use super::kept::built;
 use crate::error::{PageError, PageResult};
 use crate::pages::html;
 use crate::show::four_digits;
 use actix_web::http::header::CONTENT_DISPOSITION;
 use actix_web::{HttpResponse, get, web};
 use askama::Template;
-use hull_geometry::Watch;
 use hull_robots::contact::{Joints, Setting, Stood, set_down};
 use hull_store::Store;
 use hull_store::ids::ProjectId;
@@ -17,11 +15,8 @@ use hull_store::ids::ProjectId;
 #[get("/projects/{project}/robot-let-go.csv")]
 pub async fn motion(store: web::Data<Store>, id: web::Path<ProjectId>) -> PageResult {
     let text = web::block(move || -> PageResult<String> {
-        let plan = store.robot(*id)?;
-        let meshes = meshes(&store, &plan, &bodies(&store, *id)?)?;
-        let made = hull_robots::build::build(&plan, &meshes, &Watch::default());
-        let made = made.map_err(|e| PageError::refused(e.to_string()))?;
-        Ok(hull_robots::dynamics::let_go(&made.robot, 5.0).map_err(PageError::refused)?.csv())
+        let (_, made) = built(&store, *id)?;
+        Ok(hull_robots::dynamics::let_go(&made.built.robot, 5.0).map_err(PageError::refused)?.csv())
     })
     .await??;
     Ok(HttpResponse::Ok()
@@ -32,12 +27,9 @@ pub async fn motion(store: web::Data<Store>, id: web::Path<ProjectId>) -> PageRe
 
 /// A robot set down on a floor for some seconds: `joints` held, released or driven.
 fn stood(store: &Store, id: ProjectId, joints: Joints) -> PageResult<Stood> {
-    let plan = store.robot(id)?;
-    let meshes = meshes(store, &plan, &bodies(store, id)?)?;
-    let made = hull_robots::build::build(&without_shapes(&plan), &meshes, &Watch::default());
-    let made = made.map_err(|e| PageError::refused(e.to_string()))?;
+    let (_, made) = built(store, id)?;
     let how = Setting { joints, ..Setting::default() };
-    set_down(&made.robot, &made.seen, &how).map_err(PageError::refused)
+    set_down(&made.built.robot, &made.built.seen, &how).map_err(PageError::refused)
 }
 
 /// What joints do, as the address says.

@@ -2,7 +2,7 @@
 
 use crate::Body;
 use crate::body::numbered::Numbered;
-use crate::body::{Boundary, Scale, Source};
+use crate::body::{Boundary, Placed, Scale, Source};
 use crate::choices::Counter;
 use crate::edges;
 use crate::exact_facts::in_file_unit;
@@ -361,6 +361,10 @@ impl Body {
 
     /// Exact geometry and pieces follow what is done to the whole body.
     pub(crate) fn move_exact(&mut self, by: Motion) {
+        if self.facts.scale.is_some() && by != Motion::NONE {
+            let placed = self.facts.placed.get_or_insert(Placed::NONE);
+            placed.by = by.after(&placed.by);
+        }
         if let Some(exact) = &mut self.exact {
             let exact = Arc::make_mut(exact);
             exact.placed = by.after(&exact.placed);

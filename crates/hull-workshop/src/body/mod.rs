@@ -231,6 +231,21 @@ pub struct Seam {
     pub lines: Vec<[Point; 2]>,
 }
 
+/// How the whole of a body lies against where it lay when its unit was set.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Placed {
+    /// Turns, moves, mirrors and changes of scale as one motion, in millimetres.
+    pub by: Motion,
+    /// Whether it was stretched along axes besides: no motion says that.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub stretched: bool,
+}
+
+impl Placed {
+    /// Where it lay.
+    pub const NONE: Placed = Placed { by: Motion::NONE, stretched: false };
+}
+
 /// What is known of a body besides its arrays.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Facts {
@@ -245,6 +260,9 @@ pub struct Facts {
     pub rotation: Matrix,
     /// How far the body was moved, summed, in millimetres.
     pub moved: [f64; 3],
+    /// All of that as one motion, if there was any since the unit was set.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub placed: Option<Placed>,
     /// Names and colours of the file.
     pub labels: Vec<Label>,
     /// Named regions.
@@ -298,6 +316,7 @@ impl Default for Facts {
             axes: None,
             rotation: identity(),
             moved: [0.0; 3],
+            placed: None,
             labels: Vec::new(),
             boundaries: Vec::new(),
             rules: Vec::new(),

@@ -6,7 +6,7 @@
 use crate::numbers::counted;
 use hull_exact::Motion;
 use hull_exact::wires::Wires;
-use hull_frames::{Frame, LoadKind};
+use hull_frames::{Frame, LoadKind, Member};
 use hull_geometry::cloud::Cloud;
 use hull_geometry::mesh::Bounds;
 use hull_geometry::splats::Splat;
@@ -95,6 +95,9 @@ impl Piece {
             Piece::Members(frame) => {
                 let frame = Arc::make_mut(frame);
                 frame.joints.iter_mut().for_each(|j| j.at = by.point(j.at));
+                let origin = by.point([0.0; 3]);
+                let offsets = frame.members.iter_mut().filter(|m| m.is_offset()).flat_map(|m| &mut m.offset);
+                offsets.for_each(|o| *o = sub(by.point(*o), origin));
                 // Loads turn with the frame; lengths of sections stay, as they were said in millimetres.
                 let turn = |v: [f64; 3]| by.direction(v).map(|x| x / by.scale);
                 for load in &mut frame.loads {
@@ -178,28 +181,29 @@ impl Piece {
     }
 }
 
-/// A frame as it is stored. One without combinations is as it was before there were any: its last field, an empty list, is the
-/// nought at the end.
+/// A frame as it is stored. Its last two lists, combinations and offsets, came one after the other: where they are empty,
+/// the noughts at the end are left away, and the frame is as it was before there were any.
 fn frame_bytes(frame: &Frame) -> Vec<u8> {
     // A frame is plain data, so that writing it cannot fail.
     let mut bytes = postcard::to_stdvec(frame).unwrap_or_default();
-    if frame.combinations.is_empty() {
-        bytes.pop();
-    }
+    let has_offsets = frame.members.iter().any(Member::is_offset);
+    let empty = if has_offsets { 0 } else { 1 + usize::from(frame.combinations.is_empty()) };
+    bytes.truncate(bytes.len() - empty);
     bytes
 }
 
 fn frame_of(bytes: &[u8]) -> Result<Frame, postcard::Error> {
-    postcard::from_bytes(bytes).or_else(|_| postcard::from_bytes(&[bytes, &[0]].concat()))
+    let with = |empty: usize| postcard::from_bytes(&[bytes, &[0; 2][..empty]].concat());
+    with(0).or_else(|_| with(1)).or_else(|_| with(2))
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
-    use hull_frames::{Combination, Load, LoadKind};
+    use hull_frames::{Combination, Joint, Load, LoadKind};
 
     #[test]
-    fn frames_with_and_without_combinations_come_back() {
+    fn frames_with_and_without_their_last_lists_come_back() {
         let load = Load { case: "use".into(), kind: LoadKind::Weight { acceleration: [0.0, 0.0, -9806.65] } };
         let plain = Frame { loads: vec![load], ..Frame::default() };
         assert_eq!(frame_of(&frame_bytes(&plain)).unwrap(), plain);
@@ -209,5 +213,12 @@ mod tests {
         // What was stored before there were combinations ends where they begin.
         let before = &frame_bytes(&both)[..frame_bytes(&plain).len()];
         assert_eq!(frame_of(before).unwrap(), plain);
+        // What ends beside its joints, with combinations and without.
+        for mut frame in [plain, both] {
+            frame.joints = vec![Joint::default(); 2];
+            frame.members = vec![Member { ends: [0, 1], ..Member::default() }; 3];
+            frame.members[1].offset[1] = [0.0, -30.0, 7.5];
+            assert_eq!(frame_of(&frame_bytes(&frame)).unwrap(), frame);
+        }
     }
 }

@@ -106,7 +106,7 @@ pub(crate) fn moved(rules: &mut [Rule], by: &hull_exact::Motion) {
                     (*from, *to) = (around.min, around.max);
                 }
                 Pick::Outline { outline, direction, .. } => super::outline::moved(outline, direction, by),
-                Pick::Datum { within, .. } => *within *= by.scale,
+                Pick::Datum { within, .. } | Pick::Facing { within, .. } => *within *= by.scale,
                 Pick::Label { .. } | Pick::Boundary { .. } | Pick::Material { .. } | Pick::Unnamed => {}
             }
         }

@@ -6,8 +6,10 @@ use crate::alike::{Likeness, alike};
 use crate::numbers::{counted, four_digits};
 use hull_geometry::nearest::nearest_facet;
 use hull_geometry::regions::Regions;
-use hull_geometry::vector::{dot, norm, unit};
+use hull_geometry::tree::FacetTree;
+use hull_geometry::vector::{add, dot, norm, scale, sub, unit};
 use hull_geometry::{NONE, Point};
+use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 
 /// One pick. Places are in the body's coordinates at the time of the step.
@@ -66,6 +68,13 @@ pub enum Pick {
         /// Of the datum.
         name: String,
         /// In the body's unit.
+        within: f64,
+    },
+    /// Facets that face another part of the body, or touch it: their middle is near it, and both look at each other.
+    Facing {
+        /// As the file calls that part, or a boundary; `*` stands for any letters.
+        name: String,
+        /// How near, in the body's unit.
         within: f64,
     },
     /// All regions that are alike in something to the one at a place.
@@ -182,6 +191,7 @@ impl Pick {
             }
             Pick::Within { from, to } => format!("box from {} to {}", place(from), place(to)),
             Pick::Datum { name, within } => format!("within {} of datum “{name}”", four_digits(*within)),
+            Pick::Facing { name, within } => format!("facing “{name}” within {}", four_digits(*within)),
             Pick::Outline { outline, visible, .. } => {
                 let how = if *visible { "seen" } else { "through" };
                 format!("inside an outline of {} corners, {how}", outline.len())
@@ -234,6 +244,7 @@ impl Pick {
                 let near: Vec<bool> = body.mesh.points.iter().map(|p| shape.distance(*p) <= *within).collect();
                 all().filter(|&f| body.mesh.triangles[f as usize].iter().all(|&p| near[p as usize])).collect()
             }
+            Pick::Facing { name, within } => facing(body, name, *within),
             Pick::Alike { at, angle, by } => match regions {
                 Some(regions) => alike(&body.mesh, regions, *at, *angle, *by).facets,
                 None => Vec::new(),
@@ -246,4 +257,38 @@ impl Pick {
             Pick::Unnamed => body.facets_of(NONE),
         }
     }
+}
+
+/// Normals of facets that look at each other are apart by no less than this, in degrees.
+const OPPOSED: f64 = 120.0;
+
+/// Facets that look at what is called so from no further than `within`. What is asked for by a name of the file is another
+/// part; a boundary is meant where the file calls nothing so.
+fn facing(body: &Body, name: &str, within: f64) -> Vec<u32> {
+    if within < 0.0 {
+        return Vec::new();
+    }
+    let by = |pick: Pick| pick.facets(body, None);
+    let mut named = by(Pick::Label { name: name.into() });
+    if named.is_empty() {
+        named = by(Pick::Boundary { name: name.into() });
+    }
+    let mut is_named = vec![false; body.mesh.triangles.len()];
+    named.iter().for_each(|f| is_named[*f as usize] = true);
+    let tree = FacetTree::of(&body.mesh);
+    let normal = |f: u32| unit(body.mesh.area_vector(f));
+    let least = OPPOSED.to_radians().cos();
+    let looks = |f: &u32| {
+        if is_named[*f as usize] {
+            return false;
+        }
+        let corners = body.mesh.corners(*f);
+        let middle = scale(add(add(corners[0], corners[1]), corners[2]), 1.0 / 3.0);
+        let opposed = |g: u32| normal(*f).zip(normal(g)).is_some_and(|(n, m)| dot(n, m) <= least);
+        let near = tree.nearest_of(&body.mesh, middle, within * within, |g| is_named[g as usize] && opposed(g));
+        // Behind it is not before it; where both touch there is no way between them.
+        let ahead = |q: Point| normal(*f).is_some_and(|n| dot(sub(q, middle), n) >= -1e-6 * within);
+        near.is_some_and(|(_, _, q)| ahead(q))
+    };
+    (0..body.mesh.triangles.len() as u32).into_par_iter().filter(looks).collect()
 }

@@ -5,6 +5,7 @@ use crate::export::DesignForm;
 use crate::survey::Survey;
 use hull_formats::FileFormat;
 use hull_formats::step::Schema;
+use hull_geometry::Unit;
 use serde::{Deserialize, Serialize};
 
 /// How a body is written.
@@ -27,6 +28,9 @@ pub enum Form {
     Xyz,
     Splat,
     UsdzPoints,
+    Las,
+    Laz,
+    E57,
     Usdz,
     Frame,
     Ap203,
@@ -104,7 +108,7 @@ impl About {
 }
 
 /// Every form, in the order in which they are offered.
-pub const FORMS: [About; 22] = [
+pub const FORMS: [About; 25] = [
     about(
         Form::Frame,
         "frame",
@@ -208,6 +212,9 @@ pub const FORMS: [About; 22] = [
         "points with widths, colours and opacities, Z up, single precision",
     )
     .single(),
+    about(Form::Las, "las", Of::Points, "LAS", "points in whole steps of a billionth of their extent, with colours"),
+    about(Form::Laz, "laz", Of::Points, "LAZ", "the same, packed"),
+    about(Form::E57, "e57", Of::Points, "E57", "points in metres by definition, double precision, with colours"),
 ];
 
 impl Form {
@@ -255,8 +262,16 @@ impl Form {
             Form::Xyz => Some(&hull_formats::xyz::FORMAT),
             Form::Splat => Some(&hull_formats::splat::FORMAT),
             Form::UsdzPoints => Some(&hull_formats::usd::FORMAT),
+            Form::Las => Some(&hull_formats::las::FORMAT),
+            Form::Laz => Some(&hull_formats::laz::FORMAT),
+            Form::E57 => Some(&hull_formats::e57::FORMAT),
             _ => None,
         }
+    }
+
+    /// The unit that a form has by definition, whatever is asked for.
+    pub(super) fn own_unit(self) -> Option<Unit> {
+        (self == Form::E57).then_some(Unit::M)
     }
 
     /// The form of design geometry, if it is one.

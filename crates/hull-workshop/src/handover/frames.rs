@@ -9,7 +9,7 @@ use hull_exact::Motion;
 use hull_exact::wires::Wires;
 use hull_formats::bundles::Bundles;
 use hull_formats::{Content, dxf, exodus, stl, vtu};
-use hull_frames::{End, Fix, Frame, LoadKind};
+use hull_frames::{End, Fix, Frame, LoadKind, Member};
 use hull_geometry::measure::mass;
 use hull_geometry::{Mesh, Unit, Watch, transform};
 use serde::{Deserialize, Serialize};
@@ -39,12 +39,16 @@ pub fn from_json(file: &str, bytes: &[u8]) -> Result<Body, String> {
         return Err(format!("{file}: lengths of a frame are in mm, not in “{}”", said.length));
     }
     let frame = said.frame;
-    let fits = |m: &hull_frames::Member| m.ends.iter().all(|j| *j < joints) && m.ends[0] != m.ends[1];
+    let fits = |m: &Member| m.ends.iter().all(|j| *j < joints) && m.ends[0] != m.ends[1];
     if let Some(i) = frame.members.iter().position(|m| !fits(m)) {
         return Err(format!("{file}: member {} ends at a joint that is not there, or at one twice", i + 1));
     }
     if let Some(i) = frame.joints.iter().position(|j| j.at.iter().any(|x| !x.is_finite())) {
         return Err(format!("{file}: joint {} is not at a finite place", i + 1));
+    }
+    let is_bad = |m: &Member| m.is_offset() && !(frame.length(m) > 0.0 && frame.length(m).is_finite());
+    if let Some(i) = frame.members.iter().position(is_bad) {
+        return Err(format!("{file}: member {} has no length between its offset ends", i + 1));
     }
     let there = |l: &hull_frames::Load| match &l.kind {
         LoadKind::Weight { .. } => true,
@@ -77,7 +81,7 @@ pub fn written(
     let json = json(frame);
     let mut files = vec![
         (format!("{stem}-joints.csv"), joints(frame, factor, unit).into_bytes()),
-        (format!("{stem}-members.csv"), members_table(frame).into_bytes()),
+        (format!("{stem}-members.csv"), members_table(frame, factor, unit).into_bytes()),
         (format!("{stem}-sections.csv"), sections(frame).into_bytes()),
         (format!("{stem}-loads.csv"), loads(frame).into_bytes()),
         (format!("{stem}.json"), json),
@@ -163,7 +167,10 @@ fn compared_model((name, bytes): &NamedFile, frame: &Frame, factor: f64) -> Resu
         Comparison::number(&format!("members in {name}"), sent.members.len(), back.members.len()),
         row("joints", back.places == sent.places),
         row("members with their sections", back.members == sent.members),
-        row("supports and ends", back.held == sent.held && back.released == sent.released),
+        row(
+            "supports and ends",
+            back.held == sent.held && back.released == sent.released && back.beside == sent.beside,
+        ),
         row("load cases", back.cases == sent.cases),
         row("combinations", back.combinations == sent.combinations),
     ])
@@ -201,33 +208,42 @@ fn joints(frame: &Frame, factor: f64, unit: Unit) -> String {
     table(&head, frame.joints.iter().enumerate().map(row))
 }
 
-fn members_table(frame: &Frame) -> String {
+/// Members by their joints; where any ends beside a joint, the offsets of all stand in the last columns.
+fn members_table(frame: &Frame, factor: f64, unit: Unit) -> String {
     let end = |e: End| match e {
-        End::Rigid => "rigid",
-        End::Pinned => "pinned",
-        End::Sliding => "sliding",
+        End::Rigid => "rigid".to_string(),
+        End::Pinned => "pinned".into(),
+        End::Sliding => "sliding".into(),
+        End::Elastic(spring) => format!("elastic {spring} N·mm/rad"),
     };
-    let row = |(i, m): (usize, &hull_frames::Member)| {
+    let has_offsets = frame.members.iter().any(Member::is_offset);
+    let row = |(i, m): (usize, &Member)| {
         let made = frame.made_of(m);
         let [section, material] = [made.map(|x| x.0.name.as_str()), made.map(|x| x.1.name.as_str())];
         let layer = frame.layers.get(m.layer as usize).map_or("", String::as_str);
-        format!(
-            "{},{},{},{},{},{},{},{},{}",
-            i + 1,
-            m.ends[0] + 1,
-            m.ends[1] + 1,
+        let mut cells = vec![
+            (i + 1).to_string(),
+            (m.ends[0] + 1).to_string(),
+            (m.ends[1] + 1).to_string(),
             cell(section.unwrap_or("")),
             cell(material.unwrap_or("")),
             cell(layer),
-            m.turn,
+            m.turn.to_string(),
             end(m.joined[0]),
             end(m.joined[1]),
-        )
+        ];
+        if has_offsets {
+            cells.extend(m.offset.as_flattened().iter().map(|x| (x * factor).to_string()));
+        }
+        cells.join(",")
     };
-    table(
-        "member,from,to,section,material,layer,turn deg,first end,last end",
-        frame.members.iter().enumerate().map(row),
-    )
+    let mut head = "member,from,to,section,material,layer,turn deg,first end,last end".to_string();
+    if has_offsets {
+        for (end, axis) in ["first", "last"].into_iter().flat_map(|end| ["x", "y", "z"].map(|axis| (end, axis))) {
+            head += &format!(",{end} offset {axis} {}", unit.symbol());
+        }
+    }
+    table(&head, frame.members.iter().enumerate().map(row))
 }
 
 fn sections(frame: &Frame) -> String {
@@ -254,7 +270,7 @@ fn loads(frame: &Frame) -> String {
 }
 
 /// The name under which members of one section stand; those without one by their layer.
-fn group(frame: &Frame, m: &hull_frames::Member) -> String {
+fn group(frame: &Frame, m: &Member) -> String {
     let section = m.section.and_then(|s| frame.sections.get(s as usize)).map(|s| s.name.clone());
     section.or_else(|| frame.layers.get(m.layer as usize).cloned()).unwrap_or_default()
 }
@@ -271,12 +287,12 @@ fn held(joint: &hull_frames::Joint) -> &'static str {
 }
 
 /// Bars by section, with what each section is, and node sets by how joints are held.
-fn bar_blocks(frame: &Frame) -> (Vec<exodus::bars::Block>, Vec<(String, Vec<u32>)>) {
+fn bar_blocks(frame: &Frame, factor: f64) -> (Vec<exodus::bars::Block>, Vec<(String, Vec<u32>)>) {
     let mut blocks: Vec<exodus::bars::Block> = Vec::new();
     for m in &frame.members {
         let name: String = group(frame, m).chars().take(exodus::NAME).filter(char::is_ascii).collect();
         let made = frame.made_of(m);
-        let figures = made.map_or(Vec::new(), |(s, mat)| {
+        let mut figures = made.map_or(Vec::new(), |(s, mat)| {
             vec![
                 ("Area", s.area),
                 ("Iy", s.iy),
@@ -287,6 +303,10 @@ fn bar_blocks(frame: &Frame) -> (Vec<exodus::bars::Block>, Vec<(String, Vec<u32>
                 ("Density", mat.density),
             ]
         });
+        if m.is_offset() {
+            let names = ["Offset1X", "Offset1Y", "Offset1Z", "Offset2X", "Offset2Y", "Offset2Z"];
+            figures.extend(names.into_iter().zip(m.offset.as_flattened().iter().map(|x| x * factor)));
+        }
         let is_own = |b: &exodus::bars::Block| b.name == name && b.figures == figures;
         match blocks.iter().position(is_own) {
             Some(k) => blocks[k].ends.push(m.ends),
@@ -303,13 +323,13 @@ fn bar_blocks(frame: &Frame) -> (Vec<exodus::bars::Block>, Vec<(String, Vec<u32>
 
 /// A frame as bars of Exodus II.
 pub fn bars(frame: &Frame, factor: f64) -> Vec<u8> {
-    let (blocks, sets) = bar_blocks(frame);
+    let (blocks, sets) = bar_blocks(frame, factor);
     exodus::bars::write(&frame.joints.iter().map(|j| j.at.map(|x| x * factor)).collect::<Vec<_>>(), &blocks, &sets)
 }
 
 /// The same as it should be read back.
 fn sent_bars(frame: &Frame, factor: f64) -> exodus::bars::Bars {
-    let (blocks, sets) = bar_blocks(frame);
+    let (blocks, sets) = bar_blocks(frame, factor);
     exodus::bars::Bars {
         points: frame.joints.iter().map(|j| j.at.map(|x| x * factor)).collect(),
         blocks: blocks.into_iter().map(|b| (b.name, b.ends)).collect(),
@@ -317,7 +337,7 @@ fn sent_bars(frame: &Frame, factor: f64) -> exodus::bars::Bars {
     }
 }
 
-/// A frame as lines of an unstructured grid, by section.
+/// A frame as lines of an unstructured grid, by section. A member that ends beside a joint ends at a point of its own there.
 pub fn grid(frame: &Frame, factor: f64) -> Vec<u8> {
     let mut names: Vec<String> = Vec::new();
     let mut part = |name: String| {
@@ -327,8 +347,18 @@ pub fn grid(frame: &Frame, factor: f64) -> Vec<u8> {
         });
         at as u32
     };
-    let lines: Vec<([u32; 2], u32)> = frame.members.iter().map(|m| (m.ends, part(group(frame, m)))).collect();
-    let points: Vec<[f64; 3]> = frame.joints.iter().map(|j| j.at.map(|x| x * factor)).collect();
+    let mut points: Vec<[f64; 3]> = frame.joints.iter().map(|j| j.at.map(|x| x * factor)).collect();
+    let mut ends = |m: &Member| {
+        let places = frame.places(m);
+        [0, 1].map(|e| {
+            if m.offset[e] == [0.0; 3] {
+                return m.ends[e];
+            }
+            points.push(places[e].map(|x| x * factor));
+            points.len() as u32 - 1
+        })
+    };
+    let lines: Vec<([u32; 2], u32)> = frame.members.iter().map(|m| (ends(m), part(group(frame, m)))).collect();
     vtu::write_lines(&points, &lines, &names)
 }
 

@@ -16,7 +16,7 @@ use crate::export::{Exported, export};
 use crate::numbers::{count, fixed, four_digits, long};
 use crate::prepare::Prepared;
 use crate::sentence::LengthUnit;
-use crate::{Destination, Role};
+use crate::{Destination, Role, trial};
 use askama::Template;
 use base64::prelude::{BASE64_STANDARD, Engine};
 pub use form::Form;
@@ -99,6 +99,9 @@ pub struct Manifest {
     /// The flow that the body is for, with the first layer at its walls.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub flow: Option<crate::body::Flow>,
+    /// What a trial of the flow found.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub trial: Option<TrialEntry>,
     /// What the files do not carry.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub left_out: Vec<Skipped>,
@@ -123,6 +126,17 @@ pub struct LogEntry {
     pub step: crate::Step,
     /// What it did.
     pub changed: String,
+}
+
+/// A trial of the flow as the manifest tells it.
+#[derive(Clone, Debug, Serialize, Deserialize, PartialEq)]
+pub struct TrialEntry {
+    /// What a trial is not, in a sentence.
+    pub is_not: String,
+    /// Cells that the flow reaches.
+    pub cells: usize,
+    /// Shares and findings, each a line.
+    pub found: Vec<String>,
 }
 
 /// A finished handover.
@@ -177,7 +191,8 @@ pub fn hand_over(
     watch: &Watch,
 ) -> Result<Handover, HandoverError> {
     let package = package.into();
-    let (form, unit) = (package.form, package.unit.unwrap_or(to.unit));
+    let form = package.form;
+    let unit = form.own_unit().or(package.unit).unwrap_or(to.unit);
     let short_of: Vec<String> =
         p.sheet.outstanding().map(|r| format!("{} ({}, limit {})", r.phrase, r.measured, r.limit)).collect();
     if !short_of.is_empty() {
@@ -256,6 +271,11 @@ pub fn hand_over(
         comparison,
         renamed,
         flow: facts.flow.clone(),
+        trial: p.trial.as_ref().map(|flow| TrialEntry {
+            is_not: trial::caveat(flow.how).into(),
+            cells: flow.cells,
+            found: trial::told(flow, facts.length_unit().symbol()),
+        }),
         left_out,
         requirements: p.sheet.rows.clone(),
         steps: p

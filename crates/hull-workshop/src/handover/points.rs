@@ -18,9 +18,14 @@ pub(super) fn written(
     let factor = 1.0 / unit.millimetres();
     cloud.move_by(|p| scale(p, factor), |d| d, factor);
     let splats = cloud.splats.len();
-    if form == Form::Xyz {
+    let of_scans = matches!(form, Form::Las | Form::Laz | Form::E57);
+    if form == Form::Xyz || of_scans {
         // Splats go there as their middles.
         cloud.splats = Vec::new();
+    }
+    let directions = cloud.normals.len();
+    if of_scans {
+        cloud.normals = Vec::new();
     }
     let format = form.of_points().ok_or_else(|| HandoverError::Failed("the form is not one of points".into()))?;
     let name = format!("{stem}.{}", format.endings[0]);
@@ -41,6 +46,17 @@ pub(super) fn written(
         cloud.splats.iter_mut().for_each(|s| s.colour = s.colour.map(|x| x.clamp(0.0, 1.0)));
     }
     let mut rows = vec![Comparison::number("points", cloud.points.len(), back.points.len())];
+    if matches!(form, Form::Las | Form::Laz) {
+        let row = in_steps(&cloud, &back);
+        if row.same {
+            // What the steps of the form lose is told by itself; the rest is compared as it was written.
+            cloud.points.clone_from(&back.points);
+        }
+        rows.push(row);
+    }
+    if of_scans && directions > 0 {
+        rows.push(Comparison::told("directions", count(directions), "not carried by this form".into(), true));
+    }
     if cloud.splats.is_empty() {
         rows.extend(points_compared(&cloud, &back));
         if splats > 0 {
@@ -50,6 +66,15 @@ pub(super) fn written(
         rows.extend(splats_compared(&cloud, &back, form));
     }
     Ok((vec![(name, bytes)], rows))
+}
+
+/// Places that were written as whole steps of a billionth of the extent, or up to ten times that.
+fn in_steps(cloud: &Cloud, back: &Cloud) -> Comparison {
+    let most = 1e-8 * cloud.bounds().diagonal();
+    let apart = cloud.points.iter().zip(&back.points).map(|(a, b)| distance(*a, *b)).fold(0.0, f64::max);
+    let same = apart <= most && cloud.points.len() == back.points.len();
+    let (wanted, found) = (four_digits(most), four_digits(apart));
+    Comparison::told("places", format!("within {wanted}"), format!("off by {found}"), same)
 }
 
 fn points_compared(cloud: &Cloud, back: &Cloud) -> Vec<Comparison> {

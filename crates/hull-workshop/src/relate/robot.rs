@@ -2,22 +2,23 @@
 
 use super::robot_glb;
 use super::scene::{self, Around};
+use crate::body::Placed;
 use crate::comparison::Comparison;
 use crate::numbers::four_digits;
 use crate::steps::StepError;
+use hull_exact::Frame;
+use hull_fitting::align::Rigid;
 use hull_formats::stl;
 use hull_geometry::mesh::Bounds;
 use hull_geometry::{Mesh, Point, Watch};
 use hull_robots::build::{BuildError, Built, LinkFigures, build, legal};
 use hull_robots::cameras::stand;
 use hull_robots::checks::findings;
+use hull_robots::follow;
 use hull_robots::motion::{Clearance, clearances, places};
 use hull_robots::plan::{Collision, Plan};
 use hull_robots::{urdf, usd};
 use serde::Serialize;
-
-/// Links that are held apart by less than this part of a millimetre touch.
-const TOUCH: f64 = 1e-6;
 
 /// A robot with what was found of it.
 pub struct Checked {
@@ -29,6 +30,20 @@ pub struct Checked {
     pub clearances: Vec<Clearance>,
 }
 
+impl Checked {
+    /// Links that meet somewhere on the way of a joint, but not at zero.
+    pub fn met_on_the_way(&self) -> usize {
+        self.clearances.iter().filter(|c| c.meet() && c.at.is_some()).count()
+    }
+
+    /// Clearances, the least first.
+    pub fn nearest(&self) -> Vec<&Clearance> {
+        let mut all: Vec<&Clearance> = self.clearances.iter().collect();
+        all.sort_by(|a, b| a.least.total_cmp(&b.least));
+        all
+    }
+}
+
 impl From<BuildError> for StepError {
     fn from(e: BuildError) -> StepError {
         match e {
@@ -36,6 +51,44 @@ impl From<BuildError> for StepError {
             BuildError::Refused(sentence) => StepError::Refused(sentence),
         }
     }
+}
+
+/// The plan with what files declare of its links where their bodies are now: `placed` says how a body was moved.
+///
+/// # Errors
+/// Refused, where the bodies of a link went different ways, or one was stretched.
+pub fn followed(plan: &Plan, placed: impl Fn(&str) -> Option<Placed>) -> Result<Plan, StepError> {
+    let mut out = plan.clone();
+    for link in out.links.iter_mut().filter(|l| l.uses_declared()) {
+        let mut ways = link.parts.iter().map(|part| placed(part).unwrap_or(Placed::NONE));
+        let Some(first) = ways.next() else { continue };
+        let refused = |why: &str| {
+            let what = "mass and shapes to touch as its file has them no longer hold; take off the ticks at “moments of its \
+                        file” and choose other shapes to touch";
+            Err(StepError::Refused(format!("Link “{}”: {why}, and {what}.", link.name)))
+        };
+        if ways.any(|other| !is_same_way(&first, &other)) {
+            return refused("its bodies were moved apart");
+        }
+        if first.stretched {
+            return refused("its body was stretched");
+        }
+        let Frame { origin, x, y, z } = first.by.frame;
+        let rotation = [0, 1, 2].map(|i| [x[i], y[i], z[i]]);
+        let by = Rigid { rotation, shift: origin };
+        link.follow(&follow::Placed { grown: first.by.scale, by });
+    }
+    Ok(out)
+}
+
+/// Whether two bodies went the same way, up to rounding.
+fn is_same_way(a: &Placed, b: &Placed) -> bool {
+    let numbers = |p: &Placed| {
+        let f = p.by.frame;
+        [f.origin, f.x, f.y, f.z].concat().into_iter().chain([p.by.scale]).collect::<Vec<f64>>()
+    };
+    let near = |(x, y): (f64, f64)| (x - y).abs() <= 1e-9 * (1.0 + x.abs());
+    a.stretched == b.stretched && numbers(a).into_iter().zip(numbers(b)).all(near)
 }
 
 /// Builds a robot of the bodies of each link, given as one mesh in mm, and tells what keeps it from being ready.
@@ -55,12 +108,8 @@ pub fn checked(plan: &Plan, meshes: &[Mesh], watch: &Watch) -> Result<Checked, S
             found.push(format!("link “{}” is {note}", figures.name));
         }
     }
-    for c in clearances.iter().filter(|c| c.least <= TOUCH) {
-        let at = match &c.at {
-            None => "at zero".to_string(),
-            Some((joint, value)) => format!("when {joint} is at {}", four_digits(*value)),
-        };
-        found.push(format!("links “{}” and “{}” meet {at}", c.a, c.b));
+    for c in clearances.iter().filter(|c| c.meet() && c.at.is_none()) {
+        found.push(format!("links “{}” and “{}” meet at zero", c.a, c.b));
     }
     Ok(Checked { built, findings: found, clearances })
 }
@@ -124,6 +173,8 @@ pub fn packed(plan: &Plan, checked: &Checked, around: &[Around], watch: &Watch) 
     let stage = usd::write(robot, &cameras, |f| meshes.iter().find(|x| x.0 == f).map(|x| (x.1.clone(), x.2)));
     let mut files = vec![(format!("{}.urdf", robot.name), description.clone().into_bytes())];
     let (layers, layer_rows) = scene::layers(&robot.name, &stage, around, watch)?;
+    let staged = hull_formats::usd::physics::rigid("robot.usda", stage.as_bytes(), watch);
+    let staged = staged.map_err(|e| StepError::Refused(e.to_string()))?;
     files.push((format!("{}.usda", robot.name), stage.into_bytes()));
     files.extend(layers);
     files.extend(scene::pictures(plan, &checked.built, around, watch)?);
@@ -136,6 +187,16 @@ pub fn packed(plan: &Plan, checked: &Checked, around: &[Around], watch: &Watch) 
         Comparison::told("mass in kg", robot.mass().to_string(), back.mass().to_string(), robot.mass() == back.mass()),
         Comparison::told("every link and joint", "as sent".into(), "as read".into(), *robot == back),
     ];
+    let frames: Vec<&str> = robot.links.iter().filter(|l| l.is_frame()).map(|l| l.name.as_str()).collect();
+    let moved = robot.joints.iter().filter(|j| !frames.contains(&j.child.as_str())).count();
+    rows.push(Comparison::number("bodies of the stage", robot.links.len() - frames.len(), staged.bodies.len()));
+    rows.push(Comparison::number("joints of the stage", moved, staged.joints.len()));
+    let weight: f64 = staged.bodies.iter().filter_map(|b| b.mass).sum();
+    // Masses keep single precision there, and nothing weighs nothing.
+    let massless = robot.links.iter().filter(|l| l.inertia.is_none() && !l.is_frame()).count();
+    let expected = robot.mass() + massless as f64 * usd::ALMOST_NOTHING.mass;
+    let same = (weight - expected).abs() <= 1e-6 * expected;
+    rows.push(Comparison::told("mass of the stage in kg", robot.mass().to_string(), weight.to_string(), same));
     rows.extend(layer_rows);
     rows.push(shown_row);
     for (i, (name, mesh, _)) in meshes.iter().enumerate() {

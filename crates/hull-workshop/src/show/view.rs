@@ -170,9 +170,20 @@ fn solids_drawn(mesh: &Mesh, packed: impl Fn(&Point) -> [u32; 2]) -> Vec<u32> {
     head.into_iter().chain(places).chain(mesh.triangles.iter().flatten().copied()).collect()
 }
 
-/// The ends of each member.
+/// The ends of each member; where it ends beside a joint, from that joint or to it.
 pub(crate) fn members_drawn(frame: &Frame) -> Vec<Vec<Point>> {
-    frame.members.iter().map(|m| frame.places(m).to_vec()).collect()
+    let of = |m: &hull_frames::Member| {
+        let mut line = frame.places(m).to_vec();
+        let joints = m.ends.map(|j| frame.joints[j as usize].at);
+        if line[0] != joints[0] {
+            line.insert(0, joints[0]);
+        }
+        if line.last() != Some(&joints[1]) {
+            line.push(joints[1]);
+        }
+        line
+    };
+    frame.members.iter().map(of).collect()
 }
 
 /// The words of lines: points along each.

@@ -269,7 +269,7 @@ fn place(typed: &str) -> Option<Value> {
 
 /// How picks are typed.
 pub const PICKS: &str = "unnamed, label:NAME, material:NAME, boundary:NAME, region:X,Y,Z@DEGREES, shell:X,Y,Z, \
-                         direction:X,Y,Z@DEGREES, box:X,Y,Z;X,Y,Z, datum:NAME@DISTANCE, or picks as JSON";
+                         direction:X,Y,Z@DEGREES, box:X,Y,Z;X,Y,Z, datum:NAME@DISTANCE, facing:NAME@DISTANCE, or picks as JSON";
 
 fn three(typed: &str) -> Option<[f64; 3]> {
     let numbers: Option<Vec<f64>> = typed.split(',').map(|w| number(w.trim())).collect();
@@ -295,6 +295,10 @@ fn pick(typed: &str) -> Option<Value> {
         Some(("datum", rest)) => {
             let (name, within) = rest.rsplit_once('@')?;
             Selection::from(Pick::Datum { name: name.into(), within: number(within)? })
+        }
+        Some(("facing", rest)) => {
+            let (name, within) = rest.rsplit_once('@')?;
+            Selection::from(Pick::Facing { name: name.into(), within: number(within)? })
         }
         Some(("box", rest)) => {
             let (from, to) = rest.split_once(';')?;

@@ -98,6 +98,7 @@ operations! {
     delete_members: DeleteMembers,
     set_section: SetSection,
     set_ends: SetEnds,
+    set_offsets: SetOffsets,
     support_joints: SupportJoints,
     spring_joints: SpringJoints,
     load_members: LoadMembers,

@@ -4,7 +4,7 @@ use hull_frames::Frame;
 use hull_frames::modes::{buckling, frequencies};
 use hull_frames::statics::{Along, mechanism, solve};
 use hull_geometry::Point;
-use hull_geometry::vector::{V3, add, norm, scale};
+use hull_geometry::vector::{V3, add, cross, norm, scale};
 use serde::Serialize;
 
 /// What is drawn.
@@ -139,12 +139,15 @@ pub fn drawing(frame: &Frame, what: What, case: Option<&str>) -> Result<Drawing,
 
 fn swinging(frame: &Frame, moved: &[[f64; 6]], told: impl Fn(f64) -> String, measured: bool) -> Drawing {
     let shift = |j: u32| moved.get(j as usize).map_or([0.0; 3], |m| [m[0], m[1], m[2]]);
+    let turn = |j: u32| moved.get(j as usize).map_or([0.0; 3], |m| [m[3], m[4], m[5]]);
+    // A rigid piece turns with its joint.
+    let ends = |m: &hull_frames::Member| [0, 1].map(|e| add(shift(m.ends[e]), cross(turn(m.ends[e]), m.offset[e])));
     let largest = (0..frame.joints.len() as u32).map(|j| norm(shift(j))).fold(0.0, f64::max);
     let factor = if largest > 0.0 { DRAWN * frame.bounds().diagonal() / largest } else { 0.0 };
     let line = |m: &hull_frames::Member| Line {
         points: frame.places(m).to_vec(),
-        moves: m.ends.map(|j| scale(shift(j), factor)).to_vec(),
-        values: m.ends.map(|j| norm(shift(j)) / largest.max(f64::MIN_POSITIVE)).to_vec(),
+        moves: ends(m).map(|by| scale(by, factor)).to_vec(),
+        values: ends(m).map(|by| norm(by) / largest.max(f64::MIN_POSITIVE)).to_vec(),
     };
     Drawing {
         lines: frame.members.iter().map(line).collect(),

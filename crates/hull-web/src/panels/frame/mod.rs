@@ -26,7 +26,7 @@ struct Listed {
     middle: [f64; 3],
     /// Numbers of the joints at its ends.
     joints: [u32; 2],
-    ends: &'static str,
+    ends: String,
 }
 
 /// A joint as it is listed.
@@ -106,6 +106,19 @@ fn listed_joints(frame: &hull_frames::Frame) -> Vec<ListedJoint> {
     frame.joints.iter().enumerate().take(MOST).map(of).collect()
 }
 
+/// How a member's ends are joined, in a word or one for each.
+fn ends(m: &hull_frames::Member) -> String {
+    let word = |end: hull_frames::End| match end {
+        hull_frames::End::Rigid => "rigid".to_string(),
+        hull_frames::End::Pinned => "pinned".into(),
+        hull_frames::End::Sliding => "sliding".into(),
+        hull_frames::End::Elastic(spring) => format!("elastic {} kN·m/rad", four_digits(spring * 1e-6)),
+    };
+    let [first, last] = m.joined.map(word);
+    let both = if first == last { first } else { format!("{first}, {last}") };
+    if m.is_offset() { format!("{both}; offset") } else { both }
+}
+
 fn listed(frame: &hull_frames::Frame) -> Vec<Listed> {
     let roles = hull_frames::role::roles(frame);
     let of = |(i, m): (usize, &hull_frames::Member)| {
@@ -118,11 +131,7 @@ fn listed(frame: &hull_frames::Frame) -> Vec<Listed> {
             length: frame.length(m),
             middle: [0, 1, 2].map(|k| 0.5 * (a[k] + b[k])),
             joints: m.ends.map(|j| j + 1),
-            ends: match m.joined {
-                [hull_frames::End::Rigid, hull_frames::End::Rigid] => "rigid",
-                [hull_frames::End::Pinned, hull_frames::End::Pinned] => "pinned",
-                _ => "mixed",
-            },
+            ends: ends(m),
         }
     };
     frame.members.iter().enumerate().map(of).collect()

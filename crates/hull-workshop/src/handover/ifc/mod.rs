@@ -165,7 +165,15 @@ impl Writer<'_> {
     }
 
     fn member(&mut self, number: usize, member: &Member, vertices: &[usize], common: &Common) -> usize {
-        let [a, b] = member.ends.map(|j| vertices[j as usize]);
+        let places = self.frame.places(member);
+        // A member that ends beside its joint has a vertex of its own there.
+        let [a, b] = [0, 1].map(|e| match member.offset[e] == [0.0; 3] {
+            true => vertices[member.ends[e] as usize],
+            false => {
+                let at = self.point(places[e]);
+                self.add(format!("IFCVERTEXPOINT(#{at})"))
+            }
+        });
         let edge = self.add(format!("IFCEDGE(#{a},#{b})"));
         let shape = self.shape("Edge", edge, common);
         let up = self.frame.axes(member)[2];
@@ -176,13 +184,16 @@ impl Writer<'_> {
         self.object("IFCSTRUCTURALCURVEMEMBER", &name, &rest)
     }
 
-    /// How an end of a member is joined: what it lets go of is told along the member's own axes.
+    /// How an end of a member is joined: what it lets go of is told along the member's own axes, and where it ends beside its
+    /// joint, how far: from its own end to the joint.
     fn end(&mut self, member: &Member, end: usize, number: usize, connection: usize) {
         let released = member.joined[end].released();
         let told = if released.is_empty() {
             "$,$,$,$".to_string()
         } else {
-            let held = std::array::from_fn(|k| if released.contains(&k) { Fix::Free } else { Fix::Held });
+            let spring = member.joined[end].spring();
+            let soft = if spring > 0.0 { Fix::Spring(spring) } else { Fix::Free };
+            let held = std::array::from_fn(|k| if released.contains(&k) { soft } else { Fix::Held });
             let condition = self.condition(&held);
             let at = self.frame.places(member)[end];
             let [x, _, z] = self.frame.axes(member);
@@ -190,7 +201,15 @@ impl Writer<'_> {
             let axes = self.add(format!("IFCAXIS2PLACEMENT3D(#{at},#{z},#{x})"));
             format!("#{condition},$,$,#{axes}")
         };
-        self.relation("IFCRELCONNECTSSTRUCTURALMEMBER", &format!("#{number},#{connection},{told}"));
+        if member.offset[end] == [0.0; 3] {
+            self.relation("IFCRELCONNECTSSTRUCTURALMEMBER", &format!("#{number},#{connection},{told}"));
+            return;
+        }
+        let joint = self.frame.joints[member.ends[end] as usize].at;
+        let (own, joint) = (self.point(self.frame.places(member)[end]), self.point(joint));
+        let [x, y, z] = member.offset[end].map(|d| real(-d * self.factor));
+        let beside = self.add(format!("IFCCONNECTIONPOINTECCENTRICITY(#{own},#{joint},{x},{y},{z})"));
+        self.relation("IFCRELCONNECTSWITHECCENTRICITY", &format!("#{number},#{connection},{told},#{beside}"));
     }
 
     fn model(&mut self, project: usize, common: &Common, everything: &[usize], loaded_by: &[usize]) {

@@ -14,8 +14,10 @@ pub struct Model {
     pub held: BTreeMap<usize, [Held; 6]>,
     /// Members in order: the places of their ends, the name of their profile set.
     pub members: Vec<([[f64; 3]; 2], Option<String>)>,
-    /// Ends that let go of something: member, end's place, and what is let go of.
-    pub released: Vec<(usize, usize, [bool; 6])>,
+    /// Ends that do not hold everything: member, joint, and how each movement is held.
+    pub released: Vec<(usize, usize, [Held; 6])>,
+    /// Ends beside their joint: member, joint, and the way from the end to the joint.
+    pub beside: Vec<(usize, usize, [f64; 3])>,
     /// Cases by name: parts of gravity, and the sum of all forces on joints and along members each.
     pub cases: BTreeMap<String, Case>,
     /// Combinations by name: cases with factors.
@@ -134,10 +136,17 @@ impl Entities<'_> {
             let end = |k: usize| self.place(self.at(edge.get(k))?);
             out.members.push(([end(0)?, end(1)?], profiles.get(&e.id).cloned()));
         }
-        for e in self.of("IFCRELCONNECTSSTRUCTURALMEMBER") {
-            let Some(held) = self.condition(e.get(6)) else { continue };
+        let joined = ["IFCRELCONNECTSSTRUCTURALMEMBER", "IFCRELCONNECTSWITHECCENTRICITY"];
+        let mut joined: Vec<&Entity> = joined.into_iter().flat_map(|kind| self.of(kind)).collect();
+        joined.sort_by_key(|e| e.id);
+        for e in joined {
             let (member, joint) = (number(self.at(e.get(4))?)?, number(self.at(e.get(5))?)?);
-            out.released.push((member, joint, held.map(|h| h == Held::Free)));
+            if let Some(held) = self.condition(e.get(6)) {
+                out.released.push((member, joint, held));
+            }
+            if let Some(beside) = self.at(e.get(10)) {
+                out.beside.push((member, joint, values(beside, 2)));
+            }
         }
         let cases: HashMap<u64, String> =
             self.of("IFCSTRUCTURALLOADCASE").into_iter().map(|e| (e.id, named(e))).collect();
@@ -211,9 +220,16 @@ pub fn expected(frame: &Frame, factor: f64) -> Model {
     for (i, member) in frame.members.iter().enumerate() {
         let ends = frame.places(member).map(|p| p.map(|x| x * factor));
         out.members.push((ends, frame.made_of(member).map(|m| m.0.name.clone())));
-        for (end, joined) in member.joined.iter().enumerate().filter(|(_, j)| !j.released().is_empty()) {
-            let released = joined.released();
-            out.released.push((i, member.ends[end] as usize, std::array::from_fn(|k| released.contains(&k))));
+        for (end, joined) in member.joined.iter().enumerate() {
+            let (joint, released) = (member.ends[end] as usize, joined.released());
+            let soft = if joined.spring() > 0.0 { Fix::Spring(joined.spring()) } else { Fix::Free };
+            let fix = |k: usize| if released.contains(&k) { soft } else { Fix::Held };
+            if !released.is_empty() {
+                out.released.push((i, joint, std::array::from_fn(|k| held(&fix(k), k))));
+            }
+            if member.offset[end] != [0.0; 3] {
+                out.beside.push((i, joint, member.offset[end].map(|x| -x * factor)));
+            }
         }
     }
     for load in &frame.loads {

@@ -4,7 +4,7 @@ use super::crop_points::take;
 use crate::Body;
 use crate::sentence::Sentence;
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
-use crate::survey::points::fifth_neighbours;
+use crate::survey::points::Neighbours;
 use serde::{Deserialize, Serialize};
 
 /// Takes away the points of which any of these holds.
@@ -62,7 +62,7 @@ impl Operation for DropOutliers {
             return Err("Say at least one of the three: what stands alone, is faint, or is large.".into());
         }
         let far = match self.apart {
-            Some(_) => fifth_neighbours(&cloud.points, 1, at.watch)?,
+            Some(_) => Neighbours::of(&cloud.points, at.watch)?.fifth(1, at.watch)?,
             None => Vec::new(),
         };
         let goes = |i: usize| {

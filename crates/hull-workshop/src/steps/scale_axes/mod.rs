@@ -1,6 +1,7 @@
 //! A factor for each axis.
 
 use crate::Body;
+use crate::body::Placed;
 use crate::numbers::four_digits;
 use crate::sentence::Sentence;
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
@@ -42,6 +43,7 @@ impl Operation for ScaleAxes {
         body.mesh.points.iter_mut().for_each(|p| (0..3).for_each(|k| p[k] *= self.factors[k]));
         let places = body.facts.measures.iter_mut().flat_map(|m| &mut m.places);
         places.for_each(|p| (0..3).for_each(|k| p[k] *= self.factors[k]));
+        body.facts.placed.get_or_insert(Placed::NONE).stretched = true;
         // Fitted shapes do not stay what they were.
         let datums = std::mem::take(&mut body.facts.datums).len();
         let volume = self.factors.iter().product::<f64>();

@@ -1,15 +1,16 @@
 //! Points without facets: how many, how close, and what is said of each.
 
+mod neighbours;
+
+pub use neighbours::Neighbours;
+
 use super::{Context, Cost, Finding, KindDef, Measured, MeasureDef, Probe};
 use crate::numbers::{count, counted, four_digits};
 use crate::say;
 use crate::sentence::length;
 use hull_geometry::cloud::Cloud;
-use hull_geometry::{Cancelled, Point, Watch};
-use kiddo::{ImmutableKdTree, SquaredEuclidean};
-use rayon::prelude::*;
+use hull_geometry::{Cancelled, Watch};
 use serde::{Deserialize, Serialize};
-use std::num::NonZero;
 
 /// A cloud in figures.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
@@ -114,8 +115,9 @@ impl Probe for Points {
 
     fn look(cx: &Context, watch: &Watch) -> Result<(Points, Vec<Finding>), Cancelled> {
         let Some(cloud) = cx.body.cloud() else { return Ok((Points::default(), Vec::new())) };
-        let spacing = spacing(&cloud.points, watch)?;
-        let mut far = fifth_neighbours(&cloud.points, cloud.points.len().div_ceil(EACH).max(1), watch)?;
+        let near = Neighbours::of(&cloud.points, watch)?;
+        let spacing = near.spacing(SAMPLE, watch)?;
+        let mut far = near.fifth(cloud.points.len().div_ceil(EACH).max(1), watch)?;
         let looked_at = far.len();
         far.sort_by(f64::total_cmp);
         let lone_beyond = far.get(looked_at / 2).map(|m| ALONE * m).filter(|d| *d > 0.0 && d.is_finite());
@@ -147,39 +149,5 @@ fn splat_figures(cloud: &Cloud) -> Option<SplatFigures> {
     })
 }
 
-/// The distance of every so many of the points from its fifth nearest other; infinite where there are fewer.
-///
-/// # Errors
-/// [`Cancelled`] if the watch says so.
-pub fn fifth_neighbours(points: &[Point], every: usize, watch: &Watch) -> Result<Vec<f64>, Cancelled> {
-    let tree: ImmutableKdTree<f64, 3> = ImmutableKdTree::new_from_slice(points);
-    let six = NonZero::new(6).unwrap_or(NonZero::<usize>::MIN);
-    let asked: Vec<&Point> = points.iter().step_by(every).collect();
-    let far = |p: &&Point| match tree.nearest_n::<SquaredEuclidean>(p, six).as_slice() {
-        found if found.len() == 6 => found[5].distance.sqrt(),
-        _ => f64::INFINITY,
-    };
-    let chunks = asked.par_chunks(1 << 12).map(|chunk| {
-        watch.check()?;
-        Ok(chunk.iter().map(far).collect::<Vec<f64>>())
-    });
-    Ok(chunks.collect::<Result<Vec<_>, Cancelled>>()?.concat())
-}
-
 /// Steps for points, in the order in which they are offered.
 const REMEDIES: &[&str] = &["crop_points", "drop_outliers", "level_floor", "points_of_splats", "surface_of_points"];
-
-fn spacing(points: &[Point], watch: &Watch) -> Result<Option<f64>, Cancelled> {
-    if points.len() < 2 {
-        return Ok(None);
-    }
-    let tree: ImmutableKdTree<f64, 3> = ImmutableKdTree::new_from_slice(points);
-    watch.check()?;
-    let two = NonZero::new(2).unwrap_or(NonZero::<usize>::MIN);
-    let every = points.len().div_ceil(SAMPLE);
-    // The nearest of all is the point itself, or one that lies on it.
-    let nearest = |p: &Point| tree.nearest_n::<SquaredEuclidean>(p, two).last().map(|n| n.distance.sqrt());
-    let mut far: Vec<f64> = points.iter().step_by(every).filter_map(nearest).collect();
-    far.sort_by(f64::total_cmp);
-    Ok(far.get(far.len() / 2).copied())
-}

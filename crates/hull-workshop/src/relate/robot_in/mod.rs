@@ -1,14 +1,19 @@
 //! A robot's description with its meshes, brought in: a body for each link, put together as it stands with all joints at
-//! nought, and the plan that makes the robot of them again. What shows and what weighs is kept; moments follow from the
-//! bodies and the masses.
+//! nought, and the plan that makes the robot of them again. What shows and what weighs is kept, and what is touched where it
+//! is of simple shapes. [`stage`] does the same with a USD stage.
+
+mod stage;
+
+pub use stage::brought_stage;
 
 use hull_fitting::align::Rigid;
 use hull_geometry::vector::scale;
-use hull_geometry::{Mesh, Watch, shapes};
-use hull_robots::checks::tree_findings;
+use hull_geometry::{Mesh, Point, Watch, shapes};
+use hull_robots::checks::{impossible, tree_findings};
+use hull_robots::collision::{angles, surface};
 use hull_robots::motion::{places, rigid};
 use hull_robots::plan::{Collision, Mimic, Plan, PlannedFrame, PlannedJoint, PlannedLink};
-use hull_robots::{Geometry, Joint, JointKind, Link, Robot, Shape, urdf};
+use hull_robots::{Geometry, Inertia, Joint, JointKind, Link, Pose, Robot, Shape, urdf};
 use std::collections::BTreeMap;
 
 /// Metres to millimetres.
@@ -47,16 +52,20 @@ pub fn brought(description: &[u8], files: &[(String, Vec<u8>)], watch: &Watch) -
     let mut meshes: BTreeMap<String, Mesh> = BTreeMap::new();
     for link in &robot.links {
         let mut all = Mesh::default();
-        // What is touched stands for what is seen where nothing is.
-        let shown = if link.visual.is_empty() { &link.collision } else { &link.visual };
-        for shape in shown {
-            match mesh_of(shape, files, watch) {
-                Ok(mut mesh) => {
-                    let whole = place[&link.name].after(&rigid(&shape.at));
-                    mesh.points.iter_mut().for_each(|p| *p = scale(whole.place(*p), MILLIMETRES));
-                    all.append(&mesh);
+        // What is touched stands for what is seen where nothing is, or where none of it came.
+        for shown in [&link.visual, &link.collision] {
+            if !all.triangles.is_empty() {
+                break;
+            }
+            for shape in shown {
+                match mesh_of(shape, files, watch) {
+                    Ok(mut mesh) => {
+                        let whole = place[&link.name].after(&rigid(&shape.at));
+                        mesh.points.iter_mut().for_each(|p| *p = scale(whole.place(*p), MILLIMETRES));
+                        all.append(&mesh);
+                    }
+                    Err(why) => out.notes.push(format!("Link “{}”: {why}.", link.name)),
                 }
-                Err(why) => out.notes.push(format!("Link “{}”: {why}.", link.name)),
             }
         }
         meshes.insert(link.name.clone(), all);
@@ -69,31 +78,43 @@ pub fn brought(description: &[u8], files: &[(String, Vec<u8>)], watch: &Watch) -
         ));
     }
     out.plan.joints = robot.joints.iter().map(|j| planned_joint(j, &place)).collect();
-    contract(&mut robot, &meshes, &place, &mut out.plan);
+    let mut own: BTreeMap<String, Own> =
+        robot.links.iter().map(|l| (l.name.clone(), Own::of(l, &place[&l.name]))).collect();
+    contract(&mut robot, &meshes, &place, &mut own, &mut out.plan);
     for link in &robot.links {
         let mut mesh = meshes.remove(&link.name).unwrap_or_default();
         if mesh.triangles.is_empty() {
-            mesh = shapes::sphere(STAND_IN * MILLIMETRES, 12, 8);
-            let centre = scale(place[&link.name].shift, MILLIMETRES);
-            hull_geometry::transform::translate(&mut mesh, centre);
+            mesh = stand_in(place[&link.name].shift);
             out.notes.push(format!(
                 "Link “{}” has nothing to see between joints that move: a ball of {} mm stands for it.",
                 link.name,
                 STAND_IN * MILLIMETRES
             ));
         }
-        out.plan.links.push(planned(link));
+        let mut made = planned(link, own.remove(&link.name).unwrap_or_default(), &mut out.notes);
+        let above = out.plan.joints.iter().find(|j| j.child == link.name);
+        made.massless = made.mass.is_none() && above.is_some_and(|j| j.kind == JointKind::Fixed);
+        if made.mass.is_none() && !made.massless {
+            out.notes
+                .push(format!("Link “{}” has no mass in its file: it gets that of its volume in steel.", link.name));
+        }
+        out.plan.links.push(made);
         out.bodies.push((link.name.clone(), mesh));
     }
     if out.bodies.is_empty() {
         return Err("None of its links has a shape to see or to touch.".into());
     }
-    out.notes.push("Moments of inertia follow from the bodies and the masses, not from the description.".into());
     Ok(out)
 }
 
 /// Links that have nothing to see go into the neighbour that they are fixed to; at the end of a branch they become frames.
-fn contract(robot: &mut Robot, meshes: &BTreeMap<String, Mesh>, place: &BTreeMap<String, Rigid>, plan: &mut Plan) {
+fn contract(
+    robot: &mut Robot,
+    meshes: &BTreeMap<String, Mesh>,
+    place: &BTreeMap<String, Rigid>,
+    own: &mut BTreeMap<String, Own>,
+    plan: &mut Plan,
+) {
     let empty = |name: &str| meshes.get(name).is_none_or(|m| m.triangles.is_empty());
     let fixed = |j: &PlannedJoint| j.kind == JointKind::Fixed && (empty(&j.child) || empty(&j.parent));
     while let Some(k) = plan.joints.iter().position(fixed) {
@@ -106,6 +127,11 @@ fn contract(robot: &mut Robot, meshes: &BTreeMap<String, Mesh>, place: &BTreeMap
             let (at, axis) = (scale(at.shift, MILLIMETRES), at.turn([0.0, 0.0, 1.0]));
             plan.frames.push(PlannedFrame { name: gone.clone(), link: kept.clone(), at, axis });
         }
+        // What the one that goes weighs, its neighbour weighs too.
+        let weight = own.remove(&gone).and_then(|o| o.inertia);
+        if let (Some(weight), Some(kept)) = (weight, own.get_mut(&kept)) {
+            kept.inertia = Some(kept.inertia.map_or(weight, |i| i.together(&weight)));
+        }
         let all = plan.joints.iter_mut().flat_map(|j| [&mut j.parent, &mut j.child]);
         all.chain(plan.frames.iter_mut().map(|f| &mut f.link))
             .filter(|l| **l == gone)
@@ -114,28 +140,31 @@ fn contract(robot: &mut Robot, meshes: &BTreeMap<String, Mesh>, place: &BTreeMap
     }
 }
 
+/// The ball at a place in m, in mm.
+fn stand_in(centre: Point) -> Mesh {
+    let mut mesh = shapes::sphere(STAND_IN * MILLIMETRES, 12, 8);
+    hull_geometry::transform::translate(&mut mesh, scale(centre, MILLIMETRES));
+    mesh
+}
+
 /// A shape as a mesh in m, in its own frame.
 fn mesh_of(shape: &Shape, files: &[(String, Vec<u8>)], watch: &Watch) -> Result<Mesh, String> {
     match &shape.geometry {
-        Geometry::Box(size) => {
-            let mut mesh = shapes::cuboid(*size);
-            hull_geometry::transform::translate(&mut mesh, scale(*size, -0.5));
-            Ok(mesh)
-        }
-        Geometry::Sphere(radius) => Ok(shapes::sphere(*radius, 32, 16)),
-        Geometry::Cylinder(radius, length) => Ok(hull_robots::collision::cylinder(*radius, *length)),
         Geometry::Mesh { file, scale: factors } => {
             let (name, bytes) = found(file, files).ok_or_else(|| format!("mesh “{file}” did not come with it"))?;
             let read = hull_formats::read(name, bytes, watch).map_err(|e| format!("mesh “{file}”: {e}"))?;
             let mut mesh = read.mesh;
-            // Meshes of a description are in metres, whatever their file says; only the axes of a file that has its own
-            // up are those of the description already.
-            mesh.points.iter_mut().for_each(|p| *p = [0, 1, 2].map(|k| p[k] * factors[k]));
+            // Meshes of a description are in metres, but for COLLADA, whose own unit counts; their axes are the
+            // description's, whatever up a file declares (*common practice, no source*).
+            let is_collada = read.format == hull_formats::Format::Collada;
+            let unit = read.declared.unit.filter(|_| is_collada).map_or(1.0, |u| u.millimetres / MILLIMETRES);
+            mesh.points.iter_mut().for_each(|p| *p = [0, 1, 2].map(|k| p[k] * factors[k] * unit));
             if factors.iter().product::<f64>() < 0.0 {
                 mesh.triangles.iter_mut().for_each(|t| t.swap(1, 2));
             }
             Ok(mesh)
         }
+        simple => surface(simple).ok_or_else(|| "it has no surface".into()),
     }
 }
 
@@ -148,21 +177,49 @@ fn found<'a>(file: &str, files: &'a [(String, Vec<u8>)]) -> Option<(&'a str, &'a
     Some((best.1.0.as_str(), best.1.1.as_slice()))
 }
 
-fn planned(link: &Link) -> PlannedLink {
+/// What a link weighs and how it is touched, in the space of all, in m.
+#[derive(Clone, Debug, Default)]
+struct Own {
+    inertia: Option<Inertia>,
+    touched: Vec<Shape>,
+}
+
+impl Own {
+    /// Shapes count only where all of them are simple.
+    fn of(link: &Link, place: &Rigid) -> Own {
+        let is_simple = |s: &Shape| !matches!(s.geometry, Geometry::Mesh { .. });
+        let moved = |s: &Shape| {
+            let whole = place.after(&rigid(&s.at));
+            let columns = [0, 1, 2].map(|k| whole.rotation.map(|row| row[k]));
+            Shape { at: Pose { xyz: whole.shift, rpy: angles(&columns) }, geometry: s.geometry.clone(), colour: None }
+        };
+        let simple = link.collision.iter().all(is_simple);
+        Own {
+            inertia: link.inertia.map(|i| i.seen_from(place)),
+            touched: if simple { link.collision.iter().map(moved).collect() } else { Vec::new() },
+        }
+    }
+}
+
+fn planned(link: &Link, own: Own, notes: &mut Vec<String>) -> PlannedLink {
     let touched = match link.collision.as_slice() {
         [] => Collision::None,
-        [one] => match one.geometry {
-            Geometry::Box(_) => Collision::Box,
-            Geometry::Sphere(_) => Collision::Sphere,
-            Geometry::Cylinder(..) => Collision::Cylinder,
-            Geometry::Mesh { .. } => Collision::Hull,
-        },
+        _ if !own.touched.is_empty() => Collision::Declared,
+        [_] => Collision::Hull,
         _ => Collision::Pieces,
     };
     let byte = |x: f64| (x * 255.0).round().clamp(0.0, 255.0) as u8;
     let mut out = PlannedLink { collision: touched, ..PlannedLink::of(&link.name, &link.name) };
-    // To a microgram: more is the noise of sums.
-    out.mass = link.inertia.map(|i| (i.mass * 1e9).round() / 1e9).filter(|m| *m > 0.0);
+    out.touched = own.touched;
+    if let Some(inertia) = own.inertia.filter(|i| i.mass > 0.0) {
+        out.mass = Some(inertia.mass);
+        match impossible(&inertia) {
+            None => out.inertia = Some(inertia),
+            Some(why) => {
+                notes.push(format!("Link “{}” {why}: its mass is kept, its moments follow from its body.", link.name))
+            }
+        }
+    }
     if let Some([r, g, b, _]) = link.visual.iter().find_map(|v| v.colour) {
         out.colour = [r, g, b].map(byte);
     }
