@@ -17,8 +17,16 @@ use hull_workshop::sentence::{LengthUnit, Sentence};
 use std::future::{Ready, ready};
 use std::time::Duration;
 
-/// How long an answer waits for its job before it shows progress instead.
-const PATIENCE: Duration = Duration::from_millis(400);
+/// How long an answer waits for its job before it shows progress instead. Whoever makes the application may set another
+/// (tests do, so that what an answer says does not depend on how busy the machine is).
+#[derive(Clone, Copy)]
+pub struct Patience(pub Duration);
+
+impl Default for Patience {
+    fn default() -> Patience {
+        Patience(Duration::from_millis(400))
+    }
+}
 
 /// What became of work that was asked for.
 pub struct Queued {
@@ -38,6 +46,7 @@ pub struct Asked {
     pub place: Place,
     /// Whether htmx asks, which swaps parts of the page.
     htmx: bool,
+    patience: Patience,
 }
 
 impl FromRequest for Asked {
@@ -60,6 +69,7 @@ impl Asked {
             id: id.ok_or_else(|| missing("There is no such body."))?,
             place: place.map_err(|_| PageError::refused("The address cannot be read."))?.into_inner(),
             htmx: request.headers().contains_key("HX-Request"),
+            patience: request.app_data::<Patience>().copied().unwrap_or_default(),
         })
     }
 
@@ -80,7 +90,7 @@ impl Asked {
     /// # Errors
     /// If the page cannot be drawn.
     pub async fn answer(self, notice: Option<String>) -> PageResult {
-        let Asked { store, id, place, htmx } = self;
+        let Asked { store, id, place, htmx, .. } = self;
         let url = address(id, &place);
         if notice.is_none() && !htmx {
             return Ok(HttpResponse::SeeOther().insert_header((LOCATION, url)).finish());
@@ -127,7 +137,7 @@ impl Asked {
         .await?;
         match job {
             Ok(job) => {
-                let ended = settled(&self.store, job).await?;
+                let ended = settled(&self.store, job, self.patience).await?;
                 let at_work = if ended.is_none() { Some(job) } else { None };
                 Ok(Queued { refused: ended.as_ref().and_then(Job::sentence), ended, at_work })
             }
@@ -163,7 +173,7 @@ pub fn address(id: BodyId, place: &Place) -> String {
 }
 
 /// Waits a moment for a job; `None` if it is still at work.
-async fn settled(store: &web::Data<Store>, job: JobId) -> PageResult<Option<Job>> {
+async fn settled(store: &web::Data<Store>, job: JobId, patience: Patience) -> PageResult<Option<Job>> {
     let begun = std::time::Instant::now();
     loop {
         let store = store.clone();
@@ -171,7 +181,7 @@ async fn settled(store: &web::Data<Store>, job: JobId) -> PageResult<Option<Job>
         if found.is_over() {
             return Ok(Some(found));
         }
-        if begun.elapsed() > PATIENCE {
+        if begun.elapsed() > patience.0 {
             return Ok(None);
         }
         rt::time::sleep(Duration::from_millis(20)).await;

@@ -1,8 +1,11 @@
 //! Every route through actix's test service, with a worker beside it, and every refusal. `scripts/test` starts a database
 //! and sets HULL_TEST_WEB_DATABASE_URL.
 
+mod leaks;
 mod projects;
+mod robots;
 
+use crate::answer::Patience;
 use crate::{events, panels, server, worker};
 use actix_web::body::{BoxBody, MessageBody, to_bytes};
 use actix_web::dev::{Service, ServiceFactory, ServiceRequest, ServiceResponse};
@@ -98,7 +101,9 @@ impl Site {
         impl ServiceFactory<ServiceRequest, Config = (), Response = ServiceResponse, Error = Error, InitError = ()> + use<>,
     > {
         let store = web::Data::new(self.store.clone());
-        App::new().app_data(store).app_data(events::Events::of(self.store.clone())).configure(server::routes)
+        // Answers wait for their job, however busy the machine is.
+        let patience = Patience(Duration::from_secs(60));
+        App::new().app_data(store).app_data(patience).app_data(events::Events::of(self.store.clone())).configure(server::routes)
     }
 
     /// What an address goes on telling.
@@ -115,6 +120,13 @@ impl Site {
 
     async fn post(&self, address: &str, form: &str) -> Answer {
         self.ask("POST", address, "application/x-www-form-urlencoded", form.to_string()).await
+    }
+
+    /// A project's robot page, once the robot is built.
+    async fn built(&self, robot: &str) -> Answer {
+        let until = Instant::now() + Duration::from_secs(60);
+        while self.get(&format!("{robot}-built")).await.says("is being built") && Instant::now() < until {}
+        self.get(robot).await
     }
 
     /// A project with a body in it: their numbers.
@@ -618,35 +630,4 @@ async fn stock_parts_come_in_by_kind_size_and_tolerance() {
     assert_eq!((solid.figures.solids, solid.figures.faces), (1, 10));
     let elbow = [("kind", "elbow"), ("size", "DN 50"), ("length", "90"), ("as", "solid")];
     assert!(site.post(&stock, &form(&elbow)).await.says("comes as facets only"));
-}
-
-#[actix_web::test]
-async fn leaks_and_findings_of_a_state_are_told_and_taken_along() {
-    let site = Site::open();
-    let (_, closed) = site.body("closed.stl", binary(&cuboid([40.0, 30.0, 20.0]))).await;
-    let mut open = cuboid([40.0, 30.0, 20.0]);
-    open.triangles.truncate(10);
-    let (_, open) = site.body("open.stl", binary(&open)).await;
-    let state = |page: Answer| page.number_behind("\"revision\":");
-    let (closed, open) =
-        (state(site.get(&format!("/bodies/{closed}")).await), state(site.get(&format!("/bodies/{open}")).await));
-    let leak = |of: i32, cell: &str| format!("/revisions/{of}/leak?cell={cell}");
-    assert!(site.get(&leak(closed, "1,5")).await.says("Tight for cells of 1.5"));
-    for wrong in ["0", "-1", "NaN", "inf", "wide", ""] {
-        let refused = site.get(&leak(closed, wrong)).await;
-        assert_eq!(
-            (refused.status, refused.says("must be above 0")),
-            (StatusCode::UNPROCESSABLE_ENTITY, true),
-            "{wrong}"
-        );
-    }
-    let answer = site.get(&leak(open, "2")).await;
-    assert!(answer.says("It leaks for cells of 2") || answer.says("too open"), "{}", answer.text);
-    assert_eq!(site.get(&leak(99_999_999, "2")).await.status, StatusCode::NOT_FOUND);
-    let table = site.get(&format!("/revisions/{open}/findings.csv")).await.text;
-    let mut lines = table.lines();
-    assert_eq!(lines.next(), Some("kind,x,y,z,radius,unit,text"));
-    let all: Vec<&str> = lines.collect();
-    assert!(!all.is_empty() && all.iter().all(|l| l.split(',').count() >= 7 && l.ends_with('"')), "{table}");
-    assert_eq!(site.get("/revisions/99999999/findings.csv").await.status, StatusCode::NOT_FOUND);
 }

@@ -97,14 +97,14 @@ async fn a_robot_is_set_down_on_its_page() {
         ("f0_dz", "1"),
     ];
     site.post(&robot, &form(&link)).await;
-    assert!(site.get(&robot).await.says("2 links"), "a frame is a link of nothing");
+    assert!(site.built(&robot).await.says("2 links"), "a frame is a link of nothing");
     let stands = site.get(&format!("{robot}-stands?joints=held")).await;
     assert!(stands.says("It <b>stands</b>") && stands.says("<svg"), "{}", stands.text);
     let csv = site.get(&format!("{robot}-stands.csv?joints=released")).await.text;
     assert!(csv.starts_with("time_s,height_m,lean_deg,carried_N,speed_m_s\n") && csv.lines().count() == 252, "{csv}");
     let mirrored = [&link[..], &[("do", "mirror-link-0")]].concat();
     site.post(&robot, &form(&mirrored)).await;
-    assert!(site.get(&robot).await.says("mirrored across y = 0"));
+    assert!(site.built(&robot).await.says("mirrored across y = 0"));
 }
 
 /// Waits until a project has so many bodies; they in the order they came.
@@ -157,4 +157,78 @@ async fn both_readings_of_facets_stand_side_by_side() {
     assert!(both.says("duplicate facets left out <b>1</b>"), "{}", both.text);
     assert!(site.get(&format!("/bodies/{body}?tab=figures")).await.says("Lay both side by side"));
     assert_eq!(site.get("/revisions/99999999/readings").await.status, StatusCode::NOT_FOUND);
+}
+
+/// Two blocks on a hinge, in centimetres with Y up.
+const STAGE: &str = r#"#usda 1.0
+(
+    defaultPrim = "crane"
+    metersPerUnit = 0.01
+    upAxis = "Y"
+)
+def Xform "crane"
+{
+    def Xform "foot" (prepend apiSchemas = ["PhysicsRigidBodyAPI", "PhysicsMassAPI"])
+    {
+        float physics:mass = 12
+        def Cube "seen" (prepend apiSchemas = ["PhysicsCollisionAPI"]) { double size = 20 }
+    }
+    def Xform "boom" (prepend apiSchemas = ["PhysicsRigidBodyAPI", "PhysicsMassAPI"])
+    {
+        float physics:mass = 3
+        point3f physics:centerOfMass = (0, 0, 0)
+        float3 physics:diagonalInertia = (300, 400, 500)
+        double3 xformOp:translate = (0, 40, 0)
+        uniform token[] xformOpOrder = ["xformOp:translate"]
+        def Cube "seen" (prepend apiSchemas = ["PhysicsCollisionAPI"]) { double size = 20 }
+    }
+    def PhysicsRevoluteJoint "slew"
+    {
+        rel physics:body0 = </crane/foot>
+        rel physics:body1 = </crane/boom>
+        point3f physics:localPos0 = (0, 20, 0)
+        point3f physics:localPos1 = (0, -20, 0)
+        uniform token physics:axis = "Z"
+        float physics:lowerLimit = -30
+        float physics:upperLimit = 60
+    }
+}
+"#;
+
+#[actix_web::test]
+async fn a_stage_with_joints_becomes_the_robot_of_its_project_and_one_body_beside_another_robot() {
+    let site = Site::open();
+    let (project, _) = site.body("deck.stl", binary(&cuboid([4.0, 3.0, 2.0]))).await;
+    let file = format!("/projects/{project}/files?name=crane.usda&destination=solid");
+    let sent = site.ask("PUT", &file, "model/usd", STAGE).await;
+    assert!(sent.status == StatusCode::ACCEPTED && sent.says("jobs"), "{}", sent.text);
+    let until = Instant::now() + Duration::from_secs(60);
+    let arrived = |n: usize| {
+        while site.store.heads(project).unwrap().iter().filter(|b| matches!(b.1, Some(Ok(_)))).count() < n {
+            assert!(Instant::now() < until, "it was not read");
+            std::thread::sleep(Duration::from_millis(20));
+        }
+    };
+    arrived(3);
+    let robot = format!("/projects/{project}/robot");
+    let page = site.built(&robot).await;
+    assert!(page.says("<b>2 links</b>, <b>1 joint</b>, mass <b>15</b> kg"), "{}", page.text);
+    // It is built by now, and stays so: what is asked while it is not is told how far it is.
+    assert!(site.get(&format!("{robot}-built")).await.says("The robot is built"));
+    assert!(site.post(&format!("{robot}-cancel"), "").await.says("The robot is built"), "nothing is at work");
+    assert!(page.says("moments of its file") && page.says("shapes of its file"), "{}", page.text);
+    let plan = site.store.robot(project).unwrap();
+    let slew = &plan.joints[0];
+    assert!((slew.at[2] - 200.0).abs() < 1e-9 && (slew.axis[1] + 1.0).abs() < 1e-9, "{slew:?}");
+    // Without its tick the moments follow from the body, and stay so.
+    let boom =
+        [("l1_name", "boom"), ("l1_was", "boom"), ("l1_part", "Boom"), ("l1_mass", "3"), ("l1_collision", "declared")];
+    let foot =
+        [("links", "2"), ("l0_name", "foot"), ("l0_was", "foot"), ("l0_part", "Foot"), ("l0_moments", "declared")];
+    site.post(&robot, &form(&[&foot[..], &boom[..]].concat())).await;
+    let kept = site.store.robot(project).unwrap();
+    assert!(kept.links[1].inertia.is_none() && kept.links[1].touched == plan.links[1].touched);
+    // The project has a robot now.
+    let again = site.ask("PUT", &file, "model/usd", STAGE).await;
+    assert!(again.status == StatusCode::ACCEPTED && again.says("comes in as one body"), "{}", again.text);
 }
