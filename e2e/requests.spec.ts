@@ -1,5 +1,6 @@
 // What the server says to requests that a page would not make.
 import { execFileSync } from "node:child_process";
+import { connect } from "node:net";
 import { join } from "node:path";
 import { bodyOf, expect, expectTold, take, test } from "./pages";
 import { looseBox } from "./parts";
@@ -116,4 +117,33 @@ test("the routine that the page offers is the one that the shell exports", async
   const shell = execFileSync(hull, ["routine", "export", "--project", project, "--database", database]).toString();
   expect(page).toBe(shell);
   expect(page.match(/\[\[steps\]\]/g)).toHaveLength(3);
+});
+
+/** What the server answers to bytes, until it closes the connection or is silent for a while. */
+function answerTo(address: string, bytes: string): Promise<string> {
+  const { hostname, port } = new URL(address);
+  return new Promise((resolve, reject) => {
+    let said = "";
+    const socket = connect(Number(port), hostname, () => socket.write(bytes));
+    socket.setTimeout(2000, () => socket.destroy());
+    socket.on("data", (data) => (said += data.toString("latin1")));
+    socket.on("close", () => resolve(said));
+    socket.on("error", reject);
+  });
+}
+
+test("a head with a bare line feed is refused, and only that", async ({ baseURL }) => {
+  const host = `Host: ${new URL(baseURL!).host}`;
+  const good = `GET /destinations HTTP/1.1\r\n${host}\r\n\r\n`;
+  const chunked = `POST /projects HTTP/1.1\r\n${host}\r\nTransfer-Encoding: chunked\r\n\r\n5\r\nna\nme\r\n0\r\n\r\n`;
+  const statuses = async (bytes: string) =>
+    [...(await answerTo(baseURL!, bytes)).matchAll(/HTTP\/1\.1 (\d+)/g)].map((m) => m[1]);
+  expect(await statuses(good + good)).toEqual(["200", "200"]);
+  expect(await statuses(good.replaceAll("\r\n", "\n"))).toEqual(["400"]);
+  expect(await statuses(good + good.replace("\r\n\r\n", "\n\r\n"))).toEqual(["200", "400"]);
+  // Line feeds of bodies are the body's own.
+  const [posted, after] = await statuses(chunked + good);
+  expect([posted === "400", after]).toEqual([false, "200"]);
+  // Nothing behind a bad chunk is taken for a request.
+  expect(await statuses(chunked.replace("5\r\n", "5\n") + good)).toEqual([posted]);
 });

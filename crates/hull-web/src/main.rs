@@ -18,6 +18,7 @@ mod handlers;
 mod housekeeping;
 mod leaking;
 mod lengths;
+mod line_ends;
 mod manifest;
 mod moved;
 mod pages;

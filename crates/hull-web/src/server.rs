@@ -1,10 +1,15 @@
 //! Routes and the HTTP server.
 
+use crate::line_ends::Strict;
 use crate::{
     assets, choosing, deriving, destinations, events, guard, guide, handlers, housekeeping, leaking, manifest, moved,
     pages, panels, readings, repairing, robot, stock, taking_in, together, trying, upload, writing,
 };
-use actix_web::{App, HttpServer, middleware, rt, web};
+use actix_http::HttpService;
+use actix_service::{ServiceFactoryExt, fn_service, map_config};
+use actix_web::dev::AppConfig;
+use actix_web::rt::net::TcpStream;
+use actix_web::{App, middleware, rt, web};
 use hull_store::Store;
 use std::net::SocketAddr;
 use std::pin::pin;
@@ -19,20 +24,32 @@ pub async fn run(store: Store, listen: SocketAddr) -> std::io::Result<()> {
     let events = events::Events::of(store.clone());
     let store = web::Data::new(store);
     let followed = events.clone();
-    let server = HttpServer::new(move || {
-        App::new()
-            .app_data(store.clone())
-            .app_data(followed.clone())
-            .wrap(guard::HEADERS.into_iter().fold(middleware::DefaultHeaders::new(), middleware::DefaultHeaders::add))
-            .wrap(middleware::from_fn(guard::only_from_here))
-            .configure(routes)
-    })
-    .workers(2)
-    .disable_signals()
-    .shutdown_timeout(10)
-    .client_request_timeout(Duration::from_secs(10))
-    .bind(listen)?
-    .run();
+    // What `HttpServer` would put together, but for the connections: their line ends are looked at.
+    let server = actix_server::Server::build()
+        .workers(2)
+        .disable_signals()
+        .shutdown_timeout(10)
+        .bind("ready-hull", listen, move || {
+            let app = App::new()
+                .app_data(store.clone())
+                .app_data(followed.clone())
+                .wrap(
+                    guard::HEADERS.into_iter().fold(middleware::DefaultHeaders::new(), middleware::DefaultHeaders::add),
+                )
+                .wrap(middleware::from_fn(guard::only_from_here))
+                .configure(routes);
+            let http = HttpService::build()
+                .client_request_timeout(Duration::from_secs(10))
+                .client_disconnect_timeout(Duration::from_secs(1))
+                .local_addr(listen)
+                .h1(map_config(app, |()| AppConfig::default()));
+            fn_service(|stream: TcpStream| async {
+                let peer = stream.peer_addr().ok();
+                Ok((Strict::new(stream), peer))
+            })
+            .and_then(http)
+        })?
+        .run();
     tracing::info!("Ready Hull is at http://{listen}");
     let handle = server.handle();
     rt::spawn(async move {
