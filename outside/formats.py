@@ -1,13 +1,15 @@
 """Files that independent libraries write are read by `hull`, and files that `hull` writes by them: ezdxf (drawings), trimesh
-(3MF, GLB), meshio (VTK, VTU, Exodus II), vtk, h5py and netCDF4 (CGNS, Exodus II), laspy (LAS, LAZ), pye57 (E57). Usage: formats.py HULL_BINARY.
+(3MF, GLB), DracoPy (packed glTF), meshio (VTK, VTU, Exodus II), vtk, h5py and netCDF4 (CGNS, Exodus II), laspy (LAS, LAZ), pye57 (E57). Usage: formats.py HULL_BINARY.
 Exits 1 at the first difference."""
 
+import base64
 import json
 import pathlib
 import subprocess
 import sys
 import tempfile
 
+import DracoPy
 import ezdxf
 import h5py
 import laspy
@@ -160,6 +162,30 @@ def surfaces(folder):
         same(f"{ending}: closed", ours["open_edges"], 0)
 
 
+def packed(folder):
+    """glTF packed at every level by the C++ library of that packing: facets, closedness and volume as it unpacks them itself."""
+    ring = trimesh.creation.torus(5, 2)
+    for level in range(11):
+        raw = DracoPy.encode(ring.vertices, ring.faces, quantization_bits=14, compression_level=level)
+        theirs = DracoPy.decode(raw)
+        extension = "KHR_draco_mesh_compression"
+        places = {"POSITION": theirs.attributes[0]["unique_id"]}
+        piece = {"attributes": {"POSITION": 0}, "extensions": {extension: {"bufferView": 0, "attributes": places}}}
+        document = {
+            "asset": {"version": "2.0"}, "scenes": [{"nodes": [0]}], "nodes": [{"mesh": 0}], "meshes": [{"primitives": [piece]}],
+            "accessors": [{"componentType": 5126, "count": len(theirs.points), "type": "VEC3"}],
+            "bufferViews": [{"buffer": 0, "byteLength": len(raw)}],
+            "buffers": [{"uri": "data:application/octet-stream;base64," + base64.b64encode(raw).decode()}],
+            "extensionsUsed": [extension], "extensionsRequired": [extension],
+        }  # fmt: skip
+        path = folder / f"packed-{level}.gltf"
+        path.write_text(json.dumps(document))
+        ours, mesh = check(path), trimesh.Trimesh(theirs.points, theirs.faces)
+        same(f"packed at {level}: facets", ours["triangles"], len(theirs.faces))
+        same(f"packed at {level}: volume", ours["volume"], mesh.volume * 1e9, 1e-6)
+        same(f"packed at {level}: open edges", ours["open_edges"], 0)
+
+
 def solver_files(folder):
     """CGNS and Exodus II, as VTK's readers, h5py, netCDF4 and meshio see them."""
     ball = trimesh.creation.icosphere(2, 20.0)
@@ -258,6 +284,7 @@ with tempfile.TemporaryDirectory() as made:
     folder = pathlib.Path(made)
     drawings(folder)
     surfaces(folder)
+    packed(folder)
     solver_files(folder)
     clouds(folder)
 print(f"{checks} figures of files agree with ezdxf, trimesh, meshio, vtk, h5py, netCDF4, laspy and pye57")

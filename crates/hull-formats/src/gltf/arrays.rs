@@ -49,7 +49,11 @@ impl Items<'_> {
 }
 
 impl Arrays<'_> {
-    fn view(&self, d: &Document, number: usize) -> Result<(&[u8], usize), String> {
+    /// The bytes of a stretch, and from item to item (0 if they follow each other).
+    ///
+    /// # Errors
+    /// A sentence.
+    pub fn view(&self, d: &Document, number: usize) -> Result<(&[u8], usize), String> {
         let view = d.buffer_views.get(number).ok_or_else(|| format!("stretch {number} of the buffers is not there"))?;
         let buffer = self.buffers.get(view.buffer).ok_or_else(|| format!("buffer {} is not there", view.buffer))?;
         let end = view.byte_offset.checked_add(view.byte_length);

@@ -1,6 +1,7 @@
 //! The description: what of it says where facets are.
 
 use super::arrays::Arrays;
+use super::packed::Packed;
 use crate::format::Beside;
 use crate::text::shown;
 use base64::Engine;
@@ -94,15 +95,21 @@ pub struct Primitive {
     pub mode: Option<u32>,
     /// Counted only.
     pub targets: Vec<IgnoredAny>,
-    extensions: BTreeMap<String, IgnoredAny>,
+    /// How its arrays are packed, if they are.
+    pub extensions: Extensions,
 }
 
-impl Primitive {
-    /// The extension that packs its arrays, if one does.
-    pub fn packed(&self) -> Option<&str> {
-        self.extensions.keys().find(|k| k.contains("compression")).map(String::as_str)
-    }
+/// What extensions say of a piece.
+#[derive(Debug, Default, Deserialize)]
+#[serde(default)]
+pub struct Extensions {
+    /// Its arrays are packed.
+    #[serde(rename = "KHR_draco_mesh_compression")]
+    pub packed: Option<Packed>,
 }
+
+/// The one kind of packing that is read.
+const READ: &str = "KHR_draco_mesh_compression";
 
 #[derive(Debug, Default, Deserialize)]
 #[serde(rename_all = "camelCase", default)]
@@ -229,7 +236,7 @@ pub fn open(bytes: &[u8]) -> Result<(Document, Arrays<'_>), String> {
         return Err(format!("it is of version “{version}”; version 2 is read"));
     }
     let document: Document = serde_json::from_slice(text).map_err(told)?;
-    let packed = document.extensions_required.iter().find(|e| e.contains("compression"));
+    let packed = document.extensions_required.iter().find(|e| e.contains("compression") && *e != READ);
     if let Some(packed) = packed {
         return Err(format!("its arrays are packed by {packed}, which is not read: save it without"));
     }

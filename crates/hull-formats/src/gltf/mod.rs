@@ -4,6 +4,7 @@
 
 mod arrays;
 mod document;
+mod packed;
 mod write;
 
 pub use write::{pack, write};
@@ -142,22 +143,14 @@ impl Scene<'_> {
     }
 
     fn primitive(&mut self, p: &Primitive, name: &str, placed: &Affine) -> Result<(), Stop> {
-        if let Some(packed) = p.packed() {
-            return Err(Stop::Wrong(format!("its arrays are packed by {packed}, which is not read: save it without")));
-        }
-        let Some(position) = p.attributes.get("POSITION") else {
+        let Some((points, indices)) = self.points_and_indices(p)? else {
             self.skip("primitives without places");
             return Ok(());
         };
-        let points = self.arrays.points(self.document, *position)?;
         self.placed += points.len();
         if self.placed > MOST {
             return Err(Stop::Wrong(format!("nodes place more than {MOST} points")));
         }
-        let indices = match p.indices {
-            Some(accessor) => self.arrays.indices(self.document, accessor, points.len())?,
-            None => (0..points.len() as u32).collect(),
-        };
         if !p.targets.is_empty() {
             self.skip("shapes to morph into");
         }
@@ -168,6 +161,23 @@ impl Scene<'_> {
             _ => self.skip("primitives of an unknown mode"),
         }
         Ok(())
+    }
+
+    /// The points of a primitive and the order in which it uses them; `None` if it has no places.
+    fn points_and_indices(&self, p: &Primitive) -> Result<Option<(Vec<Point>, Vec<u32>)>, String> {
+        if let Some(packed) = &p.extensions.packed {
+            if p.mode == Some(5) {
+                return Err("its packed arrays form a strip, which is not read: save it without packing".into());
+            }
+            return packed::unpack(self.document, self.arrays, packed).map(Some);
+        }
+        let Some(position) = p.attributes.get("POSITION") else { return Ok(None) };
+        let points = self.arrays.points(self.document, *position)?;
+        let indices = match p.indices {
+            Some(accessor) => self.arrays.indices(self.document, accessor, points.len())?,
+            None => (0..points.len() as u32).collect(),
+        };
+        Ok(Some((points, indices)))
     }
 
     fn facets(&mut self, p: &Primitive, name: &str, placed: &Affine, points: &[Point], indices: &[u32]) {
