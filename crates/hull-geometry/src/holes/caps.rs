@@ -1,35 +1,76 @@
-//! Openings of a closed solid: flat faces with a hole in them, the mouths of its bores, and plugs that close them.
+//! Openings of a closed solid: faces with a hole in them, the mouths of its bores, and plugs that close them.
 
 use crate::mesh::{Mesh, Point};
 use crate::regions::Regions;
 use crate::topology::{OpenEdge, open_loops};
-use crate::vector::{V3, add, distance, dot, norm, scale, sub, unit};
+use crate::tree::FacetTree;
+use crate::triangulate::plane_axes;
+use crate::vector::{V3, add, cross, distance, dot, norm, scale, sub, unit};
 use crate::{NONE, triangulate};
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 
 /// One mouth.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Mouth {
     /// Points around it, in order; seen from outside they run as its cap's outline does.
     pub rim: Vec<u32>,
-    /// Outward of the face that it is in.
+    /// Outward of the face that it is in; of a curved one, of its cap.
     pub normal: V3,
     /// The middle of the rim.
     pub at: Point,
-    /// The area of its flat cap.
+    /// The area of its cap, of a curved one as seen along the normal.
     pub area: f64,
 }
 
 /// Degrees within which a face is flat.
 const FLAT: f64 = 0.5;
+/// Degrees within which the facets of a curved face go on.
+const CURVED: f64 = 40.0;
+/// A cap of a curved face goes on as the face does: facets at the rim face its way, the cosine no less than this.
+const ONWARD: f64 = 0.2;
+/// So much of a rim has to be as a mouth's is: slivers beside it may face anywhere.
+const MOSTLY: f64 = 0.75;
+/// Behind a mouth there is room for this part of its size at least: else its cap would lie on a wall.
+const ROOM: f64 = 0.05;
+/// Degrees off the normal of a mouth at which it is looked whether it opens outside.
+const LOOKS: [f64; 2] = [20.0, 40.0];
 
-/// Finds the mouths of a closed surface: inner rims of its flat faces behind which the surface goes in.
+/// Finds the mouths of a closed surface: inner rims of its faces behind which the surface goes in. Those of curved faces count
+/// where they open outside: where one bore meets another inside, there is none.
 pub fn mouths(mesh: &Mesh) -> Vec<Mouth> {
+    let across = crate::topology::neighbours(mesh);
     let regions = Regions::new(mesh);
-    let (region_of, count) = regions.split(FLAT);
+    let mut out: Vec<Mouth> =
+        rims(mesh, &regions, &across, FLAT).iter().filter_map(|rim| flat_mouth(mesh, rim)).collect();
+    let tree = FacetTree::of(mesh);
+    let known: HashSet<u32> = out.iter().flat_map(|m| m.rim.iter().copied()).collect();
+    let curved = rims(mesh, &regions, &across, CURVED);
+    let mut curved: Vec<Mouth> = curved
+        .iter()
+        .filter(|rim| !rim.edges.iter().any(|e| known.contains(&e.from)))
+        .filter_map(|rim| curved_mouth(mesh, rim))
+        .filter(|mouth| has_room(mesh, &tree, mouth) && opens_outside(mesh, &tree, mouth))
+        .collect();
+    // The rim of a countersink lies behind the one that it opens with.
+    let all: Vec<Mouth> = out.iter().chain(&curved).cloned().collect();
+    curved.retain(|mouth| !all.iter().any(|other| other != mouth && is_before(mesh, other, mouth)));
+    out.extend(curved);
+    out
+}
+
+/// A rim of a face: its edges in order, as the face's facets run them, and the facets beyond them.
+struct Rim {
+    edges: Vec<OpenEdge>,
+    beyond: Vec<u32>,
+    /// Whether the face has no other rim.
+    is_alone: bool,
+}
+
+/// The rims of all faces that go on within an angle.
+fn rims(mesh: &Mesh, regions: &Regions, across: &[[u32; 3]], angle: f64) -> Vec<Rim> {
+    let (region_of, count) = regions.split(angle);
     let mut edges: Vec<Vec<OpenEdge>> = vec![Vec::new(); count];
     let mut beyond: HashMap<[u32; 2], u32> = HashMap::new();
-    let across = crate::topology::neighbours(mesh);
     for (f, t) in mesh.triangles.iter().enumerate() {
         for k in 0..3 {
             let g = across[f][k];
@@ -41,36 +82,122 @@ pub fn mouths(mesh: &Mesh) -> Vec<Mouth> {
         }
     }
     let mut out = Vec::new();
-    for rim in edges.iter().filter(|e| e.len() > 5) {
-        let Some(normal) = unit(mesh.area_vector(rim[0].facet)) else { continue };
-        let loops = open_loops(mesh, rim);
-        if loops.len() < 2 {
-            continue;
-        }
+    for own in &edges {
+        let loops = open_loops(mesh, own);
         for one in &loops {
             let next: HashMap<u32, &OpenEdge> =
-                one.edges.iter().map(|e| (rim[*e as usize].from, &rim[*e as usize])).collect();
-            let Some(list) = around(&next, &rim[one.edges[0] as usize]) else { continue };
-            let points: Vec<Point> = list.iter().map(|e| mesh.points[e.from as usize]).collect();
-            let at = scale(points.iter().fold([0.0; 3], |s, p| add(s, *p)), 1.0 / points.len() as f64);
-            let flat = points.iter().all(|p| dot(sub(*p, at), normal).abs() < 1e-6 * (1.0 + distance(*p, at)));
-            let turned: V3 = points
-                .iter()
-                .zip(points.iter().cycle().skip(1))
-                .fold([0.0; 3], |s, (p, q)| add(s, crate::vector::cross(sub(*p, at), sub(*q, at))));
-            let area = dot(turned, normal) / 2.0;
-            // Inner rims run the other way round, and what is beyond them goes in.
-            let goes_in = list.iter().all(|e| {
-                let g = beyond.get(&[e.from, e.to]).copied().unwrap_or(NONE);
-                g != NONE && mesh.corners(g).iter().any(|p| dot(sub(*p, at), normal) < -1e-9 * (1.0 + norm(*p)))
-            });
-            if flat && area < 0.0 && goes_in {
-                let rim = list.iter().rev().map(|e| e.from).collect();
-                out.push(Mouth { rim, normal, at, area: -area });
-            }
+                one.edges.iter().map(|e| (own[*e as usize].from, &own[*e as usize])).collect();
+            let Some(list) = around(&next, &own[one.edges[0] as usize]) else { continue };
+            let edges: Vec<OpenEdge> = list.into_iter().copied().collect();
+            let beyond = edges.iter().map(|e| beyond.get(&[e.from, e.to]).copied().unwrap_or(NONE)).collect();
+            out.push(Rim { edges, beyond, is_alone: loops.len() == 1 });
         }
     }
     out
+}
+
+impl Rim {
+    fn points(&self, mesh: &Mesh) -> Vec<Point> {
+        self.edges.iter().map(|e| mesh.points[e.from as usize]).collect()
+    }
+
+    /// The mouth that it is of, where its cap faces `normal`.
+    fn mouth(&self, normal: V3, at: Point, area: f64) -> Mouth {
+        Mouth { rim: self.edges.iter().rev().map(|e| e.from).collect(), normal, at, area }
+    }
+}
+
+fn middle(points: &[Point]) -> Point {
+    scale(points.iter().fold([0.0; 3], |s, p| add(s, *p)), 1.0 / points.len() as f64)
+}
+
+/// Twice the area that points go round, as a vector.
+fn turned(points: &[Point], at: Point) -> V3 {
+    let pairs = points.iter().zip(points.iter().cycle().skip(1));
+    pairs.fold([0.0; 3], |s, (p, q)| add(s, cross(sub(*p, at), sub(*q, at))))
+}
+
+/// The mouth in a flat face that has a rim around it besides.
+fn flat_mouth(mesh: &Mesh, rim: &Rim) -> Option<Mouth> {
+    if rim.is_alone {
+        return None;
+    }
+    let normal = unit(mesh.area_vector(rim.edges[0].facet))?;
+    let points = rim.points(mesh);
+    let at = middle(&points);
+    let flat = points.iter().all(|p| dot(sub(*p, at), normal).abs() < 1e-6 * (1.0 + distance(*p, at)));
+    let area = dot(turned(&points, at), normal) / 2.0;
+    // Inner rims run the other way round, and what is beyond them goes in.
+    let goes_in =
+        |g: &u32| *g != NONE && mesh.corners(*g).iter().any(|p| dot(sub(*p, at), normal) < -1e-9 * (1.0 + norm(*p)));
+    (flat && area < 0.0 && rim.beyond.iter().all(goes_in)).then(|| rim.mouth(normal, at, -area))
+}
+
+/// What a rim of a curved face closes, if a cap over it would go on as the face does and what is beyond it goes in.
+fn curved_mouth(mesh: &Mesh, rim: &Rim) -> Option<Mouth> {
+    let points = rim.points(mesh);
+    let at = middle(&points);
+    let around = turned(&points, at);
+    let normal = scale(unit(around)?, -1.0);
+    let (mut all, mut good) = (0.0, 0.0);
+    for (e, g) in rim.edges.iter().zip(&rim.beyond) {
+        let from = mesh.points[e.from as usize];
+        let length = distance(from, mesh.points[e.to as usize]);
+        all += length;
+        let Some(n) = unit(mesh.area_vector(e.facet)).filter(|n| dot(*n, normal) >= ONWARD) else { continue };
+        let goes_in = *g != NONE && mesh.corners(*g).iter().any(|p| dot(sub(*p, from), n) < -1e-3 * length);
+        good += if goes_in { length } else { 0.0 };
+    }
+    let is_mouth = good >= MOSTLY * all;
+    is_mouth.then(|| rim.mouth(normal, at, norm(around) / 2.0))
+}
+
+fn has_room(mesh: &Mesh, tree: &FacetTree, mouth: &Mouth) -> bool {
+    let size = mouth.area.sqrt();
+    // From a little outside, so that a wall in the rim is met.
+    let from = add(mouth.at, scale(mouth.normal, 1e-3 * size));
+    tree.first_hit(mesh, from, scale(mouth.normal, -1.0), ROOM * size, |_| true, &mut 0).is_none()
+}
+
+/// Whether most ways out of a mouth lead outside: to a bore that goes on, only the straight one does.
+fn opens_outside(mesh: &Mesh, tree: &FacetTree, mouth: &Mouth) -> bool {
+    let (x, y) = plane_axes(mouth.normal);
+    let size = mouth.area.sqrt();
+    let from = add(mouth.at, scale(mouth.normal, 1e-3 * size));
+    let ways: Vec<V3> = LOOKS
+        .iter()
+        .flat_map(|angle| {
+            let (sine, cosine) = angle.to_radians().sin_cos();
+            (0..8).map(move |k| {
+                let (s, c) = (f64::from(k) * std::f64::consts::FRAC_PI_4).sin_cos();
+                [0, 1, 2].map(|i| cosine * mouth.normal[i] + sine * (c * x[i] + s * y[i]))
+            })
+        })
+        .collect();
+    let is_free = |way: &&V3| tree.first_hit(mesh, from, **way, f64::INFINITY, |_| true, &mut 0).is_none();
+    2 * ways.iter().filter(is_free).count() >= ways.len()
+}
+
+/// Whether the straight way out of a mouth leads through another one.
+fn is_before(mesh: &Mesh, other: &Mouth, mouth: &Mouth) -> bool {
+    let slant = dot(mouth.normal, other.normal);
+    let far = dot(sub(other.at, mouth.at), other.normal) / slant;
+    if slant < 0.5 || far.is_nan() || far <= 0.0 {
+        return false;
+    }
+    let through = add(mouth.at, scale(mouth.normal, far));
+    let points: Vec<Point> = other.rim.iter().map(|p| mesh.points[*p as usize]).collect();
+    // How often the rim winds round that place, seen along its normal.
+    let pairs = points.iter().zip(points.iter().cycle().skip(1));
+    let angle: f64 = pairs
+        .map(|(p, q)| {
+            let (u, v) = (sub(*p, through), sub(*q, through));
+            let flat = |w: V3| sub(w, scale(other.normal, dot(w, other.normal)));
+            let (u, v) = (flat(u), flat(v));
+            dot(cross(u, v), other.normal).atan2(dot(u, v))
+        })
+        .sum();
+    angle.abs() > std::f64::consts::PI
 }
 
 /// Edges in the order in which one leads to the next, back to the first; `None` where they touch themselves.

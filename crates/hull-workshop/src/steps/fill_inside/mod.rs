@@ -30,8 +30,8 @@ impl Operation for FillInside {
     const NEEDS: Kinds = Kinds::Surface;
     const TOUCHES: Touches = Touches::Exact;
     const VERB: &'static str = "Keep the inside";
-    const HELP: &'static str = "Takes the space that a fluid fills in a closed solid part: every bore that opens in a flat \
-                                face is closed there by a flat cap, named “opening 1” (the largest), 2, 3 …, and what walls \
+    const HELP: &'static str = "Takes the space that a fluid fills in a closed solid part: every bore that opens \
+                                outside, in a flat or curved face with a sharp rim, is closed there by a cap, named “opening 1” (the largest), 2, 3 …, and what walls \
                                 and caps close in is kept. Give places near openings to close only those, and a place \
                                 inside where there are several spaces.";
 
@@ -62,7 +62,7 @@ impl Operation for FillInside {
             let size = m.area.sqrt();
             let made = plug(&body.mesh, m, DEPTH * size);
             let made = made.ok_or_else(|| {
-                Refusal::from(format!("The opening at {} crosses itself: no flat cap closes it.", place(m.at)))
+                Refusal::from(format!("The opening at {} crosses itself: no cap closes it.", place(m.at)))
             })?;
             all.append(&made);
             body_of.resize(all.triangles.len(), i as u32 + 1);
@@ -95,7 +95,7 @@ impl FillInside {
     /// The openings that are meant.
     fn chosen(&self, all: Vec<Mouth>) -> Result<Vec<Mouth>, Refusal> {
         if all.is_empty() {
-            return Err("No opening was found: a bore must open in a flat face. Fill holes closes the rims of an open surface.".into());
+            return Err("No opening was found: a bore must open outside with a sharp rim. Fill holes closes the rims of an open surface.".into());
         }
         if self.openings.is_empty() {
             return Ok(all);
