@@ -3,7 +3,7 @@
 //! Points count as the same where they have the same number: join equal points first. Facets without area
 //! are counted apart and take no part in the rest.
 
-use crate::corners::{ClosedFan, Corners, Spoke};
+use crate::corners::{ClosedFan, Corners, Dealt, Spoke, spokes_of};
 use crate::mesh::{Bounds, Mesh, NONE};
 use crate::sets::Sets;
 use crate::vector::distance;
@@ -68,10 +68,16 @@ impl Topology {
         let flat = mesh.flat_facets();
         let skip = |f: u32| flat[f as usize];
         watch.report(0.2, "listing the facets at each point")?;
-        let corners = Corners::new(mesh, skip);
-        watch.report(0.5, "following the edges")?;
         let sets = Sets::new(mesh.triangles.len());
-        let stars = stars(mesh, &corners, &sets);
+        let stars = if in_no_order(mesh) {
+            let dealt = Dealt::of(mesh, skip);
+            watch.report(0.5, "following the edges")?;
+            stars_of_dealt(&dealt, &sets)
+        } else {
+            let corners = Corners::new(mesh, skip);
+            watch.report(0.5, "following the edges")?;
+            stars(mesh, &corners, &sets)
+        };
         watch.report(0.9, "numbering the shells")?;
         let (shell_of, shells) = sets.numbered(skip);
         let zero_area = (0..mesh.triangles.len() as u32).filter(|&f| skip(f)).collect();
@@ -113,10 +119,66 @@ impl Stars {
     }
 }
 
-/// Points whose facets are fetched together.
-const BATCH: usize = 64;
-/// Facets whose numbers are so near each other stand together in the cache.
-const NEAR: u32 = 1 << 14;
+/// Facets below which all that is asked for fits in the cache whatever their order.
+const FEW: usize = 200_000;
+/// Facets that are looked at together to tell whether neighbours stand near each other, and at how many places.
+const SAMPLE: usize = 4096;
+const SAMPLES: usize = 4;
+
+/// Whether facets are in no order: of those that stand together hardly any share a point.
+fn in_no_order(mesh: &Mesh) -> bool {
+    let facets = mesh.triangles.len();
+    if facets < FEW {
+        return false;
+    }
+    let distinct = |i: usize| {
+        let first = i * (facets - SAMPLE) / SAMPLES;
+        let mut points: Vec<u32> = mesh.triangles[first..first + SAMPLE].iter().flatten().copied().collect();
+        points.sort_unstable();
+        points.dedup();
+        points.len()
+    };
+    (0..SAMPLES).map(distinct).sum::<usize>() * 4 > 3 * (3 * SAMPLE * SAMPLES)
+}
+
+/// What is found at the stars of some points, one after the other.
+struct Follower<'a> {
+    sets: &'a Sets,
+    found: Stars,
+    spokes: Vec<Spoke>,
+    fans: Fans,
+}
+
+impl Follower<'_> {
+    fn of(sets: &Sets) -> Follower<'_> {
+        Follower { sets, found: Stars::default(), spokes: Vec::new(), fans: Fans::default() }
+    }
+
+    /// The star of a point: its facets, ascending, and the corners of the `i`-th.
+    #[inline]
+    fn follow(&mut self, point: u32, facets: &[u32], corners: impl Fn(usize) -> [u32; 3]) {
+        if facets.is_empty() {
+            return;
+        }
+        self.found.used += 1;
+        if let Some(ring) = ClosedFan::of(point, facets, &corners) {
+            ring.edges().filter(|e| e.other > point).for_each(|e| self.sets.unite(e.facets[0], e.facets[1]));
+            return;
+        }
+        spokes_of(point, facets, corners, &mut self.spokes);
+        for run in self.spokes.chunk_by(|a, b| a.other == b.other) {
+            if run[0].other > point {
+                record_edge(point, run, &mut self.found);
+                for pair in run.windows(2) {
+                    self.sets.unite(pair[0].facet, pair[1].facet);
+                }
+            }
+        }
+        if self.fans.count(facets, &self.spokes) > 1 {
+            self.found.pinched.push(point);
+        }
+    }
+}
 
 fn stars(mesh: &Mesh, corners: &Corners, sets: &Sets) -> Stars {
     let n = mesh.points.len() as u32;
@@ -124,52 +186,35 @@ fn stars(mesh: &Mesh, corners: &Corners, sets: &Sets) -> Stars {
     (0..n.div_ceil(chunk))
         .into_par_iter()
         .map(|c| {
-            let mut found = Stars::default();
-            let mut spokes = Vec::new();
-            let mut fans = Fans::default();
-            let mut near: Vec<[u32; 3]> = Vec::with_capacity(8 * BATCH);
-            let mut from = 0;
+            let mut follower = Follower::of(sets);
             for point in c * chunk..(c * chunk + chunk).min(n) {
-                if (point as usize).is_multiple_of(BATCH) {
-                    let end = (point + BATCH as u32).min(n);
-                    let ends = [point, end - 1].map(|p| corners.at(p).first().copied().unwrap_or(0));
-                    near.clear();
-                    from = 0;
-                    if ends[0].abs_diff(ends[1]) > NEAR {
-                        // Facets in no order stand anywhere in memory: the waits for a batch of them overlap.
-                        let batch = (point..end).flat_map(|p| corners.at(p));
-                        near.extend(batch.clone().map(|f| mesh.triangles[*f as usize]));
-                        std::hint::black_box(batch.fold(0, |seen, f| seen ^ sets.parent(*f)));
-                    }
-                }
                 let facets = corners.at(point);
-                if facets.is_empty() {
-                    continue;
-                }
-                found.used += 1;
-                let ring = match near.get(from..from + facets.len()) {
-                    Some(own) => ClosedFan::of(point, facets, |i| own[i]),
-                    None => ClosedFan::at(mesh, point, facets),
-                };
-                from += facets.len();
-                if let Some(ring) = ring {
-                    ring.edges().filter(|e| e.other > point).for_each(|e| sets.unite(e.facets[0], e.facets[1]));
-                    continue;
-                }
-                corners.spokes(mesh, point, &mut spokes);
-                for run in spokes.chunk_by(|a, b| a.other == b.other) {
-                    if run[0].other > point {
-                        record_edge(point, run, &mut found);
-                        for pair in run.windows(2) {
-                            sets.unite(pair[0].facet, pair[1].facet);
-                        }
-                    }
-                }
-                if fans.count(corners.at(point), &spokes) > 1 {
-                    found.pinched.push(point);
-                }
+                follower.follow(point, facets, |i| mesh.triangles[facets[i] as usize]);
             }
-            found
+            follower.found
+        })
+        .reduce(Stars::default, Stars::append)
+}
+
+/// Points whose facets' sets are fetched together.
+const BATCH: usize = 64;
+
+fn stars_of_dealt(dealt: &Dealt, sets: &Sets) -> Stars {
+    (0..dealt.ranges())
+        .into_par_iter()
+        .map(|range| {
+            let stars = dealt.range(range);
+            let mut follower = Follower::of(sets);
+            for point in stars.points() {
+                if (point as usize).is_multiple_of(BATCH) {
+                    // The waits for the sets of a batch overlap.
+                    let batch = stars.facets_of(point, BATCH);
+                    std::hint::black_box(batch.iter().fold(0, |seen, f| seen ^ sets.parent(*f)));
+                }
+                let (facets, corners) = stars.at(point);
+                follower.follow(point, facets, |i| corners[i]);
+            }
+            follower.found
         })
         .reduce(Stars::default, Stars::append)
 }
@@ -327,4 +372,35 @@ pub fn open_edges(mesh: &Mesh) -> Vec<OpenEdge> {
         }
     }
     open
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    proptest! {
+        /// Facets that share points and edges in every way, duplicates among them, on points of several ranges: what is found
+        /// by ranges is what is found point after point.
+        #[test]
+        fn stars_by_ranges_are_the_stars(
+            soup in prop::collection::vec(prop::array::uniform3(0..40_u32), 0..300),
+            spread in 1..600_u32,
+        ) {
+            let distinct = soup.into_iter().filter(|[a, b, c]| a != b && b != c && c != a);
+            let triangles: Vec<[u32; 3]> = distinct.map(|t| t.map(|p| p * spread)).collect();
+            let mesh = Mesh { points: vec![[0.0; 3]; 40 * spread as usize], triangles };
+            let skip = |f: u32| f.is_multiple_of(17);
+            let (one, other) = (Sets::new(mesh.triangles.len()), Sets::new(mesh.triangles.len()));
+            let by_points = stars(&mesh, &Corners::new(&mesh, skip), &one);
+            let by_ranges = stars_of_dealt(&Dealt::of(&mesh, skip), &other);
+            prop_assert_eq!(by_points.open, by_ranges.open);
+            prop_assert_eq!(by_points.overshared, by_ranges.overshared);
+            prop_assert_eq!(by_points.misdirected, by_ranges.misdirected);
+            prop_assert_eq!(by_points.pinched, by_ranges.pinched);
+            prop_assert_eq!(by_points.duplicates, by_ranges.duplicates);
+            prop_assert_eq!(by_points.used, by_ranges.used);
+            prop_assert_eq!(one.numbered(skip), other.numbered(skip));
+        }
+    }
 }
