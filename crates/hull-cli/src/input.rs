@@ -1,14 +1,17 @@
 //! Reading files from disk.
 
-use anyhow::{Context, Result, anyhow};
+use anyhow::{Context, Result, anyhow, bail};
 use hull_exact::parameter_loops::Reader;
 use hull_formats::{Content, Design, archive};
-use hull_geometry::Watch;
+use hull_geometry::{Unit, Watch};
 use hull_workshop::handover::frames;
-use hull_workshop::{Body, exact};
+use hull_workshop::neighbours::Neighbour;
+use hull_workshop::steps::set_unit::SetUnit;
+use hull_workshop::{Body, Destination, apply, exact};
 use rayon::prelude::*;
 use std::os::unix::fs::FileExt;
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
 
 /// The name of a file without its folders.
 pub fn file_name(path: &Path) -> String {
@@ -115,6 +118,26 @@ fn bytes(path: &Path) -> std::io::Result<Vec<u8>> {
 /// With the file and the reason.
 pub fn text(path: &Path) -> Result<String> {
     std::fs::read_to_string(path).with_context(|| format!("cannot read {}", path.display()))
+}
+
+/// Bodies of files that lie beside another, for rules that ask what faces them, under their files' names; blanks stand for
+/// hyphens and underscores. Files that do not say their unit are in `unit`, if there is one.
+///
+/// # Errors
+/// If a file cannot be used, or one says its unit where none is set.
+pub fn beside(files: &[PathBuf], unit: Option<Unit>) -> Result<Vec<Neighbour>> {
+    let of = |path: &PathBuf| {
+        let mut body = self::body(path, Reader::Trusting)?;
+        if let Some(unit) = unit.filter(|_| body.facts.scale.is_none()) {
+            body = apply(&body, &SetUnit { unit }.into(), &Destination::asking_nothing(), &Watch::default())?.0;
+        }
+        if unit.is_none() && body.facts.scale.is_some() {
+            bail!("{} says its unit, so the body beside it needs one too", path.display());
+        }
+        let name = path.file_stem().unwrap_or_default().to_string_lossy().replace(['-', '_'], " ");
+        Ok(Neighbour { name, mesh: Arc::new(body.mesh) })
+    };
+    files.iter().map(of).collect()
 }
 
 /// Bodies of facets under their files' names. Numbers are taken as they stand, whatever the files say of their units.

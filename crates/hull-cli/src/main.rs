@@ -102,6 +102,9 @@ enum Command {
     Prepare {
         #[arg(required = true)]
         files: Vec<PathBuf>,
+        /// Bodies that lie beside them, for rules by what faces them: facing:NAME OF ITS FILE@DISTANCE.
+        #[arg(long)]
+        beside: Vec<PathBuf>,
         /// The steps: a file that `hull routine export` wrote.
         #[arg(long)]
         routine: PathBuf,
@@ -245,9 +248,9 @@ fn run(cli: Cli) -> anyhow::Result<End> {
         Command::Flow(f) => flow::run(&f),
         Command::Frame(f) => frame::run(&f),
         Command::Robot(c) => compose::run(&c),
-        Command::Prepare { files, routine, destination, out, binary, form, unit, names } => {
+        Command::Prepare { files, beside, routine, destination, out, binary, form, unit, names } => {
             let form = if binary { Form::Binary } else { form };
-            prepare::run(&files, &routine, &destination, &out, &Package { form, unit, names })
+            prepare::run(&files, &beside, &routine, &destination, &out, &Package { form, unit, names })
         }
         Command::Convert(convert) => convert::run(&convert),
         Command::Routine { command: RoutineCommand::Export { project, body, database, output } } => {

@@ -4,21 +4,32 @@ use crate::{End, input};
 use anyhow::{Context, Result, anyhow};
 use hull_exact::parameter_loops::Reader;
 use hull_geometry::Watch;
-use hull_workshop::Destination;
 use hull_workshop::handover::{HandoverError, Package, distinct, file_stem, hand_over};
+use hull_workshop::neighbours::Neighbour;
 use hull_workshop::prepare::prepare;
 use hull_workshop::routine::Routine;
+use hull_workshop::{Body, Destination, Step};
 use std::path::{Path, PathBuf};
 
-pub fn run(files: &[PathBuf], routine: &Path, destination: &str, out: &Path, package: &Package) -> Result<End> {
+pub fn run(
+    files: &[PathBuf],
+    beside: &[PathBuf],
+    routine: &Path,
+    destination: &str,
+    out: &Path,
+    package: &Package,
+) -> Result<End> {
     let routine_text = input::text(routine)?;
     let routine = Routine::from_toml(&routine_text).map_err(|e| anyhow!("{}: {e}", routine.display()))?;
     let destination = find_destination(destination)?;
+    // Files of one system: what the routine says of the unit goes for those beside, too.
+    let unit = routine.steps.iter().find_map(|s| if let Step::SetUnit(set) = s { Some(set.unit) } else { None });
+    let beside = input::beside(beside, unit)?;
     let mut ready = true;
     let folders = distinct(files.iter().map(|path| file_stem(&stem(path))).collect());
     for (path, folder) in files.iter().zip(folders) {
         let folder = if files.len() == 1 { out.to_path_buf() } else { out.join(folder) };
-        ready &= one(path, &routine, &destination, &folder, package)?;
+        ready &= one(path, &beside, &routine, &destination, &folder, package)?;
     }
     Ok(if ready { End::Ready } else { End::NotReady })
 }
@@ -36,9 +47,16 @@ fn stem(path: &Path) -> String {
     path.file_stem().unwrap_or(path.as_os_str()).to_string_lossy().into_owned()
 }
 
-fn one(path: &Path, routine: &Routine, destination: &Destination, out: &Path, package: &Package) -> Result<bool> {
+fn one(
+    path: &Path,
+    beside: &[Neighbour],
+    routine: &Routine,
+    destination: &Destination,
+    out: &Path,
+    package: &Package,
+) -> Result<bool> {
     let watch = Watch::default();
-    let body = input::any_body(path, Reader::Trusting)?;
+    let body = Body { beside: beside.to_vec(), ..input::any_body(path, Reader::Trusting)? };
     let prepared = prepare(body, &routine.steps, destination, &watch)
         .map_err(|(step, e)| anyhow!("{}: step {step} of the routine: {e}", path.display()))?;
     let unit = prepared.body.facts.length_unit();

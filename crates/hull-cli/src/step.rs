@@ -31,6 +31,14 @@ pub fn command() -> Command {
             .args(fields)
             .arg(Arg::new("in").long("in").value_name("UNIT").help("The unit of the file: lengths are in mm then"))
             .arg(
+                Arg::new("beside")
+                    .long("beside")
+                    .value_name("FILE")
+                    .action(ArgAction::Append)
+                    .value_parser(clap::value_parser!(PathBuf))
+                    .help("A body that lies beside this one, for picks by what faces it: facing:NAME OF ITS FILE@DISTANCE"),
+            )
+            .arg(
                 Arg::new("routine")
                     .long("routine")
                     .value_name("FILE")
@@ -78,10 +86,11 @@ pub fn run(matches: &ArgMatches) -> Result<End> {
     // What needs a surface is refused at once where there is none; the rest takes whatever the file holds.
     let read = if about.needs == Kinds::Surface { input::body } else { input::any_body };
     let mut body = read(&from, Reader::Trusting)?;
-    if let Some(unit) = matches.get_one::<String>("in") {
-        let unit: Unit = unit.parse().map_err(|e: String| anyhow!(e))?;
+    if let Some(unit) = unit_of(matches)? {
         body = apply(&body, &SetUnit { unit }.into(), &Destination::asking_nothing(), &watch)?.0;
     }
+    let beside: Vec<PathBuf> = matches.get_many("beside").unwrap_or_default().cloned().collect();
+    body.beside = input::beside(&beside, unit_of(matches)?.or(body.facts.scale.and(Some(Unit::Mm))))?;
     let unit = body.facts.length_unit();
     let typed: Vec<(String, String)> = (about.fields)()
         .iter()
@@ -112,6 +121,11 @@ pub fn run(matches: &ArgMatches) -> Result<End> {
         println!("added to {}", path.display());
     }
     Ok(End::Ready)
+}
+
+/// The unit that the files are said to be in.
+fn unit_of(matches: &ArgMatches) -> Result<Option<Unit>> {
+    matches.get_one::<String>("in").map(|unit| unit.parse().map_err(|e: String| anyhow!(e))).transpose()
 }
 
 /// Adds a step at the end of a routine's file.

@@ -312,6 +312,7 @@ impl Store {
                 None => None,
             },
             pieces: b.pieces.iter().map(|p| self.piece(p)).collect::<Result<Vec<_>>>()?,
+            beside: Vec::new(),
         };
         body.lines_to_pieces();
         let points = body.mesh.points.len() as u32;

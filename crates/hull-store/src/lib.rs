@@ -7,6 +7,7 @@ pub mod destinations;
 pub mod handovers;
 pub mod ids;
 pub mod jobs;
+mod neighbours;
 pub mod projects;
 pub mod pulse;
 pub mod robots;

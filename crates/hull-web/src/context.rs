@@ -320,6 +320,12 @@ impl<'a> Ctx<'a> {
         self.siblings.iter().filter(|s| s.id != self.body.id)
     }
 
+    /// The names of other bodies of the project whose distance from this one is known: with a unit like it, or without one.
+    pub fn neighbours(&self) -> Vec<&str> {
+        let alike = self.others().filter(|o| o.sized == self.shown().facts.scale.is_some());
+        alike.map(|o| o.name.as_str()).collect()
+    }
+
     /// The panel that is asked for.
     pub fn tab(&self) -> &str {
         self.place.tab.as_deref().unwrap_or_default()

@@ -14,6 +14,7 @@ use hull_store::ids::{BodyId, JobId, RevisionId};
 use hull_store::jobs::Job;
 use hull_store::work::{Kind, Outcome, State, TakenIn, TakenStep, Work};
 use hull_store::{Store, StoreError};
+use hull_workshop::neighbours;
 use hull_workshop::rules::Fate;
 use hull_workshop::{Step, StepError, Survey, apply};
 
@@ -131,8 +132,17 @@ pub(crate) fn run(
     for (k, step) in steps.iter().enumerate() {
         watch.report(0.9 * k as f64 / steps.len().max(1) as f64, "taking the steps of before")?;
         let title = step.title().text(body.facts.length_unit());
+        let asked = neighbours::asked(step, &body);
+        match store.put_beside(&mut body, parent.body_id, &asked) {
+            Err(StoreError::Refused(said)) => {
+                told.push(TakenStep { title, held: false, said });
+                continue;
+            }
+            other => other?,
+        }
         match apply(&body, step, &destination, watch) {
-            Ok((after, change)) => {
+            Ok((mut after, change)) => {
+                store.put_measured_beside(&mut after, parent.body_id)?;
                 told.push(TakenStep { title, held: true, said: change.sentence.clone() });
                 states.push((step.clone(), change, after.clone()));
                 body = after;

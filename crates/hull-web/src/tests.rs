@@ -103,7 +103,11 @@ impl Site {
         let store = web::Data::new(self.store.clone());
         // Answers wait for their job, however busy the machine is.
         let patience = Patience(Duration::from_secs(60));
-        App::new().app_data(store).app_data(patience).app_data(events::Events::of(self.store.clone())).configure(server::routes)
+        App::new()
+            .app_data(store)
+            .app_data(patience)
+            .app_data(events::Events::of(self.store.clone()))
+            .configure(server::routes)
     }
 
     /// What an address goes on telling.

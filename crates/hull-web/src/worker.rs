@@ -17,6 +17,7 @@ use hull_trials::flow::Flow;
 use hull_workshop::combine::{Apart, split, together};
 use hull_workshop::export::{DesignForm, export};
 use hull_workshop::handover::{HandoverError, Package, file_stem, hand_over};
+use hull_workshop::neighbours;
 use hull_workshop::numbers::count;
 use hull_workshop::pieces::Piece;
 use hull_workshop::prepare::Prepared;
@@ -381,7 +382,8 @@ fn take_in(
 /// The rest of the survey of a state, kept part by part, so that pages show each answer as it comes.
 fn survey_on(store: &Store, at: (JobId, &str), on: On, watch: &Watch) -> Result<()> {
     let revision = store.revision(on.on)?;
-    let body = store.load(&revision)?;
+    let mut body = store.load(&revision)?;
+    store.put_measured_beside(&mut body, revision.body_id)?;
     let row = store.body(revision.body_id)?;
     let destination = store.destination(&row.destination, row.destination_version)?;
     survey_telling(&body, &destination, watch, |survey| -> Result<()> {
@@ -411,7 +413,8 @@ fn run_repair(
     let parent = store.revision(on)?;
     let (_, destination) = body_of(store, job)?;
     watch.report(0.0, "fetching the body")?;
-    let body = store.load(&parent)?;
+    let mut body = store.load(&parent)?;
+    store.put_measured_beside(&mut body, parent.body_id)?;
     let composed = if compose { Some(repair::repair(&body, &destination, false, watch)?) } else { None };
     let plan = composed.as_ref().map_or(plan, |r| &r.steps);
     if composed.as_ref().is_some_and(|r| r.steps.is_empty() && !r.after.is_clean()) {
@@ -466,8 +469,11 @@ fn step(
     let parent = store.revision(*on)?;
     let (_, destination) = body_of(store, job)?;
     watch.report(0.0, "fetching the body")?;
-    let body = store.load(&parent)?;
-    let (body, change) = apply(&body, step, &destination, watch)?;
+    let mut body = store.load(&parent)?;
+    let asked = neighbours::asked(step, &body);
+    store.put_beside(&mut body, parent.body_id, &asked)?;
+    let (mut body, change) = apply(&body, step, &destination, watch)?;
+    store.put_measured_beside(&mut body, parent.body_id)?;
     keep(store, at, &parent, (step, &change, &body), &destination, preview, watch)
 }
 
@@ -504,7 +510,8 @@ fn fit(
     let target = store.revision(to)?;
     let name = store.body(target.body_id)?.name;
     let (step, found) = best_fit::best_fit(&body, &store.load(&target)?, how, watch)?;
-    let (body, mut change) = apply(&body, &step, &destination, watch)?;
+    let (mut body, mut change) = apply(&body, &step, &destination, watch)?;
+    store.put_measured_beside(&mut body, parent.body_id)?;
     change.sentence = best_fit::told(&found, &name, body.facts.length_unit().symbol());
     change.rounds = found.rounds;
     keep(store, at, &parent, (&step, &change, &body), &destination, false, watch)

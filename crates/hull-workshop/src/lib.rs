@@ -17,7 +17,8 @@ pub mod trial;
 
 // What the crate offers, by the folder it stands in.
 pub use body::{
-    alike, choices, datums, edges, exact, exact_facts, face_names, measures, pieces, readings, rules, selection, size,
+    alike, choices, datums, edges, exact, exact_facts, face_names, measures, neighbours, pieces, readings, rules,
+    selection, size,
 };
 pub use destination::sheet;
 pub use handover::{comparison, export};

@@ -7,10 +7,12 @@ use hull_geometry::{Mesh, NONE, Point, Watch, measure};
 use hull_trials::flow::How;
 use hull_workshop::body::{Columns, Seam};
 use hull_workshop::combine::{Together, together};
+use hull_workshop::neighbours::{self, Neighbour};
 use hull_workshop::rules::Fate;
 use hull_workshop::steps::{self, Step};
 use hull_workshop::{Body, Destination, StepError, apply, regions, trial};
 use std::f64::consts::PI;
+use std::sync::Arc;
 
 fn body(mesh: Mesh) -> Body {
     let columns = Columns { boundary: vec![NONE; mesh.triangles.len()], ..Columns::default() };
@@ -99,6 +101,45 @@ fn the_inside_of_a_block() {
     let why = run(&block, "fill_inside", &[("seed", "1, 1, 1")]).unwrap_err();
     assert!(why.contains("in no closed space"), "{why}");
     assert!(run(&body(cuboid([1.0; 3])), "fill_inside", &[]).unwrap_err().contains("No opening"));
+}
+
+/// Bores that open in curved faces: a branch in a pipe's side and holes in a hollow ball are closed by caps that span their
+/// rims; where the branch meets the pipe's own bore, and where a solid only narrows, there is no opening.
+#[test]
+fn the_inside_of_what_is_round() {
+    let n = 96;
+    let pipe = less(
+        cylinder([0.0; 3], 0, 60.0, 10.0, n),
+        vec![cylinder([-1.0, 0.0, 0.0], 0, 62.0, 7.0, n), cylinder([20.0, 0.0, 0.0], 2, 12.0, 3.0, n)],
+    );
+    let (water, said) = run(&pipe, "fill_inside", &[]).unwrap();
+    assert_eq!(water.facts.boundaries.len(), 4, "{said} {:?}", water.facts.boundaries);
+    assert!((area(&water, "opening 1") / disc(7.0, n) - 1.0).abs() < 1e-9);
+    // The cap lies between chords of the pipe's outside: a little larger than its disc, seen from above.
+    let cap = area(&water, "opening 3");
+    assert!(cap > disc(3.0, n) && cap < 1.05 * disc(3.0, n), "{cap}");
+    // The branch through the wall: the heights of both cylinders above the disc, by their series up to y⁴.
+    let series = |r: f64| PI * 9.0 * (r - 9.0 / (8.0 * r) - 81.0 / (64.0 * r * r * r));
+    let branch = series(10.0) - series(7.0);
+    let more = volume(&water) - disc(7.0, n) * 60.0;
+    assert!((more / branch - 1.0).abs() < 0.05, "{more} for {branch}");
+
+    let mut hollow = sphere(10.0, 96, 48);
+    let mut inner = sphere(8.0, 96, 48);
+    inner.triangles.iter_mut().for_each(|t| t.swap(1, 2));
+    hollow.append(&inner);
+    let hollow =
+        less(hollow, vec![cylinder([0.3, 0.2, 0.1], 0, 12.0, 2.0, n), cylinder([0.3, 0.2, 0.1], 1, 12.0, 1.5, n)]);
+    let (inside, said) = run(&hollow, "fill_inside", &[]).unwrap();
+    assert!(inside.facts.boundaries.len() == 3 && area(&inside, "opening 2") < area(&inside, "opening 1"), "{said}");
+    let ball = 4.0 / 3.0 * PI * 512.0;
+    assert!(volume(&inside) > ball && volume(&inside) < 1.03 * ball, "{}", volume(&inside));
+
+    let mut frustum = cylinder([0.0; 3], 2, 10.0, 8.0, n);
+    for p in frustum.points.iter_mut().filter(|p| p[2] > 5.0) {
+        (p[0], p[1]) = (0.4 * p[0], 0.4 * p[1]);
+    }
+    assert!(run(&body(frustum), "fill_inside", &[]).unwrap_err().contains("No opening"));
 }
 
 /// The region around a ball: its volume, the names of its sides, the blockage, and half of it.
@@ -402,13 +443,30 @@ fn what_faces_another_part_is_named_wherever_that_part_stands() {
     };
     for at in [[10.0, 12.0, 0.5], [31.0, 7.5, 0.5]] {
         let found = named(&set(at), "facing:block@1");
+        let alone = {
+            let mut plate = set(at);
+            plate.mesh.triangles.truncate(4800);
+            let mut block = cuboid([20.0, 10.0, 5.0]);
+            translate(&mut block, at);
+            let beside = |name: &str| Neighbour { name: name.into(), mesh: Arc::new(block.clone()) };
+            Body { beside: vec![beside("Block"), beside("Else")], ..body(plate.mesh) }
+        };
         let wanted = (0..4800_u32).filter(|f| {
             let c = found.mesh.corners(*f);
             let m = [0, 1].map(|k| (c[0][k] + c[1][k] + c[2][k]) / 3.0);
             let off = |k: usize, l: f64| (at[k] - m[k]).max(m[k] - at[k] - l).max(0.0);
             off(0, 20.0).powi(2) + off(1, 10.0).powi(2) + 0.25 <= 1.0
         });
-        assert_eq!(found.facets_of(0), wanted.collect::<Vec<_>>());
+        let wanted: Vec<u32> = wanted.collect();
+        assert_eq!(found.facets_of(0), wanted);
+        // The same where the block is a body of its own beside the plate; nothing where it is not there.
+        assert_eq!(named(&alone, "facing:bl*@1").facets_of(0), wanted);
+        let step = steps::read("name_boundary", &typed("facing:block@1"), None).unwrap();
+        assert_eq!(neighbours::asked(&step, &alone), ["block"]);
+        assert!(neighbours::asked(&step, &set(at)).is_empty(), "a part of its own file");
+        let left = Body { beside: Vec::new(), ..alone };
+        let refused = apply(&left, &step, &Destination::named("fluid").unwrap(), &Watch::default()).unwrap_err();
+        assert!(refused.to_string().contains("no other body of the project called “block”"), "{refused}");
     }
     let below = named(&set([10.0, 12.0, 0.5]), "facing:pl*@1");
     assert!((area(&below, "gap") - 200.0).abs() < 1e-9);

@@ -6,6 +6,7 @@ use hull_geometry::vector::{distance, norm};
 use hull_geometry::{Mesh, Point, Unit, Watch};
 use hull_workshop::body::Scale;
 use hull_workshop::measures::{Ruler, What};
+use hull_workshop::neighbours::Neighbour;
 use hull_workshop::steps::keep_measure::KeepMeasure;
 use hull_workshop::steps::move_turn::MoveTurn;
 use hull_workshop::steps::scale_axes::ScaleAxes;
@@ -14,6 +15,7 @@ use hull_workshop::steps::waive::Waive;
 use hull_workshop::survey::survey;
 use hull_workshop::{Body, Destination, Sheet, Step, Verdict, steps};
 use proptest::prelude::*;
+use std::sync::Arc;
 
 /// A box of these sides with a hole that leaves walls of `wall`.
 fn hollow(size: Point, wall: f64) -> Body {
@@ -26,7 +28,14 @@ fn hollow(size: Point, wall: f64) -> Body {
 }
 
 fn keep(name: &str, what: What, places: Vec<Point>, bounds: [Option<f64>; 2]) -> Step {
-    Step::KeepMeasure(KeepMeasure { name: name.into(), what, places, at_least: bounds[0], at_most: bounds[1] })
+    Step::KeepMeasure(KeepMeasure {
+        name: name.into(),
+        what,
+        places,
+        to: None,
+        at_least: bounds[0],
+        at_most: bounds[1],
+    })
 }
 
 fn taken(body: &Body, step: &Step) -> Result<Body, String> {
@@ -90,6 +99,44 @@ proptest! {
         // Its limits are in the unit that it is in now.
         let kept = turned.facts.measures.iter().find(|m| m.name == "wall").expect("kept");
         prop_assert!(kept.is_met(25.4 * wall) && !kept.is_met(wall));
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 64, ..ProptestConfig::default() })]
+
+    /// The clearance between two boxes along the axes is what their sides say, and follows the body, not the one beside it.
+    #[test]
+    fn the_clearance_to_a_body_beside_is_that_of_the_nearest_places(
+        sizes in prop::array::uniform2(prop::array::uniform3(1.0..20.0_f64)),
+        at in prop::array::uniform3(-40.0..40.0_f64),
+        by in prop::array::uniform3(-10.0..10.0_f64),
+    ) {
+        let beside = |name: &str, at: Point| {
+            let mut mesh = cuboid(sizes[1]);
+            translate(&mut mesh, at);
+            Neighbour { name: name.into(), mesh: Arc::new(mesh) }
+        };
+        let gap = |moved: Point| {
+            let off = |k: usize| (at[k] - moved[k] - sizes[0][k]).max(moved[k] - at[k] - sizes[1][k]).max(0.0);
+            norm([0, 1, 2].map(off))
+        };
+        let far = [500.0, 0.0, 0.0];
+        let body = Body { mesh: cuboid(sizes[0]), beside: vec![beside("Winch drum", far), beside("Winch arm", at)], ..Body::default() };
+        let to = |name: &str| {
+            let keep = KeepMeasure { name: name.into(), what: What::Clearance, places: Vec::new(), to: Some(name.into()), at_least: Some(1.0), at_most: None };
+            taken(&body, &Step::KeepMeasure(keep))
+        };
+        prop_assert!(to("winch hook").is_err_and(|e| e.contains("is called “winch hook”")));
+        for name in ["winch arm", "winch *"] {
+            let kept = to(name).map_err(TestCaseError::fail)?;
+            prop_assert!((now(&kept, name) - gap([0.0; 3])).abs() < 1e-9, "{name}");
+            let moved = Step::MoveTurn(MoveTurn { turn: [0.0; 3], about: [0.0; 3], by });
+            let moved = taken(&kept, &moved).map_err(TestCaseError::fail)?;
+            prop_assert!((now(&moved, name) - gap(by)).abs() < 1e-9, "{name} after it moved");
+            let found = survey(&moved, &Watch::default()).unwrap().0;
+            prop_assert_eq!(found.findings.iter().any(|f| f.text.contains("not as asked")), gap(by) < 1.0);
+        }
     }
 }
 

@@ -34,7 +34,7 @@ const OWN: &[OwnForm] = &[
     OwnForm { id: "fill_holes", draw: fill_holes::draw, read: fill_holes::read },
     OwnForm { id: "set_unit", draw: set_unit::draw, read: as_typed },
     OwnForm { id: "set_size", draw: set_size::draw, read: as_typed },
-    OwnForm { id: "name_boundary", draw: name_boundary::draw, read: as_typed },
+    OwnForm { id: "name_boundary", draw: name_boundary::draw, read: name_boundary::read },
     OwnForm { id: "set_role", draw: set_role::draw, read: as_typed },
 ];
 

@@ -1,6 +1,7 @@
 //! What is done with bodies of a project beside each other: taken in again, grouped, made a robot.
 
 use super::*;
+use hull_geometry::transform::translate;
 use hull_store::bodies::BodyRow;
 use hull_store::ids::ProjectId;
 
@@ -76,6 +77,41 @@ async fn bodies_are_grouped_hidden_and_duplicated_and_names_that_cannot_be_are_r
     let repair = format!("/bodies/{body}/repairs/run");
     assert!(site.post(&repair, "").await.notice().contains("Tick at least one step"));
     assert_eq!(site.post(&format!("/bodies/{body}/repairs/dismiss"), "").await.status, StatusCode::OK);
+}
+
+#[actix_web::test]
+async fn a_rule_asks_what_faces_another_body_of_the_project() {
+    let site = Site::open();
+    let (project, plate) = site.body("plate.stl", binary(&cuboid([60.0, 40.0, 1.0]))).await;
+    let mut block = cuboid([60.0, 40.0, 5.0]);
+    translate(&mut block, [0.0, 0.0, 1.5]);
+    let file = format!("/projects/{project}/files?name=heat-sink.stl&destination=fluid");
+    assert_eq!(site.ask("PUT", &file, "model/stl", binary(&block)).await.status, StatusCode::ACCEPTED);
+    let until = Instant::now() + Duration::from_secs(60);
+    while site.store.heads(project).unwrap().iter().filter(|b| matches!(b.1, Some(Ok(_)))).count() < 2 {
+        assert!(Instant::now() < until, "it was not read");
+        std::thread::sleep(Duration::from_millis(20));
+    }
+    let steps = |id: BodyId| format!("/bodies/{id}/steps?tab=boundaries");
+    let sink = site.store.bodies(project).unwrap().iter().map(|b| b.id).find(|id| *id != plate).unwrap();
+    let name = "step=name_boundary&name=to_the_sink&facing=Heat+sink&within=1";
+    site.post(&steps(plate), "step=set_unit&unit=mm").await;
+    let refused = site.post(&steps(plate), name).await;
+    assert!(refused.notice().contains("Set the unit of both first"), "{}", refused.notice());
+    site.post(&steps(sink), "step=set_unit&unit=mm").await;
+    let named = site.post(&steps(plate), name).await;
+    assert!(named.notice().is_empty() && named.says("to_the_sink"), "{}", named.notice());
+    // What the rule claims is shown in the panel, too: the upper side.
+    assert!(named.says("facing “Heat sink” within 1") && named.says("2400"), "{}", named.text);
+    // A clearance is measured again when the body has moved, and does not hinder what the other body makes impossible.
+    let steps = |id: BodyId| format!("/bodies/{id}/steps?tab=measures");
+    let keep = "step=keep_measure&what=clearance&to=Heat+sink&name=gap&at_least=0.4";
+    let kept = site.post(&steps(plate), keep).await;
+    assert!(kept.says("clearance to “Heat sink”") && kept.says(">0.5</data>"), "{} {}", kept.notice(), kept.text);
+    let moved = site.post(&steps(plate), "step=move_turn&turn=0,0,0&about=0,0,0&by=0,0,0.25").await;
+    assert!(moved.says(">0.25</data>") && moved.says("not met"), "{} {}", moved.notice(), moved.text);
+    let unknown = site.post(&steps(plate), "step=name_boundary&name=a&pick=facing:duct@1").await;
+    assert!(unknown.notice().contains("no other body of the project called “duct”"), "{}", unknown.notice());
 }
 
 #[actix_web::test]

@@ -1,11 +1,13 @@
-//! Measures that people keep: a distance, an angle, a radius, a wall's thickness or a section's area and perimeter under a
-//! name, measured again whenever the body changes.
+//! Measures that people keep: a distance, an angle, a radius, a wall's thickness, a section's area and perimeter or the
+//! clearance to another body under a name, measured again whenever the body changes.
 
 use crate::Body;
+use crate::neighbours::Neighbour;
 use crate::numbers::four_digits;
 use crate::sentence::{Piece, area, length};
 use hull_exact::Motion;
 use hull_geometry::Point;
+use hull_geometry::clearance::{Placed, Surface, clearance};
 use hull_geometry::section::{directions, figures, outlines};
 use hull_geometry::tree::FacetTree;
 use hull_geometry::vector::{add, cross, distance, dot, norm, scale, sub, unit};
@@ -28,12 +30,15 @@ pub enum What {
     SectionArea,
     /// How long the outlines of that section are.
     SectionPerimeter,
+    /// Between the nearest places of this body and of another one of the project; zero where they meet.
+    Clearance,
 }
 
 impl What {
     /// How many places it takes.
     pub fn places(self) -> usize {
         match self {
+            What::Clearance => 0,
             What::Thickness => 1,
             What::Distance | What::SectionArea | What::SectionPerimeter => 2,
             What::Angle | What::Radius => 3,
@@ -67,6 +72,7 @@ impl What {
             What::Radius => "radius",
             What::SectionArea => "section's area",
             What::SectionPerimeter => "section's perimeter",
+            What::Clearance => "clearance",
         }
     }
 }
@@ -80,6 +86,9 @@ pub struct NamedMeasure {
     pub what: What,
     /// Where, on the surface as it was when the measure was made, in the body's unit and place.
     pub places: Vec<Point>,
+    /// The other body of the project that a clearance is to, as people call it; `*` stands for any letters, and the nearest counts.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub to: Option<String>,
     /// No less than this is wanted.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub at_least: Option<f64>,
@@ -97,6 +106,22 @@ impl NamedMeasure {
     /// Whether a value is as wanted.
     pub fn is_met(&self, value: f64) -> bool {
         self.at_least.is_none_or(|x| value >= x) && self.at_most.is_none_or(|x| value <= x)
+    }
+
+    /// What it measures, in words.
+    pub fn words(&self) -> String {
+        match &self.to {
+            Some(to) => format!("{} to “{to}”", self.what.word()),
+            None => self.what.word().into(),
+        }
+    }
+
+    /// Why it cannot be measured, where it cannot.
+    pub fn why_not(&self) -> String {
+        match &self.to {
+            Some(to) => format!("no body beside it with a surface and a unit like its own is called “{to}”"),
+            None => "the surface has gone from there".into(),
+        }
     }
 
     /// The row of the sheet that it is, as addresses can have it. Names that differ in blanks, signs or capitals alone have one.
@@ -154,6 +179,9 @@ impl<'a> Ruler<'a> {
             let corner = |s: f64| add(found.centroid, scale(add(x, y), s * reach));
             return known.then(|| (value, [corner(-0.5), corner(0.5)]));
         }
+        if m.what == What::Clearance {
+            return self.clearance(m.to.as_deref()?);
+        }
         let from = self.nearest(*m.places.first()?)?;
         match m.what {
             What::Angle | What::Radius => {
@@ -161,7 +189,7 @@ impl<'a> Ruler<'a> {
                 let value = if m.what == What::Angle { angle_at(from.0, b, c) } else { radius_through(from.0, b, c) };
                 value.map(|x| (x, [from.0, c]))
             }
-            What::SectionArea | What::SectionPerimeter => None,
+            What::SectionArea | What::SectionPerimeter | What::Clearance => None,
             What::Distance => {
                 let to = self.nearest(*m.places.get(1)?)?;
                 Some((distance(from.0, to.0), [from.0, to.0]))
@@ -175,6 +203,22 @@ impl<'a> Ruler<'a> {
                 Some((far, [from.0, add(from.0, scale(inward, far))]))
             }
         }
+    }
+}
+
+impl Ruler<'_> {
+    /// The nearest places of the body and of those beside it that are called so.
+    fn clearance(&self, to: &str) -> Option<(f64, [Point; 2])> {
+        let own = Surface { mesh: &self.body.mesh, tree: self.tree.as_ref()? };
+        let mut least: Option<(f64, [Point; 2])> = None;
+        for other in self.body.beside.iter().filter(|b| Neighbour::is_meant(&b.name, to)) {
+            let there = Surface { mesh: &other.mesh, tree: &FacetTree::of(&other.mesh) };
+            let within = least.map_or(f64::INFINITY, |l| l.0);
+            if let Some(near) = clearance(own, there, &Placed::HERE, within) {
+                least = Some((near.distance, [near.from, near.to]));
+            }
+        }
+        least
     }
 }
 

@@ -9,6 +9,7 @@ pub mod exact_facts;
 pub mod face_names;
 mod held;
 pub mod measures;
+pub mod neighbours;
 pub mod numbered;
 pub(crate) mod outline;
 pub mod pieces;
@@ -384,6 +385,8 @@ pub struct Body {
     pub exact: Option<Arc<Exact>>,
     /// Geometry of other kinds than the surface, each a piece.
     pub pieces: Vec<Piece>,
+    /// Other bodies beside it that a step asks for; not kept with it.
+    pub beside: Vec<neighbours::Neighbour>,
 }
 
 impl Body {
@@ -428,6 +431,7 @@ impl Body {
             },
             exact: None,
             pieces: Vec::new(),
+            beside: Vec::new(),
         };
         body.set_wires(Wires { model: lines, placed: Motion::NONE });
         body.take_scale(scale);

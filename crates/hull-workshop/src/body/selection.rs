@@ -1,5 +1,6 @@
 //! Which facets a name is for, said in a way that can be replayed on another body.
 
+use super::neighbours::Neighbour;
 use super::outline;
 use crate::Body;
 use crate::alike::{Likeness, alike};
@@ -8,7 +9,7 @@ use hull_geometry::nearest::nearest_facet;
 use hull_geometry::regions::Regions;
 use hull_geometry::tree::FacetTree;
 use hull_geometry::vector::{add, dot, norm, scale, sub, unit};
-use hull_geometry::{NONE, Point};
+use hull_geometry::{Mesh, NONE, Point};
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 
@@ -70,9 +71,10 @@ pub enum Pick {
         /// In the body's unit.
         within: f64,
     },
-    /// Facets that face another part of the body, or touch it: their middle is near it, and both look at each other.
+    /// Facets that face another part of the body or another body beside it, or touch it: their middle is near it, and both
+    /// look at each other.
     Facing {
-        /// As the file calls that part, or a boundary; `*` stands for any letters.
+        /// As the file calls that part, or a boundary, or a body of the project; `*` stands for any letters.
         name: String,
         /// How near, in the body's unit.
         within: f64,
@@ -146,7 +148,7 @@ impl Selection {
 }
 
 /// Whether a name is meant by a pattern in which `*` stands for any letters.
-fn matches(pattern: &str, name: &str) -> bool {
+pub(crate) fn matches(pattern: &str, name: &str) -> bool {
     match pattern.split_once('*') {
         None => pattern == name,
         Some((head, rest)) => name.strip_prefix(head).is_some_and(|left| {
@@ -263,7 +265,7 @@ impl Pick {
 const OPPOSED: f64 = 120.0;
 
 /// Facets that look at what is called so from no further than `within`. What is asked for by a name of the file is another
-/// part; a boundary is meant where the file calls nothing so.
+/// part; a boundary is meant where the file calls nothing so, and bodies beside this one where no boundary is called so either.
 fn facing(body: &Body, name: &str, within: f64) -> Vec<u32> {
     if within < 0.0 {
         return Vec::new();
@@ -275,20 +277,34 @@ fn facing(body: &Body, name: &str, within: f64) -> Vec<u32> {
     }
     let mut is_named = vec![false; body.mesh.triangles.len()];
     named.iter().for_each(|f| is_named[*f as usize] = true);
-    let tree = FacetTree::of(&body.mesh);
-    let normal = |f: u32| unit(body.mesh.area_vector(f));
+    if !named.is_empty() {
+        return looking_at(&body.mesh, &is_named, &body.mesh, &is_named, within);
+    }
+    let mut chosen = is_named;
+    for other in body.beside.iter().filter(|b| Neighbour::is_meant(&b.name, name)) {
+        for f in looking_at(&body.mesh, &chosen, &other.mesh, &vec![true; other.mesh.triangles.len()], within) {
+            chosen[f as usize] = true;
+        }
+    }
+    (0..chosen.len() as u32).filter(|f| chosen[*f as usize]).collect()
+}
+
+/// Facets of a mesh, but those left out, that look at the chosen ones of another mesh (or the same) from no further than `within`.
+fn looking_at(mesh: &Mesh, left_out: &[bool], other: &Mesh, chosen: &[bool], within: f64) -> Vec<u32> {
+    let tree = FacetTree::of(other);
+    let normal = |mesh: &Mesh, f: u32| unit(mesh.area_vector(f));
     let least = OPPOSED.to_radians().cos();
     let looks = |f: &u32| {
-        if is_named[*f as usize] {
+        if left_out[*f as usize] {
             return false;
         }
-        let corners = body.mesh.corners(*f);
+        let corners = mesh.corners(*f);
         let middle = scale(add(add(corners[0], corners[1]), corners[2]), 1.0 / 3.0);
-        let opposed = |g: u32| normal(*f).zip(normal(g)).is_some_and(|(n, m)| dot(n, m) <= least);
-        let near = tree.nearest_of(&body.mesh, middle, within * within, |g| is_named[g as usize] && opposed(g));
+        let Some(n) = normal(mesh, *f) else { return false };
+        let opposed = |g: u32| normal(other, g).is_some_and(|m| dot(n, m) <= least);
+        let near = tree.nearest_of(other, middle, within * within, |g| chosen[g as usize] && opposed(g));
         // Behind it is not before it; where both touch there is no way between them.
-        let ahead = |q: Point| normal(*f).is_some_and(|n| dot(sub(q, middle), n) >= -1e-6 * within);
-        near.is_some_and(|(_, _, q)| ahead(q))
+        near.is_some_and(|(_, _, q)| dot(sub(q, middle), n) >= -1e-6 * within)
     };
-    (0..body.mesh.triangles.len() as u32).into_par_iter().filter(looks).collect()
+    (0..mesh.triangles.len() as u32).into_par_iter().filter(looks).collect()
 }

@@ -7,7 +7,9 @@ use crate::scene::colour;
 use crate::show::{Whole, count, fixed, has};
 use askama::Template;
 use hull_store::bodies::Revision;
+use hull_store::StoreError;
 use hull_workshop::Role;
+use hull_workshop::neighbours;
 use hull_workshop::rules::{Claim, Rule};
 use hull_workshop::steps::colour_boundary::COLOURS;
 use hull_workshop::survey::names::BoundaryFigures;
@@ -110,7 +112,14 @@ fn render(cx: &Ctx) -> PageResult<String> {
     let (claims, free) = if rules.is_empty() {
         (Vec::new(), Vec::new())
     } else {
-        hull_workshop::rules::claims(&cx.store.load(shown)?, rules)
+        let mut body = cx.store.load(shown)?;
+        // Where a body beside has another unit the rules claim nothing of it; running them says so.
+        let asked = neighbours::asked_by(rules, &body);
+        match cx.store.put_beside(&mut body, shown.body_id, &asked) {
+            Ok(()) | Err(StoreError::Refused(_)) => {}
+            Err(other) => return Err(other.into()),
+        }
+        hull_workshop::rules::claims(&body, rules)
     };
     let with_rules = cx.others().filter(|o| !o.rules.is_empty());
     let others = with_rules.map(|o| (o.name.clone(), json(&o.rules))).collect();

@@ -17,6 +17,8 @@ struct Measures<'a> {
     cx: &'a Ctx<'a>,
     kept: &'a [NamedMeasure],
     forms: Vec<String>,
+    /// Other bodies of the project whose distance from this one is known.
+    beside: Vec<&'a str>,
 }
 
 impl Measures<'_> {
@@ -33,13 +35,13 @@ impl Measures<'_> {
     }
 
     /// Its verdict in a word, and the class of it.
-    fn verdict(&self, m: &NamedMeasure) -> (&'static str, &'static str) {
+    fn verdict(&self, m: &NamedMeasure) -> (String, &'static str) {
         match self.now(m).map(|n| n.value) {
-            None => ("pending", "pending"),
-            Some(None) => ("the surface has gone from there", "not-met"),
-            Some(Some(_)) if !m.is_asked() => ("for information", "information"),
-            Some(Some(x)) if m.is_met(x) => ("met", "met"),
-            Some(Some(_)) => ("not met", "not-met"),
+            None => ("pending".into(), "pending"),
+            Some(None) => (m.why_not(), "not-met"),
+            Some(Some(_)) if !m.is_asked() => ("for information".into(), "information"),
+            Some(Some(x)) if m.is_met(x) => ("met".into(), "met"),
+            Some(Some(_)) => ("not met".into(), "not-met"),
         }
     }
 }
@@ -51,5 +53,5 @@ fn tab(cx: &Ctx) -> Option<Tab> {
 
 fn render(cx: &Ctx) -> PageResult<String> {
     let forms = all_forms(cx, &["keep_measure"])?;
-    Ok(Measures { cx, kept: &cx.shown().facts.measures, forms }.render()?)
+    Ok(Measures { cx, kept: &cx.shown().facts.measures, forms, beside: cx.neighbours() }.render()?)
 }

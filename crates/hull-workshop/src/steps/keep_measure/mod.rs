@@ -17,7 +17,11 @@ pub struct KeepMeasure {
     #[serde(default)]
     pub what: What,
     /// As many as it takes: see [`What::places`].
+    #[serde(default)]
     pub places: Vec<Point>,
+    /// The other body of the project that a clearance is to.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub to: Option<String>,
     /// At least.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub at_least: Option<f64>,
@@ -33,6 +37,7 @@ const WHAT: Quantity = Quantity::Choice(&[
     ("radius", "radius"),
     ("section_area", "area of a section"),
     ("section_perimeter", "perimeter of a section"),
+    ("clearance", "clearance to another body"),
 ]);
 /// Of lengths, angles and areas.
 const VALUE: Quantity = Quantity::Number("", 0.0, 1e18);
@@ -41,8 +46,8 @@ impl Operation for KeepMeasure {
     const NEEDS: Kinds = Kinds::Any;
     const TOUCHES: Touches = Touches::Names;
     const VERB: &'static str = "Keep the measure";
-    const HELP: &'static str = "Keeps a distance, an angle, a radius, a wall's thickness or a section's area or perimeter \
-                                under a name. It follows the body and is measured again after every step; with a least or largest value it is a row of the sheet.";
+    const HELP: &'static str = "Keeps a distance, an angle, a radius, a wall's thickness, a section's area or perimeter or \
+                                the clearance to another body under a name. It follows the body and is measured again after every step; with a least or largest value it is a row of the sheet.";
 
     fn title(&self) -> Sentence {
         format!("Keep {} “{}”", self.what.word(), self.name.trim()).into()
@@ -52,7 +57,8 @@ impl Operation for KeepMeasure {
         const FIELDS: &[Field] = &[
             Field::new("what", "Keep a", WHAT, "what is measured: a section is that of the plane through the first place, across the way to the second").or("distance"),
             Field::new("name", "called", Quantity::Text(1, 80), "its name").or("measure"),
-            Field::new("places", "at", Quantity::Places, "two places for a distance or a section, one for a thickness, three for an angle (the corner second) or a radius"),
+            Field::new("places", "at", Quantity::Places, "two places for a distance or a section, one for a thickness, three for an angle (the corner second) or a radius, none for a clearance").optional(),
+            Field::new("to", "to the body", Quantity::Text(1, 80), "the other body of the project that a clearance is to, as it is when this one is measured; “*” stands for any letters").optional(),
             Field::new("at_least", "at least", VALUE, "less is not met, in mm, ° or mm²; left empty, nothing is asked").optional(),
             Field::new("at_most", "at most", VALUE, "more is not met; left empty, nothing is asked").optional(),
         ];
@@ -68,8 +74,12 @@ impl Operation for KeepMeasure {
         if matches!((self.at_least, self.at_most), (Some(a), Some(b)) if a > b) {
             return Err("The least value is above the largest one.".into());
         }
-        let (what, places) = (self.what, self.places.clone());
-        let mut kept = NamedMeasure { name, what, places, at_least: self.at_least, at_most: self.at_most };
+        let to = self.to.as_deref().map(str::trim).filter(|to| !to.is_empty());
+        if (self.what == What::Clearance) != to.is_some() {
+            return Err("A clearance is to another body of the project, and nothing else is: name that body.".into());
+        }
+        let (what, places, to) = (self.what, self.places.clone(), to.map(String::from));
+        let mut kept = NamedMeasure { name, what, places, to, at_least: self.at_least, at_most: self.at_most };
         let Some((value, [from, to])) = Ruler::of(body).measure(&kept) else {
             return Err(match self.what {
                 What::Distance => "One of the places is not on the body: click places of its surface.".into(),
@@ -79,6 +89,7 @@ impl Operation for KeepMeasure {
                 What::SectionArea | What::SectionPerimeter => {
                     "The plane does not meet the body, or its outlines are open: choose another one.".into()
                 }
+                What::Clearance => format!("It cannot be measured: {}.", kept.why_not()).into(),
                 What::Thickness => {
                     "There is no wall at this place: click the outside of a body that is closed and faces outward.".into()
                 }

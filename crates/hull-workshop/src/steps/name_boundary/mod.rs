@@ -1,6 +1,7 @@
 //! A name and a role for picked facets.
 
 use crate::body::{Boundary, Role};
+use crate::neighbours;
 use crate::numbers::counted;
 use crate::rules::Rule;
 use crate::selection::{Pick, Selection};
@@ -57,7 +58,7 @@ impl Operation for NameBoundary {
         let name = self.name.trim();
         let facets = self.pick.facets(body);
         if facets.is_empty() {
-            return Err(NOTHING_PICKED.into());
+            return Err(neighbours::unknown(&self.pick, body).map_or(NOTHING_PICKED.into(), Refusal::from));
         }
         let rest = self.pick.include.iter().all(|p| matches!(p, Pick::Unnamed));
         let area = facets.iter().map(|&f| hull_geometry::vector::norm(body.mesh.area_vector(f)) / 2.0).sum();

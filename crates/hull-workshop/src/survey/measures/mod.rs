@@ -49,9 +49,10 @@ impl Probe for Measures {
         })
         .of_any()
         .words(|seen| {
+            let why = |now: &Now| seen.facts.measures.iter().find(|m| m.name == now.name).map(|m| m.why_not());
             let of = |now: &Now| match now.value {
                 Some(x) => say![format!("“{}” is ", now.name), now.what.said(x), "."],
-                None => format!("“{}”: the surface has gone from there.", now.name).into(),
+                None => format!("“{}”: {}.", now.name, why(now).unwrap_or_default()).into(),
             };
             seen.survey.measures.now.iter().map(of).collect()
         })];
@@ -71,7 +72,7 @@ impl Probe for Measures {
             if m.is_asked() && !value.is_some_and(|x| m.is_met(x)) {
                 let said = match value {
                     Some(x) => say![format!("“{}” is ", m.name), m.what.said(x), ", not as asked"],
-                    None => format!("“{}” cannot be measured: the surface has gone from there", m.name).into(),
+                    None => format!("“{}” cannot be measured: {}", m.name, m.why_not()).into(),
                 };
                 let (at, radius) = (lerp(between[0], between[1], 0.5), distance(between[0], between[1]) / 2.0);
                 found.push(cx.anywhere(NOT_AS_ASKED, at, radius, said));
