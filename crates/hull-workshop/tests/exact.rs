@@ -5,6 +5,7 @@ use hull_exact::fineness::Fineness;
 use hull_exact::model::{Model, Node, Part};
 use hull_exact::parameter_loops::Reader;
 use hull_exact::shape::{Face, Lump, Shape, Shell};
+use hull_exact::wires::Wires;
 use hull_exact::{Frame, Motion, Surface};
 use hull_formats::Content;
 use hull_formats::step::{self, Schema};
@@ -12,6 +13,7 @@ use hull_geometry::measure::mass;
 use hull_geometry::topology::Topology;
 use hull_geometry::transform::Axis;
 use hull_geometry::{Unit, Watch};
+use hull_workshop::body::{Facts, Scale};
 use hull_workshop::combine::{Together, together};
 use hull_workshop::export::{DesignForm, export};
 use hull_workshop::repair::{Planned, repair};
@@ -26,6 +28,7 @@ use hull_workshop::steps::{
 use hull_workshop::{Body, Destination, Step, StepError, apply, exact};
 use std::collections::BTreeMap;
 use std::path::Path;
+use std::sync::Arc;
 
 fn body(name: &str) -> Body {
     let path = Path::new(env!("CARGO_MANIFEST_DIR")).join("../hull-formats/tests/reference").join(name);
@@ -254,6 +257,58 @@ fn a_curve_beside_faces_is_kept() {
         let made = export("foot", &foot, Unit::Mm, form, &watch).unwrap_or_else(|e| panic!("{}: {e}", form.title()));
         let row = made.comparison.iter().find(|c| c.figure == "curves without faces").expect("told");
         assert_eq!((row.sent.as_str(), row.read_back.as_str()), ("1", "1"), "{}", form.title());
+    }
+}
+
+/// A chain of a line, an arc run backwards and a spline is one curve in every form, as long as it was and in its order.
+#[test]
+fn a_chain_is_one_curve_in_a_design_file() {
+    let watch = Watch::default();
+    let mut lines = hull_formats::bundles::Bundles::default();
+    let frame = Frame { origin: [50.0, 10.0, 0.0], ..Frame::WORLD };
+    let quarter = std::f64::consts::FRAC_PI_2;
+    let wave = [[60.0, 10.0, 0.0], [60.0, 20.0, 5.0], [70.0, 30.0, 5.0]];
+    let wave = hull_exact::nurbs::NurbsCurve::new(2, vec![0.0, 0.0, 0.0, 1.0, 1.0, 1.0], &wave, None).expect("a curve");
+    let pieces = vec![
+        Piece { curve: Curve::Line { origin: [0.0; 3], along: [50.0, 0.0, 0.0] }, range: [0.0, 1.0] },
+        // From below to the right: an arc that is stored the other way round.
+        Piece {
+            curve: Curve::Ellipse {
+                frame: Frame { y: [0.0, -1.0, 0.0], z: [0.0, 0.0, -1.0], ..frame },
+                a: 10.0,
+                b: 10.0,
+            },
+            range: [quarter, 0.0],
+        },
+        Piece { curve: Curve::Nurbs(Box::new(wave)), range: [0.0, 1.0] },
+    ];
+    let drawn: Vec<[f64; 3]> = pieces.iter().flat_map(|p| [p.at(0.0)[0], p.at(0.5)[0], p.at(1.0)[0]]).collect();
+    lines.chain("edge", pieces);
+    lines.polyline("outline", &[[0.0; 3], [0.0, 0.0, 40.0], [30.0, 0.0, 40.0], [0.0; 3]]);
+    let model = lines.finish(None);
+    let mut body = Body { facts: Facts { scale: Some(Scale::Unit(Unit::Mm)), ..Facts::default() }, ..Body::default() };
+    body.pieces = vec![hull_workshop::pieces::Piece::Lines(Arc::new(Wires { model, placed: Motion::NONE }))];
+    for form in DesignForm::ALL {
+        let made = export("chain", &body, Unit::Mm, form, &watch).unwrap_or_else(|e| panic!("{}: {e}", form.title()));
+        let row = made.comparison.iter().find(|c| c.figure == "curves without faces").expect("told");
+        assert_eq!((row.sent.as_str(), row.read_back.as_str()), ("2", "2"), "{}", form.title());
+        let back = match hull_formats::open(&made.name, &made.bytes, &watch)
+            .unwrap_or_else(|e| panic!("{}: {e}", made.name))
+        {
+            Content::Exact(design) => design.model,
+            Content::Facets(received) => received.lines,
+            Content::Points(_) => panic!("curves were sent"),
+        };
+        let edges = back.parts.iter().flat_map(|p| p.shape.wires.iter().map(|w| &p.shape.edges[*w as usize]));
+        let chains: Vec<_> =
+            edges.filter_map(|e| if let Curve::Chain(c) = &e.curve { Some(c) } else { None }).collect();
+        assert_eq!(chains.iter().map(|c| c.len()).collect::<Vec<_>>(), [3, 3], "{}", form.title());
+        let off = |chain: &[Piece]| {
+            let again = chain.iter().flat_map(|p| [p.at(0.0)[0], p.at(0.5)[0], p.at(1.0)[0]]);
+            again.zip(&drawn).map(|(p, q)| hull_geometry::vector::distance(p, *q)).fold(0.0, f64::max)
+        };
+        let off = chains.iter().map(|c| off(c)).fold(f64::INFINITY, f64::min);
+        assert!(off < 1e-9, "{}: {off}", form.title());
     }
 }
 

@@ -1,6 +1,6 @@
 //! A shape in the curves and surfaces that exchange formats have a word for.
 //!
-//! Chains become several edges, curves on surfaces the lines, conics and splines that they are, ruled surfaces
+//! Chains become several edges (of curves that bound no face: chains of such curves), curves on surfaces the lines, conics and splines that they are, ruled surfaces
 //! splines, mirrored frames right-handed ones. What has no formula is fitted ([`crate::fit`]) and the distance told.
 
 use crate::curve::{Curve, Piece};
@@ -11,6 +11,7 @@ use crate::nurbs::NurbsSurface;
 use crate::shape::{Edge, Loop, Shape, Use};
 use crate::surface::Surface;
 use hull_geometry::vector::{cross, scale};
+use std::collections::BTreeSet;
 
 /// The shape so written, and the largest distance between a curve or surface and what stands for it.
 pub fn explicit(shape: &Shape) -> (Shape, f64) {
@@ -25,9 +26,14 @@ pub fn explicit(shape: &Shape) -> (Shape, f64) {
         changed.push((flipped, made == *surface));
         *surface = made;
     }
+    let wires: BTreeSet<u32> = shape.wires.iter().copied().collect();
     let mut stands_for: Vec<Vec<(u32, bool)>> = Vec::with_capacity(shape.edges.len());
-    for edge in &shape.edges {
-        let pieces = maker.pieces(&edge.curve, edge.range);
+    for (e, edge) in shape.edges.iter().enumerate() {
+        let mut pieces = maker.pieces(&edge.curve, edge.range);
+        if pieces.len() > 1 && wires.contains(&(e as u32)) {
+            let range = [0.0, pieces.len() as f64];
+            pieces = vec![Piece { curve: Curve::Chain(pieces), range }];
+        }
         stands_for.push(add_edges(&mut out, edge, pieces));
     }
     for face in &mut out.faces {

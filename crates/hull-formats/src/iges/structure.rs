@@ -386,20 +386,23 @@ impl<'r, 'f> Builder<'r, 'f> {
 
     fn wire(&mut self, de: i64, entry: &Entry) {
         let Some(piece) = self.reader.curve(de) else { return };
-        let pieces = without_specks(pieces_of(piece));
-        let (name, several) = (self.name(de, entry), pieces.len() > 1);
-        for (i, piece) in pieces.into_iter().enumerate() {
-            let (p, q) = (piece.at(0.0)[0], piece.at(1.0)[0]);
-            let first = self.shape.add_vertex(p);
-            let last = if distance(p, q) <= 1e-9 * (1.0 + norm(p)) { first } else { self.shape.add_vertex(q) };
-            let [a, b] = piece.range;
-            let (range, ends) = if a < b { ([a, b], [first, last]) } else { ([b, a], [last, first]) };
-            let edge = self.shape.add_edge(piece.curve, range, ends);
-            self.shape.wires.push(edge);
-            if !name.is_empty() {
-                let own = if several { format!("{name} {}", i + 1) } else { name.clone() };
-                self.shape.edge_names.insert(edge, own);
-            }
+        let mut pieces = without_specks(pieces_of(piece));
+        // Several are one chain, as they stand in the file.
+        let piece = match pieces.len() {
+            0 => return,
+            1 => pieces.remove(0),
+            n => Piece { curve: Curve::Chain(pieces), range: [0.0, n as f64] },
+        };
+        let (p, q) = (piece.at(0.0)[0], piece.at(1.0)[0]);
+        let first = self.shape.add_vertex(p);
+        let last = if distance(p, q) <= 1e-9 * (1.0 + norm(p)) { first } else { self.shape.add_vertex(q) };
+        let [a, b] = piece.range;
+        let (range, ends) = if a < b { ([a, b], [first, last]) } else { ([b, a], [last, first]) };
+        let edge = self.shape.add_edge(piece.curve, range, ends);
+        self.shape.wires.push(edge);
+        let name = self.name(de, entry);
+        if !name.is_empty() {
+            self.shape.edge_names.insert(edge, name);
         }
     }
 

@@ -6,7 +6,6 @@ use crate::face_names::FaceNames;
 use crate::numbers::{fixed, long};
 use crate::{Body, body::Scale};
 use hull_exact::assembly::{ModelFigures, usual_fineness};
-use hull_exact::curve::Curve;
 use hull_exact::join_plot::join_as_proposed;
 use hull_exact::model::{Model, Node, Part, Tessellated};
 use hull_exact::parameter_loops::Reader;
@@ -300,7 +299,7 @@ fn compare_exact(sent: &Model, back: &Model, reader: Reader, form: DesignForm) -
         box_row(&bounds.0, &bounds.1, slack),
     ];
     if a.curves > 0 {
-        rows.push(Comparison::number("curves without faces", pieces_of_wires(sent), pieces_of_wires(back)));
+        rows.push(Comparison::number("curves without faces", wires(sent), wires(back)));
         rows.push(measure_row("their length", a.curve_length, b.curve_length, slack));
     }
     if edges(sent) > 0 {
@@ -309,13 +308,9 @@ fn compare_exact(sent: &Model, back: &Model, reader: Reader, form: DesignForm) -
     rows
 }
 
-/// Curves that bound no face, each piece of a chain by itself: so they are written.
-fn pieces_of_wires(m: &Model) -> usize {
-    fn pieces(curve: &Curve) -> usize {
-        if let Curve::Chain(inner) = curve { inner.iter().map(|p| pieces(&p.curve)).sum() } else { 1 }
-    }
-    let of = |s: &Shape| s.wires.iter().map(|w| pieces(&s.edges[*w as usize].curve)).sum::<usize>();
-    m.occurrences().map(|(_, p)| of(&p.shape)).sum()
+/// Curves that bound no face; a chain is one.
+fn wires(m: &Model) -> usize {
+    m.occurrences().map(|(_, p)| p.shape.wires.len()).sum()
 }
 
 fn used_parts(m: &Model) -> usize {

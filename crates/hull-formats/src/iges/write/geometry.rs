@@ -27,7 +27,7 @@ fn line(records: &mut Records, from: V3, to: V3) -> i64 {
     records.add(&part(110, 0, 0), numbers([from, to].concat()))
 }
 
-/// A stretch of a curve from its start to its end; `None` for a curve without an entity.
+/// A stretch of a curve from its start to its end, or a whole chain; `None` for a curve without an entity.
 pub fn curve(records: &mut Records, piece: &Piece) -> Option<i64> {
     let [a, b] = piece.range;
     if let Curve::Line { .. } = piece.curve {
@@ -35,6 +35,11 @@ pub fn curve(records: &mut Records, piece: &Piece) -> Option<i64> {
     }
     if a > b {
         return curve(records, &backwards(piece));
+    }
+    if let Curve::Chain(pieces) = &piece.curve {
+        let all: Vec<i64> = pieces.iter().map(|p| curve(records, p)).collect::<Option<_>>()?;
+        let values = [all.len() as i64].into_iter().chain(all).map(int);
+        return Some(records.add(&part(102, 0, 0), values));
     }
     let ends = |p: [f64; 2], q: [f64; 2]| [p[0], p[1], q[0], q[1]];
     Some(match &piece.curve {

@@ -50,11 +50,13 @@ pub fn write(
     // Children stand behind their parents; subfigures need theirs first.
     let mut members: Vec<Vec<i64>> = vec![Vec::new(); model.nodes.len()];
     let total = model.nodes.len().max(1);
+    let roots = model.nodes.iter().filter(|n| n.parent.is_none()).count();
     for (i, node) in model.nodes.iter().enumerate().rev() {
         watch.report(0.1 + 0.8 * (total - i) as f64 / total as f64, "writing the parts")?;
         let at_root = node.parent.is_none();
         let part = node.part.map(|p| (p, &model.parts[p as usize]));
-        if let (true, false, Some((_, part))) = (at_root, branch[i], part) {
+        // What stands by itself in a file of one part needs no subfigure; of several parts each is one, so that they stay apart.
+        if let (true, false, Some((_, part))) = (at_root && roots == 1, branch[i], part) {
             file.part(part, node.colour, false);
             continue;
         }

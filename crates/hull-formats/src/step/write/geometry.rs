@@ -2,11 +2,11 @@
 
 use super::lines::{Lines, list, refs, triple};
 use crate::text::real;
-use hull_exact::curve::Curve;
+use hull_exact::curve::{Curve, Piece};
 use hull_exact::nurbs::{Homogeneous, Knots, NurbsCurve, NurbsSurface};
 use hull_exact::{Frame, Surface};
 use hull_geometry::Point;
-use hull_geometry::vector::{V3, norm, scale};
+use hull_geometry::vector::{V3, distance, norm, scale};
 
 pub fn point(lines: &mut Lines, p: Point) -> usize {
     lines.add(format_args!("CARTESIAN_POINT('',{})", triple(p)))
@@ -53,6 +53,31 @@ pub fn curve(lines: &mut Lines, c: &Curve) -> Option<usize> {
         Curve::Nurbs(n) => spline(lines, n),
         Curve::Chain(_) | Curve::Offset { .. } | Curve::OnSurface { .. } => return None,
     })
+}
+
+/// A stretch of a curve, from its start to its end.
+pub fn trimmed(lines: &mut Lines, name: &str, c: &Curve, range: [f64; 2]) -> Option<usize> {
+    let basis = curve(lines, c)?;
+    let [a, b] = range.map(|t| point(lines, c.point(t)));
+    let [t, u] = range.map(real);
+    let sense = if range[0] <= range[1] { ".T." } else { ".F." };
+    Some(lines.add(format_args!(
+        "TRIMMED_CURVE({name},#{basis},(#{a},PARAMETER_VALUE({t})),(#{b},PARAMETER_VALUE({u})),{sense},.PARAMETER.)"
+    )))
+}
+
+/// A chain of stretches, each from where the one before it ends.
+pub fn composite(lines: &mut Lines, name: &str, pieces: &[Piece]) -> Option<usize> {
+    let mut segments = Vec::with_capacity(pieces.len());
+    let meet = |a: &Piece, b: &Piece| distance(a.at(1.0)[0], b.at(0.0)[0]) <= 1e-9 * (1.0 + norm(b.at(0.0)[0]));
+    for (i, piece) in pieces.iter().enumerate() {
+        let parent = trimmed(lines, "''", &piece.curve, piece.range)?;
+        // Behind the last there is a next one where the chain is closed.
+        let goes_on = pieces.get(i + 1).map_or_else(|| meet(piece, &pieces[0]), |next| meet(piece, next));
+        let then = if goes_on { ".CONTINUOUS." } else { ".DISCONTINUOUS." };
+        segments.push(lines.add(format_args!("COMPOSITE_CURVE_SEGMENT({then},.T.,#{parent})")));
+    }
+    Some(lines.add(format_args!("COMPOSITE_CURVE({name},{},.F.)", refs(segments))))
 }
 
 /// Distinct knots with their multiplicities, as two lists.

@@ -2,6 +2,7 @@
 
 use super::geometry;
 use super::lines::{Lines, refs, text};
+use hull_exact::curve::Curve;
 use hull_exact::shape::{Face, Lump, Shape, Shell};
 use std::collections::HashMap;
 
@@ -148,22 +149,21 @@ impl<'l, 's> Writer<'l, 's> {
         made
     }
 
-    /// Wires as curves that end where they end.
+    /// Wires as curves that end where they end; chains as composite curves.
     fn wires(&mut self) -> Option<usize> {
         let shape = self.shape;
         let mut curves = Vec::new();
         for &w in &shape.wires {
             let edge = &shape.edges[w as usize];
-            let Some(curve) = geometry::curve(self.lines, &edge.curve) else {
-                self.left_out += 1;
-                continue;
-            };
-            let [a, b] = edge.ends.map(|v| geometry::point(self.lines, shape.vertices[v as usize]));
-            let [t, u] = edge.range.map(crate::text::real);
             let name = text(shape.edge_names.get(&w).map_or("", String::as_str));
-            curves.push(self.lines.add(format_args!(
-                "TRIMMED_CURVE({name},#{curve},(#{a},PARAMETER_VALUE({t})),(#{b},PARAMETER_VALUE({u})),.T.,.PARAMETER.)"
-            )));
+            let made = match &edge.curve {
+                Curve::Chain(pieces) => geometry::composite(self.lines, &name, pieces),
+                curve => geometry::trimmed(self.lines, &name, curve, edge.range),
+            };
+            match made {
+                Some(curve) => curves.push(curve),
+                None => self.left_out += 1,
+            }
         }
         (!curves.is_empty()).then(|| self.lines.add(format_args!("GEOMETRIC_CURVE_SET('',{})", refs(curves))))
     }
