@@ -164,7 +164,7 @@ impl Scene<'_> {
     }
 
     /// The points of a primitive and the order in which it uses them; `None` if it has no places.
-    fn points_and_indices(&self, p: &Primitive) -> Result<Option<(Vec<Point>, Vec<u32>)>, String> {
+    fn points_and_indices(&self, p: &Primitive) -> Result<Option<packed::Used>, String> {
         if let Some(packed) = &p.extensions.packed {
             if p.mode == Some(5) {
                 return Err("its packed arrays form a strip, which is not read: save it without packing".into());

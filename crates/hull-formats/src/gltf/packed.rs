@@ -16,11 +16,14 @@ pub struct Packed {
     attributes: BTreeMap<String, u32>,
 }
 
+/// Points, and the order in which a primitive uses them.
+pub type Used = (Vec<Point>, Vec<u32>);
+
 /// The points and the corners of facets.
 ///
 /// # Errors
 /// A sentence.
-pub fn unpack(d: &Document, arrays: &Arrays, packed: &Packed) -> Result<(Vec<Point>, Vec<u32>), String> {
+pub fn unpack(d: &Document, arrays: &Arrays, packed: &Packed) -> Result<Used, String> {
     let (bytes, _) = arrays.view(d, packed.buffer_view)?;
     let mut mesh = Mesh::new();
     // Some hundred bytes may stand for millions of equal points: the library's own limits hold (2 GB of values).

@@ -105,11 +105,14 @@ fn beyond(point: u32, [a, b, c]: [u32; 3]) -> (u32, u32) {
 /// Points of a range of [`Dealt`]: what its facets need stands in the cache beside a processor.
 const RANGE: usize = 1 << 13;
 
+/// Facets with a corner in a range of points, and their corners.
+type Cornered = Vec<(u32, [u32; 3])>;
+
 /// The corners of facets that stand in no order, dealt to ranges of points: what would wait for memory at each facet is read
 /// and written in a row, twice. 48 bytes a facet.
 pub struct Dealt {
     /// For each share of the facets and each range: the facets with a corner there, and their corners.
-    shares: Vec<Vec<Vec<(u32, [u32; 3])>>>,
+    shares: Vec<Vec<Cornered>>,
     points: usize,
 }
 
@@ -122,7 +125,7 @@ impl Dealt {
         let deal = |(k, part): (usize, &[[u32; 3]])| {
             // A little more than the mean is hardly ever outgrown.
             let room = 3 * part.len() / ranges.max(1) * 17 / 16 + 64;
-            let mut dealt: Vec<Vec<_>> = (0..ranges).map(|_| Vec::with_capacity(room)).collect();
+            let mut dealt: Vec<Cornered> = (0..ranges).map(|_| Vec::with_capacity(room)).collect();
             for (i, triangle) in part.iter().enumerate() {
                 let facet = (k * share + i) as u32;
                 if skip(facet) {
