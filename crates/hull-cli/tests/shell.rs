@@ -344,3 +344,47 @@ fn sections_are_fitted_and_written_in_every_form() {
     assert!((1..=3).all(|i| at.join(format!("m-00{i}.dxf")).exists()));
     assert_eq!(code(&hull(&["section", "h.stl", "o.step", "--at", "0,0,500"], at)), 2, "STEP says its unit");
 }
+
+/// A block beside a plate: what faces it is named, how far it is kept, and a routine does both again for the next plate.
+#[test]
+fn bodies_beside_one_are_asked_for_by_steps_and_routines() {
+    let (plate, mut block) = (cuboid([60.0, 40.0, 1.0]), cuboid([60.0, 40.0, 5.0]));
+    hull_geometry::transform::translate(&mut block, [0.0, 0.0, 1.5]);
+    let all: Vec<u32> = (0..12).collect();
+    let folder = folder_with("plate.stl", &stl::write_binary(&plate, &all));
+    std::fs::write(folder.path().join("heat-sink.stl"), stl::write_binary(&block, &all)).unwrap();
+    let name = ["step", "name_boundary", "plate.stl", "named.stl", "--name", "to_sink", "--pick", "facing:heat sink@1"];
+    let alone = hull(&name, folder.path());
+    let said = String::from_utf8_lossy(&alone.stderr).into_owned();
+    assert!(code(&alone) == 2 && said.contains("no other body of the project called “heat sink”"), "{said}");
+    let beside = ["--beside", "heat-sink.stl", "--in", "mm", "--routine", "r.toml"];
+    let named = hull(&[&name[..], &beside].concat(), folder.path());
+    assert_eq!(code(&named), 0, "{}", String::from_utf8_lossy(&named.stderr));
+    assert!(String::from_utf8_lossy(&named.stdout).contains("“to_sink” has 2 facets more"));
+    let keep =
+        ["step", "keep_measure", "plate.stl", "kept.stl", "--what", "clearance", "--to", "heat*", "--name", "gap"];
+    let kept = hull(&[&keep[..], &beside].concat(), folder.path());
+    let said = String::from_utf8_lossy(&kept.stdout).into_owned();
+    assert!(code(&kept) == 0 && said.contains("“gap”: 0.5 mm"), "{said}{}", String::from_utf8_lossy(&kept.stderr));
+
+    // The next revision stands nearer, in a file of its own; the unit is in the routine.
+    let routine = std::fs::read_to_string(folder.path().join("r.toml")).unwrap();
+    let set = "[[steps]]\nstep = \"set_unit\"\nunit = \"mm\"\n\n[[steps]]\n";
+    std::fs::write(folder.path().join("r.toml"), routine.replacen("[[steps]]\n", set, 1)).unwrap();
+    let mut nearer = plate;
+    hull_geometry::transform::translate(&mut nearer, [0.0, 0.0, 0.3]);
+    std::fs::write(folder.path().join("plate-b.stl"), stl::write_binary(&nearer, &all)).unwrap();
+    let prepare = ["prepare", "plate-b.stl", "--routine", "r.toml", "--destination", "surface", "--out", "out"];
+    let prepared = hull(&[&prepare[..], &["--beside", "heat-sink.stl"]].concat(), folder.path());
+    let said = String::from_utf8_lossy(&prepared.stdout).into_owned();
+    assert!(said.contains("“to_sink” has 2 facets more") && said.contains("“gap”: 0.2 mm"), "{said}");
+    let without = hull(&prepare, folder.path());
+    let said = String::from_utf8_lossy(&without.stderr).into_owned();
+    assert!(code(&without) == 2 && said.contains("step 2 of the routine"), "{said}");
+    // A file that says its unit, beside one that does not.
+    let glb = hull(&["convert", "heat-sink.stl", "sink.glb", "--from", "mm", "--to", "m"], folder.path());
+    assert_eq!(code(&glb), 0, "{}", String::from_utf8_lossy(&glb.stderr));
+    let mixed = hull(&[&name[..], &["--beside", "sink.glb"]].concat(), folder.path());
+    let said = String::from_utf8_lossy(&mixed.stderr).into_owned();
+    assert!(code(&mixed) == 2 && said.contains("sink.glb says its unit"), "{said}");
+}
