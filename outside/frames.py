@@ -268,7 +268,7 @@ with tempfile.TemporaryDirectory() as folder:
         {"case": "wind", "kind": {"Line": {"member": 9, "force": [0.0, 0.0, -2.5]}}},
         {"case": "sun", "kind": {"Warmth": {"member": 10, "by": 30.0, "growth": 1.2e-5}}},
     ]
-    frame = {"joints": joints, "members": members, "sections": [], "materials": [], "layers": ["posts", "rail"], "loads": loads, "offsets": offsets, "combinations": [{"name": "all", "parts": [["own weight", 1.35], ["wind", 1.5]]}]}
+    frame = {"joints": joints, "members": members, "sections": [], "materials": [], "layers": ["posts", "rail"], "loads": loads, "offsets": offsets, "combinations": [{"name": "all", "parts": [["own weight", 1.35], ["wind", 1.5]]}], "sets": [{"name": "edge", "members": [0, 3, 10], "joints": [1]}]}
     path.write_text(told_of(frame))
     steps = [f'[[steps]]\nstep = "set_section"\nlayer = "#{i + 1}"\nsection = "{name}"\nmaterial = "S355"\nturn = 0.0\n' for i, name in enumerate(names)]
     steps.append('[[steps]]\nstep = "set_section"\nlayer = "kind:beam"\nsection = "HEA 100"\nmaterial = "C24"\nturn = 0.0\n')
@@ -310,6 +310,9 @@ with tempfile.TemporaryDirectory() as folder:
         same(f"ifc: area drawn of {profile.ProfileName}", solid.volume / metre * 1e6, section["area"], 2e-2)
     held = [c for c in model.by_type("IfcStructuralPointConnection") if c.AppliedCondition]
     same("ifc: supports", len(held), len(names), 0)
+    named = [g for g in model.by_type("IfcGroup") if g.is_a() == "IfcGroup"]
+    told = sorted(o.Name for r in named[0].IsGroupedBy for o in r.RelatedObjects)
+    same("ifc: sets", [len(named), told == ["joint 2", "member 1", "member 11", "member 4"]], [1, True], 0)
     spring = held[0].AppliedCondition
     same("ifc: springs", [spring.TranslationalStiffnessX.wrappedValue, spring.RotationalStiffnessX.wrappedValue], [5e5, 2e3], 1e-12)
     ends = [r for r in model.by_type("IfcRelConnectsStructuralMember") if r.AppliedCondition]

@@ -50,7 +50,7 @@ function tell(): void {
   const ticked = [...document.querySelectorAll<HTMLInputElement>("[data-member-tick]:checked")];
   const numbers = ticked.map((box) => Number(box.value));
   for (const field of document.querySelectorAll<HTMLInputElement>("[data-ticked-members]"))
-    field.value = numbers.length > 0 ? `#${ranges(numbers)}` : "";
+    field.value = numbers.length > 0 ? `#${ranges(numbers)}` : (field.dataset.all ?? "");
   const note = document.querySelector("#members-ticked");
   if (note) note.textContent = numbers.length > 0 ? `${numbers.length} ticked` : "none ticked: all";
 }

@@ -20,7 +20,7 @@ pub mod statics;
 mod torsion;
 
 pub use assemble::Unsolvable;
-pub use model::{Combination, End, Fix, Frame, Joint, Load, LoadKind, Material, Member};
+pub use model::{Combination, End, Fix, Frame, Joint, Load, LoadKind, Material, Member, NamedSet};
 pub use role::Role;
 pub use sections::Section;
 pub use shape::Shape;

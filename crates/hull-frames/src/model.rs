@@ -27,6 +27,9 @@ pub struct Joint {
     pub at: Point,
     /// Along x, y, z, then about them.
     pub held: [Fix; 6],
+    /// Numbers of the frame's sets that it is in, rising.
+    #[serde(skip)]
+    pub sets: Vec<u32>,
 }
 
 impl Joint {
@@ -85,6 +88,9 @@ pub struct Member {
     /// From the joint to the member's end, along the whole's axes in mm: a rigid piece that has no mass of its own.
     #[serde(skip)]
     pub offset: [V3; 2],
+    /// Numbers of the frame's sets that it is in, rising.
+    #[serde(skip)]
+    pub sets: Vec<u32>,
 }
 
 impl Member {
@@ -196,6 +202,19 @@ pub struct Frame {
     pub loads: Vec<Load>,
     /// Cases together, each times a factor.
     pub combinations: Vec<Combination>,
+    /// Names of sets; members and joints say which they are in.
+    pub sets: Vec<String>,
+}
+
+/// A set with what is in it.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
+pub struct NamedSet {
+    /// As people call it.
+    pub name: String,
+    /// Members, by number from 0, rising.
+    pub members: Vec<u32>,
+    /// Joints, by number from 0, rising.
+    pub joints: Vec<u32>,
 }
 
 /// A frame as it is written: what few members have stands behind the rest, so that frames of before can be read.
@@ -213,27 +232,41 @@ struct Stored {
     /// Of members that end beside a joint. Frames stored before there were any end here.
     #[serde(default)]
     offsets: Vec<(u32, [V3; 2])>,
+    /// Frames stored before there were any end here.
+    #[serde(default)]
+    sets: Vec<NamedSet>,
 }
 
 impl TryFrom<Stored> for Frame {
     type Error = String;
 
     fn try_from(s: Stored) -> Result<Frame, String> {
-        let Stored { joints, mut members, sections, materials, layers, loads, combinations, offsets } = s;
+        let Stored { mut joints, mut members, sections, materials, layers, loads, combinations, offsets, sets } = s;
         for (number, offset) in offsets {
             let member = members.get_mut(number as usize);
             member.ok_or_else(|| format!("an offset is of member {}, which is not there", number + 1))?.offset = offset;
         }
-        Ok(Frame { joints, members, sections, materials, layers, loads, combinations })
+        for (number, set) in (0..).zip(&sets) {
+            let missing = |what: &str, i: u32| format!("set “{}” holds {what} {}, which is not there", set.name, i + 1);
+            for i in &set.members {
+                members.get_mut(*i as usize).ok_or_else(|| missing("member", *i))?.sets.push(number);
+            }
+            for i in &set.joints {
+                joints.get_mut(*i as usize).ok_or_else(|| missing("joint", *i))?.sets.push(number);
+            }
+        }
+        let sets = sets.into_iter().map(|s| s.name).collect();
+        Ok(Frame { joints, members, sections, materials, layers, loads, combinations, sets })
     }
 }
 
 impl From<Frame> for Stored {
     fn from(f: Frame) -> Stored {
-        let Frame { joints, members, sections, materials, layers, loads, combinations } = f;
+        let sets = f.named_sets();
+        let Frame { joints, members, sections, materials, layers, loads, combinations, .. } = f;
         let all = members.iter().enumerate().filter(|(_, m)| m.is_offset());
         let offsets = all.map(|(i, m)| (i as u32, m.offset)).collect();
-        Stored { joints, members, sections, materials, layers, loads, combinations, offsets }
+        Stored { joints, members, sections, materials, layers, loads, combinations, offsets, sets }
     }
 }
 
@@ -262,6 +295,51 @@ impl Load {
 }
 
 impl Frame {
+    /// The number of the set of a name.
+    pub fn set_called(&self, name: &str) -> Option<u32> {
+        self.sets.iter().position(|s| s == name).map(|i| i as u32)
+    }
+
+    /// Every set with what is in it, in the order in which they were named.
+    pub fn named_sets(&self) -> Vec<NamedSet> {
+        let named = |name: &String| NamedSet { name: name.clone(), ..NamedSet::default() };
+        let mut out: Vec<NamedSet> = self.sets.iter().map(named).collect();
+        for (i, m) in (0..).zip(&self.members) {
+            m.sets.iter().for_each(|s| out[*s as usize].members.push(i));
+        }
+        for (i, j) in (0..).zip(&self.joints) {
+            j.sets.iter().for_each(|s| out[*s as usize].joints.push(i));
+        }
+        out
+    }
+
+    /// Puts members and joints, by number, into the set of a name, beside what is in it.
+    pub fn put_in_set(&mut self, name: &str, members: &[usize], joints: &[usize]) {
+        let number = self.set_called(name).unwrap_or_else(|| {
+            self.sets.push(name.into());
+            self.sets.len() as u32 - 1
+        });
+        let put = |sets: &mut Vec<u32>| {
+            if let Err(at) = sets.binary_search(&number) {
+                sets.insert(at, number);
+            }
+        };
+        members.iter().for_each(|m| put(&mut self.members[*m].sets));
+        joints.iter().for_each(|j| put(&mut self.joints[*j].sets));
+    }
+
+    /// Takes a set's name away; whether there was one.
+    pub fn drop_set(&mut self, name: &str) -> bool {
+        let Some(number) = self.set_called(name) else { return false };
+        self.sets.remove(number as usize);
+        let lists = self.members.iter_mut().map(|m| &mut m.sets).chain(self.joints.iter_mut().map(|j| &mut j.sets));
+        for sets in lists {
+            sets.retain(|s| *s != number);
+            sets.iter_mut().filter(|s| **s > number).for_each(|s| *s -= 1);
+        }
+        true
+    }
+
     /// The places of a member's ends.
     pub fn places(&self, member: &Member) -> [Point; 2] {
         [0, 1].map(|e| add(self.joints[member.ends[e] as usize].at, member.offset[e]))

@@ -314,3 +314,77 @@ fn members_end_beside_their_joints_and_on_springs_as_they_are_told() {
     assert!(refused(&body, "set_ends", &[("ends", "elastic")]).contains("needs a stiffness"));
     assert!(refused(&body, "set_ends", &[("ends", "rigid"), ("stiffness", "3")]).contains("Only an elastic end"));
 }
+
+/// Sets go along when members are divided, are taken by other steps, and are handed over by name.
+#[test]
+fn named_sets_go_with_the_members_and_joints_that_are_in_them() {
+    let watch = Watch::default();
+    let body = loaded(&standing());
+    let body = done(&body, "name_set", &[("name", "legs"), ("layer", "posts"), ("joints", "ends")]);
+    let body = done(&body, "name_set", &[("name", "Füße"), ("joints", "lowest")]);
+    let counts = |b: &Body| -> Vec<(String, usize, usize)> {
+        let sets = b.frame().unwrap().named_sets();
+        sets.into_iter().map(|s| (s.name, s.members.len(), s.joints.len())).collect()
+    };
+    assert_eq!(counts(&body), [("legs".into(), 2, 4), ("Füße".into(), 0, 2)]);
+    let body = done(&body, "divide_members", &[("layer", "set:legs"), ("pieces", "3")]);
+    assert_eq!(counts(&body)[0], ("legs".into(), 6, 4), "pieces are in it, new joints are not");
+    let body =
+        done(&body, "support_joints", &[("joints", "set"), ("set", "Füße"), ("within", "1"), ("held", "pinned")]);
+    let pinned = |j: &&hull_frames::Joint| j.held[..3] == [Fix::Held; 3] && j.held[3..] == [Fix::Free; 3];
+    assert_eq!(body.frame().unwrap().joints.iter().filter(pinned).count(), 2);
+
+    let frame = body.frame().unwrap();
+    let (files, rows) =
+        hull_workshop::handover::frames::written("gantry", frame, hull_geometry::Unit::M, &watch).unwrap();
+    assert!(rows.iter().all(|r| r.same) && rows.iter().any(|r| r.figure.contains("sets in gantry.ifc")), "{rows:?}");
+    let csv = files.iter().find(|f| f.0 == "gantry-sets.csv").map(|f| String::from_utf8_lossy(&f.1)).unwrap();
+    assert_eq!((csv.lines().count(), csv.matches("legs,member,").count()), (1 + 6 + 4 + 2, 6), "{csv}");
+    let exodus = &files.iter().find(|f| f.0.ends_with(".exo")).unwrap().1;
+    let sets = hull_formats::exodus::bars::read(exodus).unwrap().sets;
+    assert_eq!(
+        sets.iter().map(|s| (s.0.as_str(), s.1.len())).collect::<Vec<_>>(),
+        [("pinned", 2), ("legs", 4), ("Fe", 2)]
+    );
+
+    let gone = done(&body, "delete_members", &[("layer", "set:legs")]);
+    assert_eq!(counts(&gone)[0].1, 0);
+    let named = done(&body, "drop_set", &[("name", "legs")]);
+    assert_eq!(counts(&named), [("Füße".into(), 0, 2)]);
+    assert!(refused(&named, "divide_members", &[("layer", "set:legs")]).contains("there are Füße"));
+    assert!(refused(&named, "name_set", &[("name", "none")]).contains("Nothing is chosen"));
+    assert!(refused(&named, "drop_set", &[("name", "legs")]).contains("no set “legs”"));
+}
+
+/// Boxes that were drawn as quadrilaterals give their twelve edges each, under their layers, and those a frame; triangles all
+/// theirs, or only where faces turn.
+#[test]
+fn faces_give_their_edges() {
+    let mut mesh = hull_geometry::shapes::cuboid([2000.0, 1000.0, 500.0]);
+    let mut other = hull_geometry::shapes::cuboid([500.0; 3]);
+    hull_geometry::transform::translate(&mut other, [5000.0, 0.0, 0.0]);
+    mesh.append(&other);
+    let label = |name: &str| hull_formats::Label { name: name.into(), ..hull_formats::Label::default() };
+    let mut body = Body { mesh, ..Body::default() };
+    body.facts.labels = vec![label("base"), label("box")];
+    body.columns.label = (0..24).map(|f| f / 12).collect();
+    body.columns.boundary = vec![hull_geometry::NONE; 24];
+    body.facts.scale = Some(hull_workshop::body::Scale::Unit(hull_geometry::Unit::Mm));
+    let lines = |b: &Body| b.wires().map_or(0, hull_exact::wires::Wires::count);
+    assert_eq!(lines(&done(&body, "lines_of_faces", &[])), 36, "with a diagonal in each side");
+    let turning = done(&body, "lines_of_faces", &[("angle", "30"), ("keep", "yes")]);
+    assert_eq!((lines(&turning), turning.mesh.triangles.len()), (24, 24));
+    // Beside lines that are there already.
+    assert_eq!(lines(&done(&turning, "lines_of_faces", &[("angle", "30")])), 48);
+    // Two triangles of a side follow each other in the shape: they are one face of the file.
+    body.columns.cell = (0..24).map(|f| f / 2).collect();
+    let drawn = done(&body, "lines_of_faces", &[]);
+    assert_eq!((lines(&drawn), drawn.has_surface()), (24, false));
+    assert_eq!(drawn.wires().unwrap().bundles(), ["base", "box"]);
+    let frame = done(&drawn, "make_members", &[("tolerance", "1"), ("chord", "1")]);
+    let frame = frame.frame().unwrap();
+    assert_eq!((frame.members.len(), frame.joints.len()), (24, 16));
+    let all: f64 = frame.members.iter().map(|m| frame.length(m)).sum();
+    assert!((all - 4.0 * 3500.0 - 12.0 * 500.0).abs() < 1e-9, "{all}");
+    assert!(refused(&body, "lines_of_faces", &[("angle", "170")]).contains("No edge turns"));
+}

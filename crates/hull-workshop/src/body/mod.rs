@@ -533,7 +533,7 @@ impl Body {
 }
 
 /// The name under which a label arrives as a region.
-fn region_name(label: &Label) -> String {
+pub(crate) fn region_name(label: &Label) -> String {
     match &label.material {
         Some(material) if label.name.is_empty() => material.clone(),
         Some(material) if label.name != *material => format!("{} {material}", label.name),

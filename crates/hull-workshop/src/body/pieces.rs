@@ -181,20 +181,20 @@ impl Piece {
     }
 }
 
-/// A frame as it is stored. Its last two lists, combinations and offsets, came one after the other: where they are empty,
-/// the noughts at the end are left away, and the frame is as it was before there were any.
+/// A frame as it is stored. Its last three lists, combinations, offsets and sets, came one after the other: where they are
+/// empty, the noughts at the end are left away, and the frame is as it was before there were any.
 fn frame_bytes(frame: &Frame) -> Vec<u8> {
     // A frame is plain data, so that writing it cannot fail.
     let mut bytes = postcard::to_stdvec(frame).unwrap_or_default();
-    let has_offsets = frame.members.iter().any(Member::is_offset);
-    let empty = if has_offsets { 0 } else { 1 + usize::from(frame.combinations.is_empty()) };
+    let last = [!frame.sets.is_empty(), frame.members.iter().any(Member::is_offset), !frame.combinations.is_empty()];
+    let empty = last.iter().take_while(|has| !**has).count();
     bytes.truncate(bytes.len() - empty);
     bytes
 }
 
 fn frame_of(bytes: &[u8]) -> Result<Frame, postcard::Error> {
-    let with = |empty: usize| postcard::from_bytes(&[bytes, &[0; 2][..empty]].concat());
-    with(0).or_else(|_| with(1)).or_else(|_| with(2))
+    let with = |empty: usize| postcard::from_bytes(&[bytes, &[0; 3][..empty]].concat());
+    with(0).or_else(|_| with(1)).or_else(|_| with(2)).or_else(|_| with(3))
 }
 
 #[cfg(test)]
@@ -218,6 +218,10 @@ mod tests {
             frame.joints = vec![Joint::default(); 2];
             frame.members = vec![Member { ends: [0, 1], ..Member::default() }; 3];
             frame.members[1].offset[1] = [0.0, -30.0, 7.5];
+            assert_eq!(frame_of(&frame_bytes(&frame)).unwrap(), frame);
+            frame.put_in_set("tower", &[0, 2], &[1]);
+            assert_eq!(frame_of(&frame_bytes(&frame)).unwrap(), frame);
+            frame.members[1].offset[1] = [0.0; 3];
             assert_eq!(frame_of(&frame_bytes(&frame)).unwrap(), frame);
         }
     }

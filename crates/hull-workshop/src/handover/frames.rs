@@ -112,7 +112,7 @@ pub fn written(
     let beams: usize = back.blocks.iter().map(|b| b.1.len()).sum();
     comparison.push(number(&format!("bars in {}", files[7].0), frame.members.len(), beams));
     let (sent, supported) = (sent_bars(frame, factor), frame.joints.iter().filter(|j| j.is_supported()).count());
-    let held: usize = back.sets.iter().map(|s| s.1.len()).sum();
+    let held: usize = back.sets.iter().filter(|s| HELD.contains(&s.0.as_str())).map(|s| s.1.len()).sum();
     comparison.push(number(&format!("supported joints in {}", files[7].0), supported, held));
     comparison.push(row("its bars and nodes", "as sent".into(), "as read".into(), back == sent));
     comparison.extend(compared_model(&files[8], frame, factor)?);
@@ -122,6 +122,10 @@ pub fn written(
     if let Some((file, rows)) = members::written(stem, frame, unit, watch)? {
         files.push(file);
         comparison.extend(rows);
+    }
+    let named = frame.named_sets();
+    if named.iter().any(|s| !s.members.is_empty() || !s.joints.is_empty()) {
+        files.push((format!("{stem}-sets.csv"), sets_table(&named).into_bytes()));
     }
     for file in [5, 6] {
         let (name, bytes) = &files[file];
@@ -173,6 +177,7 @@ fn compared_model((name, bytes): &NamedFile, frame: &Frame, factor: f64) -> Resu
         ),
         row("load cases", back.cases == sent.cases),
         row("combinations", back.combinations == sent.combinations),
+        row("sets", back.sets == sent.sets),
     ])
 }
 
@@ -246,6 +251,17 @@ fn members_table(frame: &Frame, factor: f64, unit: Unit) -> String {
     table(&head, frame.members.iter().enumerate().map(row))
 }
 
+/// A row for each member and joint of each set.
+fn sets_table(sets: &[hull_frames::NamedSet]) -> String {
+    let rows = |s: &hull_frames::NamedSet| {
+        let of = |kind: &str, all: &[u32]| -> Vec<String> {
+            all.iter().map(|i| format!("{},{kind},{}", cell(&s.name), i + 1)).collect()
+        };
+        [of("member", &s.members), of("joint", &s.joints)].concat()
+    };
+    table("set,kind,number", sets.iter().flat_map(rows))
+}
+
 fn sections(frame: &Frame) -> String {
     let row = |s: &hull_frames::Section| {
         format!("{},{},{},{},{},{},{}", cell(&s.name), s.area, s.iy, s.iz, s.torsion, s.shear[0], s.shear[1])
@@ -275,6 +291,9 @@ fn group(frame: &Frame, m: &Member) -> String {
     section.or_else(|| frame.layers.get(m.layer as usize).cloned()).unwrap_or_default()
 }
 
+/// Node sets of what holds joints.
+const HELD: [&str; 3] = ["fixed", "pinned", "supported"];
+
 /// How a joint is held, as a node set is called.
 fn held(joint: &hull_frames::Joint) -> &'static str {
     let fixed = |of: &[Fix]| of.iter().all(|f| *f == Fix::Held);
@@ -286,7 +305,7 @@ fn held(joint: &hull_frames::Joint) -> &'static str {
     }
 }
 
-/// Bars by section, with what each section is, and node sets by how joints are held.
+/// Bars by section, with what each section is, and node sets: by how joints are held, then named ones.
 fn bar_blocks(frame: &Frame, factor: f64) -> (Vec<exodus::bars::Block>, Vec<(String, Vec<u32>)>) {
     let mut blocks: Vec<exodus::bars::Block> = Vec::new();
     for m in &frame.members {
@@ -317,8 +336,16 @@ fn bar_blocks(frame: &Frame, factor: f64) -> (Vec<exodus::bars::Block>, Vec<(Str
         let own = frame.joints.iter().enumerate().filter(|(_, j)| j.is_supported() && held(j) == word);
         own.map(|(i, _)| i as u32).collect()
     };
-    let sets = ["fixed", "pinned", "supported"].map(|word| (word.to_string(), of(word)));
-    (blocks, sets.into_iter().filter(|s| !s.1.is_empty()).collect())
+    let mut sets: Vec<(String, Vec<u32>)> = HELD.iter().map(|word| ((*word).to_string(), of(word))).collect();
+    for set in frame.named_sets() {
+        let mut name: String = set.name.chars().filter(char::is_ascii).take(exodus::NAME - 4).collect();
+        while name.is_empty() || sets.iter().any(|s| s.0 == name) {
+            name += " set";
+        }
+        sets.push((name, set.joints));
+    }
+    sets.retain(|s| !s.1.is_empty());
+    (blocks, sets)
 }
 
 /// A frame as bars of Exodus II.

@@ -49,6 +49,7 @@ struct Frame<'a> {
     joints: Vec<ListedJoint>,
     /// How many more there are.
     more: usize,
+    sets: Vec<hull_frames::NamedSet>,
 }
 
 fn tab(cx: &Ctx) -> Option<Tab> {
@@ -65,7 +66,8 @@ fn render(cx: &Ctx) -> PageResult<String> {
     let possible = What::all().into_iter().filter(|w| is_possible(&shown.survey.frame, w.2));
     let drawings = possible.map(|(key, title, _)| (key, title)).collect();
     let joints = body.frame().map_or(Vec::new(), listed_joints);
-    Ok(Frame { cx, of: &shown.survey.frame, on: shown.id, drawings, members, joints, more }.render()?)
+    let sets = body.frame().map_or(Vec::new(), hull_frames::Frame::named_sets);
+    Ok(Frame { cx, of: &shown.survey.frame, on: shown.id, drawings, members, joints, more, sets }.render()?)
 }
 
 /// Whether a frame has what a drawing shows.

@@ -63,6 +63,7 @@ pub fn write(stem: &str, frame: &Frame, unit: Unit) -> Vec<u8> {
     let loaded_by = w.loads(&connections, &members, &common);
     let everything: Vec<usize> = connections.iter().flatten().chain(&members).copied().collect();
     w.model(project, &common, &everything, &loaded_by);
+    w.sets(&connections, &members);
     let head = format!(
         "ISO-10303-21;\nHEADER;\nFILE_DESCRIPTION(('structural analysis model'),'2;1');\nFILE_NAME({},'',(''),(''),\
          'Ready Hull {}','Ready Hull','');\nFILE_SCHEMA(('IFC4'));\nENDSEC;\nDATA;\n",
@@ -220,6 +221,18 @@ impl Writer<'_> {
         self.relation("IFCRELDECLARES", &format!("#{project},(#{model})"));
         if !everything.is_empty() {
             self.assign(everything, model);
+        }
+    }
+
+    /// Named sets, as groups.
+    fn sets(&mut self, connections: &[Option<usize>], members: &[usize]) {
+        for set in self.frame.named_sets() {
+            let joints = set.joints.iter().filter_map(|j| connections[*j as usize]);
+            let all: Vec<usize> = set.members.iter().map(|m| members[*m as usize]).chain(joints).collect();
+            if !all.is_empty() {
+                let group = self.object("IFCGROUP", &set.name, "'set'");
+                self.assign(&all, group);
+            }
         }
     }
 

@@ -22,6 +22,8 @@ pub struct Model {
     pub cases: BTreeMap<String, Case>,
     /// Combinations by name: cases with factors.
     pub combinations: BTreeMap<String, Vec<(String, f64)>>,
+    /// Sets by name: numbers of members, then of joints.
+    pub sets: BTreeMap<String, [Vec<usize>; 2]>,
 }
 
 /// How one movement is held.
@@ -155,6 +157,7 @@ impl Entities<'_> {
             out.cases.insert(named(e), Case { weight, ..Case::default() });
         }
         self.actions(&cases, &mut out)?;
+        self.sets(&mut out)?;
         for e in self.of("IFCSTRUCTURALLOADGROUP") {
             out.combinations.insert(named(e), Vec::new());
         }
@@ -164,6 +167,19 @@ impl Entities<'_> {
             out.combinations.get_mut(&of)?.push((cases.get(&case)?.clone(), e.get(7)?.number()?));
         }
         Some(out)
+    }
+
+    /// Groups that are no cases: named sets.
+    fn sets(&self, out: &mut Model) -> Option<()> {
+        for e in self.of("IFCRELASSIGNSTOGROUP") {
+            let Some(group) = self.at(e.get(6)).filter(|g| g.is("IFCGROUP")) else { continue };
+            let set = out.sets.entry(named(group)).or_default();
+            for object in e.get(4)?.list()? {
+                let object = self.at(Some(object))?;
+                set[usize::from(object.is("IFCSTRUCTURALPOINTCONNECTION"))].push(number(object)?);
+            }
+        }
+        Some(())
     }
 
     /// The name of the profile set of each member that has one.
@@ -244,6 +260,13 @@ pub fn expected(frame: &Frame, factor: f64) -> Model {
             }
             LoadKind::Line { member, force } => case.along.push((member as usize, force.map(|f| f * 1e3))),
             LoadKind::Warmth { member, by, .. } => case.warmer.push((member as usize, by)),
+        }
+    }
+    for set in frame.named_sets() {
+        let joints: Vec<usize> = set.joints.iter().map(|j| *j as usize).filter(|j| used[*j]).collect();
+        let members: Vec<usize> = set.members.iter().map(|m| *m as usize).collect();
+        if !(joints.is_empty() && members.is_empty()) {
+            out.sets.insert(set.name, [members, joints]);
         }
     }
     let is_moved = |j: &hull_frames::Joint| j.held.iter().any(|f| matches!(f, Fix::Moved(_)));

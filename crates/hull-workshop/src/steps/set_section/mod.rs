@@ -66,7 +66,7 @@ impl Operation for SetSection {
 }
 
 /// What a field for members says.
-pub(crate) const WHICH: &str = "a layer by its name, members by number as in #3, 7-12, by what they are as in kind:column (beam, purlin, brace), or nothing for all";
+pub(crate) const WHICH: &str = "a layer by its name, members by number as in #3, 7-12, by what they are as in kind:column (beam, purlin, brace), those of a set as in set:tower, or nothing for all";
 
 /// The members of a layer, those with numbers as in “#3, 7-12”, or all where nothing is said.
 pub(crate) fn members_of(frame: &Frame, layer: &str) -> Result<Vec<usize>, String> {
@@ -77,6 +77,11 @@ pub(crate) fn members_of(frame: &Frame, layer: &str) -> Result<Vec<usize>, Strin
         return by_number(numbers, frame.members.len());
     }
     let number = frame.layers.iter().position(|l| l == layer);
+    if let (None, Some(name)) = (number, layer.strip_prefix("set:")) {
+        let set = set_called(frame, name.trim())?;
+        let own = (0..frame.members.len()).filter(|m| frame.members[*m].sets.contains(&set)).collect::<Vec<_>>();
+        return if own.is_empty() { Err(format!("No member is in the set “{}”.", name.trim())) } else { Ok(own) };
+    }
     if let (None, Some(kind)) = (number, layer.strip_prefix("kind:")) {
         let role: Role = kind.trim().parse()?;
         let all = hull_frames::role::roles(frame).into_iter().enumerate();
@@ -85,6 +90,14 @@ pub(crate) fn members_of(frame: &Frame, layer: &str) -> Result<Vec<usize>, Strin
     }
     let number = number.ok_or_else(|| format!("There is no layer “{layer}”: there are {}.", frame.layers.join(", ")))?;
     Ok((0..frame.members.len()).filter(|m| frame.members[*m].layer == number as u32).collect())
+}
+
+/// The number of the set of a name.
+pub(crate) fn set_called(frame: &Frame, name: &str) -> Result<u32, String> {
+    frame.set_called(name).ok_or_else(|| match frame.sets.len() {
+        0 => format!("There is no set “{name}”: no set was named yet."),
+        _ => format!("There is no set “{name}”: there are {}.", frame.sets.join(", ")),
+    })
 }
 
 /// “3, 7-12” as places in the list of so many, each once, rising.
@@ -108,6 +121,9 @@ pub(crate) fn said(layer: &str) -> String {
     }
     if let Some(kind) = layer.strip_prefix("kind:") {
         return format!("every {}", kind.trim().trim_end_matches('s'));
+    }
+    if let Some(name) = layer.strip_prefix("set:") {
+        return format!("set “{}”", name.trim());
     }
     if layer.is_empty() { "all members".into() } else { format!("layer “{layer}”") }
 }

@@ -2,6 +2,7 @@
 
 use crate::Body;
 use crate::sentence::Sentence;
+use crate::steps::set_section::set_called;
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
 use hull_frames::Fix;
 use hull_geometry::Point;
@@ -20,24 +21,32 @@ pub struct SupportJoints {
     pub within: f64,
     /// How they are held.
     pub held: Held,
+    /// The set whose joints are meant, where a set is.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    pub set: String,
 }
 
 impl Operation for SupportJoints {
     const NEEDS: Kinds = Kinds::Members;
     const TOUCHES: Touches = Touches::Members;
     const VERB: &'static str = "Support";
-    const HELP: &'static str = "Holds joints: the lowest ones, or those near a place. Fixed holds all six movements, pinned the three along the axes, a roller the one along z.";
+    const HELP: &'static str = "Holds joints: the lowest ones, those near a place, or those of a set. Fixed holds all six movements, pinned the three along the axes, a roller the one along z.";
 
     fn title(&self) -> Sentence {
-        format!("Support {}", if self.joints == Which::Lowest { "the lowest joints" } else { "joints near a place" }).into()
+        match self.joints {
+            Which::Lowest => "Support the lowest joints".into(),
+            Which::Near => "Support joints near a place".into(),
+            Which::Set => format!("Support the joints of “{}”", self.set.trim()).into(),
+        }
     }
 
     fn fields() -> &'static [Field] {
         const FIELDS: &[Field] = &[
-            Field::new("joints", "Joints", Quantity::Choice(&[("lowest", "lowest"), ("near", "near a place")]), "which joints are held").or("lowest"),
+            Field::new("joints", "Joints", Quantity::Choice(&[("lowest", "lowest"), ("near", "near a place"), ("set", "of a set")]), "which joints are held").or("lowest"),
             Field::new("at", "at", Quantity::Place, "the middle of those that are near").or("0, 0, 0"),
             Field::new("within", "within", Quantity::Length, "how near to the place, or how high above the lowest joint"),
             Field::new("held", "held as", Quantity::Choice(&[("pinned", "pinned"), ("fixed", "fixed"), ("roller", "roller"), ("free", "free again")]), "which movements are held").or("pinned"),
+            Field::new("set", "of the set", Quantity::Text(0, 80), "the set whose joints are held, where those of a set are").or("").optional(),
         ];
         FIELDS
     }
@@ -46,7 +55,7 @@ impl Operation for SupportJoints {
         if seen.survey.frame.figures.members == 0 {
             return None;
         }
-        let step = SupportJoints { joints: Which::Lowest, at: [0.0; 3], within: seen.part(1e-3), held: Held::Pinned };
+        let step = SupportJoints { joints: Which::Lowest, at: [0.0; 3], within: seen.part(1e-3), held: Held::Pinned, set: String::new() };
         match seen.survey.frame.figures.supports {
             0 => Proposal::because(step, "Nothing is supported. The lowest joints are where most frames stand."),
             _ => Proposal::possible(step),
@@ -56,11 +65,13 @@ impl Operation for SupportJoints {
     fn run(&self, body: &mut Body, _: &At) -> Result<Report, Refusal> {
         let frame = body.frame_mut().ok_or("The body has no members.")?;
         let lowest = frame.joints.iter().map(|j| j.at[2]).fold(f64::INFINITY, f64::min);
+        let set = if self.joints == Which::Set { Some(set_called(frame, self.set.trim())?) } else { None };
         let mut n = 0;
         for joint in &mut frame.joints {
             let wanted = match self.joints {
                 Which::Lowest => joint.at[2] <= lowest + self.within,
                 Which::Near => distance(joint.at, self.at) <= self.within,
+                Which::Set => set.is_some_and(|s| joint.sets.contains(&s)),
             };
             if wanted {
                 joint.held = self.held.fixes();
@@ -68,6 +79,7 @@ impl Operation for SupportJoints {
             }
         }
         match n {
+            0 if set.is_some() => Err("No joint is in that set.".into()),
             0 => Err("No joint is there: choose another place, or a larger distance.".into()),
             n => Ok(format!("{} {}.", crate::numbers::counted(n, "joint"), self.held.word()).into()),
         }
@@ -82,6 +94,8 @@ pub enum Which {
     Lowest,
     /// Those near a place.
     Near,
+    /// Those of a set.
+    Set,
 }
 
 /// How a joint is held.
