@@ -49,9 +49,10 @@ test("a rule is typed, runs on the next revision, and says what it found there",
   await millimetres(page, project, "First", "Second");
   await open(page, project, "First", "?row=none&tab=boundaries");
   await page.locator(".rules summary").click();
-  await page.locator(".rules input[name=name]").fill("top");
-  await page.locator(".rules input[name=pick]").fill("direction:0,0,1@5");
-  await page.getByRole("button", { name: "Add the rule" }).click();
+  const typed = page.locator(".rules form", { has: page.locator("input[name=pick]") });
+  await typed.locator("input[name=name]").fill("top");
+  await typed.locator("input[name=pick]").fill("direction:0,0,1@5");
+  await typed.getByRole("button", { name: "Add the rule" }).click();
   await expect(page.locator(".rules table")).toContainText("facing 0, 0, 1 within 5°");
   await open(page, project, "Second", "?row=none&tab=boundaries");
   await page.locator(".rules summary").click();

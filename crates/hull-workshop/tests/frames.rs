@@ -388,3 +388,77 @@ fn faces_give_their_edges() {
     assert!((all - 4.0 * 3500.0 - 12.0 * 500.0).abs() < 1e-9, "{all}");
     assert!(refused(&body, "lines_of_faces", &[("angle", "170")]).contains("No edge turns"));
 }
+
+/// Curves in so many pieces, sections that look to a place, loads along other axes, supports in a box.
+#[test]
+fn members_are_made_turned_loaded_and_supported_as_it_is_asked() {
+    let mut lines = hull_formats::bundles::Bundles::default();
+    let frame = hull_exact::Frame { y: [0.0, 0.0, 1.0], z: [0.0, -1.0, 0.0], ..hull_exact::Frame::WORLD };
+    let arc = hull_exact::curve::Curve::Ellipse { frame, a: 1000.0, b: 1000.0 };
+    lines.curve("arch", arc.clone(), [0.0, std::f64::consts::PI]);
+    let straight = hull_exact::curve::Curve::Line { origin: [-3000.0, 0.0, 0.0], along: [2000.0, 0.0, 0.0] };
+    let pieces = [(straight, [0.0, 1.0]), (arc, [std::f64::consts::PI, 0.0])];
+    lines.chain("chain", pieces.map(|(curve, range)| hull_exact::curve::Piece { curve, range }).to_vec());
+    let mut body = Body::default();
+    body.facts.scale = Some(hull_workshop::body::Scale::Unit(hull_geometry::Unit::Mm));
+    let wires = hull_exact::wires::Wires { model: lines.finish(None), placed: hull_exact::Motion::NONE };
+    body.pieces = vec![hull_workshop::pieces::Piece::Lines(std::sync::Arc::new(wires))];
+    let made = done(&body, "make_members", &[("tolerance", "0.1"), ("chord", "1"), ("number", "6")]);
+    let frame = made.frame().unwrap();
+    // The arch is there twice, and once before it the straight piece.
+    assert_eq!((frame.members.len(), frame.joints.len()), (7, 8));
+    let chord = 2000.0 * (15.0_f64).to_radians().sin();
+    let arch: Vec<_> = frame.members.iter().filter(|m| (frame.length(m) - chord).abs() < 1e-9).collect();
+    assert_eq!(arch.len(), 6);
+
+    // Every z looks to the middle of the arch, then a quarter turn from it.
+    let to = [("layer", "arch"), ("section", "IPE 200"), ("material", "S235"), ("towards", "0, 0, 0")];
+    let looking = done(&made, "set_section", &to);
+    let z_to_middle = |b: &Body| -> Vec<f64> {
+        let frame = b.frame().unwrap();
+        let own = frame.members.iter().filter(|m| m.section.is_some());
+        own.map(|m| {
+            let [p, q] = frame.places(m);
+            let way = hull_geometry::vector::unit([0, 1, 2].map(|k| -(p[k] + q[k]) / 2.0)).unwrap();
+            hull_geometry::vector::dot(way, frame.axes(m)[2])
+        })
+        .collect()
+    };
+    assert!(z_to_middle(&looking).iter().all(|d| (d - 1.0).abs() < 1e-9), "{:?}", z_to_middle(&looking));
+    // The view can show it: the strips of the arch's members stand to its middle, within a quarter of a member.
+    let drawn = drawing_of(looking.frame().unwrap(), What::Axis(2), None).unwrap();
+    for line in drawn.lines.iter().filter(|l| l.points[0][0].abs() < 1000.0) {
+        let [p, by] = [line.points[0], line.moves[0]];
+        let [far, near] = [p, [0, 1, 2].map(|k| p[k] + by[k])].map(hull_geometry::vector::norm);
+        assert!(near < far - 60.0 && far - near <= chord / 4.0 + 1e-9, "{line:?}");
+    }
+    let quarter = done(&made, "set_section", &[&to[..], &[("turn", "90")]].concat());
+    assert!(z_to_middle(&quarter).iter().all(|d| d.abs() < 1e-9));
+    let on_it = [("layer", "chain"), ("section", "IPE 200"), ("material", "S235"), ("towards", "9000, 0, 0")];
+    assert!(refused(&made, "set_section", &on_it).contains("lies on the line of member"));
+
+    // Snow of 2 kN for a metre of plan: the whole arch carries 2 kN/m over its 2 m, however steep its pieces are.
+    let snow = [("layer", "arch"), ("force", "0, 0, -2000"), ("axes", "projected"), ("weight", "no")];
+    let force = |b: &Body| -> [f64; 3] {
+        let frame = b.frame().unwrap();
+        let mut sum = [0.0; 3];
+        for load in &frame.loads {
+            let hull_frames::LoadKind::Line { member, force } = load.kind else { continue };
+            let long = frame.length(&frame.members[member as usize]);
+            (0..3).for_each(|k| sum[k] += force[k] * long);
+        }
+        sum
+    };
+    let carried = force(&done(&looking, "load_members", &snow));
+    assert!((carried[2] + 4000.0).abs() < 1e-6 && carried[0] == 0.0 && carried[1] == 0.0, "{carried:?}");
+    // A pressure along each section's z, to the middle: sideways it cancels out, down it is that on the span.
+    let pressure = [("layer", "arch"), ("force", "0, 0, 500"), ("axes", "member"), ("weight", "no")];
+    let pressed = force(&done(&looking, "load_members", &pressure));
+    assert!(pressed[0].abs() < 1e-6 && (pressed[2] + 1000.0).abs() < 1e-6, "{pressed:?}");
+
+    let held = |b: &Body| b.frame().unwrap().joints.iter().filter(|j| j.is_supported()).count();
+    let left = [("joints", "box"), ("corners", "-5000 -1 -1; -900 1 9000"), ("within", "1"), ("held", "fixed")];
+    assert_eq!(held(&done(&looking, "support_joints", &left)), 2);
+    let one = [("joints", "box"), ("corners", "0 0 0"), ("within", "1"), ("held", "fixed")];
+    assert!(refused(&looking, "support_joints", &one).contains("two opposite corners"));
+}

@@ -175,11 +175,43 @@ impl Wires {
         out
     }
 
+    /// Points along each line that divide every curve of it into so many pieces of equal parameter; straight ones stay whole.
+    pub fn in_pieces(&self, number: usize) -> Vec<Vec<Point>> {
+        let mut out = Vec::new();
+        for (node, part) in self.model.occurrences() {
+            let motion = self.placed.after(&node.placement);
+            out.extend(part.shape.wires.iter().map(|&w| {
+                let edge = &part.shape.edges[w as usize];
+                let points = divided(&edge.curve, edge.range, number.max(1));
+                points.into_iter().map(|p| motion.point(p)).collect::<Vec<_>>()
+            }));
+        }
+        out
+    }
+
     /// The box, as points along the lines tell it.
     pub fn bounds(&self) -> Bounds {
         let rough = self.model.rough_bounds().diagonal() * self.placed.scale.abs();
         Bounds::of(self.along(1e-4 * rough).into_iter().flatten())
     }
+}
+
+/// Points of a curve from end to end.
+fn divided(curve: &Curve, [from, to]: [f64; 2], number: usize) -> Vec<Point> {
+    if let Curve::Chain(pieces) = curve {
+        let mut out: Vec<Point> = Vec::new();
+        for (i, piece) in pieces.iter().enumerate() {
+            let (a, b) = ((from - i as f64).clamp(0.0, 1.0), (to - i as f64).clamp(0.0, 1.0));
+            if a < b {
+                let at = |s: f64| piece.range[0] + (piece.range[1] - piece.range[0]) * s;
+                let own = divided(&piece.curve, [at(a), at(b)], number);
+                out.extend(&own[usize::from(!out.is_empty())..]);
+            }
+        }
+        return out;
+    }
+    let number = if CurveKind::of(curve) == CurveKind::Straight { 1 } else { number };
+    (0..=number).map(|k| curve.point(from + (to - from) * k as f64 / number as f64)).collect()
 }
 
 impl Model {

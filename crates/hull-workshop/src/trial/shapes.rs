@@ -20,6 +20,8 @@ pub enum What {
     Frequency(usize),
     /// The shape in which the loads buckle it.
     Buckling,
+    /// Where sections look: along their y (1) or z (2).
+    Axis(usize),
 }
 
 /// Which force or moment along members.
@@ -62,6 +64,8 @@ impl What {
         );
         all.push(named(("buckling", "Shape of buckling", What::Buckling)));
         all.push(named(("mechanism", "Free movement", What::Mechanism)));
+        all.push(named(("axis_y", "Sections' y", What::Axis(1))));
+        all.push(named(("axis_z", "Sections' z", What::Axis(2))));
         all
     }
 }
@@ -130,6 +134,7 @@ pub fn drawing(frame: &Frame, what: What, case: Option<&str>) -> Result<Drawing,
             let told = format!("Buckles at loads{under} times {}", crate::numbers::four_digits(mode.value));
             Ok(swinging(&fine, &mode.moved, |_| told.clone(), false))
         }
+        What::Axis(axis) => Ok(axes(frame, axis)),
         What::Force(force) => {
             let solved = solve(frame, case).map_err(failed)?;
             Ok(diagram(frame, &solved.members, force, &under))
@@ -154,6 +159,24 @@ fn swinging(frame: &Frame, moved: &[[f64; 6]], told: impl Fn(f64) -> String, mea
         swings: true,
         told: told(largest),
         factor: if measured { factor } else { 0.0 },
+    }
+}
+
+/// A strip beside the middle of every member, on the side to which its section's y or z looks.
+fn axes(frame: &Frame, axis: usize) -> Drawing {
+    let most = DRAWN * frame.bounds().diagonal() / 2.0;
+    let line = |m: &hull_frames::Member| {
+        let [from, to] = frame.places(m);
+        let by = scale(frame.axes(m)[axis.min(2)], most.min(frame.length(m) / 4.0));
+        let at = |t: f64| add(scale(from, 1.0 - t), scale(to, t));
+        Line { points: vec![at(0.45), at(0.55)], moves: vec![by; 2], values: vec![1.0; 2] }
+    };
+    let name = if axis == 1 { "y" } else { "z" };
+    Drawing {
+        lines: frame.members.iter().map(line).collect(),
+        swings: false,
+        told: format!("The strip beside each member stands where its section's {name} looks"),
+        factor: 0.0,
     }
 }
 

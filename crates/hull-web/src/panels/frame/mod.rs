@@ -77,6 +77,7 @@ fn is_possible(of: &FrameFigures, what: What) -> bool {
         What::Frequency(n) => n < of.frequencies.len(),
         What::Buckling => of.trials.iter().any(|t| t.buckling.is_some()),
         What::Deflected | What::Force(_) => !of.trials.is_empty(),
+        What::Axis(_) => true,
     }
 }
 

@@ -8,6 +8,7 @@ use crate::say;
 use crate::sentence::length;
 use hull_exact::wires::Wires;
 use hull_frames::join::{Piece, frame_of};
+use hull_geometry::Point;
 use serde::{Deserialize, Serialize};
 
 /// Makes members of lines: ends that are near become one joint.
@@ -20,6 +21,15 @@ pub struct MakeMembers {
     /// Whether members that cross within the tolerance are joined there.
     #[serde(default)]
     pub crossings: bool,
+    /// Into how many pieces each curve is divided; 0: as `chord` asks.
+    #[serde(default, skip_serializing_if = "is_nought")]
+    pub number: f64,
+}
+
+// As serde asks for it.
+#[allow(clippy::trivially_copy_pass_by_ref)]
+fn is_nought(x: &f64) -> bool {
+    *x == 0.0
 }
 
 impl Operation for MakeMembers {
@@ -37,6 +47,7 @@ impl Operation for MakeMembers {
             Field::new("tolerance", "Join within", Quantity::Length, "ends this near are one joint"),
             Field::new("chord", "curves within", Quantity::Length, "how far straight pieces may be from a curve"),
             Field::new("crossings", "join where members cross", Quantity::Flag, "divides members that cross away from their ends"),
+            Field::new("number", "or each curve in", Quantity::Number("pieces", 0.0, 1000.0), "so many pieces of each arc, conic and spline, equal along its parameter; 0: as many as the chord asks").or("0").optional(),
         ];
         FIELDS
     }
@@ -48,7 +59,7 @@ impl Operation for MakeMembers {
         }
         let asked = seen.survey.frame.plot.proposal;
         let chord = seen.part(1.0 / 500.0);
-        let of = |tolerance| MakeMembers { tolerance, chord, crossings: false };
+        let of = |tolerance| MakeMembers { tolerance, chord, crossings: false, number: 0.0 };
         match asked {
             Some(gap) => Proposal::because(
                 of(hull_geometry::plot::round_up(gap)),
@@ -63,7 +74,10 @@ impl Operation for MakeMembers {
             return Err("Set the unit first: sections are in millimetres.".into());
         }
         let Some(wires) = body.wires() else { return Err("The body has no lines in space.".into()) };
-        let (pieces, layers) = pieces(wires, self.chord);
+        let (pieces, layers) = match self.number.round() as usize {
+            0 => pieces(wires, self.chord),
+            n => pieces_through(wires, wires.in_pieces(n)),
+        };
         let (frame, done) = frame_of(&pieces, layers, self.tolerance, self.crossings, at.watch)?;
         if frame.members.is_empty() {
             return Err("No line is longer than the distance within which ends are joined: choose a smaller one.".into());
@@ -84,9 +98,14 @@ impl Operation for MakeMembers {
 
 /// Straight pieces along lines, with the names of the layers they stand on.
 pub(crate) fn pieces(wires: &Wires, chord: f64) -> (Vec<Piece>, Vec<String>) {
+    pieces_through(wires, wires.along(chord))
+}
+
+/// The same through points along each line.
+fn pieces_through(wires: &Wires, along: Vec<Vec<Point>>) -> (Vec<Piece>, Vec<String>) {
     let mut layers: Vec<String> = Vec::new();
     let mut out = Vec::new();
-    for (line, points) in wires.lines().iter().zip(wires.along(chord)) {
+    for (line, points) in wires.lines().iter().zip(along) {
         let layer = layers.iter().position(|l| *l == line.bundle).unwrap_or_else(|| {
             layers.push(line.bundle.clone());
             layers.len() - 1

@@ -3,7 +3,9 @@
 use crate::Body;
 use crate::sentence::Sentence;
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
-use hull_frames::{Frame, Material, Role, Section};
+use hull_frames::{Frame, Material, Member, Role, Section};
+use hull_geometry::Point;
+use hull_geometry::vector::{add, dot, norm, scale, sub};
 use serde::{Deserialize, Serialize};
 
 /// Gives members a section and a material.
@@ -18,6 +20,9 @@ pub struct SetSection {
     pub material: String,
     /// Degrees about the member, from “web vertical”.
     pub turn: f64,
+    /// A place that the section's z looks to, instead of “web vertical”.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub towards: Vec<Point>,
 }
 
 impl Operation for SetSection {
@@ -36,13 +41,14 @@ impl Operation for SetSection {
             Field::new("section", "section", Quantity::Text(1, 2000), "as in RHS 120x80x6 or IPE 200, in mm").or("RHS 100x50x5"),
             Field::new("material", "of", Quantity::Text(1, 40), "S235, S275, S355, 1.4404, EN AW-6082-T6, EN AW-5083-H111, C24 or GL24h").or("S235"),
             Field::new("turn", "turned by", Quantity::Angle(0.0, 360.0), "about the member, from web vertical").or("0"),
+            Field::new("towards", "z towards", Quantity::Places, "a place that the section's z looks to, instead of web vertical; the turn is from there").optional(),
         ];
         FIELDS
     }
 
     fn propose(seen: &Seen) -> Option<Proposal> {
         let unmade = seen.survey.frame.figures.unmade;
-        let step = SetSection { layer: String::new(), section: "RHS 100x50x5".into(), material: "S235".into(), turn: 0.0 };
+        let step = SetSection { layer: String::new(), section: "RHS 100x50x5".into(), material: "S235".into(), turn: 0.0, towards: Vec::new() };
         match unmade {
             0 => Proposal::possible(step),
             n => Proposal::because(step, format!("{} without a section.", crate::numbers::counted(n, "member"))),
@@ -56,13 +62,33 @@ impl Operation for SetSection {
         let material = material.ok_or_else(|| format!("“{}” is no material that is known: there are {}.", self.material, names()))?;
         let frame = body.frame_mut().ok_or("The body has no members.")?;
         let wanted = members_of(frame, &self.layer)?;
+        let turns: Vec<f64> = match self.towards.as_slice() {
+            [] => vec![self.turn; wanted.len()],
+            [place] => wanted.iter().map(|m| Ok(self.turn + turned_to(frame, *m, *place)?)).collect::<Result<_, String>>()?,
+            more => return Err(format!("A section looks to one place, not to {}.", more.len()).into()),
+        };
         let (section, material) = (frame.take_section(section), frame.take_material(material));
-        for m in &wanted {
+        for (m, turn) in wanted.iter().zip(turns) {
             let member = &mut frame.members[*m];
-            (member.section, member.material, member.turn) = (Some(section), Some(material), self.turn);
+            (member.section, member.material, member.turn) = (Some(section), Some(material), turn);
         }
         Ok(format!("{} of {}.", crate::numbers::counted(wanted.len(), "member"), frame.sections[section as usize].name).into())
     }
+}
+
+/// The turn with which a member's z looks to a place.
+fn turned_to(frame: &Frame, number: usize, place: Point) -> Result<f64, String> {
+    let member = &frame.members[number];
+    let upright = Member { turn: 0.0, ..member.clone() };
+    let [_, y, z] = frame.axes(&upright);
+    let [a, b] = frame.places(member);
+    let way = sub(place, scale(add(a, b), 0.5));
+    let (along_y, along_z) = (dot(way, y), dot(way, z));
+    if along_y.hypot(along_z) <= 1e-9 * (1.0 + norm(way)) {
+        return Err(format!("The place lies on the line of member {}: it says no direction.", number + 1));
+    }
+    // Turned by an angle, z is z cos − y sin.
+    Ok((-along_y).atan2(along_z).to_degrees())
 }
 
 /// What a field for members says.
