@@ -120,19 +120,21 @@ pub fn text(path: &Path) -> Result<String> {
     std::fs::read_to_string(path).with_context(|| format!("cannot read {}", path.display()))
 }
 
-/// Bodies of files that lie beside another, for rules that ask what faces them, under their files' names; blanks stand for
-/// hyphens and underscores. Files that do not say their unit are in `unit`, if there is one.
+/// Bodies of files that lie beside another, for rules that ask what faces them and for clearances, under their files' names;
+/// blanks stand for hyphens and underscores. Files that do not say their unit are in `unit`, if there is one.
 ///
 /// # Errors
-/// If a file cannot be used, or one says its unit where none is set.
-pub fn beside(files: &[PathBuf], unit: Option<Unit>) -> Result<Vec<Neighbour>> {
+/// If a file cannot be used, or its unit is known where that of the other body, as it will be, is not (`sized`), or the other way round.
+pub fn beside(files: &[PathBuf], unit: Option<Unit>, sized: bool) -> Result<Vec<Neighbour>> {
     let of = |path: &PathBuf| {
         let mut body = self::body(path, Reader::Trusting)?;
         if let Some(unit) = unit.filter(|_| body.facts.scale.is_none()) {
             body = apply(&body, &SetUnit { unit }.into(), &Destination::asking_nothing(), &Watch::default())?.0;
         }
-        if unit.is_none() && body.facts.scale.is_some() {
-            bail!("{} says its unit, so the body beside it needs one too", path.display());
+        match (body.facts.scale.is_some(), sized) {
+            (true, false) => bail!("{} says its unit, so the body beside it needs one too", path.display()),
+            (false, true) => bail!("{} does not say its unit, which the body beside it has: name it", path.display()),
+            _ => {}
         }
         let name = path.file_stem().unwrap_or_default().to_string_lossy().replace(['-', '_'], " ");
         Ok(Neighbour { name, mesh: Arc::new(body.mesh) })

@@ -3,12 +3,11 @@
 use crate::{End, input};
 use anyhow::{Context, Result, anyhow};
 use hull_exact::parameter_loops::Reader;
-use hull_geometry::Watch;
+use hull_geometry::{Unit, Watch};
 use hull_workshop::handover::{HandoverError, Package, distinct, file_stem, hand_over};
-use hull_workshop::neighbours::Neighbour;
 use hull_workshop::prepare::prepare;
 use hull_workshop::routine::Routine;
-use hull_workshop::{Body, Destination, Step};
+use hull_workshop::{Destination, Step};
 use std::path::{Path, PathBuf};
 
 pub fn run(
@@ -24,12 +23,11 @@ pub fn run(
     let destination = find_destination(destination)?;
     // Files of one system: what the routine says of the unit goes for those beside, too.
     let unit = routine.steps.iter().find_map(|s| if let Step::SetUnit(set) = s { Some(set.unit) } else { None });
-    let beside = input::beside(beside, unit)?;
     let mut ready = true;
     let folders = distinct(files.iter().map(|path| file_stem(&stem(path))).collect());
     for (path, folder) in files.iter().zip(folders) {
         let folder = if files.len() == 1 { out.to_path_buf() } else { out.join(folder) };
-        ready &= one(path, &beside, &routine, &destination, &folder, package)?;
+        ready &= one(path, (beside, unit), &routine, &destination, &folder, package)?;
     }
     Ok(if ready { End::Ready } else { End::NotReady })
 }
@@ -49,14 +47,15 @@ fn stem(path: &Path) -> String {
 
 fn one(
     path: &Path,
-    beside: &[Neighbour],
+    (beside, unit): (&[PathBuf], Option<Unit>),
     routine: &Routine,
     destination: &Destination,
     out: &Path,
     package: &Package,
 ) -> Result<bool> {
     let watch = Watch::default();
-    let body = Body { beside: beside.to_vec(), ..input::any_body(path, Reader::Trusting)? };
+    let mut body = input::any_body(path, Reader::Trusting)?;
+    body.beside = input::beside(beside, unit, unit.is_some() || body.facts.scale.is_some())?;
     let prepared = prepare(body, &routine.steps, destination, &watch)
         .map_err(|(step, e)| anyhow!("{}: step {step} of the routine: {e}", path.display()))?;
     let unit = prepared.body.facts.length_unit();

@@ -36,7 +36,7 @@ pub fn command() -> Command {
                     .value_name("FILE")
                     .action(ArgAction::Append)
                     .value_parser(clap::value_parser!(PathBuf))
-                    .help("A body that lies beside this one, for picks by what faces it: facing:NAME OF ITS FILE@DISTANCE"),
+                    .help("A body that lies beside this one, for picks by what faces it (facing:NAME OF ITS FILE@DISTANCE) and for clearances"),
             )
             .arg(
                 Arg::new("routine")
@@ -90,7 +90,7 @@ pub fn run(matches: &ArgMatches) -> Result<End> {
         body = apply(&body, &SetUnit { unit }.into(), &Destination::asking_nothing(), &watch)?.0;
     }
     let beside: Vec<PathBuf> = matches.get_many("beside").unwrap_or_default().cloned().collect();
-    body.beside = input::beside(&beside, unit_of(matches)?.or(body.facts.scale.and(Some(Unit::Mm))))?;
+    body.beside = input::beside(&beside, unit_of(matches)?, body.facts.scale.is_some())?;
     let unit = body.facts.length_unit();
     let typed: Vec<(String, String)> = (about.fields)()
         .iter()

@@ -387,4 +387,18 @@ fn bodies_beside_one_are_asked_for_by_steps_and_routines() {
     let mixed = hull(&[&name[..], &["--beside", "sink.glb"]].concat(), folder.path());
     let said = String::from_utf8_lossy(&mixed.stderr).into_owned();
     assert!(code(&mixed) == 2 && said.contains("sink.glb says its unit"), "{said}");
+    let other = [
+        "step",
+        "name_boundary",
+        "sink.glb",
+        "n.stl",
+        "--name",
+        "a",
+        "--pick",
+        "facing:plate@1",
+        "--beside",
+        "plate.stl",
+    ];
+    let said = String::from_utf8_lossy(&hull(&other, folder.path()).stderr).into_owned();
+    assert!(said.contains("plate.stl does not say its unit"), "{said}");
 }

@@ -1,12 +1,14 @@
 //! Regions of flow against closed forms, and names that survive the next revision.
 
+mod common;
+
+use common::{body, less};
 use hull_geometry::shapes::{cuboid, sphere};
 use hull_geometry::topology::Topology;
 use hull_geometry::transform::translate;
 use hull_geometry::{Mesh, NONE, Point, Watch, measure};
 use hull_trials::flow::How;
-use hull_workshop::body::{Columns, Seam};
-use hull_workshop::combine::{Together, together};
+use hull_workshop::body::Seam;
 use hull_workshop::neighbours::{self, Neighbour};
 use hull_workshop::rules::Fate;
 use hull_workshop::steps::{self, Step};
@@ -14,46 +16,14 @@ use hull_workshop::{Body, Destination, StepError, apply, regions, trial};
 use std::f64::consts::PI;
 use std::sync::Arc;
 
-fn body(mesh: Mesh) -> Body {
-    let columns = Columns { boundary: vec![NONE; mesh.triangles.len()], ..Columns::default() };
-    Body { columns, mesh, ..Body::default() }
-}
-
 /// A closed cylinder along an axis from a point, with `n` sides.
 fn cylinder(from: Point, axis: usize, length: f64, radius: f64, n: u32) -> Mesh {
-    let (u, v) = ((axis + 1) % 3, (axis + 2) % 3);
-    let mut mesh = Mesh::default();
-    for end in [0.0, length] {
-        for i in 0..n {
-            let (s, c) = (2.0 * PI * f64::from(i) / f64::from(n)).sin_cos();
-            let mut p = from;
-            p[axis] += end;
-            p[u] += radius * c;
-            p[v] += radius * s;
-            mesh.points.push(p);
-        }
-    }
-    for i in 0..n {
-        let j = (i + 1) % n;
-        mesh.triangles.extend([[i, j, n + j], [i, n + j, n + i]]);
-        if i > 0 && j > 0 {
-            mesh.triangles.extend([[0, j, i], [n, n + i, n + j]]);
-        }
-    }
-    mesh
+    let unit = |k: usize| std::array::from_fn(|i| f64::from(u8::from(i == k % 3)));
+    common::cylinder(from, [unit(axis), unit(axis + 1)], length, radius, n)
 }
 
 fn disc(radius: f64, n: u32) -> f64 {
     f64::from(n) / 2.0 * radius * radius * (2.0 * PI / f64::from(n)).sin()
-}
-
-fn less(a: Mesh, others: Vec<Mesh>) -> Body {
-    let mut all = vec![("part".to_string(), body(a))];
-    all.extend(others.into_iter().enumerate().map(|(i, m)| (format!("tool {i}"), body(m))));
-    let mut made = together(&all, Together::Subtract, &Watch::default()).unwrap().0;
-    made.facts.labels.clear();
-    made.columns.label.clear();
-    made
 }
 
 fn run(body: &Body, id: &str, typed: &[(&str, &str)]) -> Result<(Body, String), String> {
