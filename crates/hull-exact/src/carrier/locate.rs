@@ -7,6 +7,9 @@ use hull_geometry::vector::{dot, norm, sub};
 use std::f64::consts::{PI, TAU};
 use std::sync::OnceLock;
 
+/// After so many steps that came no nearer, a search far off the surface ends.
+const MOST_IN_VAIN: usize = 6;
+
 /// Finds u and v of points on one surface; keeps what many questions share.
 pub struct Locator<'a> {
     /// On which points are located.
@@ -158,12 +161,18 @@ impl<'a> Locator<'a> {
         };
         let mut uv = hold(start);
         let mut best = (uv, f64::INFINITY);
+        let mut in_vain = 0;
         for _ in 0..40 {
             let j = self.surface.jet(uv[0], uv[1]);
             let r = sub(j.p, p);
             let d = norm(r);
+            in_vain += 1;
             if d < best.1 {
-                best = (uv, d);
+                (best, in_vain) = ((uv, d), 0);
+            }
+            // On a surface that runs wild the steps do not end anywhere.
+            if in_vain > MOST_IN_VAIN && best.1 > 1e-6 * (1.0 + norm(p)) {
+                break;
             }
             let g = [dot(r, j.u), dot(r, j.v)];
             let (a0, b0, c0) = (dot(j.u, j.u), dot(j.u, j.v), dot(j.v, j.v));

@@ -22,7 +22,7 @@ use crate::refine::{
 };
 use crate::shape::{Edge, Face, Shape};
 use crate::surface::Surface;
-use hull_geometry::crossings::crossings_if_few;
+use hull_geometry::crossings::crossings_if_quick;
 use hull_geometry::mesh::Bounds;
 use hull_geometry::vector::{cross, distance, dot, sub};
 use hull_geometry::{Cancelled, Mesh, NONE, Watch};
@@ -53,9 +53,14 @@ const MANY_SLIVERS: usize = 6;
 const FEW_SLIVERS: usize = 100;
 /// More pairs of facets than this are not looked after.
 const MOST_CROSSINGS: usize = 20_000;
+/// Nor are more pairs whose boxes meet than this and 500 a facet.
+const MOST_PAIRS: usize = 5_000_000;
 
 /// Bounds that cross although their edges have so many points do not cross for want of points.
 const MOST_OF_COARSE: usize = 1_000;
+
+/// Bounds that lie further off their surface than this share of their own size are not where the surface is.
+const MOST_OFF: f64 = 0.05;
 
 /// Points that are added to a face whose surface has no end of them.
 const MOST_OF_ENDLESS: usize = 2_000;
@@ -246,7 +251,8 @@ fn make<'a>(shape: &'a Shape, how: How) -> Result<Made<'a>, Cancelled> {
 /// The faces whose facets run through others.
 fn faces_that_cross(out: &Facetted, watch: &Watch) -> Result<BTreeSet<u32>, Cancelled> {
     // Facets so coarse that they cross all over are what was asked for.
-    let found = crossings_if_few(&out.mesh, MOST_CROSSINGS, watch)?.unwrap_or_default();
+    let pairs = MOST_PAIRS + 500 * out.mesh.triangles.len();
+    let found = crossings_if_quick(&out.mesh, MOST_CROSSINGS, pairs, watch)?.unwrap_or_default();
     Ok(found.iter().flat_map(|c| c.facets).map(|f| out.face_of[f as usize]).collect())
 }
 
@@ -354,12 +360,6 @@ enum Trouble {
     Useless(&'static str),
 }
 
-impl From<Crossing> for Trouble {
-    fn from(_: Crossing) -> Trouble {
-        Trouble::Crossing
-    }
-}
-
 fn of_face(
     shape: &Shape,
     face: &Face,
@@ -380,6 +380,12 @@ fn of_face(
     let plane =
         Chart::of(&bounds_in_plane, locator, fineness, most_points(&bounds_in_plane, samples, fineness, how.size));
     let fineness = &Fineness { even: fineness.even && plane.even, ..*fineness };
+    // Bounds that lie off their surface do not cross for want of points.
+    let is_off = bounds_in_plane.off_surface > MOST_OFF * size_along(&bounds_in_plane, samples);
+    let crossing = |_: Crossing| match is_off {
+        true => Trouble::Useless("its bounds lie off its surface and cross each other"),
+        false => Trouble::Crossing,
+    };
     // Poles and cut points have keys of their own, behind those that faces share.
     let key = |at: At| match at {
         At::Edge(e, i) => shared.key(shape, samples, e, i),
@@ -407,9 +413,10 @@ fn of_face(
         .collect();
     if let Surface::Plane(_) = locator.surface {
         let patch = match fineness.largest {
-            None => Patch::of(&loops, &[], |_| Vec::new())?,
+            None => Patch::of(&loops, &[], |_| Vec::new()).map_err(crossing)?,
             Some(largest) => {
-                let mut patch = Patch::of(&loops, &[], |inside| plane.points_between(&loops, locator, inside))?;
+                let mut patch =
+                    Patch::of(&loops, &[], |inside| plane.points_between(&loops, locator, inside)).map_err(crossing)?;
                 cut_longer(&mut patch, &plane, locator, largest);
                 patch
             }
@@ -417,7 +424,8 @@ fn of_face(
         return Ok(Done { patch, deviation: bounds_in_plane.off_surface, doubt: bounds_in_plane.doubt });
     }
     let creases = plane.creases();
-    let mut patch = Patch::of(&loops, &creases, |inside| plane.points_between(&loops, locator, inside))?;
+    let mut patch =
+        Patch::of(&loops, &creases, |inside| plane.points_between(&loops, locator, inside)).map_err(crossing)?;
     let heights = Heights::new(&plane, locator, how.watch);
     // Points that are moved or drawn together would leave the surface's own edges.
     let free = !plane.has_creases();
@@ -518,13 +526,18 @@ fn size_of(shape: &Shape) -> f64 {
     Bounds::of(shape.vertices.iter().copied().chain(shape.edges.iter().flat_map(along))).diagonal()
 }
 
-/// The most points that a face's size explains: a surface that seems to need more is not as its bounds say.
-fn most_points(bounds_in_plane: &ParameterLoops, samples: &[Sampled], fineness: &Fineness, size: f64) -> usize {
+/// The diagonal of the box of the points along the bounds of a face.
+fn size_along(bounds_in_plane: &ParameterLoops, samples: &[Sampled]) -> f64 {
     let along = bounds_in_plane.loops.iter().flatten().filter_map(|c| match c.at {
         At::Edge(e, i) => Some(samples[e as usize].p[i as usize]),
         _ => None,
     });
-    let own = Bounds::of(along).diagonal();
+    Bounds::of(along).diagonal()
+}
+
+/// The most points that a face's size explains: a surface that seems to need more is not as its bounds say.
+fn most_points(bounds_in_plane: &ParameterLoops, samples: &[Sampled], fineness: &Fineness, size: f64) -> usize {
+    let own = size_along(bounds_in_plane, samples);
     // A whole sphere or torus has next to no edges.
     let share = if own > 1e-6 * size && size > 0.0 { (own / size).min(1.0).powi(2) } else { 1.0 };
     let across = if own > 1e-6 * size { own } else { size };

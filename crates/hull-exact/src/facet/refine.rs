@@ -5,8 +5,9 @@ use crate::fineness::Fineness;
 use crate::locate::Locator;
 use crate::patch::{Node, Patch, from_facet, sharpest};
 use hull_geometry::mesh::spans_no_area;
+use hull_geometry::tree::FacetTree;
 use hull_geometry::vector::{V3, cross, distance, dot, lerp, nearest_on_segment, norm, sub, unit};
-use hull_geometry::{NONE, Watch};
+use hull_geometry::{Mesh, NONE, Watch};
 use std::cell::RefCell;
 use std::collections::HashMap;
 
@@ -459,7 +460,13 @@ pub fn measure(patch: &Patch, plane: &Chart, locator: &Locator, asked: f64) -> f
             }
         }
     }
+    if far.is_empty() {
+        return worst;
+    }
+    let points = patch.nodes.iter().map(|n| n.p).collect();
+    let facets = Mesh { points, triangles: patch.triangles.clone() };
+    let tree = FacetTree::of(&facets);
     let from_all =
-        |s: V3| (0..patch.triangles.len() as u32).fold(f64::INFINITY, |d, t| d.min(from_facet(s, patch.corners(t))));
+        |s: V3| tree.nearest(&facets, s, f64::INFINITY).map_or(f64::INFINITY, |(_, squared, _)| squared.sqrt());
     far.into_iter().fold(worst, |w, s| w.max(from_all(s)))
 }

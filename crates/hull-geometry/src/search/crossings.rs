@@ -77,9 +77,21 @@ pub fn crossings(mesh: &Mesh, watch: &Watch) -> Result<Vec<Crossing>, Cancelled>
 /// # Errors
 /// [`Cancelled`].
 pub fn crossings_if_few(mesh: &Mesh, most: usize, watch: &Watch) -> Result<Option<Vec<Crossing>>, Cancelled> {
-    let flat = mesh.flat_facets();
-    let found = look(mesh, &FacetTree::of(mesh), &flat, most, watch)?;
-    Ok(Some(found).filter(|f| f.len() <= most))
+    look(mesh, &FacetTree::of(mesh), &mesh.flat_facets(), Limits { most, pairs: usize::MAX }, watch)
+}
+
+/// As [`crossings_if_few`], and `None` too once more than `pairs` pairs of facets with boxes that meet have been looked at:
+/// long facets that lie across each other are as many pairs as crossings, without crossing.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn crossings_if_quick(
+    mesh: &Mesh,
+    most: usize,
+    pairs: usize,
+    watch: &Watch,
+) -> Result<Option<Vec<Crossing>>, Cancelled> {
+    look(mesh, &FacetTree::of(mesh), &mesh.flat_facets(), Limits { most, pairs }, watch)
 }
 
 /// All crossings between facets for which `flat` does not hold, in the order of their facets.
@@ -95,24 +107,53 @@ pub fn crossings_among(mesh: &Mesh, flat: &[bool], watch: &Watch) -> Result<Vec<
 /// # Errors
 /// [`Cancelled`].
 pub fn crossings_in(mesh: &Mesh, tree: &FacetTree, flat: &[bool], watch: &Watch) -> Result<Vec<Crossing>, Cancelled> {
-    look(mesh, tree, flat, usize::MAX, watch)
+    let limits = Limits { most: usize::MAX, pairs: usize::MAX };
+    Ok(look(mesh, tree, flat, limits, watch)?.unwrap_or_default())
 }
 
-/// All crossings, or some of them and more than `most`.
-fn look(mesh: &Mesh, tree: &FacetTree, flat: &[bool], most: usize, watch: &Watch) -> Result<Vec<Crossing>, Cancelled> {
+/// When a search gives up.
+#[derive(Clone, Copy)]
+struct Limits {
+    /// Crossings.
+    most: usize,
+    /// Pairs of facets whose boxes meet.
+    pairs: usize,
+}
+
+/// How much of [`Limits`] is used.
+#[derive(Default)]
+struct Used {
+    crossings: AtomicUsize,
+    pairs: AtomicUsize,
+}
+
+impl Used {
+    fn is_above(&self, limits: Limits) -> bool {
+        self.crossings.load(Relaxed) > limits.most || self.pairs.load(Relaxed) > limits.pairs
+    }
+}
+
+/// All crossings; `None` above the limits, whatever the order in which they were found.
+fn look(
+    mesh: &Mesh,
+    tree: &FacetTree,
+    flat: &[bool],
+    limits: Limits,
+    watch: &Watch,
+) -> Result<Option<Vec<Crossing>>, Cancelled> {
     watch.check()?;
     // In the order of the leaves, so that what is looked at together lies together: 32 bytes a facet for as long as this
     // takes.
     let boxes: Vec<Lanes> = tree.order.par_iter().map(|&f| lanes(&mesh.corners(f))).collect();
-    let search = Search { mesh, flat, tree, boxes, most };
-    let (groups, count) = (search.tree.leaf_count().div_ceil(GROUP), AtomicUsize::new(0));
+    let search = Search { mesh, flat, tree, boxes, limits };
+    let (groups, used) = (search.tree.leaf_count().div_ceil(GROUP), Used::default());
     let found: Vec<Vec<Crossing>> = (0..groups.div_ceil(BLOCK))
         .into_par_iter()
         .map(|block| {
             let mut out = Vec::new();
             let mut left = vec![(block * BLOCK, ((block + 1) * BLOCK).min(groups))];
             while let Some((first, end)) = left.pop() {
-                if watch.check().is_err() || count.load(Relaxed) > most {
+                if watch.check().is_err() || used.is_above(limits) {
                     break;
                 }
                 let near = search.near(first..end);
@@ -127,17 +168,21 @@ fn look(mesh: &Mesh, tree: &FacetTree, flat: &[bool], most: usize, watch: &Watch
                 }
                 let before = out.len();
                 for g in first..end {
-                    search.among(g, &search.near(g..g + 1), monotone.as_ref(), &mut out);
+                    let pairs = search.among(g, &search.near(g..g + 1), monotone.as_ref(), &mut out);
+                    used.pairs.fetch_add(pairs, Relaxed);
                 }
-                count.fetch_add(out.len() - before, Relaxed);
+                used.crossings.fetch_add(out.len() - before, Relaxed);
             }
             out
         })
         .collect();
     watch.check()?;
+    if used.is_above(limits) {
+        return Ok(None);
+    }
     let mut all: Vec<Crossing> = found.into_iter().flatten().collect();
     all.par_sort_unstable_by_key(|c| c.facets);
-    Ok(all)
+    Ok(Some(all))
 }
 
 /// What is asked while looking for crossings.
@@ -146,7 +191,7 @@ struct Search<'a> {
     flat: &'a [bool],
     tree: &'a FacetTree,
     boxes: Vec<Lanes>,
-    most: usize,
+    limits: Limits,
 }
 
 /// The monotone patches in which the facets of some leaves lie.
@@ -194,8 +239,16 @@ impl Search<'_> {
         Some(MonotonePatches { leaves: near.to_vec(), of, count })
     }
 
-    /// The crossings of facets of a group with those in the same or later leaves; `near` as [`Search::near`] gives it.
-    fn among(&self, group: usize, near: &[usize], monotone: Option<&MonotonePatches>, out: &mut Vec<Crossing>) {
+    /// The crossings of facets of a group with those in the same or later leaves, and how many pairs were looked at; `near`
+    /// as [`Search::near`] gives it.
+    fn among(
+        &self,
+        group: usize,
+        near: &[usize],
+        monotone: Option<&MonotonePatches>,
+        out: &mut Vec<Crossing>,
+    ) -> usize {
+        let mut pairs = 0;
         let (mesh, flat) = (self.mesh, self.flat);
         // Side by side in memory, so that every pair finds both at hand.
         let mut list: Vec<Listed> = Vec::with_capacity(LEAF * near.len());
@@ -217,7 +270,7 @@ impl Search<'_> {
             let own = of_leaf(l);
             let turned: [Lanes; LEAF] = std::array::from_fn(|k| own.get(k).map_or([0.0; 8], |o| turn_lanes(&o.lanes)));
             let whole = turn_lanes(&leaf_lanes[l]);
-            if out.len() > self.most {
+            if out.len() > self.limits.most || pairs > self.limits.pairs {
                 break;
             }
             let beside = |m: &usize| leaf_patches[l] == NONE || leaf_patches[l] != leaf_patches[*m];
@@ -232,12 +285,14 @@ impl Search<'_> {
                             && !flat[one.facet as usize]
                             && !flat[other.facet as usize]
                         {
+                            pairs += 1;
                             out.extend(if one.facet < other.facet { between(one, other) } else { between(other, one) });
                         }
                     }
                 }
             }
         }
+        pairs
     }
 }
 
