@@ -24,7 +24,11 @@ function keeps({ requestConfig: { elt, path }, xhr }: Swap): boolean {
   return elt.hasAttribute("data-here") || previews || /id="notice"[^>]*>\s*(<div>)?\s*[^<\s]/.test(xhr.responseText);
 }
 
+/** The server tells the latest again after ten seconds: who hears nothing for this many milliseconds asks anew. */
+const SILENT = 25_000;
+
 let last: Told | null = null;
+let heard = 0;
 let source: EventSource | null = null;
 
 /** The part of the page that says what it shows. */
@@ -64,7 +68,9 @@ function follow(): void {
   // A tab that nobody sees follows nothing: a browser has few connections to one server.
   if (!address || document.hidden) return;
   source = new EventSource(address);
+  heard = performance.now();
   source.onmessage = (event) => {
+    heard = performance.now();
     last = JSON.parse(event.data as string) as Told;
     write(last);
     look();
@@ -91,5 +97,9 @@ export function followEvents(): void {
     setTimeout(look);
   });
   document.addEventListener("visibilitychange", follow);
+  // A stream may end without a word: a computer that slept, a server that is another one now.
+  setInterval(() => {
+    if (source && performance.now() - heard > SILENT) follow();
+  }, SILENT / 5);
   follow();
 }

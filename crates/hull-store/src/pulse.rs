@@ -9,6 +9,7 @@ use diesel::prelude::*;
 use diesel::sql_types::{BigInt, Bool, Double, Integer, Nullable, Text};
 use sha2::{Digest, Sha256};
 use std::collections::BTreeMap;
+use std::sync::atomic::{AtomicI64, Ordering::Relaxed};
 
 /// A project at one moment.
 #[derive(Clone, Debug, Default, PartialEq)]
@@ -120,13 +121,20 @@ impl Pulse {
     }
 }
 
+/// Milliseconds since 1970, never less than was said before: a clock that is put back must not make news look old.
+fn now() -> i64 {
+    static LATEST: AtomicI64 = AtomicI64::new(0);
+    let now = Utc::now().timestamp_millis();
+    LATEST.fetch_max(now, Relaxed).max(now)
+}
+
 impl Store {
     /// What goes on in a project now.
     ///
     /// # Errors
     /// If the database cannot be asked.
     pub fn pulse(&self, project: ProjectId) -> Result<Pulse> {
-        let at = Utc::now().timestamp_millis();
+        let at = now();
         let connection = &mut self.connection()?;
         let keys: Vec<Key> = diesel::sql_query(KEYS).bind::<Integer, _>(project).load(connection)?;
         let jobs = diesel::sql_query(MOVING).bind::<Integer, _>(project).load(connection)?;
