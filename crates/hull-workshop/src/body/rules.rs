@@ -2,9 +2,10 @@
 
 use crate::body::Role;
 use crate::numbers::four_digits;
-use crate::selection::Selection;
+use crate::selection::{Selection, Shared};
 use crate::{Body, selection::Pick};
 use hull_geometry::vector::norm;
+use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 
 /// Areas that differ by less than this part are the same.
@@ -130,24 +131,19 @@ pub struct Claim {
 pub fn claims(body: &Body, rules: &[Rule]) -> (Vec<Claim>, Vec<u32>) {
     let mut taken = vec![false; body.mesh.triangles.len()];
     let area = |f: &u32| norm(body.mesh.area_vector(*f)) / 2.0;
-    let claims = rules
-        .iter()
-        .map(|rule| {
-            let rest = rule.pick.include.iter().all(|p| matches!(p, Pick::Unnamed));
-            let facets = if rest {
-                (0..taken.len() as u32).filter(|f| !taken[*f as usize]).collect()
-            } else {
-                rule.pick.facets(body)
-            };
+    let shared = Shared::of(body);
+    let is_rest = |rule: &Rule| rule.pick.include.iter().all(|p| matches!(p, Pick::Unnamed));
+    let picked: Vec<Option<Vec<u32>>> =
+        rules.par_iter().map(|rule| (!is_rest(rule)).then(|| rule.pick.facets_sharing(&shared))).collect();
+    let claims = picked
+        .into_iter()
+        .map(|picked| {
+            let facets: Vec<u32> =
+                picked.unwrap_or_else(|| (0..taken.len() as u32).filter(|f| !taken[*f as usize]).collect());
             let both = || facets.iter().filter(|f| taken[**f as usize]);
-            let claim = Claim {
-                area: facets.iter().map(area).sum(),
-                disputed: both().count(),
-                disputed_area: both().map(area).sum(),
-                facets: facets.clone(),
-            };
+            let (disputed, disputed_area) = (both().count(), both().map(area).sum());
             facets.iter().for_each(|f| taken[*f as usize] = true);
-            claim
+            Claim { area: facets.iter().map(area).sum(), disputed, disputed_area, facets }
         })
         .collect();
     let free = (0..taken.len() as u32).filter(|f| !taken[*f as usize]).collect();

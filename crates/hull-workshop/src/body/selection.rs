@@ -12,6 +12,7 @@ use hull_geometry::vector::{add, dot, norm, scale, sub, unit};
 use hull_geometry::{Mesh, NONE, Point};
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
+use std::sync::OnceLock;
 
 /// One pick. Places are in the body's coordinates at the time of the step.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -130,12 +131,16 @@ impl From<Pick> for Selection {
 impl Selection {
     /// The selected facets, ascending.
     pub fn facets(&self, body: &Body) -> Vec<u32> {
-        let needs_regions = |picks: &[Pick]| picks.iter().any(|p| p.by_region());
-        let regions = (needs_regions(&self.include) || needs_regions(&self.exclude)).then(|| Regions::new(&body.mesh));
+        self.facets_sharing(&Shared::of(body))
+    }
+
+    /// The same, for one of several selections on one body.
+    pub(crate) fn facets_sharing(&self, shared: &Shared) -> Vec<u32> {
+        let body = shared.body;
         let mut chosen = vec![false; body.mesh.triangles.len()];
         for (picks, value) in [(&self.include, true), (&self.exclude, false)] {
             for pick in picks {
-                for f in pick.facets(body, regions.as_ref()) {
+                for f in pick.facets(shared) {
                     chosen[f as usize] = value;
                 }
             }
@@ -144,6 +149,23 @@ impl Selection {
             chosen = outline::grown(&body.mesh, chosen, self.rings);
         }
         (0..chosen.len() as u32).filter(|&f| chosen[f as usize] != self.inverted).collect()
+    }
+}
+
+/// What picks on one body need alike: made once, by the first that asks.
+pub(crate) struct Shared<'a> {
+    body: &'a Body,
+    regions: OnceLock<Regions<'a>>,
+}
+
+impl<'a> Shared<'a> {
+    /// Nothing was asked of the body yet.
+    pub(crate) fn of(body: &'a Body) -> Shared<'a> {
+        Shared { body, regions: OnceLock::new() }
+    }
+
+    fn regions(&self) -> &Regions<'a> {
+        self.regions.get_or_init(|| Regions::new(&self.body.mesh))
     }
 }
 
@@ -174,10 +196,6 @@ impl Selection {
 }
 
 impl Pick {
-    fn by_region(&self) -> bool {
-        matches!(self, Pick::Grow { .. } | Pick::Connected { .. } | Pick::Alike { .. })
-    }
-
     /// What it says, as people read it.
     pub fn said(&self) -> String {
         let place = |p: &Point| p.map(four_digits).join(", ");
@@ -203,13 +221,14 @@ impl Pick {
         }
     }
 
-    fn facets(&self, body: &Body, regions: Option<&Regions>) -> Vec<u32> {
+    fn facets(&self, shared: &Shared) -> Vec<u32> {
+        let body = shared.body;
         let all = || 0..body.mesh.triangles.len() as u32;
+        let grown = |at: Point, angle: f64| {
+            nearest_facet(&body.mesh, at).map_or(Vec::new(), |(seed, _)| shared.regions().grow(seed, angle))
+        };
         match self {
-            Pick::Grow { at, angle } => match (nearest_facet(&body.mesh, *at), regions) {
-                (Some((seed, _)), Some(regions)) => regions.grow(seed, *angle),
-                _ => Vec::new(),
-            },
+            Pick::Grow { at, angle } => grown(*at, *angle),
             Pick::Facet { at } => nearest_facet(&body.mesh, *at).map(|(f, _)| f).into_iter().collect(),
             Pick::Label { name } => {
                 let called: Vec<bool> = body.facts.labels.iter().map(|l| matches(name, &l.name)).collect();
@@ -220,10 +239,7 @@ impl Pick {
                 let made: Vec<bool> = body.facts.labels.iter().map(own).collect();
                 all().filter(|&f| made.get(body.label(f) as usize) == Some(&true)).collect()
             }
-            Pick::Connected { at } => match (nearest_facet(&body.mesh, *at), regions) {
-                (Some((seed, _)), Some(regions)) => regions.grow(seed, 180.0),
-                _ => Vec::new(),
-            },
+            Pick::Connected { at } => grown(*at, 180.0),
             Pick::Direction { direction, angle } => {
                 let Some(d) = unit(*direction) else { return Vec::new() };
                 let least = angle.to_radians().cos() - 1e-12;
@@ -247,10 +263,7 @@ impl Pick {
                 all().filter(|&f| body.mesh.triangles[f as usize].iter().all(|&p| near[p as usize])).collect()
             }
             Pick::Facing { name, within } => facing(body, name, *within),
-            Pick::Alike { at, angle, by } => match regions {
-                Some(regions) => alike(&body.mesh, regions, *at, *angle, *by).facets,
-                None => Vec::new(),
-            },
+            Pick::Alike { at, angle, by } => alike(&body.mesh, shared.regions(), *at, *angle, *by).facets,
             Pick::Outline { outline, direction, visible } => outline::inside(&body.mesh, outline, *direction, *visible),
             Pick::Boundary { name } => match body.facts.boundaries.iter().position(|b| b.name == *name) {
                 Some(number) => body.facets_of(number as u32),
@@ -270,7 +283,7 @@ fn facing(body: &Body, name: &str, within: f64) -> Vec<u32> {
     if within < 0.0 {
         return Vec::new();
     }
-    let by = |pick: Pick| pick.facets(body, None);
+    let by = |pick: Pick| pick.facets(&Shared::of(body));
     let mut named = by(Pick::Label { name: name.into() });
     if named.is_empty() {
         named = by(Pick::Boundary { name: name.into() });
