@@ -146,6 +146,24 @@ test("members are ticked in the view and the table, drawn, divided, merged and c
     await page.mouse.click(box.x + box.width / 2 + dx, box.y + box.height / 2 + 60);
   await expect(ticked).toContainText("ticked");
   await expect(ticked).not.toContainText("none");
+  // A box around the lower half of the view holds joints, but not every member; around all of it, everything.
+  await page.keyboard.press("b");
+  const around = async (top: number) => {
+    await page.mouse.move(box.x + 4, box.y + top);
+    await page.mouse.down();
+    await page.mouse.move(box.x + box.width - 4, box.y + box.height - 4, { steps: 4 });
+    await page.mouse.up();
+  };
+  const outlined = page.locator("#joints-outlined");
+  await around(box.height / 2);
+  await expect(outlined).toHaveText(/^[1-9]\d* joints inside$/);
+  const below = parseInt((await outlined.textContent())!);
+  await around(60);
+  await expect(ticked).toHaveText(`${many} ticked`);
+  expect(parseInt((await outlined.textContent())!)).toBeGreaterThan(below);
+  await around(box.height / 2);
+  await page.getByRole("button", { name: "Hold joints" }).click();
+  await expect(page.locator("#joints tbody tr").filter({ hasText: "pinned" })).toHaveCount(below);
   const members = page.locator("section.members");
   await members.getByLabel("Section", { exact: true }).fill("CHS 60.3x4");
   await members.getByRole("button", { name: "Set section" }).click();

@@ -234,7 +234,8 @@ with tempfile.TemporaryDirectory() as folder:
     frame["sections"] = [{"name": "RHS 100x50x5", "area": 1400.0, "iy": 1.7e6, "iz": 5.6e6, "torsion": 1.3e6, "shear": [460.0, 930.0], "reach": [50.0, 25.0]}] * 2
     path.write_text(told_of(frame))
     routine = pathlib.Path(folder, "axes.toml")
-    routine.write_text('name = "axes"\n[[steps]]\nstep = "orient"\nup = "+z"\nforward = "+x"\n')
+    routine.write_text('name = "axes"\n[[steps]]\nstep = "orient"\nup = "+z"\nforward = "+x"\n'
+                       '[[steps]]\nstep = "name_set"\nname = "some"\nlayer = "#1, 3"\njoints = "ends"\nwithin = 1.0\n')
     out = pathlib.Path(folder, "handover")
     made = subprocess.run([hull, "prepare", path, "--routine", routine, "--destination", "frame", "--form", "frame", "--out", out], capture_output=True, text=True)
     if made.returncode:
@@ -249,7 +250,9 @@ with tempfile.TemporaryDirectory() as folder:
     blocks = read.GetOutput().GetBlock(0)
     bars = sum(blocks.GetBlock(i).GetNumberOfCells() for i in range(blocks.GetNumberOfBlocks()))
     same("vtk: bars", bars, len(frame["members"]), 0)
-    same("vtk: node sets", read.GetNumberOfObjects(vtkExodusIIReader.NODE_SET), 1, 0)
+    same("vtk: node sets", read.GetNumberOfObjects(vtkExodusIIReader.NODE_SET), 2, 0)
+    same("vtk: element sets", read.GetNumberOfObjects(vtkExodusIIReader.ELEM_SET), 1, 0)
+    same("vtk: bars in the set", read.GetNumberOfEntriesInObject(vtkExodusIIReader.ELEM_SET, 0), 2, 0)
 
     # A frame of every kind of section as a structural model, as IfcOpenShell reads it: rules of the schema, units, profiles,
     # supports, ends, loads; and its solids, as trimesh reads them.

@@ -41,6 +41,31 @@ export function nearest(
   return best;
 }
 
+/** Whether a place of the screen lies inside a closed outline: how often a ray to the right crosses it (even-odd rule). */
+export function isInside(outline: Dot[], [x, y]: Dot): boolean {
+  let inside = false;
+  outline.forEach(([bx, by], i) => {
+    const [ax, ay] = outline.at(i - 1)!;
+    if (ay > y !== by > y && x < ((bx - ax) * (y - ay)) / (by - ay) + ax) inside = !inside;
+  });
+  return inside;
+}
+
+/** The pieces with both ends inside an outline, and how many places at which pieces end are inside. */
+export function enclosed(
+  pieces: [Place, Place][],
+  screen: (at: Place) => Dot,
+  outline: Dot[],
+): { pieces: number[]; ends: number } {
+  const ends = new Set<string>();
+  const whole = pieces.flatMap((piece, i) => {
+    const inside = piece.filter((at) => isInside(outline, screen(at)));
+    inside.forEach((at) => ends.add(at.join()));
+    return inside.length === 2 ? [i] : [];
+  });
+  return { pieces: whole, ends: ends.size };
+}
+
 /** The joint, middle or third of a piece that a click near it was meant for; else the place on it. */
 export function snappedTo(
   piece: [Place, Place],

@@ -45,10 +45,20 @@ function find(field: HTMLInputElement): void {
   }
 }
 
+/** Ticked members that have no row: tables end somewhere, a frame goes on. They last as long as their table. */
+const beyond = new WeakMap<Element, Set<number>>();
+
+function tickedBeyond(): Set<number> {
+  const table = document.querySelector("#members tbody");
+  if (!table) return new Set();
+  if (!beyond.has(table)) beyond.set(table, new Set());
+  return beyond.get(table)!;
+}
+
 /** Members that are ticked go into the forms that ask for some. */
 function tell(): void {
   const ticked = [...document.querySelectorAll<HTMLInputElement>("[data-member-tick]:checked")];
-  const numbers = ticked.map((box) => Number(box.value));
+  const numbers = [...ticked.map((box) => Number(box.value)), ...tickedBeyond()];
   for (const field of document.querySelectorAll<HTMLInputElement>("[data-ticked-members]"))
     field.value = numbers.length > 0 ? `#${ranges(numbers)}` : (field.dataset.all ?? "");
   const note = document.querySelector("#members-ticked");
@@ -65,6 +75,27 @@ export function toggleMember(n: number): void {
   tell();
 }
 
+/** Ticks members and no others; or those too, or all but those of what is ticked. Whether there is a table of members. */
+export function tickMembers(numbers: number[], add: boolean, less: boolean): boolean {
+  const table = document.querySelector("#members tbody");
+  if (!table) return false;
+  const meant = new Set(numbers);
+  const after = (n: number, before: boolean) => (less ? before && !meant.has(n) : meant.has(n) || (add && before));
+  const others = tickedBeyond();
+  const listed = new Set<number>();
+  for (const box of table.querySelectorAll<HTMLInputElement>("[data-member-tick]")) {
+    const n = Number(box.value);
+    listed.add(n);
+    box.checked = after(n, box.checked);
+  }
+  for (const n of new Set([...others, ...meant]))
+    if (!listed.has(n) && after(n, others.has(n))) others.add(n);
+    else others.delete(n);
+  table.querySelector("input:checked")?.scrollIntoView({ block: "nearest" });
+  tell();
+  return true;
+}
+
 export function watchTables(): void {
   document.addEventListener("click", (event) => {
     const head = event.target instanceof Element ? event.target.closest<HTMLElement>("[data-order]") : null;
@@ -78,6 +109,7 @@ export function watchTables(): void {
     if (box?.matches("[data-member-all]"))
       for (const own of document.querySelectorAll<HTMLInputElement>("[data-member-tick]"))
         if (!own.closest("tr")!.hidden) own.checked = box.checked;
+    if (box?.matches("[data-member-all]")) tickedBeyond().clear();
     if (box?.matches("[data-member-all], [data-member-tick]")) tell();
   });
   document.body.addEventListener("htmx:afterSettle", tell);

@@ -8,6 +8,7 @@ import { showPreview } from "./preview";
 import { notify } from "./requests";
 import { readScene } from "./scene";
 import { makeSplitter } from "./splitter";
+import { watchCells } from "./cells";
 import { watchTables } from "./tables";
 import { build, byKey, press, TOOLS } from "./tools";
 import type { Bench } from "./tools/tool";
@@ -129,6 +130,7 @@ function attachWorkspace(frame: HTMLElement): void {
   showSizes();
   makeSplitter();
   watchTables();
+  watchCells();
   bench.take("turn");
   void sync();
 }

@@ -341,11 +341,18 @@ fn named_sets_go_with_the_members_and_joints_that_are_in_them() {
     let csv = files.iter().find(|f| f.0 == "gantry-sets.csv").map(|f| String::from_utf8_lossy(&f.1)).unwrap();
     assert_eq!((csv.lines().count(), csv.matches("legs,member,").count()), (1 + 6 + 4 + 2, 6), "{csv}");
     let exodus = &files.iter().find(|f| f.0.ends_with(".exo")).unwrap().1;
-    let sets = hull_formats::exodus::bars::read(exodus).unwrap().sets;
-    assert_eq!(
-        sets.iter().map(|s| (s.0.as_str(), s.1.len())).collect::<Vec<_>>(),
-        [("pinned", 2), ("legs", 4), ("Fe", 2)]
-    );
+    let back = hull_formats::exodus::bars::read(exodus).unwrap();
+    let sizes = |sets: &[(String, Vec<u32>)]| sets.iter().map(|s| (s.0.clone(), s.1.len())).collect::<Vec<_>>();
+    assert_eq!(sizes(&back.nodes), [("pinned".into(), 2), ("legs".into(), 4), ("Fe".into(), 2)]);
+    assert_eq!(sizes(&back.bars), [("legs".into(), 6)]);
+    // Bars are counted through the blocks: those of the set end at the places of its members.
+    let bars: Vec<[u32; 2]> = back.blocks.iter().flat_map(|b| b.1.clone()).collect();
+    let legs = frame.set_called("legs").unwrap();
+    let mut own: Vec<[u32; 2]> = frame.members.iter().filter(|m| m.sets.contains(&legs)).map(|m| m.ends).collect();
+    let mut read: Vec<[u32; 2]> = back.bars[0].1.iter().map(|b| bars[*b as usize]).collect();
+    own.sort_unstable();
+    read.sort_unstable();
+    assert_eq!(read, own);
 
     let gone = done(&body, "delete_members", &[("layer", "set:legs")]);
     assert_eq!(counts(&gone)[0].1, 0);
@@ -461,4 +468,18 @@ fn members_are_made_turned_loaded_and_supported_as_it_is_asked() {
     assert_eq!(held(&done(&looking, "support_joints", &left)), 2);
     let one = [("joints", "box"), ("corners", "0 0 0"), ("within", "1"), ("held", "fixed")];
     assert!(refused(&looking, "support_joints", &one).contains("two opposite corners"));
+
+    // An outline drawn in the view from the front, however far away: the crown and the joint left of it.
+    let drawn = [("outline", "-700 -9e4 700; 100 -9e4 700; 100 -9e4 2000; -700 -9e4 2000"), ("direction", "0, 1, 0")];
+    let crown = [&[("joints", "outline"), ("within", "1"), ("held", "pinned")][..], &drawn].concat();
+    assert_eq!(held(&done(&looking, "support_joints", &crown)), 2);
+    let from_above = [&crown[..3], &drawn[..1]].concat();
+    assert!(refused(&looking, "support_joints", &from_above).contains("inside the outline"));
+    assert!(refused(&looking, "support_joints", &crown[..3]).contains("no outline"));
+    // Kept under a name, they take a force each, and springs.
+    let named = done(&looking, "name_set", &[&[("name", "crown"), ("joints", "outline")][..], &drawn].concat());
+    let of_set = [("set", "crown"), ("within", "1"), ("force", "0, 0, -700")];
+    assert_eq!(done(&named, "load_joints", &of_set).frame().unwrap().loads.len(), 2);
+    let springs = [("set", "crown"), ("at", "0, 0, 0"), ("within", "1"), ("stiffness", "0, 0, 50")];
+    assert_eq!(held(&done(&named, "spring_joints", &springs)), 2);
 }

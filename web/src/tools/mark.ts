@@ -1,4 +1,8 @@
-// Picking by an outline: a box or a freehand line, drawn in the view; what it encloses is seen by the server.
+// Picking by an outline: a box or a freehand line, drawn in the view; what it encloses is seen by the server, but for members
+// of a frame, which are ticked here.
+import { enclosed, segmentsOf } from "../members";
+import { notify } from "../requests";
+import { tickMembers } from "../tables";
 import { post } from "./stand";
 import type { Bench, Tool } from "./tool";
 
@@ -34,6 +38,24 @@ function drawn([x0, y0]: Dot, to: Dot): Dot[] {
   return Math.hypot(to[0] - last[0], to[1] - last[1]) < STEP ? outline : [...outline, to];
 }
 
+/** Of a frame: members inside are ticked, joints inside are what the forms about an outline are for. */
+function takeMembers(bench: Bench, corners: Dot[], event: PointerEvent): void {
+  const { view } = bench;
+  const inside = enclosed(segmentsOf(view.drawing!.geometry), (p) => view.screen(p), corners);
+  const numbers = inside.pieces.map((piece) => piece + 1);
+  if (!tickMembers(numbers, event.shiftKey, event.altKey))
+    return notify("Open Frame below: members inside the outline are ticked there, and joints inside it held.");
+  const fill = (selector: string, text: string) =>
+    document.querySelectorAll<HTMLInputElement>(selector).forEach((field) => (field.value = text));
+  fill("[data-outline]", corners.map((p) => view.unproject(p).join(", ")).join("; "));
+  fill("[data-gaze]", view.gaze().join(", "));
+  const joints = inside.ends === 1 ? "1 joint" : `${inside.ends} joints`;
+  const members = numbers.length === 1 ? "1 member" : `${numbers.length} members`;
+  const told = document.querySelector("#joints-outlined");
+  if (told) told.textContent = `${joints} inside`;
+  notify(`${members} and ${joints} lie inside the outline.`);
+}
+
 function finish(bench: Bench, event: PointerEvent): void {
   const corners = outline;
   outline = [];
@@ -52,6 +74,8 @@ function finish(bench: Bench, event: PointerEvent): void {
     });
     return;
   }
+  if (drawing && drawing.geometry.facets.length === 0 && segmentsOf(drawing.geometry).length > 0)
+    return takeMembers(bench, corners, event);
   const visible = !options(bench).querySelector<HTMLInputElement>("#mark-through")!.checked;
   const pick = {
     outline: { outline: corners.map((p) => bench.view.unproject(p)), direction: bench.view.gaze(), visible },
@@ -92,9 +116,10 @@ export const mark: Tool = {
     });
   },
   taken(bench) {
-    const ofPoints = bench.view.drawing?.geometry.facets.length === 0;
-    options(bench).querySelector<HTMLElement>("#of-facets")!.hidden = ofPoints;
-    options(bench).querySelector<HTMLElement>("#of-points")!.hidden = !ofPoints;
+    const { drawing } = bench.view;
+    const ofFacets = !drawing || drawing.geometry.facets.length > 0;
+    options(bench).querySelector<HTMLElement>("#of-facets")!.hidden = !ofFacets;
+    options(bench).querySelector<HTMLElement>("#of-points")!.hidden = ofFacets || !drawing.hasPoints();
     options(bench).hidden = false;
     // What a line encloses goes straight back from it: in perspective it would not.
     bench.view.setPerspective(false);

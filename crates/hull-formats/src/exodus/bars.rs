@@ -1,4 +1,5 @@
-//! Bars between nodes: a block for each section with its figures as attributes, node sets for what holds them.
+//! Bars between nodes: a block for each section with its figures as attributes, node sets for what holds them, and named sets
+//! of nodes and of bars.
 
 use super::{begin, list, places, table};
 use crate::netcdf::{File, Values, Writer};
@@ -13,6 +14,9 @@ pub struct Block {
     pub figures: Vec<(&'static str, f64)>,
 }
 
+/// Nodes, or bars in the order of the blocks, under a name; from nought.
+pub type Named = (String, Vec<u32>);
+
 /// What a file of bars holds, as it was read back.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct Bars {
@@ -20,24 +24,38 @@ pub struct Bars {
     pub points: Vec<[f64; 3]>,
     /// By block: its name and the ends of its bars.
     pub blocks: Vec<(String, Vec<[u32; 2]>)>,
-    /// By node set: its name and its nodes.
-    pub sets: Vec<(String, Vec<u32>)>,
+    /// Node sets.
+    pub nodes: Vec<Named>,
+    /// Element sets.
+    pub bars: Vec<Named>,
 }
 
-/// Writes bars; `sets` are nodes by name.
-pub fn write(points: &[[f64; 3]], blocks: &[Block], sets: &[(String, Vec<u32>)]) -> Vec<u8> {
+/// How sets of a kind are called in a file: what their list begins with, and its dimension; the members of one, and theirs.
+struct SetNames {
+    list: [&'static str; 2],
+    own: [&'static str; 2],
+}
+
+const NODES: SetNames = SetNames { list: ["ns", "num_node_sets"], own: ["node_ns", "num_nod_ns"] };
+const BARS: SetNames = SetNames { list: ["els", "num_elem_sets"], own: ["elem_els", "num_ele_els"] };
+
+/// Writes bars, with sets of nodes and of bars; empty sets are left out.
+pub fn write(points: &[[f64; 3]], blocks: &[Block], nodes: &[Named], bars: &[Named]) -> Vec<u8> {
     let mut w = Writer::default();
-    let sets: Vec<&(String, Vec<u32>)> = sets.iter().filter(|s| !s.1.is_empty()).collect();
-    let (name_length, nodes) = begin(&mut w, points, blocks.iter().map(|b| b.ends.len()).sum());
+    let sets = [(NODES, nodes), (BARS, bars)].map(|(names, all)| {
+        let some: Vec<&Named> = all.iter().filter(|s| !s.1.is_empty()).collect();
+        (names, some)
+    });
+    let (name_length, node) = begin(&mut w, points, blocks.iter().map(|b| b.ends.len()).sum());
     let names: Vec<&str> = blocks.iter().map(|b| b.name.as_str()).collect();
     let dim = w.dim("num_el_blk", blocks.len());
     list(&mut w, "eb", [dim, name_length], &names);
-    if !sets.is_empty() {
-        let dim = w.dim("num_node_sets", sets.len());
-        let names: Vec<&str> = sets.iter().map(|s| s.0.as_str()).collect();
-        list(&mut w, "ns", [dim, name_length], &names);
+    for (SetNames { list: [prefix, dim], .. }, some) in sets.iter().filter(|s| !s.1.is_empty()) {
+        let dim = w.dim(dim, some.len());
+        let names: Vec<&str> = some.iter().map(|s| s.0.as_str()).collect();
+        list(&mut w, prefix, [dim, name_length], &names);
     }
-    places(&mut w, nodes, points);
+    places(&mut w, node, points);
     for (i, block) in (1..).zip(blocks) {
         let elements = w.dim(&format!("num_el_in_blk{i}"), block.ends.len());
         let each = w.dim(&format!("num_nod_per_el{i}"), 2);
@@ -53,9 +71,12 @@ pub fn write(points: &[[f64; 3]], blocks: &[Block], sets: &[(String, Vec<u32>)])
         let names: Vec<&str> = block.figures.iter().map(|f| f.0).collect();
         w.var(&format!("attrib_name{i}"), &[figures, name_length], &[], table(&names));
     }
-    for (i, (_, own)) in (1..).zip(&sets) {
-        let node = w.dim(&format!("num_nod_ns{i}"), own.len());
-        w.var(&format!("node_ns{i}"), &[node], &[], Values::Int(own.iter().map(|p| *p as i32 + 1).collect()));
+    for (SetNames { own: [name, dim], .. }, some) in &sets {
+        for (i, (_, own)) in (1..).zip(some) {
+            let dim = w.dim(&format!("{dim}{i}"), own.len());
+            let numbers = Values::Int(own.iter().map(|p| *p as i32 + 1).collect());
+            w.var(&format!("{name}{i}"), &[dim], &[], numbers);
+        }
     }
     w.finish()
 }
@@ -79,9 +100,13 @@ pub fn read(bytes: &[u8]) -> Result<Bars, String> {
         let ends = all.as_chunks::<2>().0.iter().map(|e| [from_nought(&e[0]), from_nought(&e[1])]).collect();
         out.blocks.push((name, ends));
     }
-    for (i, name) in (1..).zip(file.lines("ns_names")) {
-        let own = numbers(&format!("node_ns{i}"))?.ok_or("a node set has no nodes")?;
-        out.sets.push((name, own.iter().map(from_nought).collect()));
-    }
+    let sets = |SetNames { list: [prefix, _], own: [own, _] }: SetNames| -> Result<Vec<Named>, String> {
+        let one = |(i, name): (u32, String)| {
+            let all = numbers(&format!("{own}{i}"))?.ok_or_else(|| format!("the set {name} holds nothing"))?;
+            Ok((name, all.iter().map(from_nought).collect()))
+        };
+        (1..).zip(file.lines(&format!("{prefix}_names"))).map(one).collect()
+    };
+    (out.nodes, out.bars) = (sets(NODES)?, sets(BARS)?);
     Ok(out)
 }

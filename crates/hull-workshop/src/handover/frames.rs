@@ -112,7 +112,7 @@ pub fn written(
     let beams: usize = back.blocks.iter().map(|b| b.1.len()).sum();
     comparison.push(number(&format!("bars in {}", files[7].0), frame.members.len(), beams));
     let (sent, supported) = (sent_bars(frame, factor), frame.joints.iter().filter(|j| j.is_supported()).count());
-    let held: usize = back.sets.iter().filter(|s| HELD.contains(&s.0.as_str())).map(|s| s.1.len()).sum();
+    let held: usize = back.nodes.iter().filter(|s| HELD.contains(&s.0.as_str())).map(|s| s.1.len()).sum();
     comparison.push(number(&format!("supported joints in {}", files[7].0), supported, held));
     comparison.push(row("its bars and nodes", "as sent".into(), "as read".into(), back == sent));
     comparison.extend(compared_model(&files[8], frame, factor)?);
@@ -305,9 +305,40 @@ fn held(joint: &hull_frames::Joint) -> &'static str {
     }
 }
 
-/// Bars by section, with what each section is, and node sets: by how joints are held, then named ones.
-fn bar_blocks(frame: &Frame, factor: f64) -> (Vec<exodus::bars::Block>, Vec<(String, Vec<u32>)>) {
+/// Bars by section with what each section is, node sets by how joints are held, and named sets.
+struct Bars {
+    blocks: Vec<exodus::bars::Block>,
+    nodes: Vec<exodus::bars::Named>,
+    bars: Vec<exodus::bars::Named>,
+}
+
+impl Bars {
+    fn of(frame: &Frame, factor: f64) -> Bars {
+        let (blocks, element) = bar_blocks(frame, factor);
+        let of = |word: &str| -> Vec<u32> {
+            let own = frame.joints.iter().enumerate().filter(|(_, j)| j.is_supported() && held(j) == word);
+            own.map(|(i, _)| i as u32).collect()
+        };
+        let mut nodes: Vec<_> = HELD.iter().map(|word| ((*word).to_string(), of(word))).collect();
+        let mut bars = Vec::new();
+        for set in frame.named_sets() {
+            let mut name: String = set.name.chars().filter(char::is_ascii).take(exodus::NAME - 4).collect();
+            while name.is_empty() || nodes.iter().chain(&bars).any(|s| s.0 == name) {
+                name += " set";
+            }
+            nodes.push((name.clone(), set.joints));
+            bars.push((name, set.members.iter().map(|m| element[*m as usize]).collect()));
+        }
+        nodes.retain(|s| !s.1.is_empty());
+        bars.retain(|s| !s.1.is_empty());
+        Bars { blocks, nodes, bars }
+    }
+}
+
+/// Bars by section, and the number of each member among them.
+fn bar_blocks(frame: &Frame, factor: f64) -> (Vec<exodus::bars::Block>, Vec<u32>) {
     let mut blocks: Vec<exodus::bars::Block> = Vec::new();
+    let mut place = Vec::with_capacity(frame.members.len());
     for m in &frame.members {
         let name: String = group(frame, m).chars().take(exodus::NAME).filter(char::is_ascii).collect();
         let made = frame.made_of(m);
@@ -327,41 +358,34 @@ fn bar_blocks(frame: &Frame, factor: f64) -> (Vec<exodus::bars::Block>, Vec<(Str
             figures.extend(names.into_iter().zip(m.offset.as_flattened().iter().map(|x| x * factor)));
         }
         let is_own = |b: &exodus::bars::Block| b.name == name && b.figures == figures;
-        match blocks.iter().position(is_own) {
-            Some(k) => blocks[k].ends.push(m.ends),
-            None => blocks.push(exodus::bars::Block { name, ends: vec![m.ends], figures }),
-        }
+        let k = blocks.iter().position(is_own).unwrap_or_else(|| {
+            blocks.push(exodus::bars::Block { name, ends: Vec::new(), figures });
+            blocks.len() - 1
+        });
+        place.push((k, blocks[k].ends.len() as u32));
+        blocks[k].ends.push(m.ends);
     }
-    let of = |word: &str| -> Vec<u32> {
-        let own = frame.joints.iter().enumerate().filter(|(_, j)| j.is_supported() && held(j) == word);
-        own.map(|(i, _)| i as u32).collect()
-    };
-    let mut sets: Vec<(String, Vec<u32>)> = HELD.iter().map(|word| ((*word).to_string(), of(word))).collect();
-    for set in frame.named_sets() {
-        let mut name: String = set.name.chars().filter(char::is_ascii).take(exodus::NAME - 4).collect();
-        while name.is_empty() || sets.iter().any(|s| s.0 == name) {
-            name += " set";
-        }
-        sets.push((name, set.joints));
-    }
-    sets.retain(|s| !s.1.is_empty());
-    (blocks, sets)
+    let mut first = vec![0];
+    blocks.iter().for_each(|b| first.push(first[first.len() - 1] + b.ends.len() as u32));
+    (blocks, place.into_iter().map(|(k, i)| first[k] + i).collect())
 }
 
 /// A frame as bars of Exodus II.
 pub fn bars(frame: &Frame, factor: f64) -> Vec<u8> {
-    let (blocks, sets) = bar_blocks(frame, factor);
-    exodus::bars::write(&frame.joints.iter().map(|j| j.at.map(|x| x * factor)).collect::<Vec<_>>(), &blocks, &sets)
+    let Bars { blocks, nodes, bars } = Bars::of(frame, factor);
+    exodus::bars::write(&in_unit(frame, factor), &blocks, &nodes, &bars)
 }
 
 /// The same as it should be read back.
 fn sent_bars(frame: &Frame, factor: f64) -> exodus::bars::Bars {
-    let (blocks, sets) = bar_blocks(frame, factor);
-    exodus::bars::Bars {
-        points: frame.joints.iter().map(|j| j.at.map(|x| x * factor)).collect(),
-        blocks: blocks.into_iter().map(|b| (b.name, b.ends)).collect(),
-        sets,
-    }
+    let Bars { blocks, nodes, bars } = Bars::of(frame, factor);
+    let blocks = blocks.into_iter().map(|b| (b.name, b.ends)).collect();
+    exodus::bars::Bars { points: in_unit(frame, factor), blocks, nodes, bars }
+}
+
+/// Places of the joints.
+fn in_unit(frame: &Frame, factor: f64) -> Vec<[f64; 3]> {
+    frame.joints.iter().map(|j| j.at.map(|x| x * factor)).collect()
 }
 
 /// A frame as lines of an unstructured grid, by section. A member that ends beside a joint ends at a point of its own there.

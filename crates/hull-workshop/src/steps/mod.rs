@@ -5,6 +5,7 @@
 
 pub mod closing;
 pub mod field;
+mod joints;
 pub mod operation;
 
 pub use field::{Field, Quantity};

@@ -22,6 +22,8 @@ struct Listed {
     /// Column, beam, purlin or brace.
     kind: &'static str,
     section: String,
+    /// Degrees about the member, from “web vertical”.
+    turn: f64,
     length: f64,
     middle: [f64; 3],
     /// Numbers of the joints at its ends.
@@ -131,6 +133,7 @@ fn listed(frame: &hull_frames::Frame) -> Vec<Listed> {
             layer: frame.layers.get(m.layer as usize).cloned().unwrap_or_default(),
             kind: roles[i].name(),
             section: frame.made_of(m).map_or(String::new(), |(s, mat)| format!("{} of {}", s.name, mat.name)),
+            turn: m.turn,
             length: frame.length(m),
             middle: [0, 1, 2].map(|k| 0.5 * (a[k] + b[k])),
             joints: m.ends.map(|j| j + 1),

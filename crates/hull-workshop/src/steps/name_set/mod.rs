@@ -3,10 +3,10 @@
 use crate::Body;
 use crate::numbers::counted;
 use crate::sentence::Sentence;
+use crate::steps::joints::{By, down, is_down, joints_by};
 use crate::steps::set_section::members_of;
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
 use hull_geometry::Point;
-use hull_geometry::vector::distance;
 use serde::{Deserialize, Serialize};
 
 /// Puts members and joints into a named set, beside what is in it.
@@ -24,6 +24,12 @@ pub struct NameSet {
     pub at: Point,
     /// How near, or how high above the lowest.
     pub within: f64,
+    /// The corners of the outline whose joints are meant, where one is drawn.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub outline: Vec<Point>,
+    /// Where the outline is seen along; without one, down.
+    #[serde(default = "down", skip_serializing_if = "is_down")]
+    pub direction: Point,
 }
 
 /// Which joints.
@@ -40,6 +46,8 @@ pub enum Which {
     Lowest,
     /// Those near a place.
     Near,
+    /// Those inside an outline.
+    Outline,
 }
 
 const JOINTS: Quantity = Quantity::Choice(&[
@@ -48,6 +56,7 @@ const JOINTS: Quantity = Quantity::Choice(&[
     ("supported", "the supported joints"),
     ("lowest", "the lowest joints"),
     ("near", "the joints near a place"),
+    ("outline", "the joints inside an outline"),
 ]);
 const MEMBERS: &str = "a layer by its name, members by number as in #3, 7-12, by what they are as in kind:column (beam, purlin, brace), those of a set as in set:tower, “all”, or nothing for none";
 
@@ -68,13 +77,15 @@ impl Operation for NameSet {
             Field::new("joints", "and", JOINTS, "which joints are in it").or("none"),
             Field::new("at", "at", Quantity::Place, "the middle of those that are near").or("0, 0, 0"),
             Field::new("within", "within", Quantity::Length, "how near to the place, or how high above the lowest joint").or("1"),
+            Field::new("outline", "inside the outline", Quantity::Places, "its corners as they are drawn in the view").optional(),
+            Field::new("direction", "seen along", Quantity::Vector(""), "the direction of view in which the outline was drawn").or("0, 0, -1").optional(),
         ];
         FIELDS
     }
 
     fn propose(_: &Seen) -> Option<Proposal> {
         let (name, layer) = ("set 1".into(), String::new());
-        Proposal::possible(NameSet { name, layer, joints: Which::None, at: [0.0; 3], within: 1.0 })
+        Proposal::possible(NameSet { name, layer, joints: Which::None, at: [0.0; 3], within: 1.0, outline: Vec::new(), direction: down() })
     }
 
     fn run(&self, body: &mut Body, _: &At) -> Result<Report, Refusal> {
@@ -84,20 +95,15 @@ impl Operation for NameSet {
             "all" => members_of(frame, "")?,
             which => members_of(frame, which)?,
         };
-        let lowest = frame.joints.iter().map(|j| j.at[2]).fold(f64::INFINITY, f64::min);
-        let mut is_end = vec![false; frame.joints.len()];
-        members.iter().flat_map(|m| frame.members[*m].ends).for_each(|j| is_end[j as usize] = true);
-        let wanted = |i: &usize| {
-            let joint = &frame.joints[*i];
-            match self.joints {
-                Which::None => false,
-                Which::Ends => is_end[*i],
-                Which::Supported => joint.is_supported(),
-                Which::Lowest => joint.at[2] <= lowest + self.within,
-                Which::Near => distance(joint.at, self.at) <= self.within,
-            }
+        let by = match self.joints {
+            Which::None => None,
+            Which::Ends => Some(By::Ends(&members)),
+            Which::Supported => Some(By::Supported),
+            Which::Lowest => Some(By::Lowest(self.within)),
+            Which::Near => Some(By::Near(self.at, self.within)),
+            Which::Outline => Some(By::Outline(&self.outline, self.direction)),
         };
-        let joints: Vec<usize> = (0..frame.joints.len()).filter(wanted).collect();
+        let joints = by.map_or(Ok(Vec::new()), |by| joints_by(frame, &by))?;
         if members.is_empty() && joints.is_empty() {
             return Err("Nothing is chosen: say which members or which joints are in the set.".into());
         }

@@ -3,10 +3,10 @@
 use crate::Body;
 use crate::numbers::counted;
 use crate::sentence::Sentence;
+use crate::steps::joints::{By, joints_by};
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
-use hull_frames::{Fix, Joint};
+use hull_frames::Fix;
 use hull_geometry::Point;
-use hull_geometry::vector::distance;
 use serde::{Deserialize, Serialize};
 
 /// Joints on springs, or that give way by so much.
@@ -20,13 +20,16 @@ pub struct SpringJoints {
     pub stiffness: [f64; 3],
     /// In millimetres along x, y, z; nought: as it is.
     pub settled: [f64; 3],
+    /// The set whose joints are meant instead, where one is named.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    pub set: String,
 }
 
 impl Operation for SpringJoints {
     const NEEDS: Kinds = Kinds::Members;
     const TOUCHES: Touches = Touches::Members;
     const VERB: &'static str = "Springs and settlement";
-    const HELP: &'static str = "Holds joints near a place by springs along the axes, or says by how much their support gives way. Where a number is nought, what holds the joint stays as it is.";
+    const HELP: &'static str = "Holds joints near a place, or of a set, by springs along the axes, or says by how much their support gives way. Where a number is nought, what holds the joint stays as it is.";
 
     fn title(&self) -> Sentence {
         "Springs and settlement".into()
@@ -38,6 +41,7 @@ impl Operation for SpringJoints {
             Field::new("within", "within", Quantity::Length, "how near to that place"),
             Field::new("stiffness", "springs of", Quantity::Vector("N/mm"), "along x, y and z; nought leaves that axis as it is").or("0, 0, 0"),
             Field::new("settled", "gives way by", Quantity::Vector("mm"), "along x, y and z; nought leaves that axis as it is").or("0, 0, 0"),
+            Field::new("set", "or of the set", Quantity::Text(0, 80), "the set whose joints are meant, instead of those near a place").or("").optional(),
         ];
         FIELDS
     }
@@ -46,7 +50,7 @@ impl Operation for SpringJoints {
         if seen.survey.frame.figures.members == 0 {
             return None;
         }
-        Proposal::possible(SpringJoints { at: [0.0; 3], within: seen.part(1e-2), stiffness: [0.0; 3], settled: [0.0; 3] })
+        Proposal::possible(SpringJoints { at: [0.0; 3], within: seen.part(1e-2), stiffness: [0.0; 3], settled: [0.0; 3], set: String::new() })
     }
 
     fn run(&self, body: &mut Body, _: &At) -> Result<Report, Refusal> {
@@ -57,10 +61,10 @@ impl Operation for SpringJoints {
         if (0..3).any(|k| self.stiffness[k] != 0.0 && self.settled[k] != 0.0) {
             return Err("Along one axis a joint is on a spring or gives way, not both.".into());
         }
-        let near = |j: &&mut Joint| distance(j.at, self.at) <= self.within;
-        let mut n = 0;
-        for joint in frame.joints.iter_mut().filter(near) {
-            n += 1;
+        let by = if self.set.is_empty() { By::Near(self.at, self.within) } else { By::Set(&self.set) };
+        let wanted = joints_by(frame, &by)?;
+        for i in &wanted {
+            let joint = &mut frame.joints[*i];
             for k in 0..3 {
                 match (self.stiffness[k], self.settled[k]) {
                     (0.0, 0.0) => {}
@@ -69,9 +73,6 @@ impl Operation for SpringJoints {
                 }
             }
         }
-        match n {
-            0 => Err("No joint is there: choose another place, or a larger distance.".into()),
-            n => Ok(format!("{} on springs or giving way.", counted(n, "joint")).into()),
-        }
+        Ok(format!("{} on springs or giving way.", counted(wanted.len(), "joint")).into())
     }
 }
