@@ -4,6 +4,7 @@ use crate::creeping;
 use crate::faces::{Faces, Side};
 use crate::lattice::{Kind, Lattice, MOST_CELLS};
 use crate::passages::{self, Narrow, Pocket};
+use crate::plane::InPlane;
 use crate::potential;
 use crate::streamlines::{Streamline, trace};
 use hull_geometry::vector::norm;
@@ -67,6 +68,9 @@ pub struct Flow {
     /// Of a flow in the plane: how thick what it was asked for is; the lattice has one cell there.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub depth: Option<f64>,
+    /// Of a flat mesh: what flows on its own triangles.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub on_triangles: Option<InPlane>,
     /// Ways of the flow; speeds over the mean at the inlets.
     pub streamlines: Vec<Streamline>,
 }
@@ -191,6 +195,7 @@ pub fn run(
         stillest,
         narrowest: passages::narrowest(&lattice, &faces, openings, mesh, kind),
         depth: None,
+        on_triangles: None,
         streamlines: trace(&lattice, &faces, &field, mean.max(f64::MIN_POSITIVE), watch)?,
         through,
     })

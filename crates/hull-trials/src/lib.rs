@@ -9,6 +9,7 @@ pub mod flow;
 mod lattice;
 mod multigrid;
 mod passages;
+pub mod plane;
 mod potential;
 mod streamlines;
 

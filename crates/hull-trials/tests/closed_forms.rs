@@ -5,6 +5,8 @@ use hull_geometry::join::join_equal_points;
 use hull_geometry::{Mesh, Point, Watch};
 use hull_trials::Kind;
 use hull_trials::flow::{Flow, FlowError, How, Opening, run};
+use hull_trials::plane::{self, Plane};
+use std::collections::HashMap;
 use std::f64::consts::PI;
 
 fn openings() -> [Opening; 2] {
@@ -271,4 +273,89 @@ fn what_cannot_flow_is_refused_and_what_is_closed_is_told() {
     let flow = hull_trials::flow::run(&two.mesh, &two.kind, &three, How::Creeping, 8000, &Watch::default()).unwrap();
     assert!(flow.pockets.iter().any(|p| p.what.contains("“drain”")), "{:?}", flow.pockets);
     assert!(flow.through[2].flow.abs() < 1e-7 * flow.through[0].flow);
+}
+
+/// Triangles of the plane, with what their outer edges are.
+struct Grid {
+    points: Vec<[f64; 2]>,
+    triangles: Vec<[u32; 3]>,
+    sides: HashMap<[u32; 2], Kind>,
+}
+
+/// A grid of triangles over two parameters, every other diagonal the other way and inner points pushed about, with what its
+/// four sides are: at u = 0, u = 1, v = 0, v = 1.
+fn triangles(m: u32, n: u32, at: impl Fn(f64, f64) -> [f64; 2], kinds: [Kind; 4]) -> Grid {
+    let number = |i: u32, j: u32| i * (n + 1) + j;
+    let mut points = Vec::new();
+    for (i, j) in (0..=m).flat_map(|i| (0..=n).map(move |j| (i, j))) {
+        let inner = i > 0 && i < m && j > 0 && j < n;
+        let push = |k: f64| if inner { 0.2 * (k * f64::from(7 * i + 11 * j)).sin() } else { 0.0 };
+        points.push(at((f64::from(i) + push(1.0)) / f64::from(m), (f64::from(j) + push(2.0)) / f64::from(n)));
+    }
+    let mut facets = Vec::new();
+    for (i, j) in (0..m).flat_map(|i| (0..n).map(move |j| (i, j))) {
+        let [a, b, c, d] = [number(i, j), number(i + 1, j), number(i + 1, j + 1), number(i, j + 1)];
+        facets.extend(if (i + j) % 2 == 0 { [[a, b, c], [a, c, d]] } else { [[a, b, d], [b, c, d]] });
+    }
+    let mut sides = HashMap::new();
+    for j in 0..n {
+        sides.insert([number(0, j), number(0, j + 1)], kinds[0]);
+        sides.insert([number(m, j), number(m, j + 1)], kinds[1]);
+    }
+    for i in 0..m {
+        sides.insert([number(i, 0), number(i + 1, 0)], kinds[2]);
+        sides.insert([number(i, n), number(i + 1, n)], kinds[3]);
+    }
+    Grid { points, triangles: facets, sides }
+}
+
+/// The error of what comes in, for grids twice as fine each time; what comes in goes out.
+fn errors_on_triangles(how: How, at: impl Fn(f64, f64) -> [f64; 2] + Copy, kinds: [Kind; 4], exact: f64) -> Vec<f64> {
+    let error = |m: u32| {
+        let Grid { points, triangles, sides } = triangles(3 * m, m, at, kinds);
+        let plane = Plane { points: &points, triangles: &triangles, sides: &sides };
+        let found = plane::solve(&plane, &openings(), how, &Watch::default()).unwrap().unwrap();
+        assert!(found.imbalance.abs() < 1e-7 && found.triangles == triangles.len(), "{found:?}");
+        (found.comes_in() / exact - 1.0).abs()
+    };
+    [4, 8, 16, 32].map(error).to_vec()
+}
+
+/// On the triangles of a mesh: plane Poiseuille flow, h³ / 12 L, and half of it beside a plane of symmetry; potential flow
+/// between the ends of a sector of a ring, ln(b/a) / angle. The error falls with the square of the triangles' size.
+#[test]
+fn flow_on_triangles_comes_to_the_closed_forms() {
+    let [inlet, outlet] = [Kind::Opening(0), Kind::Opening(1)];
+    let (long, high) = (3.0, 1.2);
+    let channel = |u: f64, v: f64| [long * u, high * v];
+    let poiseuille = high * high * high / (12.0 * long);
+    let sector = |u: f64, v: f64| {
+        let (angle, r) = (0.5 * PI * (1.0 - u), 1.0 + v);
+        [r * angle.cos(), r * angle.sin()]
+    };
+    let half_channel = |u: f64, v: f64| [long * u, 0.5 * high * v];
+    for (name, errors) in [
+        ("channel", errors_on_triangles(How::Creeping, channel, [inlet, outlet, Kind::Wall, Kind::Wall], poiseuille)),
+        (
+            "half",
+            errors_on_triangles(How::Creeping, half_channel, [inlet, outlet, Kind::Wall, Kind::Slip], 0.5 * poiseuille),
+        ),
+        (
+            "ring",
+            errors_on_triangles(
+                How::Potential,
+                sector,
+                [inlet, outlet, Kind::Wall, Kind::Wall],
+                2.0_f64.ln() / (0.5 * PI),
+            ),
+        ),
+    ] {
+        assert!(errors[3] < 4e-3, "{name}: {errors:?}");
+        for pair in errors.windows(2) {
+            assert!(pair[1] < pair[0] / 3.0, "{name}: {errors:?}");
+        }
+    }
+    // A potential in a channel is linear, which the elements hold exactly.
+    let flat = errors_on_triangles(How::Potential, channel, [inlet, outlet, Kind::Wall, Kind::Wall], high / long);
+    assert!(flat.iter().all(|e| *e < 1e-12), "{flat:?}");
 }

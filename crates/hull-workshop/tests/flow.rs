@@ -349,15 +349,25 @@ fn the_plane_case() {
     assert!(run(&thick, "extrude_plane", &[("thickness", "1")]).unwrap_err().contains("not flat"));
 }
 
+/// Triangles of a grid of points, row by row, `nx` by `ny` cells.
+fn grid(nx: u32, ny: u32) -> Vec<[u32; 3]> {
+    let p = |i, j| j * (nx + 1) + i;
+    let cell = |i, j| [[p(i, j), p(i + 1, j), p(i + 1, j + 1)], [p(i, j), p(i + 1, j + 1), p(i, j + 1)]];
+    (0..ny).flat_map(|j| (0..nx).flat_map(move |i| cell(i, j))).collect()
+}
+
 /// A channel in the plane, its ends named: plane Poiseuille flow, Q = h³ / 12 L for a unit of depth, pressure and viscosity; its
 /// narrowest place is its height; it flows in its plane however it lies in space.
 #[test]
 fn a_flat_channel_flows_as_poiseuille_says() {
     let (long, high) = (40.0, 10.0);
-    let corners = [[0.0, 0.0, 3.0], [long, 0.0, 3.0], [long, high, 3.0], [0.0, high, 3.0]];
-    let mut flat = body(Mesh { points: corners.to_vec(), triangles: vec![[0, 1, 2], [0, 2, 3]] });
-    for (name, line) in [("inlet left", [corners[3], corners[0]]), ("outlet", [corners[1], corners[2]])] {
-        flat.facts.seams.push(Seam { name: name.into(), edges: 1, length: high, at: line[0], lines: vec![line] });
+    let (nx, ny) = (64_u32, 16_u32);
+    let place = |i: u32, j: u32| [long * f64::from(i) / f64::from(nx), high * f64::from(j) / f64::from(ny), 3.0];
+    let points = (0..=ny).flat_map(|j| (0..=nx).map(move |i| place(i, j))).collect();
+    let mut flat = body(Mesh { points, triangles: grid(nx, ny) });
+    for (name, i) in [("inlet left", 0), ("outlet", nx)] {
+        let lines: Vec<[Point; 2]> = (0..ny).map(|j| [place(i, j), place(i, j + 1)]).collect();
+        flat.facts.seams.push(Seam { name: name.into(), edges: ny as usize, length: high, at: lines[0][0], lines });
     }
     assert_eq!(trial::plane::openings(&flat.facts).len(), 2);
     let turn =
@@ -368,6 +378,10 @@ fn a_flat_channel_flows_as_poiseuille_says() {
         let flow = found.through[0].flow;
         let (is, be) = (flow.abs(), high.powi(3) / (12.0 * long));
         assert!((is / be - 1.0).abs() < 0.01, "{is} for {be}");
+        // On the triangles themselves too, for which 16 over the height are few.
+        let own = found.on_triangles.as_ref().unwrap();
+        assert!((own.comes_in() / be - 1.0).abs() < 0.02 && own.imbalance.abs() < 1e-6, "{own:?} for {be}");
+        assert!(trial::told(&found, "mm").iter().any(|l| l.contains("2 048 triangles themselves")));
         assert_eq!(found.depth.map(|d| (d * 1e6).round()), Some(1e6));
         assert!(found.cells > 7000 && (found.through[0].area - high).abs() < 1e-6);
         let narrow = found.narrowest.unwrap();
@@ -390,10 +404,7 @@ fn what_faces_another_part_is_named_wherever_that_part_stands() {
         let mut mesh = Mesh::default();
         let (nx, ny) = (60_u32, 40_u32);
         mesh.points = (0..=ny).flat_map(|j| (0..=nx).map(move |i| [f64::from(i), f64::from(j), 0.0])).collect();
-        for (i, j) in (0..ny).flat_map(|j| (0..nx).map(move |i| (i, j))) {
-            let p = |i, j| j * (nx + 1) + i;
-            mesh.triangles.extend([[p(i, j), p(i + 1, j), p(i + 1, j + 1)], [p(i, j), p(i + 1, j + 1), p(i, j + 1)]]);
-        }
+        mesh.triangles = grid(nx, ny);
         let plate = mesh.triangles.len();
         let mut block = cuboid([20.0, 10.0, 5.0]);
         translate(&mut block, at);

@@ -53,7 +53,7 @@ function takeMembers(bench: Bench, corners: Dot[], event: PointerEvent): void {
   const members = numbers.length === 1 ? "1 member" : `${numbers.length} members`;
   const told = document.querySelector("#joints-outlined");
   if (told) told.textContent = `${joints} inside`;
-  notify(`${members} and ${joints} lie inside the outline.`);
+  notify(`${members} and ${joints} lie inside the outline: ticked, and to be held or named, under Frame.`);
 }
 
 function finish(bench: Bench, event: PointerEvent): void {

@@ -92,7 +92,7 @@ fn behind<'a>(edge: Edge<'a>) -> Edge<'a> {
 /// The walls of a plane that lines divide, with regions on their left, as runs.
 fn chains(met: &Cdt, joined: &[Segment], asked: &Asked, sizes: &Sizes, square: &Square, walls: &[u32]) -> Vec<Chain> {
     let depth = depths(met);
-    let in_region = |e: &Edge| e.face().as_inner().is_some_and(|f| kept(depth[&f.fix().index()].0, asked.holes));
+    let in_region = |e: &Edge| e.face().as_inner().is_some_and(|f| kept(depth[f.fix().index()].0, asked.holes));
     let at = |e: &Edge| e.vertices().map(|v| square.back(v.position()));
     let name = |e: &Edge| {
         let [a, b] = at(e);

@@ -7,6 +7,7 @@ pub mod quads;
 mod sizes;
 mod strips;
 
+use hull_geometry::NONE;
 use spade::handles::{FaceHandle, FixedVertexHandle, InnerTag};
 use spade::{AngleLimit, CdtEdge, ConstrainedDelaunayTriangulation, Point2, RefinementParameters, Triangulation};
 use std::collections::{BTreeMap, HashMap, VecDeque};
@@ -166,7 +167,7 @@ pub fn mesh(segments: &[Segment], asked: &Asked) -> Result<Meshed, PlaneError> {
 /// The area of all regions.
 fn area_within(cdt: &Cdt, holes: bool, square: &Square) -> f64 {
     let depth = depths(cdt);
-    let inside = cdt.inner_faces().filter(|f| kept(depth[&f.fix().index()].0, holes));
+    let inside = cdt.inner_faces().filter(|f| kept(depth[f.fix().index()].0, holes));
     inside.map(|f| twice_area(f.vertices().map(|v| square.back(v.position()))) / 2.0).sum()
 }
 
@@ -198,19 +199,21 @@ fn filled(
     let depth = depths(&cdt);
     let top = Tops::of(&cdt, tops, &depth, square);
     let mut out = Meshed { loose, complete: refined.refinement_complete, least_angle: 180.0, ..Meshed::default() };
-    let mut number: HashMap<usize, u32> = HashMap::new();
+    let mut number = vec![NONE; cdt.num_vertices()];
     let mut region: Vec<usize> = Vec::new();
     let mut area: BTreeMap<usize, f64> = BTreeMap::new();
     for face in cdt.inner_faces() {
-        let (d, group) = depth[&face.fix().index()];
+        let (d, group) = depth[face.fix().index()];
         if !kept(d, asked.holes) || top.beneath.contains(&group) {
             continue;
         }
         let corners = face.vertices().map(|v| {
-            *number.entry(v.fix().index()).or_insert_with(|| {
+            let own = &mut number[v.fix().index()];
+            if *own == NONE {
+                *own = out.points.len() as u32;
                 out.points.push(outside(v.position()));
-                out.points.len() as u32 - 1
-            })
+            }
+            *own
         });
         out.triangles.push(corners);
         let p = corners.map(|c| out.points[c as usize]);
@@ -219,8 +222,9 @@ fn filled(
         region.push(group);
     }
     if let Some(laid) = &laid {
+        let numbered = number.iter().enumerate().filter(|(_, n)| **n != NONE);
         let place: HashMap<[u64; 2], u32> =
-            number.iter().map(|(v, n)| (bits(cdt.vertex(FixedVertexHandle::from_index(*v)).position()), *n)).collect();
+            numbered.map(|(v, n)| (bits(cdt.vertex(FixedVertexHandle::from_index(v)).position()), *n)).collect();
         let mut strips = Strips { out: &mut out, place, square, joined, near: HashMap::new() };
         for strip in &laid.strips {
             let group = top.region_of(strip, square);
@@ -241,8 +245,10 @@ fn filled(
     out.region_of = region.iter().map(|g| rank[g]).collect();
     out.areas = order.into_iter().map(|o| o.1).collect();
     for edge in cdt.undirected_edges().filter(|e| e.is_constraint_edge()) {
-        let ends = edge.vertices().map(|v| number.get(&v.fix().index()).copied());
-        let [Some(a), Some(b)] = ends else { continue };
+        let [a, b] = edge.vertices().map(|v| number[v.fix().index()]);
+        if a == NONE || b == NONE {
+            continue;
+        }
         if top.has(edge.vertices().map(|v| v.position())) {
             continue;
         }
@@ -364,13 +370,14 @@ fn regions_touch(cdt: &Cdt, holes: bool) -> bool {
         let side = e.as_directed();
         [side.face(), side.rev().face()]
             .into_iter()
-            .all(|f| f.as_inner().is_some_and(|f| kept(depth[&f.fix().index()].0, holes)))
+            .all(|f| f.as_inner().is_some_and(|f| kept(depth[f.fix().index()].0, holes)))
     })
 }
 
-/// How many outlines lie around each face, and the number of its region.
-fn depths(cdt: &Cdt) -> HashMap<usize, (usize, usize)> {
-    let mut out: HashMap<usize, (usize, usize)> = HashMap::new();
+/// How many outlines lie around each face, and the number of its region, by the face's index.
+fn depths(cdt: &Cdt) -> Vec<(usize, usize)> {
+    const NOT_YET: (usize, usize) = (usize::MAX, usize::MAX);
+    let mut out = vec![NOT_YET; cdt.num_all_faces()];
     let mut queue = VecDeque::new();
     let mut regions = 0;
     // Level by level: faces reached without crossing a line first.
@@ -383,30 +390,30 @@ fn depths(cdt: &Cdt) -> HashMap<usize, (usize, usize)> {
         }
     }
     next.sort_unstable();
-    let faces: HashMap<usize, Face> = cdt.inner_faces().map(|f| (f.fix().index(), f)).collect();
+    let faces: Vec<Option<Face>> = cdt.all_faces().map(|f| f.as_inner()).collect();
     let mut level = 0;
     while !next.is_empty() {
         let (now, later): (Vec<_>, Vec<_>) = next.into_iter().partition(|n| n.0 <= level);
         next = later;
         for (_, start) in now {
-            if out.contains_key(&start) {
+            if out[start] != NOT_YET {
                 continue;
             }
             let group = regions;
             regions += 1;
-            out.insert(start, (level, group));
+            out[start] = (level, group);
             queue.push_back(start);
             while let Some(f) = queue.pop_front() {
-                for edge in faces[&f].adjacent_edges() {
+                for edge in faces[f].iter().flat_map(Face::adjacent_edges) {
                     let Some(other) = edge.rev().face().as_inner() else { continue };
                     let other = other.fix().index();
-                    if out.contains_key(&other) {
+                    if out[other] != NOT_YET {
                         continue;
                     }
                     if edge.is_constraint_edge() {
                         next.push((level + 1, other));
                     } else {
-                        out.insert(other, (level, group));
+                        out[other] = (level, group);
                         queue.push_back(other);
                     }
                 }
@@ -427,13 +434,17 @@ fn twice_area([a, b, c]: [[f64; 2]; 3]) -> f64 {
     (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0])
 }
 
+/// In degrees; it lies opposite the shortest side.
 fn least_angle(p: [[f64; 2]; 3]) -> f64 {
-    let angle = |k: usize| {
-        let (a, b, c) = (p[k], p[(k + 1) % 3], p[(k + 2) % 3]);
-        let (u, v) = ([b[0] - a[0], b[1] - a[1]], [c[0] - a[0], c[1] - a[1]]);
-        (u[0] * v[1] - u[1] * v[0]).atan2(u[0] * v[0] + u[1] * v[1]).to_degrees()
+    let way = |a: [f64; 2], b: [f64; 2]| [b[0] - a[0], b[1] - a[1]];
+    let squared = |k: usize| {
+        let side = way(p[(k + 1) % 3], p[(k + 2) % 3]);
+        side[0] * side[0] + side[1] * side[1]
     };
-    (0..3).map(angle).fold(180.0, f64::min)
+    let long = [squared(0), squared(1), squared(2)];
+    let k = if long[0] <= long[1].min(long[2]) { 0 } else { usize::from(long[2] < long[1]) + 1 };
+    let (u, v) = (way(p[k], p[(k + 1) % 3]), way(p[k], p[(k + 2) % 3]));
+    (u[0] * v[1] - u[1] * v[0]).atan2(u[0] * v[0] + u[1] * v[1]).to_degrees()
 }
 
 #[cfg(test)]

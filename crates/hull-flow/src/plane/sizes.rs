@@ -39,9 +39,9 @@ impl Sizes {
 fn border(cdt: &Cdt, square: &Square, at: [f64; 2]) -> Vec<Line<[f64; 2]>> {
     let PositionInTriangulation::OnFace(face) = cdt.locate(square.of(at)) else { return Vec::new() };
     let depth = depths(cdt);
-    let group = depth[&face.index()];
+    let group = depth[face.index()];
     let mut out = Vec::new();
-    for face in cdt.inner_faces().filter(|f| depth[&f.fix().index()] == group) {
+    for face in cdt.inner_faces().filter(|f| depth[f.fix().index()] == group) {
         for edge in face.adjacent_edges().into_iter().filter(|e| e.is_constraint_edge()) {
             let [a, b] = edge.vertices().map(|v| square.back(v.position()));
             out.push(Line::new(a, b));
@@ -162,14 +162,14 @@ fn wanted(
     let own: Vec<((usize, usize), f64)> = regions
         .iter()
         .filter_map(|(p, size)| match cdt.locate(square.of(*p)) {
-            PositionInTriangulation::OnFace(face) => Some((depth[&face.index()], *size)),
+            PositionInTriangulation::OnFace(face) => Some((depth[face.index()], *size)),
             PositionInTriangulation::OnEdge(edge) => {
                 let face = cdt.directed_edge(edge).face().as_inner()?;
-                Some((depth[&face.fix().index()], *size))
+                Some((depth[face.fix().index()], *size))
             }
             PositionInTriangulation::OnVertex(v) => {
                 let face = cdt.vertex(v).out_edges().find_map(|e| e.face().as_inner())?;
-                Some((depth[&face.fix().index()], *size))
+                Some((depth[face.fix().index()], *size))
             }
             _ => None,
         })
@@ -181,7 +181,7 @@ fn wanted(
     let mut taken = HashSet::new();
     let mut out = Vec::new();
     for face in cdt.inner_faces() {
-        let group = depth[&face.fix().index()];
+        let group = depth[face.fix().index()];
         if !kept(group.0, holes) {
             continue;
         }
@@ -194,7 +194,7 @@ fn wanted(
             continue;
         }
         let at = match cdt.locate(centre) {
-            PositionInTriangulation::OnFace(f) if depth[&f.index()] == group && !is_near_a_line(cdt, f, centre) => {
+            PositionInTriangulation::OnFace(f) if depth[f.index()] == group && !is_near_a_line(cdt, f, centre) => {
                 centre
             }
             // Beyond a line, or at one: the triangle's own middle, if that is far enough from its corners.

@@ -19,7 +19,7 @@ pub(super) struct Tops {
 }
 
 impl Tops {
-    pub fn of(cdt: &Cdt, tops: &[[[f64; 2]; 2]], depth: &HashMap<usize, (usize, usize)>, square: &Square) -> Tops {
+    pub fn of(cdt: &Cdt, tops: &[[[f64; 2]; 2]], depth: &[(usize, usize)], square: &Square) -> Tops {
         let wanted: HashSet<[[u64; 2]; 2]> = tops.iter().map(|t| t.map(|p| bits(square.of(p)))).collect();
         let mut out = Tops::default();
         if wanted.is_empty() {
@@ -31,10 +31,10 @@ impl Tops {
                 continue;
             }
             if let Some(face) = edge.face().as_inner() {
-                out.region.insert(ends, depth[&face.fix().index()].1);
+                out.region.insert(ends, depth[face.fix().index()].1);
             }
             if let Some(face) = edge.rev().face().as_inner() {
-                out.beneath.insert(depth[&face.fix().index()].1);
+                out.beneath.insert(depth[face.fix().index()].1);
             }
         }
         out

@@ -13,7 +13,6 @@ pub(super) fn down() -> Point {
     [0.0, 0.0, -1.0]
 }
 
-#[expect(clippy::trivially_copy_pass_by_ref, reason = "as serde asks")]
 pub(super) fn is_down(direction: &Point) -> bool {
     *direction == down()
 }

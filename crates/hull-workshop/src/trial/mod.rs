@@ -68,7 +68,10 @@ pub fn flow(body: &Body, how: How, cells: usize, watch: &Watch) -> Result<Flow, 
     let topology = hull_geometry::topology::Topology::of(&body.mesh, watch).map_err(|e| e.to_string())?;
     if !topology.is_closed() {
         if let Some(thick) = plane::thickened(body, watch) {
-            return flow(&thick, how, cells, watch);
+            let mut found = flow(&thick, how, cells, watch)?;
+            let openings: Vec<Opening> = found.through.iter().map(|t| t.opening.clone()).collect();
+            found.on_triangles = plane::on_triangles(body, &openings, how, watch).map_err(|e| e.to_string())?;
+            return Ok(found);
         }
         let open = topology.open.len() + topology.overshared.len();
         return Err(format!(
@@ -151,7 +154,19 @@ pub fn told(flow: &Flow, unit: &str) -> Vec<String> {
         format!("{}{volume}, at {}", p.what, place(p.at))
     }));
     lines.push(format!("in less out: {:.1e} of what comes in", flow.imbalance));
+    lines.extend(on_own_triangles(flow));
     lines
+}
+
+/// What flows on the triangles of a flat mesh themselves, against the lattice.
+pub fn on_own_triangles(flow: &Flow) -> Option<String> {
+    let own = flow.on_triangles.as_ref()?;
+    let on_lattice: f64 = flow.through.iter().map(|t| t.flow.max(0.0)).sum();
+    let more = 100.0 * (own.comes_in() / on_lattice.max(f64::MIN_POSITIVE) - 1.0);
+    let way = if more < 0.0 { "less" } else { "more" };
+    let percent = four_digits(more.abs());
+    let triangles = counted(own.triangles, "triangle");
+    Some(format!("on the {triangles} themselves {percent} % {way} flows; in less out: {:.1e}", own.imbalance))
 }
 
 /// The way along which the flow is fastest, as distance, pressure and speed.

@@ -3,12 +3,15 @@
 
 use crate::Body;
 use crate::body::{Facts, Role};
-use crate::steps::extrude_plane::{ExtrudePlane, How};
+use crate::steps::extrude_plane::{ExtrudePlane, How, names_of};
 use hull_fitting::align::Rigid;
-use hull_geometry::vector::{V3, cross, dot, norm, scale, unit};
+use hull_geometry::topology::Topology;
+use hull_geometry::vector::{V3, add, cross, dot, lerp, norm, scale, unit};
 use hull_geometry::{Mesh, Point, Watch, measure};
 use hull_trials::Kind;
-use hull_trials::flow::{Flow, Opening};
+use hull_trials::flow::{self as trials, Flow, FlowError, Opening};
+use hull_trials::plane::{InPlane, MOST_TRIANGLES, Plane};
+use std::collections::HashMap;
 
 /// How far directions may be off and still be one.
 const ALIKE: f64 = 1e-6;
@@ -17,6 +20,42 @@ const ALIKE: f64 = 1e-6;
 pub(super) fn thickened(body: &Body, watch: &Watch) -> Option<Body> {
     let step = ExtrudePlane { how: How::Thickness, thickness: 1.0, angle: 5.0 };
     crate::apply(body, &step.into(), &crate::Destination::asking_nothing(), watch).ok().map(|(made, _)| made)
+}
+
+/// What flows on the triangles of a flat body themselves, through openings that were found; `None` where they are too many, or
+/// hold nothing.
+///
+/// # Errors
+/// [`FlowError`], if somebody cancelled.
+pub(super) fn on_triangles(
+    body: &Body,
+    openings: &[Opening],
+    how: trials::How,
+    watch: &Watch,
+) -> Result<Option<InPlane>, FlowError> {
+    let mesh = &body.mesh;
+    let sum = (0..mesh.triangles.len() as u32).fold([0.0; 3], |s, f| add(s, mesh.area_vector(f)));
+    let Some(normal) = unit(sum).filter(|_| mesh.triangles.len() <= MOST_TRIANGLES) else { return Ok(None) };
+    let turned = upright(normal);
+    // Looked at from below the plane is turned over.
+    let over = turned.turn(normal)[2].signum();
+    let points: Vec<[f64; 2]> = mesh.points.iter().map(|p| turned.turn(*p)).map(|p| [p[0], over * p[1]]).collect();
+    let names = names_of(&body.facts.seams);
+    let kind = |name: &str| match Role::guess(name) {
+        Some(Role::Inlet | Role::Outlet) => {
+            openings.iter().position(|o| o.name == name).map(|o| Kind::Opening(o as u16))
+        }
+        Some(Role::Symmetry) => Some(Kind::Slip),
+        _ => None,
+    };
+    let topology = Topology::of(mesh, watch)?;
+    let named = topology.open.iter().filter_map(|e| {
+        let middle = lerp(mesh.points[e.from as usize], mesh.points[e.to as usize], 0.5);
+        Some(([e.from.min(e.to), e.from.max(e.to)], kind(&names.nearest(middle)?)?))
+    });
+    let sides: HashMap<[u32; 2], Kind> = named.collect();
+    let plane = Plane { points: &points, triangles: &mesh.triangles, sides: &sides };
+    hull_trials::plane::solve(&plane, openings, how, watch)
 }
 
 /// The openings of a flat body: edges whose names speak of an inlet or an outlet.

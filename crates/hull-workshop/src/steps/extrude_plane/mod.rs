@@ -163,13 +163,13 @@ impl ExtrudePlane {
 }
 
 /// Named edges by where their middles are.
-struct Names<'a> {
+pub(crate) struct Names<'a> {
     by_middle: HashMap<[i64; 3], &'a str>,
     all: Vec<(Point, &'a str)>,
     step: f64,
 }
 
-fn names_of(seams: &[Seam]) -> Names<'_> {
+pub(crate) fn names_of(seams: &[Seam]) -> Names<'_> {
     let all: Vec<(Point, &str)> =
         seams.iter().flat_map(|s| s.lines.iter().map(|l| (lerp(l[0], l[1], 0.5), s.name.as_str()))).collect();
     let size = all.iter().flat_map(|a| a.0).fold(1e-300_f64, |m, x| m.max(x.abs()));
@@ -181,7 +181,7 @@ fn names_of(seams: &[Seam]) -> Names<'_> {
 
 impl Names<'_> {
     /// The name of the edge whose middle this is; near enough where it was moved by rounding.
-    fn nearest(&self, p: Point) -> Option<String> {
+    pub(crate) fn nearest(&self, p: Point) -> Option<String> {
         let key = p.map(|x| (x / self.step).round() as i64);
         if let Some(name) = self.by_middle.get(&key) {
             return Some((*name).to_string());

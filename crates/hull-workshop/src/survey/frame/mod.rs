@@ -136,7 +136,7 @@ impl Probe for FrameFigures {
                 (0, ..) => Measured::not_yet("no members"),
                 (_, 1.., _) => Measured::not_yet("needs sections"),
                 (_, _, None) => Measured { value: Some(0.0), text: "none".into() },
-                (_, _, Some((n, _))) => Measured { value: Some(n as f64), text: counted(n, "joint") + " moves" },
+                (_, _, Some((n, _))) => Measured { value: Some(n as f64), text: counted(n, "joint") + if n == 1 { " moves" } else { " move" } },
             }
         })
         .words(|seen| match seen.survey.frame.mechanism {
