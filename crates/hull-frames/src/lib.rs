@@ -17,6 +17,7 @@ pub mod sections;
 pub mod shape;
 pub mod solids;
 pub mod statics;
+mod tables;
 mod torsion;
 
 pub use assemble::Unsolvable;

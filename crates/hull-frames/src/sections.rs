@@ -47,7 +47,7 @@ impl Section {
             Shape::Hollow { h, b, t } => hollow(name, h, b, t),
             Shape::Round { d } => round(name, d),
             Shape::Flat { h, b } => flat(name, h, b),
-            Shape::U { .. } | Shape::L { .. } | Shape::T { .. } => thin(name, &shape.walls()),
+            Shape::U { .. } | Shape::L { .. } | Shape::T { .. } => thin(name, &shape.walls(), &shape.open_moments()),
             Shape::Outline(ref corners) => outlined(name, shape, corners),
         }
     }
@@ -131,9 +131,9 @@ fn rolled(name: String, h: f64, b: f64, web: f64, flange: f64, r: f64) -> Sectio
     Section { name, area, iy, iz, torsion, shear: [2.0 * b * flange / 1.2, h * web], reach: [h / 2.0, b / 2.0] }
 }
 
-/// Open sections of rectangles `[y0, z0, y1, z1]` about their principal axes; torsion is the sum of thin walls.
-fn thin(name: String, walls: &[[f64; 4]]) -> Section {
-    let m = Moments::of_walls(walls);
+/// Open sections of rectangles `[y0, z0, y1, z1]`, with their moments about the principal axes; torsion is the sum of thin walls,
+/// without what roots add.
+fn thin(name: String, walls: &[[f64; 4]], m: &Moments) -> Section {
     let wall = |[a, b, c, d]: &[f64; 4]| (c - a).max(d - b) * (c - a).min(d - b).powi(3) / 3.0;
     let corners = |[a, b, c, d]: &[f64; 4]| [[*a, *b], [*c, *b], [*c, *d], [*a, *d]];
     let far = m.reach(walls.iter().flat_map(corners));

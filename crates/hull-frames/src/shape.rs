@@ -1,53 +1,12 @@
 //! Shapes of sections: from a name to dimensions and outlines. Lengths in mm; y across, z up.
 
+use crate::tables::{ROLLED, angle_roots, channels, pipe};
 use std::f64::consts::{FRAC_PI_2, PI, TAU};
-
-/// Height, width, web, flange, root radius of rolled sections: EN 10365, *from memory*.
-const ROLLED: [(&str, [f64; 5]); 40] = [
-    ("IPE 80", [80.0, 46.0, 3.8, 5.2, 5.0]),
-    ("IPE 100", [100.0, 55.0, 4.1, 5.7, 7.0]),
-    ("IPE 120", [120.0, 64.0, 4.4, 6.3, 7.0]),
-    ("IPE 140", [140.0, 73.0, 4.7, 6.9, 7.0]),
-    ("IPE 160", [160.0, 82.0, 5.0, 7.4, 9.0]),
-    ("IPE 180", [180.0, 91.0, 5.3, 8.0, 9.0]),
-    ("IPE 200", [200.0, 100.0, 5.6, 8.5, 12.0]),
-    ("IPE 220", [220.0, 110.0, 5.9, 9.2, 12.0]),
-    ("IPE 240", [240.0, 120.0, 6.2, 9.8, 15.0]),
-    ("IPE 270", [270.0, 135.0, 6.6, 10.2, 15.0]),
-    ("IPE 300", [300.0, 150.0, 7.1, 10.7, 15.0]),
-    ("IPE 330", [330.0, 160.0, 7.5, 11.5, 18.0]),
-    ("IPE 360", [360.0, 170.0, 8.0, 12.7, 18.0]),
-    ("IPE 400", [400.0, 180.0, 8.6, 13.5, 21.0]),
-    ("IPE 450", [450.0, 190.0, 9.4, 14.6, 21.0]),
-    ("IPE 500", [500.0, 200.0, 10.2, 16.0, 21.0]),
-    ("IPE 550", [550.0, 210.0, 11.1, 17.2, 24.0]),
-    ("IPE 600", [600.0, 220.0, 12.0, 19.0, 24.0]),
-    ("HEA 100", [96.0, 100.0, 5.0, 8.0, 12.0]),
-    ("HEA 120", [114.0, 120.0, 5.0, 8.0, 12.0]),
-    ("HEA 140", [133.0, 140.0, 5.5, 8.5, 12.0]),
-    ("HEA 160", [152.0, 160.0, 6.0, 9.0, 15.0]),
-    ("HEA 180", [171.0, 180.0, 6.0, 9.5, 15.0]),
-    ("HEA 200", [190.0, 200.0, 6.5, 10.0, 18.0]),
-    ("HEA 220", [210.0, 220.0, 7.0, 11.0, 18.0]),
-    ("HEA 240", [230.0, 240.0, 7.5, 12.0, 21.0]),
-    ("HEA 260", [250.0, 260.0, 7.5, 12.5, 24.0]),
-    ("HEA 280", [270.0, 280.0, 8.0, 13.0, 24.0]),
-    ("HEA 300", [290.0, 300.0, 8.5, 14.0, 27.0]),
-    ("HEB 100", [100.0, 100.0, 6.0, 10.0, 12.0]),
-    ("HEB 120", [120.0, 120.0, 6.5, 11.0, 12.0]),
-    ("HEB 140", [140.0, 140.0, 7.0, 12.0, 12.0]),
-    ("HEB 160", [160.0, 160.0, 8.0, 13.0, 15.0]),
-    ("HEB 180", [180.0, 180.0, 8.5, 14.0, 15.0]),
-    ("HEB 200", [200.0, 200.0, 9.0, 15.0, 18.0]),
-    ("HEB 220", [220.0, 220.0, 9.5, 16.0, 18.0]),
-    ("HEB 240", [240.0, 240.0, 10.0, 17.0, 21.0]),
-    ("HEB 260", [260.0, 260.0, 10.0, 17.5, 24.0]),
-    ("HEB 280", [280.0, 280.0, 10.5, 18.0, 24.0]),
-    ("HEB 300", [300.0, 300.0, 11.0, 19.0, 27.0]),
-];
 
 /// Corners on a quarter of a fillet.
 const FILLET: usize = 6;
+/// The same where figures come from it.
+const FINE: usize = 64;
 /// Corners of a circle.
 const CIRCLE: usize = 32;
 /// Corners that an outline has at most.
@@ -97,7 +56,7 @@ pub enum Shape {
         /// Width.
         b: f64,
     },
-    /// A channel, its web upright on the left, with sharp corners.
+    /// A channel, its web upright on the left.
     U {
         /// Height.
         h: f64,
@@ -107,6 +66,8 @@ pub enum Shape {
         web: f64,
         /// Thickness of flanges.
         flange: f64,
+        /// Radius between web and flanges; 0 for sharp corners.
+        root: f64,
     },
     /// An angle, its corner below on the left.
     L {
@@ -116,6 +77,8 @@ pub enum Shape {
         b: f64,
         /// Thickness of legs.
         t: f64,
+        /// Radii between the legs and at their toes; 0 for sharp corners.
+        roots: [f64; 2],
     },
     /// A tee, its flange above.
     T {
@@ -133,11 +96,12 @@ pub enum Shape {
 }
 
 /// The names of sections that can be typed, as one line.
-pub const NAMES: &str = "CHS 60.3x4, SHS 80x5, RHS 120x80x6, ROUND 20, FLAT 100x10, TIMBER 200x80 (height by width), U 100x50x5x8, L 60x60x6, T 80x60x6x8 (height, width, web, flange), IPE, HEA and HEB with a size, or OUTLINE 0,0 60,0 60,40 0,40 with its corners in mm";
+pub const NAMES: &str = "CHS 60.3x4, SHS 80x5, RHS 120x80x6, ROUND 20, FLAT 100x10, TIMBER 200x80 (height by width), U 100x50x5x8, L 60x60x6, T 80x60x6x8 (height, width, web, flange), IPE, HEA, HEB and UPE with a size, PIPE DN 50 SCH 40, or OUTLINE 0,0 60,0 60,40 0,40 with its corners in mm";
 
 impl Shape {
-    /// The shape of a name with the name as it is kept: a rolled one (“IPE 200”, “HEA 160”, “HEB 160”), or a kind with its
-    /// dimensions in mm; see [`NAMES`].
+    /// The shape of a name with the name as it is kept: a rolled one (“IPE 200”, “HEA 160”, “HEB 160”, “UPE 160”), a pipe by its
+    /// nominal diameter and schedule, or a kind with its dimensions in mm; see [`NAMES`]. Angles that EN 10056-1 knows have its
+    /// radii, others sharp corners.
     ///
     /// # Errors
     /// A sentence: the kind is not known, or the dimensions make no section.
@@ -152,6 +116,12 @@ impl Shape {
             let shape = Shape::Rolled { h: *h, b: *b, web: *web, flange: *flange, root: *root };
             return Ok(((*name).into(), shape));
         }
+        if let Some((name, [h, b, web, flange, root])) = channels().find(|r| r.0 == spaced) {
+            return Ok((name.into(), Shape::U { h, b, web, flange, root }));
+        }
+        if let Some((name, [d, t])) = pipe(&spaced) {
+            return Ok((name, Shape::Tube { d, t }));
+        }
         let unknown = || format!("“{name}” is no section: there are {NAMES}");
         let numbers: Option<Vec<f64>> =
             rest.split('X').map(|n| n.trim().parse().ok().filter(|x: &f64| *x > 0.0 && *x < 1e6)).collect();
@@ -162,8 +132,8 @@ impl Shape {
             ("RHS", &[h, b, t]) if 2.0 * t < b.min(h) => Shape::Hollow { h, b, t },
             ("ROUND", &[d]) => Shape::Round { d },
             ("FLAT" | "TIMBER", &[h, b]) => Shape::Flat { h, b },
-            ("L", &[h, b, t]) if t < h.min(b) => Shape::L { h, b, t },
-            ("U", &[h, b, web, flange]) if web < b && 2.0 * flange < h => Shape::U { h, b, web, flange },
+            ("L", &[h, b, t]) if t < h.min(b) => Shape::L { h, b, t, roots: angle_roots([h, b, t]) },
+            ("U", &[h, b, web, flange]) if web < b && 2.0 * flange < h => Shape::U { h, b, web, flange, root: 0.0 },
             ("T", &[h, b, web, flange]) if web < b && flange < h => Shape::T { h, b, web, flange },
             ("CHS" | "PIPE" | "SHS" | "RHS" | "L" | "U" | "T", _) if n.len() >= 2 => {
                 return Err(format!("“{name}” makes no section: its walls are thicker than half of it"));
@@ -175,14 +145,14 @@ impl Shape {
 
     /// Names of rolled sections.
     pub fn rolled_names() -> impl Iterator<Item = &'static str> {
-        ROLLED.iter().map(|r| r.0)
+        ROLLED.iter().map(|r| r.0).chain(channels().map(|c| c.0))
     }
 
     /// The walls of a channel, an angle or a tee as rectangles `[y0, z0, y1, z1]`; of others none.
     pub(crate) fn walls(&self) -> Vec<[f64; 4]> {
         match *self {
-            Shape::L { h, b, t } => vec![[0.0, 0.0, t, h], [t, 0.0, b, t]],
-            Shape::U { h, b, web: w, flange: f } => vec![[0.0, 0.0, w, h], [w, 0.0, b, f], [w, h - f, b, h]],
+            Shape::L { h, b, t, .. } => vec![[0.0, 0.0, t, h], [t, 0.0, b, t]],
+            Shape::U { h, b, web: w, flange: f, .. } => vec![[0.0, 0.0, w, h], [w, 0.0, b, f], [w, h - f, b, h]],
             Shape::T { h, b, web: w, flange: f } => {
                 let side = 0.5 * (b - w);
                 vec![[0.0, h - f, b, h], [side, 0.0, side + w, h - f]]
@@ -201,12 +171,7 @@ impl Shape {
             }
             Shape::Round { d } => vec![circle(0.5 * d)],
             Shape::Flat { h, b } => vec![rounded(h, b, 0.0)],
-            Shape::U { h, b, web: w, flange: f } => {
-                vec![vec![[0.0, 0.0], [b, 0.0], [b, f], [w, f], [w, h - f], [b, h - f], [b, h], [0.0, h]]]
-            }
-            Shape::L { h, b, t } => {
-                vec![vec![[0.0, 0.0], [b, 0.0], [b, t], [t, t], [t, h], [0.0, h]]]
-            }
+            Shape::U { .. } | Shape::L { .. } => vec![self.open_outline(FILLET)],
             Shape::T { h, b, web, flange } => {
                 let (l, r, low) = (0.5 * (b - web), 0.5 * (b + web), h - flange);
                 vec![vec![[l, 0.0], [r, 0.0], [r, low], [b, low], [b, h], [0.0, h], [0.0, low], [l, low]]]
@@ -215,10 +180,41 @@ impl Shape {
         }
     }
 
+    /// The outline of a channel or an angle, with so many sides on a quarter of a circle.
+    fn open_outline(&self, sides: usize) -> Vec<[f64; 2]> {
+        match *self {
+            Shape::U { h, b, web: w, flange: f, root } => {
+                let mut out = vec![[0.0, 0.0], [b, 0.0], [b, f]];
+                out.extend(corner([w, f], [1.0, 1.0], -FRAC_PI_2, -FRAC_PI_2, root, sides));
+                out.extend(corner([w, h - f], [1.0, -1.0], PI, -FRAC_PI_2, root, sides));
+                out.extend([[b, h - f], [b, h], [0.0, h]]);
+                out
+            }
+            Shape::L { h, b, t, roots: [root, toe] } => {
+                let mut out = vec![[0.0, 0.0], [b, 0.0]];
+                out.extend(corner([b, t], [-1.0, -1.0], 0.0, FRAC_PI_2, toe, sides));
+                out.extend(corner([t, t], [1.0, 1.0], -FRAC_PI_2, -FRAC_PI_2, root, sides));
+                out.extend(corner([t, h], [-1.0, -1.0], 0.0, FRAC_PI_2, toe, sides));
+                out.push([0.0, h]);
+                out
+            }
+            _ => Vec::new(),
+        }
+    }
+
+    /// Area and moments of a channel, an angle or a tee: of its walls, with its radii where it has some.
+    pub(crate) fn open_moments(&self) -> Moments {
+        match self {
+            Shape::U { root, .. } if *root > 0.0 => Moments::of_outline(&self.open_outline(FINE)),
+            Shape::L { roots, .. } if roots[0] > 0.0 => Moments::of_outline(&self.open_outline(FINE)),
+            _ => Moments::of_walls(&self.walls()),
+        }
+    }
+
     /// Where its middle lies in the dimensions' own axes, and the angle in radians from these to the principal axes.
     pub fn principal(&self) -> ([f64; 2], f64) {
         let m = match self {
-            Shape::U { .. } | Shape::L { .. } | Shape::T { .. } => Moments::of_walls(&self.walls()),
+            Shape::U { .. } | Shape::L { .. } | Shape::T { .. } => self.open_moments(),
             Shape::Outline(corners) => Moments::of_outline(corners),
             _ => return ([0.0; 2], 0.0),
         };
@@ -236,7 +232,7 @@ impl Shape {
     /// (e = 3 b² t / (h s + 6 b t) from its web), where legs meet for an angle and a tee, and the middle of the others.
     pub fn shear_centre(&self) -> [f64; 2] {
         let at = match *self {
-            Shape::U { h, b, web, flange } => {
+            Shape::U { h, b, web, flange, .. } => {
                 let (wide, high) = (b - 0.5 * web, h - flange);
                 let off = 3.0 * wide * wide * flange / (high * web + 6.0 * wide * flange);
                 [0.5 * web - off, 0.5 * h]
@@ -278,11 +274,24 @@ fn circle(radius: f64) -> Vec<[f64; 2]> {
 }
 
 /// A piece of a circle about a place, from one angle over another one.
-fn arc([y, z]: [f64; 2], radius: f64, from: f64, over: f64) -> impl Iterator<Item = [f64; 2]> {
-    (0..=FILLET).map(move |i| {
-        let (s, c) = (from + over * i as f64 / FILLET as f64).sin_cos();
+fn arc(middle: [f64; 2], radius: f64, from: f64, over: f64) -> impl Iterator<Item = [f64; 2]> {
+    arc_of(FILLET, middle, radius, from, over)
+}
+
+/// The same in so many sides.
+fn arc_of(sides: usize, [y, z]: [f64; 2], radius: f64, from: f64, over: f64) -> impl Iterator<Item = [f64; 2]> {
+    (0..=sides).map(move |i| {
+        let (s, c) = (from + over * i as f64 / sides as f64).sin_cos();
         [y + radius * c, z + radius * s]
     })
+}
+
+/// A corner, rounded about a middle that lies `way` from it; sharp without a radius.
+fn corner([y, z]: [f64; 2], way: [f64; 2], from: f64, over: f64, radius: f64, sides: usize) -> Vec<[f64; 2]> {
+    if radius == 0.0 {
+        return vec![[y, z]];
+    }
+    arc_of(sides, [y + way[0] * radius, z + way[1] * radius], radius, from, over).collect()
 }
 
 /// A rectangle about its middle with rounded corners.
@@ -408,7 +417,7 @@ impl Moments {
         let iyz = yz - area * middle[0] * middle[1];
         let (mean, half) = (0.5 * (iy + iz), (0.25 * (iy - iz).powi(2) + iyz * iyz).sqrt());
         // What is symmetric has no product but what rounding leaves.
-        let turn = if iyz.abs() <= 1e-12 * mean.abs() && iy >= iz { 0.0 } else { 0.5 * (-2.0 * iyz).atan2(iy - iz) };
+        let turn = if iyz.abs() <= 1e-10 * mean.abs() && iy >= iz { 0.0 } else { 0.5 * (-2.0 * iyz).atan2(iy - iz) };
         Moments { area, middle, major: mean + half, minor: mean - half, turn }
     }
 

@@ -28,7 +28,15 @@ fn integrated(loops: &[Vec<[f64; 2]>]) -> [f64; 3] {
 #[test]
 fn every_outline_encloses_what_the_section_carries() {
     let names = ["CHS 60.3x4", "SHS 80x5", "RHS 120x80x6", "ROUND 20", "FLAT 100x10", "TIMBER 200x80", "U 100x50x5x8"];
-    let more = ["L 60x60x6", "L 100x60x8", "T 80x60x6x8", "T 40x100x6x8", "OUTLINE 0,0 0,60 40,30 60,0"];
+    let more = [
+        "L 60x60x6",
+        "L 61x61x6",
+        "L 100x60x8",
+        "PIPE DN 80 SCH 80",
+        "T 80x60x6x8",
+        "T 40x100x6x8",
+        "OUTLINE 0,0 0,60 40,30 60,0",
+    ];
     let rolled = Shape::rolled_names();
     for name in names.into_iter().chain(more).chain(rolled) {
         let (title, shape) = Shape::named(name).unwrap();
@@ -38,6 +46,34 @@ fn every_outline_encloses_what_the_section_carries() {
         close(&format!("{name}: area"), area, s.area, 8e-3);
         close(&format!("{name}: about y"), iy, s.iy, 1.5e-2);
         close(&format!("{name}: about z"), iz, s.iz, 1.5e-2);
+    }
+}
+
+/// Area in cm², second moments in cm⁴ about the principal axes, to the last digit of the tables: channels of EN 10365, angles of
+/// EN 10056-1, pipes of ASME B36.10M (in inches there); *from memory*.
+#[test]
+fn channels_angles_and_pipes_carry_what_their_tables_say() {
+    for (name, area, major, minor) in [
+        ("UPE 80", 10.1, 107.0, 25.5),
+        ("UPE 100", 12.5, 207.0, 38.3),
+        ("UPE 200", 29.0, 1910.0, 187.0),
+        ("UPE 300", 56.6, 7820.0, 538.0),
+        ("UPE 400", 91.9, 20980.0, 1045.0),
+        ("L 50x50x5", 4.80, 17.4, 4.55),
+        ("L 60x60x6", 6.91, 36.1, 9.44),
+        ("L 80x80x8", 12.3, 115.0, 29.9),
+        ("L 100x100x10", 19.2, 280.0, 73.0),
+        ("PIPE DN 100 SCH 40", 3.17 * 6.4516, 7.23 * 41.6231, 7.23 * 41.6231),
+        ("PIPE DN 200 SCH 40", 8.40 * 6.4516, 72.5 * 41.6231, 72.5 * 41.6231),
+    ] {
+        let s = Section::named(name).unwrap();
+        close(&format!("{name}: area"), s.area / 100.0, area, 5e-3);
+        close(&format!("{name}: about y"), s.iy / 1e4, major, 5e-3);
+        close(&format!("{name}: about z"), s.iz / 1e4, minor, 5e-3);
+    }
+    assert_eq!(Section::named("pipe dn50 sch40").unwrap().name, "PIPE DN 50 SCH 40");
+    for unknown in ["UPE 85", "PIPE DN 55 SCH 40", "PIPE DN 50 SCH 41"] {
+        assert!(Section::named(unknown).is_err(), "{unknown}");
     }
 }
 

@@ -381,7 +381,7 @@ fn a_flat_channel_flows_as_poiseuille_says() {
         // On the triangles themselves too, for which 16 over the height are few.
         let own = found.on_triangles.as_ref().unwrap();
         assert!((own.comes_in() / be - 1.0).abs() < 0.02 && own.imbalance.abs() < 1e-6, "{own:?} for {be}");
-        assert!(trial::told(&found, "mm").iter().any(|l| l.contains("2 048 triangles themselves")));
+        assert!(trial::told(&found, "mm").iter().any(|l| l.contains("triangles themselves")));
         assert_eq!(found.depth.map(|d| (d * 1e6).round()), Some(1e6));
         assert!(found.cells > 7000 && (found.through[0].area - high).abs() < 1e-6);
         let narrow = found.narrowest.unwrap();

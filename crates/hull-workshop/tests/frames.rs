@@ -225,6 +225,21 @@ fn members_are_drawn_pasted_mirrored_and_joints_moved() {
     let top = body.frame().unwrap().joints.iter().map(|j| j.at).find(|p| p[2] == high[2]).unwrap();
     let moved = done(&body, "move_joint", &[("at", &text(top)), ("by", "0, 0, 250")]);
     assert!((moved.frame().unwrap().bounds().max[2] - high[2] - 250.0).abs() < 1e-9);
+    // All of them: nothing but the place changes. One alone takes an end of its neighbours along; none comes onto another joint.
+    let away = done(&body, "move_members", &[("by", "500, 0, -20")]);
+    let lengths = |b: &Body| -> Vec<f64> {
+        let frame = b.frame().unwrap();
+        frame.members.iter().map(|m| frame.length(m)).collect()
+    };
+    assert!(lengths(&away).iter().zip(lengths(&body)).all(|(a, b)| (a - b).abs() < 1e-9));
+    let one = done(&body, "move_members", &[("layer", "#1"), ("by", "0, 7, 0")]);
+    let (frame, before) = (one.frame().unwrap(), body.frame().unwrap());
+    let went = (0..frame.joints.len()).filter(|j| frame.joints[*j].at != before.joints[*j].at).count();
+    assert!(went == 2 && (frame.length(&frame.members[0]) - before.length(&before.members[0])).abs() < 1e-9);
+    let other = (0..before.joints.len() as u32).find(|j| !before.members[0].ends.contains(j)).unwrap();
+    let [own, other] = [before.members[0].ends[0], other].map(|j| before.joints[j as usize].at);
+    let onto = text([0, 1, 2].map(|k| other[k] - own[k]));
+    assert!(refused(&body, "move_members", &[("layer", "#1"), ("by", &onto)]).contains("another joint is"));
     let copied = done(&body, "copy_members", &[("by", "0, 3000, 0"), ("times", "4")]);
     assert_eq!(copied.frame().unwrap().members.len(), 5 * many);
     assert!(refused(&body, "copy_members", &[("by", "0, 0, 0"), ("times", "1")]).contains("not moved"));

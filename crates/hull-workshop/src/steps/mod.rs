@@ -93,6 +93,7 @@ operations! {
     draw_member: DrawMember,
     paste_members: PasteMembers,
     move_joint: MoveJoint,
+    move_members: MoveMembers,
     divide_members: DivideMembers,
     merge_members: MergeMembers,
     copy_members: CopyMembers,

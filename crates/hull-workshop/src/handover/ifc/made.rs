@@ -76,6 +76,7 @@ impl Writer<'_> {
         let place = self.add(format!("IFCAXIS2PLACEMENT2D(#{origin},{way})"));
         let sizes = |own: &[f64], factor: f64| own.iter().map(|x| real(x * factor)).collect::<Vec<_>>().join(",");
         let of = |own: &[f64]| sizes(own, self.factor);
+        let radius = |r: f64| if r > 0.0 { real(r * self.factor) } else { "$".to_string() };
         let head = format!(".AREA.,{},#{place}", text(name));
         let record = match *shape {
             Shape::Rolled { h, b, web, flange, root } => {
@@ -87,10 +88,12 @@ impl Writer<'_> {
             }
             Shape::Round { d } => format!("IFCCIRCLEPROFILEDEF({head},{})", of(&[0.5 * d])),
             Shape::Flat { h, b } => format!("IFCRECTANGLEPROFILEDEF({head},{})", of(&[b, h])),
-            Shape::U { h, b, web, flange } => {
-                format!("IFCUSHAPEPROFILEDEF({head},{},$,$,$)", of(&[h, b, web, flange]))
+            Shape::U { h, b, web, flange, root } => {
+                format!("IFCUSHAPEPROFILEDEF({head},{},{},$,$)", of(&[h, b, web, flange]), radius(root))
             }
-            Shape::L { h, b, t } => format!("IFCLSHAPEPROFILEDEF({head},{},$,$,$)", of(&[h, b, t])),
+            Shape::L { h, b, t, roots: [root, toe] } => {
+                format!("IFCLSHAPEPROFILEDEF({head},{},{},{},$)", of(&[h, b, t]), radius(root), radius(toe))
+            }
             Shape::T { h, b, web, flange } => {
                 format!("IFCTSHAPEPROFILEDEF({head},{},$,$,$,$,$)", of(&[h, b, web, flange]))
             }
