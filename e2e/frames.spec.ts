@@ -168,6 +168,31 @@ test("members are ticked in the view and the table, drawn, divided, merged and c
   await members.getByLabel("Section", { exact: true }).fill("CHS 60.3x4");
   await members.getByRole("button", { name: "Set section" }).click();
   await expect(rows.filter({ hasText: "CHS 60.3x4" })).not.toHaveCount(0);
+  // One of them gets another section where it stands; the material stays. What is no number is told.
+  const first = rows.filter({ hasText: "CHS" }).first();
+  await first.getByRole("button", { name: "CHS" }).click();
+  await page.locator("input.in-cell").fill("UPE 80");
+  await page.keyboard.press("Enter");
+  await expect(rows.filter({ hasText: "UPE 80 of S235" })).toHaveCount(1);
+  const top = page
+    .locator("#joints tbody tr")
+    .first()
+    .getByTitle(/^z of joint/);
+  const height = async () => parseFloat((await top.textContent())!.replace(/[\s\u2009]/g, ""));
+  await top.click();
+  await page.locator("input.in-cell").fill("far");
+  await page.keyboard.press("Enter");
+  await expect(page.locator("#notice")).toContainText("“far” is no number");
+  const before = await height();
+  await members.getByLabel("Move members by").fill("0, 0, 10");
+  await members.getByRole("button", { name: "Move members" }).click();
+  await expect.poll(height).toBe(before + 10);
+  for (const to of [before + 12, before + 10]) {
+    await top.click();
+    await page.locator("input.in-cell").fill(String(to));
+    await page.keyboard.press("Enter");
+    await expect.poll(height).toBe(to);
+  }
   await page.getByLabel("Find members").fill("CHS");
   await expect(page.locator("#members tbody tr:not([hidden])")).toHaveCount(
     await rows.filter({ hasText: "CHS" }).count(),

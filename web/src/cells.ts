@@ -1,4 +1,5 @@
 // Cells of the tables of a frame that are changed where they stand: Enter sends what was typed, Escape leaves it.
+import { notify } from "./requests";
 import { post } from "./tools/stand";
 
 type Values = Record<string, string>;
@@ -6,11 +7,8 @@ type Values = Record<string, string>;
 /** Of a frame whose members were given no material yet. */
 const MATERIAL = "S235";
 
-/** The number that is typed, with a comma or a point; nothing if it is none. */
-function numberOf(typed: string): number | null {
-  const n = Number(typed.replaceAll("\u2009", "").replace(",", ".").replace("−", "-") || NaN);
-  return Number.isFinite(n) ? n : null;
-}
+/** The number that is typed, with a comma or a point; NaN if it is none. */
+const numberOf = (typed: string) => Number(typed.replaceAll("\u2009", "").replace(",", ".").replace("−", "-") || NaN);
 
 /** The step that gives members a section: as in “IPE 200 of S355”, or the section alone for the material they have. */
 export function sectionStep(typed: string, before: string, members: string, turn: string): Values {
@@ -19,15 +17,16 @@ export function sectionStep(typed: string, before: string, members: string, turn
   return { step: "set_section", layer: members, section: section.trim(), material: (material ?? kept).trim(), turn };
 }
 
-/** The step that brings a joint to another place along one axis; nothing if that is no number, or where it is. */
-export function jointStep(typed: string, at: string, axis: number): Values | null {
+/** The step that brings a joint to another place along one axis; a sentence if that is no number, nothing if it is there. */
+export function jointStep(typed: string, at: string, axis: number): Values | string | null {
   const to = numberOf(typed);
+  if (!Number.isFinite(to)) return `“${typed}” is no number: a coordinate is a number of millimetres.`;
   const from = Number(at.split(",")[axis]);
-  if (to === null || to === from) return null;
+  if (to === from) return null;
   return { step: "move_joint", at, by: [0, 1, 2].map((k) => (k === axis ? to - from : 0)).join(", ") };
 }
 
-function stepOf(cell: HTMLElement, typed: string): Values | null {
+function stepOf(cell: HTMLElement, typed: string): Values | string | null {
   const row = cell.closest("tr")!;
   if (cell.dataset.edit !== "section") return jointStep(typed, row.dataset.at!, Number(cell.dataset.edit));
   const box = row.querySelector<HTMLInputElement>("[data-member-tick]")!;
@@ -56,7 +55,8 @@ function open(cell: HTMLElement): void {
     close();
     cell.focus();
     const step = event.key === "Enter" && typed !== "" && typed !== before ? stepOf(cell, typed) : null;
-    if (step) post(step);
+    if (typeof step === "string") notify(step);
+    else if (step) post(step);
   });
   cell.hidden = true;
   cell.after(field);

@@ -1,4 +1,5 @@
 // The workspace: keeps the view in step with the page, and gives clicks and keys to the tools.
+import { watchCells } from "./cells";
 import { Anchors } from "./anchors";
 import { showFrame } from "./framing";
 import { showSizes } from "./lengths";
@@ -8,7 +9,6 @@ import { showPreview } from "./preview";
 import { notify } from "./requests";
 import { readScene } from "./scene";
 import { makeSplitter } from "./splitter";
-import { watchCells } from "./cells";
 import { watchTables } from "./tables";
 import { build, byKey, press, TOOLS } from "./tools";
 import type { Bench } from "./tools/tool";

@@ -35,5 +35,6 @@ test("a cell says which step it is: the material stays unless it is typed, a joi
   assert.deepEqual(sectionStep("IPE 200 of GL24h", "none", "#3", "90"), { ...set, section: "IPE 200", material: "GL24h" }); // prettier-ignore
   assert.equal(sectionStep("IPE 200", "none", "#3", "90").material, "S235");
   assert.deepEqual(jointStep("2,5", "1, 2, 3", 1), { step: "move_joint", at: "1, 2, 3", by: "0, 0.5, 0" });
-  for (const typed of ["", "2", "far"]) assert.equal(jointStep(typed, "1, 2, 3", 1), null);
+  assert.equal(jointStep("2", "1, 2, 3", 1), null);
+  for (const typed of ["far", "1e999", "2 3"]) assert.match(String(jointStep(typed, "1, 2, 3", 1)), /is no number/);
 });

@@ -280,3 +280,22 @@ fn a_coordinate_that_no_figure_can_be_computed_of_is_refused_with_line_and_value
     mesh.points.iter_mut().for_each(|p| p[0] /= 100.0);
     assert!(hull_formats::open("b.stl", &hull_formats::stl::write_binary(&mesh, &all), &Watch::default()).is_ok());
 }
+
+/// A point of a spline surface thrown far away: bounds that lie off their surface are told, and not sampled finer round by round.
+#[test]
+fn bounds_that_lie_off_a_torn_surface_are_told() {
+    use hull_exact::{Motion, assembly::usual_fineness, parameter_loops::Reader};
+    let whole = include_str!("reference/step/keel-fin-ap242-m.step");
+    let torn =
+        whole.replacen("#668 = CARTESIAN_POINT('',(0.163952632119,", "#668 = CARTESIAN_POINT('',(4294967296,", 1);
+    assert_ne!(torn, whole);
+    let failed = |text: &str| {
+        let design = hull_formats::step::read("fin.step", text.as_bytes(), &Watch::default()).expect("it can be read");
+        let fineness = usual_fineness(1.0);
+        let made = design.model.facets(&fineness, Reader::Trusting, &Motion::NONE, &Watch::default());
+        made.expect("not cancelled").failed
+    };
+    assert_eq!(failed(whole), []);
+    let why = failed(&torn);
+    assert!(why.len() == 1 && why[0].1.contains("lie off its surface"), "{why:?}");
+}

@@ -1,6 +1,6 @@
 //! Crossing facets against separating axes in whole numbers, and against plain search.
 
-use hull_geometry::crossings::{Crossing, crossing, crossings};
+use hull_geometry::crossings::{Crossing, crossing, crossings, crossings_if_few, crossings_if_quick};
 use hull_geometry::shapes::{cuboid, torus};
 use hull_geometry::tree::FacetTree;
 use hull_geometry::{Mesh, Watch, nearest::nearest_on_triangle};
@@ -112,6 +112,15 @@ proptest! {
         let n = mesh.triangles.len() as u32;
         let pairs = (0..n).flat_map(|f| (f + 1..n).map(move |g| (f, g)));
         let plain: Vec<Crossing> = pairs.filter_map(|(f, g)| crossing(&mesh, f, g)).collect();
+        // Who sets a limit gets all of them within it, and none above it.
+        let few = |most| crossings_if_few(&mesh, most, &Watch::default()).expect("not cancelled");
+        let quick = |pairs| crossings_if_quick(&mesh, usize::MAX, pairs, &Watch::default()).expect("not cancelled");
+        prop_assert_eq!(few(plain.len()), Some(plain.clone()));
+        prop_assert_eq!(quick((n * n) as usize), Some(plain.clone()));
+        if let Some(less) = plain.len().checked_sub(1) {
+            prop_assert_eq!(few(less), None);
+            prop_assert_eq!(quick(less), None);
+        }
         prop_assert_eq!(found, plain);
         let tree = FacetTree::of(&mesh);
         let (facet, d2, _) = tree.nearest(&mesh, at, f64::INFINITY).expect("a facet");

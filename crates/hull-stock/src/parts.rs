@@ -133,7 +133,10 @@ pub const KINDS: [Kind; 11] = [
         id: "channel",
         title: "U-section",
         source: "EN 10365, parallel flanges",
-        sizes: &["UPE 80", "UPE 100", "UPE 120", "UPE 140", "UPE 160", "UPE 200"],
+        sizes: &[
+            "UPE 80", "UPE 100", "UPE 120", "UPE 140", "UPE 160", "UPE 180", "UPE 200", "UPE 220", "UPE 240",
+            "UPE 270", "UPE 300", "UPE 330", "UPE 360", "UPE 400",
+        ],
         length: Some(("length", 1000.0)),
     },
     Kind {

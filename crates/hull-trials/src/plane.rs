@@ -7,18 +7,19 @@
 use crate::flow::{FlowError, How, Opening};
 use crate::lattice::Kind;
 use faer::linalg::solvers::Solve;
+use faer::sparse::linalg::solvers::Llt;
 use faer::sparse::{SparseColMat, Triplet};
 use faer::{Mat, Side};
 use hull_geometry::Watch;
 use serde::{Deserialize, Serialize};
 use std::collections::HashMap;
 
-/// More triangles than this are not tried: the factor would take gigabytes.
+/// More triangles than this are not tried: they take a gigabyte.
 pub const MOST_TRIANGLES: usize = 200_000;
 /// How much more a triangle's gain weighs than friction.
 const PENALTY: f64 = 1e4;
-/// What a triangle may gain, as a part of what comes in; and solutions at most to come there.
-const TIGHT: f64 = 1e-10;
+/// What all triangles may gain, as a part of what comes in; and solutions at most to come there.
+const TIGHT: f64 = 1e-9;
 const MOST_SOLUTIONS: usize = 60;
 
 /// A mesh of the plane.
@@ -136,15 +137,26 @@ fn product(a: [f64; 2], b: [f64; 2]) -> f64 {
     a[0] * b[0] + a[1] * b[1]
 }
 
-/// A symmetric matrix's factor.
-fn factor(n: usize, entries: &[Triplet<usize, usize, f64>]) -> Option<faer::sparse::linalg::solvers::Llt<usize, f64>> {
-    SparseColMat::<usize, f64>::try_new_from_triplets(n, n, entries).ok()?.sp_cholesky(Side::Lower).ok()
+/// A symmetric matrix with its factor.
+struct Factored {
+    matrix: SparseColMat<usize, f64>,
+    factor: Llt<usize, f64>,
 }
 
-fn solved(factor: &faer::sparse::linalg::solvers::Llt<usize, f64>, right: &[f64]) -> Vec<f64> {
-    let right = Mat::from_fn(right.len(), 1, |i, _| right[i]);
-    let found = factor.solve(&right);
-    (0..found.nrows()).map(|i| found[(i, 0)]).collect()
+impl Factored {
+    fn of(n: usize, entries: &[Triplet<usize, usize, f64>]) -> Option<Factored> {
+        let matrix = SparseColMat::<usize, f64>::try_new_from_triplets(n, n, entries).ok()?;
+        let factor = matrix.sp_cholesky(Side::Lower).ok()?;
+        Some(Factored { matrix, factor })
+    }
+
+    /// Solves, and once more for what rounding has left: penalties cost digits.
+    fn solve(&self, right: &[f64]) -> Vec<f64> {
+        let right = Mat::from_fn(right.len(), 1, |i, _| right[i]);
+        let mut found = self.factor.solve(&right);
+        found += self.factor.solve(&right - &self.matrix * &found);
+        (0..found.nrows()).map(|i| found[(i, 0)]).collect()
+    }
 }
 
 /// Flow along the gradient of a potential that no wall lets through. What goes through an opening is what its edges' equations
@@ -176,7 +188,7 @@ fn potential(plane: &Plane, edges: &Edges, openings: usize, level: &dyn Fn(u16) 
         (Some(i), None, Some(o)) => right[i] -= w * level(o),
         _ => {}
     });
-    let found = solved(&factor(free, &entries)?, &right);
+    let found = Factored::of(free, &entries)?.solve(&right);
     let value = |e: usize| unknown[e].map_or_else(|| held[e].map_or(0.0, level), |i| found[i]);
     let mut flows = vec![0.0; openings];
     each(&mut |a, b, w| {
@@ -238,7 +250,7 @@ fn creeping(
         gains.push(own);
     }
     watch.check()?;
-    let Some(factor) = factor(count, &entries) else { return Ok(None) };
+    let Some(factored) = Factored::of(count, &entries) else { return Ok(None) };
     let mut pressed = vec![0.0; count];
     for (e, o) in edges.openings() {
         free[e].iter().for_each(|(d, i)| pressed[*i] -= level(o) * product(edges.outward(e), *d));
@@ -251,20 +263,20 @@ fn creeping(
         for (p, own) in pressure.iter().zip(&gains) {
             own.iter().for_each(|(i, a)| right[*i] += p * a);
         }
-        let velocity = solved(&factor, &right);
+        let velocity = factored.solve(&right);
         flows.fill(0.0);
         for (e, o) in edges.openings() {
             let through = free[e].iter().map(|(d, i)| velocity[*i] * product(edges.outward(e), *d));
             flows[usize::from(o)] -= through.sum::<f64>();
         }
-        let mut most = 0.0_f64;
+        let mut all = 0.0;
         for ((p, own), t) in pressure.iter_mut().zip(&gains).zip(plane.triangles) {
             let gained: f64 = own.iter().map(|(i, a)| velocity[*i] * a).sum();
-            most = most.max(gained.abs());
+            all += gained.abs();
             let (twice, _) = shape(plane, *t);
             *p -= PENALTY * gained * 2.0 / twice.max(f64::MIN_POSITIVE);
         }
-        if most <= TIGHT * flows.iter().map(|f: &f64| f.abs()).sum::<f64>() {
+        if all <= TIGHT * flows.iter().map(|f: &f64| f.abs()).sum::<f64>() {
             break;
         }
     }

@@ -20,7 +20,8 @@ fn open_part(lattice: &Lattice, axis: usize, face: [usize; 3]) -> f64 {
             let reach = |way: f64| {
                 let walls = line.iter().filter(|c| !matches!(c.1, Kind::Opening(_)));
                 let ahead = walls.map(|c| way * (f64::from(c.0) - middle)).filter(|t| *t > 0.0);
-                ahead.fold(0.5, f64::min)
+                // A wall before the next face's middle bounds this one: what lies up to there is nobody else's.
+                Some(ahead.fold(f64::INFINITY, f64::min)).filter(|t| *t < 1.0).unwrap_or(0.5)
             };
             reach(1.0) + reach(-1.0)
         })

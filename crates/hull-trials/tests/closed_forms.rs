@@ -180,8 +180,8 @@ fn potential_flow_past_a_cylinder() {
     };
     // A difference of 2 φ drives ψ through.
     let found = errors(psi * deep / (2.0 * phi), &[4000, 32_000, 200_000], |n| body().flow(How::Potential, n));
-    // First order: cells that lie inside by less than half are left out.
-    assert!(found[2].1 < 0.025 && order(&found) > 0.75);
+    // First order: openings are steps of the lattice.
+    assert!(found[2].1 < 0.01 && order(&found) > 0.75);
 }
 
 /// Past a sphere of radius 1: φ = (r + 1/(2 r²)) cos θ, ψ = (r²/2 - 1/(2 r)) sin²θ (the potential and the stream function of
@@ -241,7 +241,7 @@ fn potential_flow_past_a_sphere() {
     };
     let exact = 2.0 * PI * psi / (2.0 * phi);
     let found = errors(exact, &[6000, 48_000, 250_000], |n| body().flow(How::Potential, n));
-    assert!(found[2].1 < 0.03 && order(&found) > 0.8);
+    assert!(found[2].1 < 0.01 && order(&found) > 0.75);
 }
 
 #[test]
@@ -315,7 +315,7 @@ fn errors_on_triangles(how: How, at: impl Fn(f64, f64) -> [f64; 2] + Copy, kinds
         let Grid { points, triangles, sides } = triangles(3 * m, m, at, kinds);
         let plane = Plane { points: &points, triangles: &triangles, sides: &sides };
         let found = plane::solve(&plane, &openings(), how, &Watch::default()).unwrap().unwrap();
-        assert!(found.imbalance.abs() < 1e-7 && found.triangles == triangles.len(), "{found:?}");
+        assert!(found.imbalance.abs() < 1e-8 && found.triangles == triangles.len(), "{found:?}");
         (found.comes_in() / exact - 1.0).abs()
     };
     [4, 8, 16, 32].map(error).to_vec()

@@ -83,6 +83,12 @@ fn is_possible(of: &FrameFigures, what: What) -> bool {
     }
 }
 
+/// What supports carry along z; what rounding leaves of nothing is nothing.
+fn upward(carried: &[f64; 3]) -> f64 {
+    let most = carried.iter().fold(0.0_f64, |m, x| m.max(x.abs()));
+    if carried[2].abs() < 1e-9 * most { 0.0 } else { carried[2] }
+}
+
 /// Materials that are known.
 fn materials() -> Vec<&'static str> {
     hull_frames::Material::names().collect()
