@@ -232,3 +232,29 @@ test("the drawer stays folded over a reload, and the open row and tab are in the
   await page.locator("#row-unit_known").click();
   await expect(page).toHaveURL(/row=unit_known/);
 });
+
+test("stations of a scan stand in the view, and are dragged to other places", async ({ page }) => {
+  await page.goto(`${box}?row=none&tab=bodies`);
+  await drawn(page);
+  await lookFrom(page, "front");
+  const field = page.getByLabel("Stations");
+  const places = async () => (await field.inputValue()).split(";").map((place) => place.split(",").map(Number));
+  const before = await places();
+  await page.getByRole("button", { name: "Show and drag them" }).click();
+  const heads = page.locator(".overlay circle.grip");
+  await expect(heads).toHaveCount(before.length);
+  // The view flies to where all of them are seen.
+  await page.waitForTimeout(600);
+  const head = (await heads.first().boundingBox())!;
+  const [x, y] = [head.x + head.width / 2, head.y + head.height / 2];
+  await page.mouse.move(x, y);
+  await page.mouse.down();
+  await page.mouse.move(x - 60, y, { steps: 4 });
+  await page.mouse.up();
+  // From the front a drag to the left changes x alone, of this station alone.
+  const after = await places();
+  expect(after[0][0]).toBeLessThan(before[0][0]);
+  expect([after[0].slice(1), after[1]]).toEqual([before[0].slice(1), before[1]]);
+  expect((await heads.first().boundingBox())!.x).toBeCloseTo(head.x - 60, 0);
+  await expect(page.getByRole("radio", { name: /as a scanner sees it/ })).toBeChecked();
+});
