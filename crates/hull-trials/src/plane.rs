@@ -15,7 +15,7 @@ use serde::{Deserialize, Serialize};
 use std::collections::HashMap;
 
 /// More triangles than this are not tried: they take a gigabyte.
-pub const MOST_TRIANGLES: usize = 200_000;
+const MOST_TRIANGLES: usize = 200_000;
 /// How much more a triangle's gain weighs than friction.
 const PENALTY: f64 = 1e4;
 /// What all triangles may gain, as a part of what comes in; and solutions at most to come there.
@@ -37,7 +37,8 @@ pub struct Plane<'a> {
 pub struct InPlane {
     /// Triangles of the mesh.
     pub triangles: usize,
-    /// Into the region through each opening, for a difference of one between inlets and outlets.
+    /// Into the region through each opening, for a difference of one between inlets and outlets; empty if there are more
+    /// triangles than are tried.
     pub flows: Vec<f64>,
     /// What comes in less what goes out, as a part of what comes in.
     pub imbalance: f64,
@@ -50,17 +51,26 @@ impl InPlane {
         InPlane { triangles, flows, imbalance: (comes_in - goes_out) / comes_in.max(f64::MIN_POSITIVE) }
     }
 
+    /// Whether there are more triangles than are tried.
+    pub fn are_too_many(&self) -> bool {
+        self.triangles > MOST_TRIANGLES
+    }
+
     /// All that comes in.
     pub fn comes_in(&self) -> f64 {
         self.flows.iter().map(|f| f.max(0.0)).sum()
     }
 }
 
-/// Tries the flow on the triangles of a mesh. `None` if the matrix has no factor: no opening holds what is tried.
+/// Tries the flow on the triangles of a mesh, if they are not too many. `None` if the matrix has no factor: no opening holds
+/// what is tried.
 ///
 /// # Errors
 /// [`FlowError::Cancelled`].
 pub fn solve(plane: &Plane, openings: &[Opening], how: How, watch: &Watch) -> Result<Option<InPlane>, FlowError> {
+    if plane.triangles.len() > MOST_TRIANGLES {
+        return Ok(Some(InPlane { triangles: plane.triangles.len(), ..InPlane::default() }));
+    }
     let edges = Edges::of(plane);
     watch.report(0.94, "trying the flow on the body's own triangles")?;
     let level = |o: u16| f64::from(u8::from(openings.get(usize::from(o)).is_some_and(|o| o.inlet)));

@@ -359,3 +359,12 @@ fn flow_on_triangles_comes_to_the_closed_forms() {
     let flat = errors_on_triangles(How::Potential, channel, [inlet, outlet, Kind::Wall, Kind::Wall], high / long);
     assert!(flat.iter().all(|e| *e < 1e-12), "{flat:?}");
 }
+
+/// A mesh too large to be tried is told, with nothing computed of it.
+#[test]
+fn more_triangles_than_are_tried_are_told() {
+    let (points, triangles) = ([[0.0, 0.0], [1.0, 0.0], [0.0, 1.0]], vec![[0, 1, 2]; 200_001]);
+    let plane = Plane { points: &points, triangles: &triangles, sides: &HashMap::new() };
+    let found = plane::solve(&plane, &[], How::Creeping, &Watch::default()).unwrap().unwrap();
+    assert!(found.are_too_many() && found.flows.is_empty());
+}

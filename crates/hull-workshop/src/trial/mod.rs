@@ -161,6 +161,12 @@ pub fn told(flow: &Flow, unit: &str) -> Vec<String> {
 /// What flows on the triangles of a flat mesh themselves, against the lattice.
 pub fn on_own_triangles(flow: &Flow) -> Option<String> {
     let own = flow.on_triangles.as_ref()?;
+    if own.are_too_many() {
+        return Some(format!(
+            "the {} of the body are more than are tried themselves",
+            counted(own.triangles, "triangle")
+        ));
+    }
     let on_lattice: f64 = flow.through.iter().map(|t| t.flow.max(0.0)).sum();
     let more = 100.0 * (own.comes_in() / on_lattice.max(f64::MIN_POSITIVE) - 1.0);
     let way = if more < 0.0 { "less" } else { "more" };

@@ -10,7 +10,7 @@ use hull_geometry::vector::{V3, add, cross, dot, lerp, norm, scale, unit};
 use hull_geometry::{Mesh, Point, Watch, measure};
 use hull_trials::Kind;
 use hull_trials::flow::{self as trials, Flow, FlowError, Opening};
-use hull_trials::plane::{InPlane, MOST_TRIANGLES, Plane};
+use hull_trials::plane::{InPlane, Plane};
 use std::collections::HashMap;
 
 /// How far directions may be off and still be one.
@@ -22,8 +22,8 @@ pub(super) fn thickened(body: &Body, watch: &Watch) -> Option<Body> {
     crate::apply(body, &step.into(), &crate::Destination::asking_nothing(), watch).ok().map(|(made, _)| made)
 }
 
-/// What flows on the triangles of a flat body themselves, through openings that were found; `None` where they are too many, or
-/// hold nothing.
+/// What flows on the triangles of a flat body themselves, through openings that were found; `None` where they hold
+/// nothing.
 ///
 /// # Errors
 /// [`FlowError`], if somebody cancelled.
@@ -35,7 +35,7 @@ pub(super) fn on_triangles(
 ) -> Result<Option<InPlane>, FlowError> {
     let mesh = &body.mesh;
     let sum = (0..mesh.triangles.len() as u32).fold([0.0; 3], |s, f| add(s, mesh.area_vector(f)));
-    let Some(normal) = unit(sum).filter(|_| mesh.triangles.len() <= MOST_TRIANGLES) else { return Ok(None) };
+    let Some(normal) = unit(sum) else { return Ok(None) };
     let turned = upright(normal);
     // Looked at from below the plane is turned over.
     let over = turned.turn(normal)[2].signum();
