@@ -1,12 +1,14 @@
-//! What every target asks of what was read.
+//! What is asked of every reader, whatever the bytes. Shared by the fuzzing program beside and by
+//! `crates/hull-formats/tests/any_bytes.rs`.
 
 use hull_exact::Motion;
+use hull_exact::parameter_loops::Reader;
+use hull_formats::extent::check;
+use hull_formats::step::{Schema, write as write_step};
 use hull_formats::{Content, FileFormat, NamedFacets, Received, Surface};
-use hull_geometry::Watch;
+use hull_geometry::cloud::Cloud;
 use hull_geometry::topology::Topology;
-
-/// Coordinates beyond this do not survive single precision.
-const LARGEST: f64 = 1e30;
+use hull_geometry::{Unit, Watch};
 
 /// Reads any bytes as a file of a format: an error, or something that hangs together and comes back from what is written
 /// of it.
@@ -15,21 +17,38 @@ const LARGEST: f64 = 1e30;
 /// Where it does not: that is the finding.
 pub fn any(bytes: &[u8], format: &FileFormat) {
     let watch = Watch::default();
-    match (format.read)("fuzz", bytes, &watch) {
+    // What lies too far away is refused by whoever opens a file, whatever its format.
+    let read = (format.read)("any", bytes, &watch);
+    match read.and_then(|content| check("any", bytes, &content).map(|()| content)) {
         Ok(Content::Facets(got)) => facets(&got, format, &watch),
-        Ok(Content::Points(got)) => {
-            let n = got.cloud.points.len();
-            assert!(got.cloud.points.as_flattened().iter().all(|x| x.is_finite()));
-            assert!([0, n].contains(&got.cloud.colours.len()) && [0, n].contains(&got.cloud.normals.len()));
-            assert!([0, n].contains(&got.cloud.splats.len()));
-            assert!(got.cloud.splats.iter().all(|s| s.settled().is_some()));
-        }
+        Ok(Content::Points(got)) => points(&got.cloud, format, &watch),
         Ok(Content::Exact(design)) => {
+            let figures = design.model.figures(Reader::Trusting);
+            assert!(figures.faces <= design.faces.max(1) * design.model.nodes.len().max(1));
+            let _ = write_step("any", &design.model, &Motion::NONE, Unit::Mm, Schema::Ap214, &watch);
             if let Some(write) = format.write_lines {
                 let _ = write(&design.model, &Motion::NONE, None);
             }
         }
         Err(_) => {}
+    }
+}
+
+fn points(cloud: &Cloud, format: &FileFormat, watch: &Watch) {
+    let n = cloud.points.len();
+    assert!(cloud.points.as_flattened().iter().all(|x| x.is_finite()));
+    assert!([0, n].contains(&cloud.colours.len()) && [0, n].contains(&cloud.normals.len()));
+    assert!([0, n].contains(&cloud.splats.len()));
+    assert!(cloud.splats.iter().all(|s| s.settled().is_some()));
+    let Some(write) = format.write_points else { return };
+    match (format.read)("any", &write(cloud, false, None), watch) {
+        Ok(Content::Points(back)) => {
+            assert_eq!(back.cloud.points.len(), n);
+            // Text holds every digit.
+            assert!(format.id != "xyz" || back.cloud.points == cloud.points);
+        }
+        Ok(_) => panic!("points are read as points"),
+        Err(error) => assert!(n == 0, "what is written is read: {error}"),
     }
 }
 
@@ -41,9 +60,7 @@ fn facets(got: &Received, format: &FileFormat, watch: &Watch) {
     assert!(got.label_of.iter().all(|l| (*l as usize) < got.labels.len()));
     assert!(got.cell_of.is_empty() || got.cell_of.len() == got.mesh.triangles.len());
     let _ = Topology::of(&got.mesh, watch);
-    let (Some(write), true) = (format.write, got.mesh.points.as_flattened().iter().all(|x| x.abs() < LARGEST)) else {
-        return;
-    };
+    let Some(write) = format.write else { return };
     let all: Vec<u32> = (0..got.mesh.triangles.len() as u32).collect();
     // Facets of two corners and fewer have no place everywhere.
     let whole = all.iter().filter(|f| {
@@ -59,7 +76,7 @@ fn facets(got: &Received, format: &FileFormat, watch: &Watch) {
         if whole == 0 {
             continue;
         }
-        match (format.read)("fuzz", &write(&surface(&[])), watch).expect("what is written is read") {
+        match (format.read)("any", &write(&surface(&[])), watch).expect("what is written is read") {
             Content::Facets(back) => assert!(back.mesh.triangles.len() >= whole),
             _ => assert_eq!(whole, 0, "facets are read as facets"),
         }

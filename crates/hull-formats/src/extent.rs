@@ -9,9 +9,9 @@ use rayon::prelude::*;
 /// The largest coordinate, in whatever unit: 7 000 times as far as the sun in millimetres.
 pub const LARGEST: f64 = 1e15;
 
-/// Whether a coordinate is too far away.
+/// Whether a coordinate is too far away, or none: placing what is too far away gives none.
 pub fn is_out(x: &f64) -> bool {
-    x.abs() > LARGEST
+    x.is_nan() || x.abs() > LARGEST
 }
 
 fn first_out(points: &[Point]) -> Option<f64> {

@@ -11,7 +11,7 @@ mod depth;
 pub mod design;
 mod encoding;
 pub mod error;
-mod extent;
+pub mod extent;
 pub mod format;
 pub mod named_edges;
 pub mod naming;

@@ -300,3 +300,33 @@ fn a_stage_has_the_form_that_its_name_says() {
         assert_eq!((back.mesh.triangles.len(), back.mesh.bounds()), (12, mesh.bounds()), "{name}");
     }
 }
+
+/// Clouds of hardly any size, far from the origin and of one point come back from every format that holds points; from those
+/// that count steps, within a step.
+#[test]
+fn clouds_of_every_size_come_back() {
+    let clouds = [
+        vec![[1e3, -2e6, 5.0]],
+        vec![[0.0; 3], [1e-230, 0.0, 0.0], [0.0, -2e-230, 0.0]],
+        vec![[1e9, 1e9, 0.0], [1e9 + 1e-3, 1e9, 0.0]],
+        vec![[-1e12, 0.0, 1.0], [1e12, 3.0, 2.0]],
+    ];
+    for format in FORMATS.iter().filter(|f| f.write_points.is_some()) {
+        for points in &clouds {
+            let cloud = Cloud { points: points.clone(), splats: splats(points.len()), ..Cloud::default() };
+            let bytes = (format.write_points.unwrap())(&cloud, false, None);
+            let Ok(Content::Points(back)) = (format.read)("a", &bytes, &Watch::default()) else {
+                panic!("{}: {points:?} do not come back", format.id)
+            };
+            assert_eq!(back.cloud.points.len(), points.len(), "{}", format.id);
+            if ["las", "laz"].contains(&format.id) {
+                let bounds = cloud.bounds();
+                let reach = bounds.min.iter().chain(&bounds.max).fold(0.0_f64, |m, x| m.max(x.abs()));
+                let step = (bounds.diagonal() * 1e-8).max(reach * 1e-14).max(1e-199);
+                for (p, q) in points.iter().flatten().zip(back.cloud.points.iter().flatten()) {
+                    assert!((p - q).abs() <= step, "{}: {p} {q}", format.id);
+                }
+            }
+        }
+    }
+}

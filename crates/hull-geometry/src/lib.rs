@@ -14,7 +14,7 @@ mod search;
 mod simplify;
 
 // What the crate offers, by the folder it stands in.
-pub use base::{sets, transform, units, vector, watch};
+pub use base::{grid, sets, transform, units, vector, watch};
 pub use find::{doubles, folds, nesting, sharp_loops, spikes, walls};
 pub(crate) use holes::hole;
 pub use holes::{caps, islands, smooth_patch, triangulate};

@@ -8,7 +8,7 @@ use hull_geometry::stitch::stitch;
 use hull_geometry::topology::{Topology, open_edges};
 use hull_geometry::triangulate::{face, flat, least_area};
 use hull_geometry::vector::area_vector;
-use hull_geometry::{Mesh, Rebuilt, Watch, cleanup, holes, orient, plot};
+use hull_geometry::{Mesh, Rebuilt, Watch, cleanup, grid, holes, orient, plot};
 use proptest::prelude::*;
 use std::collections::HashMap;
 
@@ -300,4 +300,19 @@ fn cancelling_stops_the_work() {
     let w = watch();
     w.cancel();
     assert!(stitch(&torn(&torus(5.0, 2.0, 40, 24), 4, 0.01), 0.1, &w).is_err());
+}
+
+proptest! {
+    /// What lies within a cell's side is in the cells around, however far out; and every cell has 27 around it.
+    #[test]
+    fn near_places_are_in_cells_around(
+        at in prop::array::uniform3(-1.0..1.0_f64), off in prop::array::uniform3(-0.999..0.999_f64), digits in -20..300_i32,
+    ) {
+        let side = 1.0;
+        let far = at.map(|x| x * 10_f64.powi(digits));
+        let near = std::array::from_fn(|k| far[k] + off[k]);
+        let around: Vec<[i64; 3]> = grid::around(grid::cell(far, side)).collect();
+        prop_assert_eq!(around.len(), 27);
+        prop_assert!(around.contains(&grid::cell(near, side)));
+    }
 }

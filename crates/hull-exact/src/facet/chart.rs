@@ -5,8 +5,8 @@ use crate::locate::Locator;
 use crate::parameter_loops::{At, Corner, ParameterLoops};
 use crate::patch::Node;
 use crate::surface::Surface;
-use hull_geometry::NONE;
 use hull_geometry::vector::norm;
+use hull_geometry::{NONE, grid};
 use std::collections::HashMap;
 
 /// The plane in which a face is triangulated: parameters stretched so that one step of the facets' grid is
@@ -250,7 +250,7 @@ impl Near {
                 for k in 0..n {
                     let s = k as f64 / n as f64;
                     let p = [a[0] + (b[0] - a[0]) * s, a[1] + (b[1] - a[1]) * s];
-                    cells.entry([p[0].floor() as i64, p[1].floor() as i64]).or_default().push(p);
+                    cells.entry(p.map(|x| grid::index(x, 1.0))).or_default().push(p);
                 }
             }
         }
@@ -258,7 +258,7 @@ impl Near {
     }
 
     fn any(&self, p: [f64; 2]) -> bool {
-        let [x, y] = [p[0].floor() as i64, p[1].floor() as i64];
+        let [x, y] = p.map(|x| grid::index(x, 1.0));
         (x - 1..=x + 1).any(|i| {
             (y - 1..=y + 1).any(|j| {
                 self.0.get(&[i, j]).is_some_and(|list| list.iter().any(|q| (q[0] - p[0]).hypot(q[1] - p[1]) < CLEAR))

@@ -10,7 +10,7 @@ use crate::join_report::JoinReport;
 use crate::recognise::recognise;
 use crate::shape::{Shape, Use};
 use hull_geometry::vector::{add, distance, dot, scale};
-use hull_geometry::{Cancelled, Point, Watch, mesh::Bounds};
+use hull_geometry::{Cancelled, Point, Watch, grid, mesh::Bounds};
 use rayon::prelude::*;
 use std::collections::HashMap;
 
@@ -225,7 +225,7 @@ fn join_vertices(shape: &mut Shape, edges: &[u32], tolerance: f64) -> (usize, f6
     let mut used: Vec<u32> = edges.iter().flat_map(|&e| shape.edges[e as usize].ends).collect();
     used.sort_unstable();
     used.dedup();
-    let cell = |p: Point| p.map(|x| (x / tolerance.max(1e-300)).floor() as i64);
+    let cell = |p: Point| grid::cell(p, tolerance.max(1e-300));
     let mut cells: HashMap<[i64; 3], Vec<u32>> = HashMap::new();
     for &v in &used {
         cells.entry(cell(shape.vertices[v as usize])).or_default().push(v);
@@ -238,20 +238,9 @@ fn join_vertices(shape: &mut Shape, edges: &[u32], tolerance: f64) -> (usize, f6
             continue;
         }
         let p = shape.vertices[v as usize];
-        let c = cell(p);
-        let mut own = Vec::new();
-        for dx in -1..=1 {
-            for dy in -1..=1 {
-                for dz in -1..=1 {
-                    let Some(near) = cells.get(&[c[0] + dx, c[1] + dy, c[2] + dz]) else { continue };
-                    own.extend(
-                        near.iter().copied().filter(|w| {
-                            !group.contains_key(w) && distance(shape.vertices[*w as usize], p) <= tolerance
-                        }),
-                    );
-                }
-            }
-        }
+        let near = grid::around(cell(p)).filter_map(|c| cells.get(&c)).flatten().copied();
+        let is_near = |w: &u32| !group.contains_key(w) && distance(shape.vertices[*w as usize], p) <= tolerance;
+        let mut own: Vec<u32> = near.filter(is_near).collect();
         own.sort_unstable();
         for &w in &own {
             group.insert(w, members.len() as u32);

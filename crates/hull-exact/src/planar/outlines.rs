@@ -9,6 +9,7 @@ use crate::model::Model;
 use crate::shape::{Edge, Face, Loop, Lump, Shape, Shell, Use};
 use crate::surface::Surface;
 use hull_geometry::Point;
+use hull_geometry::grid;
 use hull_geometry::mesh::Bounds;
 use hull_geometry::triangulate::goes_around;
 use hull_geometry::vector::{cross, distance, dot, norm, scale, sub, unit};
@@ -143,9 +144,8 @@ impl Drawing {
         let mut vertices: Vec<Point> = Vec::new();
         let mut cells: HashMap<[i64; 3], Vec<u32>> = HashMap::new();
         let mut vertex = |p: Point| {
-            let cell = p.map(|x| (x / tolerance).floor() as i64);
-            let around = (0..27i64).map(|k| [cell[0] + k % 3 - 1, cell[1] + k / 3 % 3 - 1, cell[2] + k / 9 - 1]);
-            let near = around.filter_map(|c| cells.get(&c)).flatten().copied();
+            let cell = grid::cell(p, tolerance);
+            let near = grid::around(cell).filter_map(|c| cells.get(&c)).flatten().copied();
             let known = near.filter(|v| distance(vertices[*v as usize], p) <= tolerance).min();
             known.unwrap_or_else(|| {
                 vertices.push(p);

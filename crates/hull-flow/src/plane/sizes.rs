@@ -2,6 +2,7 @@
 //! triangle is as small as it should be.
 
 use super::{Asked, Cdt, PlaneError, Segment, Square, Where, constrained, depths, distance, divided, kept};
+use hull_geometry::grid;
 use rstar::primitives::Line;
 use rstar::{PointDistance, RTree};
 use spade::{Point2, PositionInTriangulation, Triangulation};
@@ -200,7 +201,7 @@ fn wanted(
             // Beyond a line, or at one: the triangle's own middle, if that is far enough from its corners.
             _ => middle,
         };
-        let key = [at.x, at.y].map(|x| (x * square.size / (0.5 * size)).floor() as i64);
+        let key = [at.x, at.y].map(|x| grid::index(x * square.size, 0.5 * size));
         if taken.insert(key) {
             out.push((at, size));
         }

@@ -56,7 +56,7 @@ impl Record<'_> {
         let mut out: Vec<[f64; 3]> = Vec::new();
         for (c, value) in &self.pairs {
             let Some(x) = value.real() else { continue };
-            match c - code {
+            match c.wrapping_sub(code) {
                 0 => out.push([x, 0.0, 0.0]),
                 10 => out.iter_mut().last().into_iter().for_each(|p| p[1] = x),
                 20 => out.iter_mut().last().into_iter().for_each(|p| p[2] = x),

@@ -1,5 +1,6 @@
 //! B-reps in IGES: solids (186), shells (514), faces (510), loops (508), and lists of edges (504) and vertices (502).
 
+use super::counting::{MOST, count};
 use super::geometry::numbers;
 use super::record::Entry;
 use super::structure::{Builder, list_after};
@@ -63,16 +64,16 @@ impl Builder<'_, '_> {
             return None;
         }
         let n = numbers(&p);
-        let count = super::counting::count(*n.get(1)?, n.len())?;
+        let uses_told = count(*n.get(1)?, n.len())?;
         let mut at = 2;
         let mut uses = Vec::new();
-        for _ in 0..count {
+        for _ in 0..uses_told {
             let (kind, list, index) = (*n.get(at)? as i64, *n.get(at + 1)? as i64, *n.get(at + 2)?);
             let forward = *n.get(at + 3)? as i64 != 0;
-            let curves = super::counting::count(*n.get(at + 4)?, n.len())?;
+            let curves = count(*n.get(at + 4)?, n.len())?;
             at += 5 + 2 * curves;
             if kind == 0
-                && let Some(edge) = self.brep_edge(list, super::counting::count(index, usize::MAX >> 1)?)
+                && let Some(edge) = self.brep_edge(list, count(index, MOST)?)
             {
                 uses.push(Use { edge, forward, hint: None });
             }
@@ -98,8 +99,8 @@ impl Builder<'_, '_> {
         }
         let row = n.get(2 + 5 * index.checked_sub(1)?..7 + 5 * (index - 1))?;
         let piece = self.reader.curve(row[0] as i64)?;
-        let start = self.brep_vertex(row[1] as i64, row[2] as usize)?;
-        let end = self.brep_vertex(row[3] as i64, row[4] as usize)?;
+        let start = self.brep_vertex(row[1] as i64, count(row[2], MOST)?)?;
+        let end = self.brep_vertex(row[3] as i64, count(row[4], MOST)?)?;
         let (p, q) = (piece.at(0.0)[0], piece.at(1.0)[0]);
         let length = distance(p, piece.at(0.5)[0]) + distance(piece.at(0.5)[0], q);
         if length <= self.resolution {

@@ -45,7 +45,7 @@ impl<'f> Reader<'f> {
 
     /// An entity with its parameters.
     pub fn entity(&self, pointer: i64) -> Option<(&'f Entry, Vec<Value>)> {
-        let entry = self.file.entries.get(&pointer.abs())?;
+        let entry = self.file.entries.get(&pointer.checked_abs()?)?;
         match self.file.parameters(entry) {
             Some(p) => Some((entry, p)),
             None => {

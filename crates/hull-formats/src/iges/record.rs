@@ -89,7 +89,7 @@ impl<'a> File<'a> {
         let field = |line: &[u8], i: usize| -> Option<i64> {
             let text = line.get((i * 8).min(line.len())..((i + 1) * 8).min(line.len()))?;
             let text = std::str::from_utf8(text).ok()?.trim();
-            if text.is_empty() { Some(0) } else { text.parse::<f64>().ok().map(|x| x as i64) }
+            if text.is_empty() { Some(0) } else { text.parse::<f64>().ok().map(|x| x.clamp(-1e12, 1e12) as i64) }
         };
         let status = first.get(64..72).and_then(|s| std::str::from_utf8(s).ok()).unwrap_or("");
         let status: Vec<u8> = format!("{:0>8}", status.trim()).bytes().collect();

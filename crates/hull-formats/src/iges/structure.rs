@@ -1,5 +1,6 @@
 //! IGES structure: units, faces and solids, subfigures, groups, names, levels and colours.
 
+use super::counting::count;
 use super::geometry::{Bounded, Reader, numbers};
 use super::record::{Entry, File, Value};
 use crate::design::Design;
@@ -221,7 +222,7 @@ impl<'r, 'f> Builder<'r, 'f> {
             let n = numbers(&p);
             // Behind an entity's own parameters: associativities, then properties.
             let own = own_parameters(entry.kind, &n)?;
-            let associated = *n.get(own)? as usize;
+            let associated = count(*n.get(own)?, n.len())?;
             let properties = list(&n, own + 1 + associated);
             properties.into_iter().find_map(|q| {
                 let (e, p) = self.reader.entity(q)?;
@@ -352,12 +353,12 @@ impl<'r, 'f> Builder<'r, 'f> {
         if entry.kind != 141 {
             return None;
         }
-        let count = super::counting::count(*n.get(4)?, n.len())?;
+        let bounds = count(*n.get(4)?, n.len())?;
         let mut at = 5;
         let mut out = Vec::new();
-        for _ in 0..count {
+        for _ in 0..bounds {
             let (curve, sense) = (*n.get(at)? as i64, *n.get(at + 1)? as i64);
-            let planes = super::counting::count(*n.get(at + 2)?, n.len())?;
+            let planes = count(*n.get(at + 2)?, n.len())?;
             let piece = self.reader.curve(curve).or_else(|| {
                 let plane = *n.get(at + 3).filter(|_| planes > 0)? as i64;
                 self.reader.curve_on_surface(surface, plane)

@@ -99,7 +99,11 @@ fn unguarded(name: &str, bytes: &[u8], watch: &Watch) -> Result<ReceivedPoints, 
 /// form has.
 pub fn write(cloud: &Cloud, packed: bool) -> Vec<u8> {
     let bounds = cloud.bounds();
-    let step = (bounds.diagonal() / 1e9).max(f64::MIN_POSITIVE);
+    // By the longest side and not the diagonal, which is nothing where squares of sides are too small for a number; and no
+    // finer than coordinates are.
+    let longest = |of: fn([f64; 2]) -> f64| (0..3).map(|k| of([bounds.min[k], bounds.max[k]])).fold(0.0, f64::max);
+    let (side, reach) = (longest(|[a, b]| b - a), longest(|[a, b]| a.abs().max(b.abs())));
+    let step = (side / 1e9).max(reach * 1e-15).max(1e-200);
     // A power of ten is what other programs write back without a loss.
     let step = 10_f64.powf(step.log10().ceil());
     let mut builder = Builder::from((1, 2));

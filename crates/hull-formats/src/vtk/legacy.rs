@@ -220,8 +220,13 @@ impl Reader<'_> {
 
     fn count(&mut self, what: &str) -> Result<usize, ReadError> {
         let word = self.words.word();
-        let found = std::str::from_utf8(word).ok().and_then(|s| s.parse().ok());
-        found.ok_or_else(|| self.words.error(format!("“{}” is no number of {what}", shown(word))))
+        let found: Option<usize> = std::str::from_utf8(word).ok().and_then(|s| s.parse().ok());
+        let n = found.ok_or_else(|| self.words.error(format!("“{}” is no number of {what}", shown(word))))?;
+        let length = self.words.bytes.len();
+        if n > length {
+            return Err(self.words.error(format!("{n} {what} are claimed, more than {length} bytes can hold")));
+        }
+        Ok(n)
     }
 
     /// Numbers of a type; where they are binary they begin behind the line's end, the most significant byte first.

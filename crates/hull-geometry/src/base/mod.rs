@@ -1,5 +1,6 @@
 //! Numbers and motions that everything stands on.
 
+pub mod grid;
 pub mod sets;
 pub mod transform;
 pub mod units;

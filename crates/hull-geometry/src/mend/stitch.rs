@@ -6,6 +6,7 @@
 //! a facet, or make a non-manifold edge, is refused. Only the rim (the facets at open edges) is worked
 //! on; the rest of the mesh is copied.
 
+use crate::grid;
 use crate::mesh::{Mesh, Point, Rebuilt, spans_no_area};
 use crate::topology::{OpenEdge, open_edges};
 use crate::vector::{add, area_vector, distance, dot, nearest_on_segment, scale, sub};
@@ -389,26 +390,21 @@ impl Grid {
         let cell = if cell > 0.0 { cell } else { 1.0 };
         let mut cells: HashMap<[i64; 3], Vec<u32>> = HashMap::with_capacity(which.len());
         for &p in which {
-            cells.entry(points[p as usize].map(|x| (x / cell).floor() as i64)).or_default().push(p);
+            cells.entry(grid::cell(points[p as usize], cell)).or_default().push(p);
         }
         Grid { cell, cells }
     }
 
     /// The points in the cells around a place: all within one cell length of it, and some more.
     fn around(&self, place: Point) -> impl Iterator<Item = u32> + '_ {
-        let centre = place.map(|x| (x / self.cell).floor() as i64);
-        (0..27i64).flat_map(move |k| {
-            let at = [centre[0] + k % 3 - 1, centre[1] + k / 3 % 3 - 1, centre[2] + k / 9 - 1];
-            self.cells.get(&at).into_iter().flatten().copied()
-        })
+        let near = grid::around(grid::cell(place, self.cell));
+        near.flat_map(|at| self.cells.get(&at).into_iter().flatten().copied())
     }
 
     /// How many points are found around all points.
     fn pairs(&self) -> f64 {
-        let around = |at: &[i64; 3]| -> usize {
-            let cell = |k: i64| [at[0] + k % 3 - 1, at[1] + k / 3 % 3 - 1, at[2] + k / 9 - 1];
-            (0..27).filter_map(|k| self.cells.get(&cell(k))).map(Vec::len).sum()
-        };
+        let around =
+            |at: &[i64; 3]| -> usize { grid::around(*at).filter_map(|c| self.cells.get(&c)).map(Vec::len).sum() };
         self.cells.iter().map(|(at, points)| points.len() as f64 * around(at) as f64).sum()
     }
 

@@ -6,6 +6,7 @@
 //! follows a bent surface only so far; what is left of a round bump is looked at again. Our own method.
 
 use crate::corners::Corners;
+use crate::grid;
 use crate::mesh::{Bounds, Mesh, Point};
 use crate::vector::{add, cross, distance, dot, norm, scale, sub, unit};
 use crate::watch::{Cancelled, Watch};
@@ -96,7 +97,7 @@ fn places(mesh: &Mesh, size: f64) -> Vec<u32> {
     let cell = CELL * size;
     let mut first: BTreeMap<[i64; 3], u32> = BTreeMap::new();
     for &p in mesh.triangles.iter().flatten() {
-        let at = mesh.points[p as usize].map(|x| (x / cell).floor() as i64);
+        let at = grid::cell(mesh.points[p as usize], cell);
         first.entry(at).and_modify(|q| *q = p.min(*q)).or_insert(p);
     }
     first.into_values().collect()
