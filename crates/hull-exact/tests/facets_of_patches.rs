@@ -1,9 +1,7 @@
 //! Facets of rectangles on every kind of surface, judged by places of the surface and of the facets themselves, not by what
 //! the facetting says of itself.
 
-mod common;
-
-use common::patch;
+use crate::common::patch;
 use hull_exact::facet::facet;
 use hull_exact::fineness::Fineness;
 use hull_exact::locate::Locator;

@@ -1,8 +1,6 @@
 //! Facets of wings: faces whose nose and tail bend within a small part of their size.
 
-mod common;
-
-use common::patch;
+use crate::common::patch;
 use hull_exact::facet::{facet, facet_faces};
 use hull_exact::fineness::Fineness;
 use hull_exact::nurbs::NurbsSurface;

@@ -1,8 +1,6 @@
 //! STEP and IGES: the lexical rules each with a case, files that say the same in another form, and damaged ones.
 
-mod common;
-
-use common::iges::{e, iges_file};
+use crate::common::iges::{e, iges_file};
 use hull_exact::facet::facet;
 use hull_exact::fineness::Fineness;
 use hull_exact::parameter_loops::Reader;

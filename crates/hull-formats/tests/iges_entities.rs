@@ -1,11 +1,9 @@
 //! IGES entities one by one, from parameters written by hand after IGES 5.3 (recalled from memory), against closed forms of
 //! school geometry.
 
-mod common;
-
-use common::iges::{Made, e, iges_file};
-use common::made::{at, curves, sum};
-use common::{close, placed_shapes};
+use crate::common::iges::{Made, e, iges_file};
+use crate::common::made::{at, curves, sum};
+use crate::common::{close, placed_shapes};
 use hull_exact::parameter_loops::Reader;
 use hull_exact::quadrature::figures;
 use hull_formats::{Design, iges};

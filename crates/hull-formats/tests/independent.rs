@@ -1,8 +1,6 @@
 //! STEP against a crate that reads ISO 10303-21 on its own: what we write it can read, what it carries we can read.
 
-mod common;
-
-use common::{files, model};
+use crate::common::{files, model};
 use hull_exact::parameter_loops::Reader;
 use hull_exact::{Motion, assembly::usual_fineness};
 use hull_formats::step::{self, Schema};

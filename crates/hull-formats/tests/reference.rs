@@ -1,9 +1,7 @@
 //! Files written by an independent geometry kernel, against what that kernel computed of them
 //! (`reference/facts.json`).
 
-mod common;
-
-use common::{close, placed_shapes};
+use crate::common::{close, placed_shapes};
 use hull_exact::facet::{Facetted, facet};
 use hull_exact::fineness::Fineness;
 use hull_exact::parameter_loops::Reader;

@@ -2,10 +2,8 @@
 //! ISO 10303-42, against closed forms. The texts of the standards are recalled from memory; the closed
 //! forms are school geometry.
 
-mod common;
-
-use common::made::{DEGREE, MM, PLACES, RADIAN, at, context, curves, of, read, sum};
-use common::{close, placed_shapes};
+use crate::common::made::{DEGREE, MM, PLACES, RADIAN, at, context, curves, of, read, sum};
+use crate::common::{close, placed_shapes};
 use hull_geometry::Point;
 use std::f64::consts::{FRAC_PI_2, PI, TAU};
 use std::fmt::Write;

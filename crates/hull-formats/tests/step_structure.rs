@@ -2,10 +2,8 @@
 //! ISO 10303-42, -43 and -46, against closed forms. The texts of the standards are recalled from memory; the closed
 //! forms are school geometry.
 
-mod common;
-
-use common::made::{BOX, INNER, MM, PLACES, RADIAN, at, context, curves, of, read, sum};
-use common::{close, placed_shapes};
+use crate::common::made::{BOX, INNER, MM, PLACES, RADIAN, at, context, curves, of, read, sum};
+use crate::common::{close, placed_shapes};
 use hull_exact::Shape;
 use hull_exact::model::{Node, Part};
 use hull_exact::parameter_loops::Reader;

@@ -1,8 +1,6 @@
 //! What is written reads back as it was: solids, faces, names, colours, and figures by quadrature.
 
-mod common;
-
-use common::{close, files, joined, model};
+use crate::common::{close, files, joined, model};
 use hull_exact::as_spline::surface_as_spline;
 use hull_exact::assembly::ModelFigures;
 use hull_exact::curve::{Curve, Piece};

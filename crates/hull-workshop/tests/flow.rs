@@ -1,8 +1,6 @@
 //! Regions of flow against closed forms, and names that survive the next revision.
 
-mod common;
-
-use common::{body, less};
+use crate::common::{body, less};
 use hull_geometry::shapes::{cuboid, sphere};
 use hull_geometry::topology::Topology;
 use hull_geometry::transform::translate;
@@ -19,7 +17,7 @@ use std::sync::Arc;
 /// A closed cylinder along an axis from a point, with `n` sides.
 fn cylinder(from: Point, axis: usize, length: f64, radius: f64, n: u32) -> Mesh {
     let unit = |k: usize| std::array::from_fn(|i| f64::from(u8::from(i == k % 3)));
-    common::cylinder(from, [unit(axis), unit(axis + 1)], length, radius, n)
+    crate::common::cylinder(from, [unit(axis), unit(axis + 1)], length, radius, n)
 }
 
 fn disc(radius: f64, n: u32) -> f64 {

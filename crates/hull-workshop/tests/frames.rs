@@ -4,10 +4,11 @@ use hull_exact::Motion;
 use hull_exact::parameter_loops::Reader;
 use hull_formats::bundles::Bundles;
 use hull_formats::{dxf, open};
-use hull_frames::{Fix, Frame, Joint};
+use hull_frames::{Combination, Fix, Frame, Joint, Load, LoadKind, Member};
 use hull_geometry::transform::Axis;
 use hull_geometry::vector::norm;
 use hull_geometry::{Unit, Watch};
+use hull_workshop::body::pieces::Piece;
 use hull_workshop::handover::members;
 use hull_workshop::handover::{Form, frames, hand_over};
 use hull_workshop::prepare::prepare;
@@ -15,6 +16,7 @@ use hull_workshop::steps::{self, Step};
 use hull_workshop::survey::survey_for;
 use hull_workshop::trial::shapes::{What, drawing as drawing_of};
 use hull_workshop::{Body, Destination, apply};
+use std::sync::Arc;
 
 /// A portal in inches, on its side: two posts, a beam that misses one of them by 3 mm, and the beam again.
 fn drawing() -> Vec<u8> {
@@ -497,4 +499,41 @@ fn members_are_made_turned_loaded_and_supported_as_it_is_asked() {
     assert_eq!(done(&named, "load_joints", &of_set).frame().unwrap().loads.len(), 2);
     let springs = [("set", "crown"), ("at", "0, 0, 0"), ("within", "1"), ("stiffness", "0, 0, 50")];
     assert_eq!(held(&done(&named, "spring_joints", &springs)), 2);
+}
+
+/// What a stored frame comes back as.
+fn stored_and_read(frame: &Frame) -> Frame {
+    let piece = Piece::Members(Arc::new(frame.clone()));
+    match Piece::decode(&piece.encode()) {
+        Ok(Piece::Members(back)) => Arc::unwrap_or_clone(back),
+        other => panic!("members come back as members, not {other:?}"),
+    }
+}
+
+#[test]
+fn frames_with_and_without_their_last_lists_come_back() {
+    let load = Load { case: "use".into(), kind: LoadKind::Weight { acceleration: [0.0, 0.0, -9806.65] } };
+    let plain = Frame { loads: vec![load], ..Frame::default() };
+    assert_eq!(stored_and_read(&plain), plain);
+    let parts = vec![("use".to_string(), 1.35)];
+    let both = Frame { combinations: vec![Combination { name: "all".into(), parts }], ..plain.clone() };
+    assert_eq!(stored_and_read(&both), both);
+    // What was stored before there were combinations ends where they begin.
+    let mut before = Piece::Members(Arc::new(both.clone())).encode();
+    let short = Piece::Members(Arc::new(plain.clone())).encode();
+    for ((_, bytes), (_, ends)) in before.arrays.iter_mut().zip(&short.arrays) {
+        bytes.truncate(ends.len());
+    }
+    assert_eq!(Piece::decode(&before).unwrap(), Piece::Members(Arc::new(plain.clone())));
+    // What ends beside its joints, with combinations and without.
+    for mut frame in [plain, both] {
+        frame.joints = vec![Joint::default(); 2];
+        frame.members = vec![Member { ends: [0, 1], ..Member::default() }; 3];
+        frame.members[1].offset[1] = [0.0, -30.0, 7.5];
+        assert_eq!(stored_and_read(&frame), frame);
+        frame.put_in_set("tower", &[0, 2], &[1]);
+        assert_eq!(stored_and_read(&frame), frame);
+        frame.members[1].offset[1] = [0.0; 3];
+        assert_eq!(stored_and_read(&frame), frame);
+    }
 }

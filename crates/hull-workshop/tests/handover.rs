@@ -162,3 +162,11 @@ fn unit_and_names_of_files_are_chosen_and_two_handovers_are_held_against_each_ot
         assert!(why.starts_with("file names: "), "{why}");
     }
 }
+
+#[test]
+fn every_form_stands_in_the_table_once_and_is_found_by_its_key() {
+    for a in &FORMS {
+        assert_eq!(a.form.about().key, a.key);
+        assert_eq!(Form::named(a.key), Ok(a.form));
+    }
+}

@@ -1,8 +1,6 @@
 //! Every bore that opens outside has a mouth, in flat faces and in curved ones, whatever its size and direction.
 
-mod common;
-
-use common::{body, cylinder, less};
+use crate::common::{body, cylinder, less};
 use hull_geometry::shapes::{cuboid, sphere};
 use hull_geometry::topology::Topology;
 use hull_geometry::transform::{product, rotate, translate};

@@ -5,7 +5,7 @@
 mod children;
 mod honest;
 pub mod physics;
-mod solids;
+pub mod solids;
 mod write;
 
 pub use write::{crate_of_text, points, points_layer, surface, surface_layer, usdz};

@@ -196,33 +196,3 @@ fn frame_of(bytes: &[u8]) -> Result<Frame, postcard::Error> {
     let with = |empty: usize| postcard::from_bytes(&[bytes, &[0; 3][..empty]].concat());
     with(0).or_else(|_| with(1)).or_else(|_| with(2)).or_else(|_| with(3))
 }
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-    use hull_frames::{Combination, Joint, Load, LoadKind};
-
-    #[test]
-    fn frames_with_and_without_their_last_lists_come_back() {
-        let load = Load { case: "use".into(), kind: LoadKind::Weight { acceleration: [0.0, 0.0, -9806.65] } };
-        let plain = Frame { loads: vec![load], ..Frame::default() };
-        assert_eq!(frame_of(&frame_bytes(&plain)).unwrap(), plain);
-        let parts = vec![("use".to_string(), 1.35)];
-        let both = Frame { combinations: vec![Combination { name: "all".into(), parts }], ..plain.clone() };
-        assert_eq!(frame_of(&frame_bytes(&both)).unwrap(), both);
-        // What was stored before there were combinations ends where they begin.
-        let before = &frame_bytes(&both)[..frame_bytes(&plain).len()];
-        assert_eq!(frame_of(before).unwrap(), plain);
-        // What ends beside its joints, with combinations and without.
-        for mut frame in [plain, both] {
-            frame.joints = vec![Joint::default(); 2];
-            frame.members = vec![Member { ends: [0, 1], ..Member::default() }; 3];
-            frame.members[1].offset[1] = [0.0, -30.0, 7.5];
-            assert_eq!(frame_of(&frame_bytes(&frame)).unwrap(), frame);
-            frame.put_in_set("tower", &[0, 2], &[1]);
-            assert_eq!(frame_of(&frame_bytes(&frame)).unwrap(), frame);
-            frame.members[1].offset[1] = [0.0; 3];
-            assert_eq!(frame_of(&frame_bytes(&frame)).unwrap(), frame);
-        }
-    }
-}

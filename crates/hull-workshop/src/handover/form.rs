@@ -289,16 +289,3 @@ impl Form {
         if let Of::Whole(format) = self.about().of { Some(format) } else { None }
     }
 }
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn every_form_stands_in_the_table_once_and_is_found_by_its_key() {
-        for a in &FORMS {
-            assert_eq!(a.form.about().key, a.key);
-            assert_eq!(Form::named(a.key), Ok(a.form));
-        }
-    }
-}

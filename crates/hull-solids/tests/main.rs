@@ -1,0 +1,6 @@
+//! The tests of this crate, in one program: it is linked once, and its tests share all cores.
+
+mod combine;
+mod parts;
+mod regions;
+mod wrap;

@@ -1,0 +1,18 @@
+//! The tests of this crate, in one program: it is linked once, and its tests share all cores.
+
+mod common;
+mod exact;
+mod exactness;
+mod flow;
+mod frames;
+mod handover;
+mod lines;
+mod measures;
+mod openings;
+mod points;
+mod repair;
+mod robots;
+mod routine;
+mod selection;
+mod steps;
+mod survey;
