@@ -94,7 +94,7 @@ export const station: Tool = {
     if (!drawing || stations.length === 0) return;
     const middle = drawing.centre();
     const reach = stations.map((s) => middle.distanceTo(new Vector3(...s)));
-    bench.view.flyTo(middle.toArray() as Place, 0.6 * Math.max(...reach));
+    bench.view.flyTo(middle.toArray() as Place, 0.8 * Math.max(...reach));
   },
   leave(bench) {
     bench.overlay.more = null;
