@@ -56,6 +56,10 @@ pub fn check(name: &str, bytes: &[u8], content: &Content) -> Result<(), ReadErro
 
 /// The refusal of a value, at the line where a text file has one like it.
 pub fn refused(name: &str, bytes: &[u8], value: f64) -> ReadError {
+    if value.is_nan() {
+        let why = "a place has no coordinates: the motions or weights that lead to it are too large to be computed";
+        return ReadError::whole(name, why);
+    }
     let line = line_of(bytes);
     let (place, shown) = line.map_or((Location::Whole, format!("{value:e}")), |(n, text)| (Location::Line(n), text));
     let why = format!(

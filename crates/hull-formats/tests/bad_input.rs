@@ -299,3 +299,24 @@ fn bounds_that_lie_off_a_torn_surface_are_told() {
     let why = failed(&torn);
     assert!(why.len() == 1 && why[0].1.contains("lie off its surface"), "{why:?}");
 }
+
+/// Motions that lead beyond all numbers leave no coordinates: refused, in words of what is wrong.
+#[test]
+fn places_that_cannot_be_computed_are_told() {
+    let facet: Vec<u8> =
+        [0.0_f32, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 1.0, 0.0].iter().flat_map(|x| x.to_le_bytes()).collect();
+    let file = |scale: f64| {
+        let data = base64::Engine::encode(&base64::prelude::BASE64_STANDARD, &facet);
+        format!(
+            r#"{{"asset":{{"version":"2.0"}},"scenes":[{{"nodes":[0]}}],"scene":0,
+            "nodes":[{{"scale":[{scale:e},{scale:e},{scale:e}],"children":[1]}},{{"scale":[{scale:e},{scale:e},{scale:e}],"mesh":0}}],
+            "meshes":[{{"primitives":[{{"attributes":{{"POSITION":0}}}}]}}],
+            "accessors":[{{"bufferView":0,"componentType":5126,"count":3,"type":"VEC3"}}],
+            "bufferViews":[{{"buffer":0,"byteLength":36}}],
+            "buffers":[{{"byteLength":36,"uri":"data:application/octet-stream;base64,{data}"}}]}}"#
+        )
+    };
+    assert_eq!(attempt("a.gltf", file(2.0).as_bytes()).unwrap().mesh.triangles.len(), 1);
+    let told = attempt("a.gltf", file(1e200).as_bytes()).unwrap_err().to_string();
+    assert!(told.contains("a place has no coordinates"), "{told}");
+}

@@ -69,8 +69,9 @@ function stationAt({ view }: Bench, [x, y]: [number, number]): number | null {
 
 /** Brings the dragged station to a place of the frame, as far from the eye as it is. */
 function drag({ view }: Bench, at: [number, number]): void {
+  if (dragged === null) return;
   const stations = stationsOf(field()?.value ?? "");
-  if (dragged === null || !stations[dragged]) return;
+  if (!stations[dragged]) return;
   const plane = new Plane().setFromNormalAndCoplanarPoint(
     new Vector3(...view.gaze()),
     new Vector3(...stations[dragged]),
