@@ -216,3 +216,36 @@ fn double_cover() -> Mesh {
     });
     Mesh { points, triangles: triangles.collect() }
 }
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 120, ..ProptestConfig::default() })]
+
+    /// Long facets whose boxes all meet, many of them in one plane, at corners of a grid, scaled and turned so that rounding has
+    /// its say: what is told apart by a plane or a side is what pair by pair is told apart by exact signs.
+    #[test]
+    fn facets_that_lie_across_each_other_are_told_apart_rightly(
+        corners in prop::collection::vec(prop::array::uniform3(-3..=3_i64), 8..14),
+        picks in prop::collection::vec(prop::array::uniform3(any::<prop::sample::Index>()), 4..40),
+        flat in any::<bool>(),
+        scale in prop::sample::select(vec![1.0, 0.1, 1e7 / 3.0, 1e-6]),
+        turn in prop::option::of(-3.0..3.0_f64),
+    ) {
+        let (s, c) = turn.unwrap_or(0.0).sin_cos();
+        let place = |p: &I3| {
+            let [x, y, z] = if flat { [p[0], p[1], 0] } else { *p }.map(|x| x as f64 * scale);
+            [c * x - s * z, y, s * x + c * z]
+        };
+        let triangles: Vec<[u32; 3]> = picks.iter().map(|t| t.each_ref().map(|i| i.index(corners.len()) as u32)).collect();
+        let mesh = Mesh { points: corners.iter().map(place).collect(), triangles };
+        let flats = mesh.flat_facets();
+        let mut expected = Vec::new();
+        for f in 0..mesh.triangles.len() as u32 {
+            for g in f + 1..mesh.triangles.len() as u32 {
+                if !flats[f as usize] && !flats[g as usize] {
+                    expected.extend(crossing(&mesh, f, g));
+                }
+            }
+        }
+        prop_assert_eq!(crossings(&mesh, &Watch::default()).unwrap(), expected);
+    }
+}
