@@ -6,7 +6,7 @@ use hull_geometry::shapes::cuboid;
 use std::io::{Cursor, Write};
 use zip::write::SimpleFileOptions;
 
-fn zip(files: &[(&str, &[u8])]) -> Vec<u8> {
+pub fn zip(files: &[(&str, &[u8])]) -> Vec<u8> {
     let mut out = zip::ZipWriter::new(Cursor::new(Vec::new()));
     for (name, bytes) in files {
         out.start_file(*name, SimpleFileOptions::default()).unwrap();

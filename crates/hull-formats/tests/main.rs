@@ -14,6 +14,7 @@ mod lines_table;
 mod names;
 mod others;
 mod packed;
+mod plain_rows;
 mod reference;
 mod step_geometry;
 mod step_structure;

@@ -1,5 +1,6 @@
 //! PLY, ASCII and binary in both byte orders (G. Turk, The PLY Polygon File Format, 1994).
 
+mod rows;
 pub mod splats;
 
 use self::splats::{Columns, Taken};
@@ -63,6 +64,32 @@ impl Kind {
             Kind::I32 | Kind::U32 | Kind::F32 => 4,
             Kind::F64 => 8,
         }
+    }
+
+    /// The number that as many bytes as it takes are.
+    fn of_bytes(self, raw: &[u8], big: bool) -> f64 {
+        let size = self.size();
+        let mut b = [0u8; 8];
+        b[..size].copy_from_slice(&raw[..size]);
+        if big {
+            b[..size].reverse();
+        }
+        let [b0, b1, b2, b3, ..] = b;
+        match self {
+            Kind::I8 => f64::from(b0 as i8),
+            Kind::U8 => f64::from(b0),
+            Kind::I16 => f64::from(i16::from_le_bytes([b0, b1])),
+            Kind::U16 => f64::from(u16::from_le_bytes([b0, b1])),
+            Kind::I32 => f64::from(i32::from_le_bytes([b0, b1, b2, b3])),
+            Kind::U32 => f64::from(u32::from_le_bytes([b0, b1, b2, b3])),
+            Kind::F32 => f64::from(f32::from_le_bytes([b0, b1, b2, b3])),
+            Kind::F64 => f64::from_le_bytes(b),
+        }
+    }
+
+    /// Colours as whole numbers go to 255, as fractions to one.
+    fn whole_colour(self) -> f64 {
+        if matches!(self, Kind::F32 | Kind::F64) { 255.0 } else { 1.0 }
     }
 }
 
@@ -138,6 +165,11 @@ fn read_file(name: &str, bytes: &[u8], watch: &Watch) -> Result<(File, Format), 
     }
     source.expect_end()?;
     Ok((file, header.format))
+}
+
+/// Whether a list of a face names its corners.
+fn is_corners(name: &str) -> bool {
+    name == "vertex_indices" || name == "vertex_index"
 }
 
 /// Names of the columns that say more of a point than where it is.
@@ -227,22 +259,7 @@ impl Source<'_> {
                     ));
                 };
                 *at += size;
-                let mut b = [0u8; 8];
-                b[..size].copy_from_slice(raw);
-                if *big {
-                    b[..size].reverse();
-                }
-                let [b0, b1, b2, b3, ..] = b;
-                Ok(match kind {
-                    Kind::I8 => f64::from(b0 as i8),
-                    Kind::U8 => f64::from(b0),
-                    Kind::I16 => f64::from(i16::from_le_bytes([b0, b1])),
-                    Kind::U16 => f64::from(u16::from_le_bytes([b0, b1])),
-                    Kind::I32 => f64::from(i32::from_le_bytes([b0, b1, b2, b3])),
-                    Kind::U32 => f64::from(u32::from_le_bytes([b0, b1, b2, b3])),
-                    Kind::F32 => f64::from(f32::from_le_bytes([b0, b1, b2, b3])),
-                    Kind::F64 => f64::from_le_bytes(b),
-                })
+                Ok(kind.of_bytes(raw, *big))
             }
         }
     }
@@ -326,10 +343,12 @@ impl File {
             Role::Face => (column(element, COLOUR), None),
             Role::Other => (None, None),
         };
-        // Colours as whole numbers go to 255, as fractions to one.
-        let whole = if matches!(colour, Some(Kind::F32 | Kind::F64)) { 255.0 } else { 1.0 };
-        let mut list = Vec::new();
         let columns = (role == Role::Point).then(|| Columns::of(element)).flatten();
+        if columns.is_none() && self.plain(role, element, source, watch)? {
+            return Ok(());
+        }
+        let whole = colour.map_or(1.0, Kind::whole_colour);
+        let mut list = Vec::new();
         let which = |p: &Property, of: [&str; 3]| of.iter().position(|n| matches!(p, Property::Scalar(name, _) if name == n));
         let roles: Vec<[Option<usize>; 3]> = element
             .properties
@@ -373,7 +392,7 @@ impl File {
                         if !(0.0..=(source.left() / smallest + 1) as f64).contains(&length) || length.fract() != 0.0 {
                             return Err(source.error(format!("a list of {length} numbers does not fit in the file")));
                         }
-                        let wanted = role == Role::Face && (name == "vertex_indices" || name == "vertex_index");
+                        let wanted = role == Role::Face && is_corners(name);
                         list.clear();
                         for _ in 0..length as usize {
                             let value = source.number(*item)?;
@@ -412,6 +431,30 @@ impl File {
         }
         self.skipped.extend(self.taken.skipped(columns.as_ref()));
         Ok(())
+    }
+
+    /// Takes an element of rows of one size at once; whether it was one.
+    fn plain(&mut self, role: Role, element: &Element, source: &mut Source, watch: &Watch) -> Result<bool, ReadError> {
+        let Source::Binary { bytes, at, big, .. } = source else { return Ok(false) };
+        let rest = &bytes[*at..];
+        match role {
+            // Points of a second element stand behind those of the first, with or without colours.
+            Role::Point if self.points.is_empty() => {
+                let Some((plain, taken)) = rows::plain_points(element, rest, *big, watch)? else { return Ok(false) };
+                (self.points, self.colours, self.normals) = (plain.points, plain.colours, plain.normals);
+                *at += taken;
+            }
+            Role::Face if self.triangles.is_empty() && self.faces == 0 => {
+                let found = rows::plain_triangles(element, rest, *big, self.points.len(), watch)?;
+                let Some((triangles, taken)) = found else { return Ok(false) };
+                self.faces = triangles.len();
+                self.cell_of = (0..self.faces as u32).collect();
+                self.triangles = triangles;
+                *at += taken;
+            }
+            _ => return Ok(false),
+        }
+        Ok(true)
     }
 
     fn face(&mut self, list: &[f64], source: &Source) -> Result<(), ReadError> {

@@ -2,6 +2,7 @@
 
 mod package;
 mod parts;
+mod rows;
 mod write;
 
 pub use write::write;

@@ -1,8 +1,9 @@
 //! Model parts: objects, what they are made of, and where they are built.
 
+use super::rows::{made_of, take_points, take_triangles};
 use crate::affine::Affine;
 use crate::{Location, ReadError};
-use hull_geometry::{Point, Watch};
+use hull_geometry::{Cancelled, Point, Watch};
 use quick_xml::Reader;
 use quick_xml::events::{BytesStart, Event};
 use std::collections::{BTreeMap, HashMap};
@@ -23,7 +24,8 @@ pub struct Object {
     pub properties: Vec<Property>,
     /// What stands in it.
     pub components: Vec<Item>,
-    of_all: Property,
+    /// What facets are made of that do not say it.
+    pub of_all: Property,
 }
 
 /// An object in a place.
@@ -76,13 +78,15 @@ impl Parts {
         let mut state = State { path, object: None, group: None, others: Vec::new() };
         let mut seen = 0_usize;
         let mut depth = 0_usize;
+        // Bytes that were taken without the reader.
+        let mut beside = 0;
         loop {
             if seen.is_multiple_of(65_536) {
-                watch.report(0.2 + 0.4 * reader.buffer_position() as f64 / text.len().max(1) as f64, "reading objects")?;
+                watch.report(0.2 + 0.4 * (beside + reader.buffer_position()) as f64 / text.len().max(1) as f64, "reading objects")?;
             }
             seen += 1;
             let told = |at: u64, why: String| {
-                let line = text[..(at as usize).min(text.len())].iter().filter(|b| **b == b'\n').count() + 1;
+                let line = text[..((beside + at) as usize).min(text.len())].iter().filter(|b| **b == b'\n').count() + 1;
                 ReadError::at(file, Location::Line(line), format!("{why} (in part “{path}” of the package)"))
             };
             let event = reader.read_event().map_err(|e| told(reader.error_position(), e.to_string()))?;
@@ -91,6 +95,10 @@ impl Parts {
                     depth += 1;
                     let done = state.begin(&e, &mut model, &mut self.skipped);
                     done.map_err(|why| told(reader.buffer_position(), why))?;
+                    let rows = reader.get_mut();
+                    let taken = state.rows(e.local_name().as_ref(), rows, watch)?.unwrap_or(0);
+                    *rows = &rows[taken..];
+                    beside += taken as u64;
                 }
                 Event::Empty(e) => {
                     let done = state.begin(&e, &mut model, &mut self.skipped);
@@ -102,7 +110,7 @@ impl Parts {
                     state.end(e.local_name().as_ref(), &mut model);
                 }
                 Event::Eof if depth > 0 => {
-                    return Err(told(text.len() as u64, "the part ends within an element: it is cut off".into()));
+                    return Err(told(text.len() as u64 - beside, "the part ends within an element: it is cut off".into()));
                 }
                 Event::Eof => break,
                 _ => {}
@@ -207,12 +215,17 @@ impl State<'_> {
             return Err(format!("a triangle names point {p}, but its object has {points}, from 0"));
         }
         object.triangles.push([a, b, c]);
-        let group = group.or(object.of_all.map(|p| p.0));
-        object.properties.push(match (group, index) {
-            (Some(group), Some(index)) => Some((group, index)),
-            _ => object.of_all,
-        });
+        object.properties.push(made_of(group, index, object.of_all));
         Ok(())
+    }
+
+    /// Takes the rows of a list that begins, where they are plain; the bytes that they are.
+    fn rows(&mut self, word: &str, text: &[u8], watch: &Watch) -> Result<Option<usize>, Cancelled> {
+        match (&mut self.object, word) {
+            (Some((_, object)), "vertices") => take_points(text, object, watch),
+            (Some((_, object)), "triangles") => take_triangles(text, object, watch),
+            _ => Ok(None),
+        }
     }
 
     fn item(&mut self, e: &BytesStart) -> Result<Item, String> {
@@ -246,7 +259,8 @@ impl State<'_> {
     }
 }
 
-fn finite(word: &str) -> Option<f64> {
+/// A number that is one.
+pub fn finite(word: &str) -> Option<f64> {
     fast_float2::parse(word).ok().filter(|x: &f64| x.is_finite())
 }
 
@@ -261,7 +275,8 @@ fn numbers<const N: usize>(e: &BytesStart, keys: [&str; N]) -> Result<[f64; N], 
     if out.iter().any(|x| x.is_nan()) { Err("a point without three coordinates".into()) } else { Ok(out) }
 }
 
-fn whole_of(value: &str) -> Option<u32> {
+/// A number of something.
+pub fn whole_of(value: &str) -> Option<u32> {
     value.trim().parse().ok()
 }
 
