@@ -3,11 +3,14 @@
 use super::document::{Accessor, Document};
 use hull_geometry::Point;
 use std::borrow::Cow;
+use std::collections::BTreeMap;
 
 /// The buffers of a file.
 pub struct Arrays<'a> {
     /// By number.
     pub buffers: Vec<Cow<'a, [u8]>>,
+    /// Stretches that were coded, by number, with the bytes of an item.
+    pub decoded: BTreeMap<usize, (Vec<u8>, usize)>,
 }
 
 /// Bytes of one number; `None` for types that there are not.
@@ -54,12 +57,21 @@ impl Arrays<'_> {
     /// # Errors
     /// A sentence.
     pub fn view(&self, d: &Document, number: usize) -> Result<(&[u8], usize), String> {
+        if let Some((bytes, stride)) = self.decoded.get(&number) {
+            return Ok((bytes, *stride));
+        }
         let view = d.buffer_views.get(number).ok_or_else(|| format!("stretch {number} of the buffers is not there"))?;
-        let buffer = self.buffers.get(view.buffer).ok_or_else(|| format!("buffer {} is not there", view.buffer))?;
-        let end = view.byte_offset.checked_add(view.byte_length);
-        let bytes = end.and_then(|end| buffer.get(view.byte_offset..end));
-        let bytes = bytes.ok_or_else(|| format!("buffer {} is shorter than is said of it: it is cut off", view.buffer))?;
-        Ok((bytes, view.byte_stride))
+        Ok((self.stretch(view.buffer, view.byte_offset, view.byte_length)?, view.byte_stride))
+    }
+
+    /// The bytes of a buffer from a place on.
+    ///
+    /// # Errors
+    /// A sentence.
+    pub fn stretch(&self, number: usize, from: usize, length: usize) -> Result<&[u8], String> {
+        let buffer = self.buffers.get(number).ok_or_else(|| format!("buffer {number} is not there"))?;
+        let bytes = from.checked_add(length).and_then(|end| buffer.get(from..end));
+        bytes.ok_or_else(|| format!("buffer {number} is shorter than is said of it: it is cut off"))
     }
 
     fn items(

@@ -1,6 +1,7 @@
 //! The description: what of it says where facets are.
 
 use super::arrays::Arrays;
+use super::coded::Coded;
 use super::packed::Packed;
 use crate::format::Beside;
 use crate::text::shown;
@@ -108,8 +109,8 @@ pub struct Extensions {
     pub packed: Option<Packed>,
 }
 
-/// The one kind of packing that is read.
-const READ: &str = "KHR_draco_mesh_compression";
+/// The kinds of packing that are read.
+const READ: [&str; 2] = ["KHR_draco_mesh_compression", "EXT_meshopt_compression"];
 
 #[derive(Debug, Default, Deserialize)]
 #[serde(rename_all = "camelCase", default)]
@@ -182,6 +183,15 @@ pub struct View {
     pub byte_length: usize,
     /// From item to item; 0 if they follow each other.
     pub byte_stride: usize,
+    extensions: OfView,
+}
+
+/// What extensions say of a stretch.
+#[derive(Debug, Default, Deserialize)]
+#[serde(default)]
+struct OfView {
+    #[serde(rename = "EXT_meshopt_compression")]
+    coded: Option<Coded>,
 }
 
 #[derive(Debug, Default, Deserialize)]
@@ -236,7 +246,7 @@ pub fn open(bytes: &[u8]) -> Result<(Document, Arrays<'_>), String> {
         return Err(format!("it is of version “{version}”; version 2 is read"));
     }
     let document: Document = serde_json::from_slice(text).map_err(told)?;
-    let packed = document.extensions_required.iter().find(|e| e.contains("compression") && *e != READ);
+    let packed = document.extensions_required.iter().find(|e| e.contains("compression") && !READ.contains(&e.as_str()));
     if let Some(packed) = packed {
         return Err(format!("its arrays are packed by {packed}, which is not read: save it without"));
     }
@@ -244,11 +254,21 @@ pub fn open(bytes: &[u8]) -> Result<(Document, Arrays<'_>), String> {
     for (i, buffer) in document.buffers.iter().enumerate() {
         buffers.push(match (&buffer.uri, own) {
             (None, Some(own)) if i == 0 => Cow::Borrowed(own),
+            // What stands in it is coded in another one.
+            (None, _) if document.buffer_views.iter().any(|v| v.extensions.coded.is_some()) => Cow::Borrowed(&[][..]),
             (None, _) => return Err(format!("buffer {i} is not in the file")),
             (Some(uri), _) => Cow::Owned(embedded(i, uri)?),
         });
     }
-    Ok((document, Arrays { buffers }))
+    let mut arrays = Arrays { buffers, decoded: BTreeMap::new() };
+    for (i, view) in document.buffer_views.iter().enumerate() {
+        if let Some(coded) = &view.extensions.coded {
+            let bytes = arrays.stretch(coded.buffer, coded.byte_offset, coded.byte_length)?;
+            let decoded = coded.decoded(bytes).map_err(|why| format!("stretch {i} of the buffers: {why}"))?;
+            arrays.decoded.insert(i, (decoded, coded.byte_stride));
+        }
+    }
+    Ok((document, arrays))
 }
 
 fn embedded(i: usize, uri: &str) -> Result<Vec<u8>, String> {

@@ -3,6 +3,7 @@
 //! The description is plain JSON; arrays are read by our own code, which never trusts what the description says of them.
 
 mod arrays;
+mod coded;
 mod document;
 mod packed;
 mod write;
