@@ -21,6 +21,7 @@ use hull_workshop::steps::set_unit::SetUnit;
 use hull_workshop::steps::stitch::Stitch;
 use hull_workshop::steps::surface_of_points::SurfaceOfPoints;
 use hull_workshop::steps::{Step, StepError};
+use hull_workshop::survey::points::Neighbours;
 use hull_workshop::survey::survey;
 use hull_workshop::{Body, Destination, Sheet, Verdict, apply};
 use proptest::prelude::*;
@@ -337,5 +338,34 @@ fn splats_are_handed_over_in_every_form_of_points() {
         assert!(out.files.iter().any(|f| f.0.ends_with(ending)));
         let told = format!("{:?}", out.manifest.comparison);
         assert_eq!(told.contains("not carried by this form"), matches!(form, Form::Splat | Form::UsdzPoints), "{told}");
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 60, ..ProptestConfig::default() })]
+
+    /// Distances from neighbours are those that looking at every pair gives: of points in space, in a plane, on a line, many of
+    /// them in one place, and far from zero.
+    #[test]
+    fn neighbours_are_the_nearest_of_all(
+        seed in any::<u64>(),
+        many in 1..400_usize,
+        extent in prop::array::uniform3(prop::sample::select(vec![0.0, 1e-6, 1.0, 1e5])),
+        steps in prop::sample::select(vec![2.0, 7.0, 1e9]),
+        away in prop::sample::select(vec![0.0, -1e7]),
+    ) {
+        let mut dice = Dice(seed);
+        let places: Vec<Point> = (0..many).map(|_| extent.map(|e| away + e * (dice.part() * steps).round() / steps)).collect();
+        let near = Neighbours::of(&places, &Watch::default()).unwrap();
+        let expected: Vec<f64> = places
+            .iter()
+            .map(|p| {
+                let square = |q: &Point| (0..3).map(|k| (p[k] - q[k]).powi(2)).sum::<f64>();
+                let mut all: Vec<f64> = places.iter().map(square).collect();
+                all.sort_by(f64::total_cmp);
+                all.get(5).map_or(f64::INFINITY, |s| s.sqrt())
+            })
+            .collect();
+        prop_assert_eq!(near.fifth(1, &Watch::default()).unwrap(), expected);
     }
 }
