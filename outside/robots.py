@@ -158,6 +158,11 @@ def composed(folder):
     same("yourdfpy: meshes loaded", len(seen), 3)
 
     nodes = trimesh.load(out / "bench.glb", force="scene")
+    drive, swing = robot.joint_map["drive"], robot.joint_map["swing"]
+    same("stage: what the locks of general joints leave", (drive.type, swing.type) == ("planar", "revolute"), True)
+    same("stage: across the plane", drive.axis, (0, 0, 1), 1e-9)
+    same("stage: about what it swings", swing.axis, (1, 0, 0), 1e-9)
+    same("stage: how far it swings", np.degrees((swing.limit.lower, swing.limit.upper)), (-20, 35), 1e-6)
     # Y up there, Z up here: (x, y, z) is (x, -z, y).
     turn = trimesh.transformations.rotation_matrix(np.pi / 2, (1, 0, 0))
     robot.update_cfg({name: 0.0 for name in robot.actuated_joint_names})
@@ -260,8 +265,8 @@ def staged(folder):
     UsdGeom.SetStageMetersPerUnit(stage, 0.01)
     root = UsdGeom.Xform.Define(stage, "/crane")
     stage.SetDefaultPrim(root.GetPrim())
-    masses = {"foot": 12.0, "boom": 3.0}
-    for name, shift in (("foot", (0, 0, 0)), ("boom", (0, 50, 0))):
+    masses = {"foot": 12.0, "boom": 3.0, "cart": 4.0, "hook": 1.0}
+    for name, shift in (("foot", (0, 0, 0)), ("boom", (0, 50, 0)), ("cart", (90, 0, 0)), ("hook", (0, 50, 60))):
         body = UsdGeom.Xform.Define(stage, f"/crane/{name}")
         body.AddTranslateOp().Set(Gf.Vec3d(*shift))
         UsdPhysics.RigidBodyAPI.Apply(body.GetPrim())
@@ -280,14 +285,32 @@ def staged(folder):
     joint.CreateAxisAttr("Z")
     joint.CreateLocalPos0Attr(Gf.Vec3f(0, 40, 0)), joint.CreateLocalPos1Attr(Gf.Vec3f(0, -10, 0))
     joint.CreateLowerLimitAttr(-30), joint.CreateUpperLimitAttr(60)
+    # General joints: one whose locks leave a plane across y, one whose locks leave a turn about x within limits.
+    for name, body, above, locked in (
+        ("drive", "cart", "foot", ("transY", "rotX", "rotZ")),
+        ("swing", "hook", "boom", ("transX", "transY", "transZ", "rotY", "rotZ")),
+    ):
+        joint = UsdPhysics.Joint.Define(stage, f"/crane/{name}")
+        joint.CreateBody0Rel().SetTargets([f"/crane/{above}"])
+        joint.CreateBody1Rel().SetTargets([f"/crane/{body}"])
+        for motion in locked:
+            limit = UsdPhysics.LimitAPI.Apply(joint.GetPrim(), motion)
+            limit.CreateLowAttr(1), limit.CreateHighAttr(-1)
+    limit = UsdPhysics.LimitAPI.Apply(joint.GetPrim(), "rotX")
+    limit.CreateLowAttr(-20), limit.CreateHighAttr(35)
     stage.Save()
     told = json.loads(subprocess.run([hull, "check", path, "--json"], capture_output=True, text=True).stdout)
-    same("stage: what it holds", (told["links"], told["joints"], told["mass"]), (2, 1, 15), 1e-9)
+    same("stage: what it holds", (told["links"], told["joints"], told["mass"]), (4, 3, 20), 1e-9)
     run = subprocess.run([hull, "robot", path, "--out", folder / "crane", "--json"], capture_output=True, text=True)
     if run.returncode == 2:
         sys.exit(run.stderr)
     robot = yourdfpy.URDF.load(str(folder / "crane/crane.urdf"), load_meshes=True, load_collision_meshes=True)
     slew = robot.joint_map["slew"]
+    drive, swing = robot.joint_map["drive"], robot.joint_map["swing"]
+    same("stage: what the locks of general joints leave", (drive.type, swing.type) == ("planar", "revolute"), True)
+    same("stage: across the plane", drive.axis, (0, 0, 1), 1e-9)
+    same("stage: about what it swings", swing.axis, (1, 0, 0), 1e-9)
+    same("stage: how far it swings", np.degrees((swing.limit.lower, swing.limit.upper)), (-20, 35), 1e-6)
     # Y up there, Z up here: (x, y, z) is (x, -z, y).
     same("stage: axis", slew.axis, (0, -1, 0), 1e-9)
     same("stage: limits", np.degrees((slew.limit.lower, slew.limit.upper)), (-30, 60), 1e-6)
@@ -296,6 +319,13 @@ def staged(folder):
     same("stage: mass", own.mass, 3, 1e-9)
     same("stage: centre", own.origin[:3, 3], (0, 0, 0.2), 1e-8)
     same("stage: moments", own.inertia, np.diag((0.03, 0.05, 0.04)), 1e-8)
+    # Ours as usd-core sees it: the planar joint is locked but for its plane, whose axis is its own x.
+    ours = Usd.Stage.Open(str(folder / "crane/crane.usda"))
+    drive = next(p for p in ours.Traverse() if p.GetName() == "drive")
+    locked = [m for m in ("transX", "transY", "transZ", "rotX", "rotY", "rotZ") if drive.HasAPI(UsdPhysics.LimitAPI, m)]
+    same("stage: locks", locked == ["transX", "rotY", "rotZ"], True)
+    ends = [(UsdPhysics.LimitAPI(drive, m).GetLowAttr().Get(), UsdPhysics.LimitAPI(drive, m).GetHighAttr().Get()) for m in locked]
+    same("stage: lower above upper", all(low > high for low, high in ends), True)
     touched = robot.link_map["boom"].collisions[0].geometry.cylinder
     same("stage: what is touched", (touched.radius, touched.length), (0.05, 0.4), 1e-9)
 

@@ -73,8 +73,9 @@ pub fn write(robot: &Robot, cameras: &[Mounted], mesh: impl Fn(&str) -> Option<(
         let above = quaternion(&[j.axis, a, b].map(|v| turn.map(|row| hull_geometry::vector::dot(row, v))));
         let _ = write!(
             x,
-            "    def {kind} \"{}\"\n    {{\n        rel physics:body0 = </{name}/{}>\n        rel physics:body1 = </{name}/{}>\n        point3f physics:localPos0 = {}\n        point3f physics:localPos1 = (0, 0, 0)\n        quatf physics:localRot0 = ({}, {}, {}, {})\n        quatf physics:localRot1 = ({}, {}, {}, {})\n",
+            "    def {kind} \"{}\"{}\n    {{\n        rel physics:body0 = </{name}/{}>\n        rel physics:body1 = </{name}/{}>\n        point3f physics:localPos0 = {}\n        point3f physics:localPos1 = (0, 0, 0)\n        quatf physics:localRot0 = ({}, {}, {}, {})\n        quatf physics:localRot1 = ({}, {}, {}, {})\n",
             j.name,
+            if j.kind == JointKind::Planar { LOCKED_SCHEMAS } else { "" },
             j.parent,
             j.child,
             triple(j.at.xyz),
@@ -90,6 +91,15 @@ pub fn write(robot: &Robot, cameras: &[Mounted], mesh: impl Fn(&str) -> Option<(
         if j.kind.has_axis() && j.kind != JointKind::Planar {
             x.push_str("        uniform token physics:axis = \"X\"\n");
         }
+        if j.kind == JointKind::Planar {
+            x.push_str(
+                &LOCKED
+                    .map(|m| {
+                        format!("        float limit:{m}:physics:low = 1\n        float limit:{m}:physics:high = -1\n")
+                    })
+                    .concat(),
+            );
+        }
         if let Some(l) = j.limits {
             let [from, to] = if j.kind == JointKind::Revolute { l.map(f64::to_degrees) } else { l };
             let _ = write!(x, "        float physics:lowerLimit = {from}\n        float physics:upperLimit = {to}\n");
@@ -98,6 +108,10 @@ pub fn write(robot: &Robot, cameras: &[Mounted], mesh: impl Fn(&str) -> Option<(
     }
     x + "}\n"
 }
+
+/// What a planar joint about its own x does not do: a lower limit above the upper one locks.
+const LOCKED: [&str; 3] = ["transX", "rotY", "rotZ"];
+const LOCKED_SCHEMAS: &str = " (\n        prepend apiSchemas = [\"PhysicsLimitAPI:transX\", \"PhysicsLimitAPI:rotY\", \"PhysicsLimitAPI:rotZ\"]\n    )";
 
 /// Looks along −z with y up; the aperture in tenths of a unit, as the schema has it.
 fn camera(x: &mut String, (_, name, lens, stand): &Mounted) {

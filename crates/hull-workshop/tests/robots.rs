@@ -38,8 +38,14 @@ fn joint(kind: JointKind, parent: &str, child: &str, at: Point, axis: Point) -> 
     }
 }
 
-const KINDS: [JointKind; 5] =
-    [JointKind::Fixed, JointKind::Revolute, JointKind::Continuous, JointKind::Prismatic, JointKind::Floating];
+const KINDS: [JointKind; 6] = [
+    JointKind::Fixed,
+    JointKind::Revolute,
+    JointKind::Continuous,
+    JointKind::Prismatic,
+    JointKind::Planar,
+    JointKind::Floating,
+];
 
 proptest! {
     #![proptest_config(ProptestConfig { cases: 16, ..ProptestConfig::default() })]

@@ -76,7 +76,8 @@ pub enum Solid {
 pub struct StageJoint {
     /// The last part of its path.
     pub name: String,
-    /// The type of its prim without `Physics` and `Joint`: `Revolute`, `Prismatic`, `Fixed`, `Spherical`, or nothing.
+    /// The type of its prim without `Physics` and `Joint`: `Revolute`, `Prismatic`, `Fixed`, `Spherical`, or nothing. Of a
+    /// general joint, what its locks leave free: also `Planar`.
     pub kind: String,
     /// The bodies that it joins, by their number; `None` is the world.
     pub bodies: [Option<usize>; 2],
@@ -91,6 +92,10 @@ pub struct StageJoint {
     /// The largest force or torque of its drive, where it is told and finite.
     pub effort: Option<f64>,
 }
+
+/// Motions of a general joint, as their limits call them.
+const SLIDES: [&str; 3] = ["transX", "transY", "transZ"];
+const TURNS: [&str; 3] = ["rotX", "rotY", "rotZ"];
 
 /// Whether a layer has joints: a robot or another mechanism.
 pub fn has_joints(name: &str, bytes: &[u8]) -> bool {
@@ -249,10 +254,17 @@ impl Scene<'_> {
 
     fn joint(&mut self, prim: &Path, kind: String, world: &Affine, bodies: &BTreeMap<&str, usize>) -> StageJoint {
         let targets = ["physics:body0", "physics:body1"].map(|r| self.target(prim, r));
-        let along = match self.value_word(prim, "physics:axis").as_str() {
+        let told = match self.value_word(prim, "physics:axis").as_str() {
             "Y" => 1,
             "Z" => 2,
             _ => 0,
+        };
+        let left = if kind.is_empty() { self.left_free(prim) } else { None };
+        let (kind, along) = left.map_or((kind, told), |(kind, along)| (kind.to_string(), along));
+        let ends = match (left, kind.as_str()) {
+            (Some(_), "Revolute") => ["low", "high"].map(|end| format!("limit:{}:physics:{end}", TURNS[along])),
+            (Some(_), _) => ["low", "high"].map(|end| format!("limit:{}:physics:{end}", SLIDES[along])),
+            _ => ["physics:lowerLimit".into(), "physics:upperLimit".into()],
         };
         // Its frame at either body, where that stands.
         let frames = [0, 1].map(|k| {
@@ -285,9 +297,29 @@ impl Scene<'_> {
             at: frames[0].origin,
             axis,
             value: if matches!(kind.as_str(), "Revolute" | "Prismatic") { value } else { 0.0 },
-            limits: [limit("physics:lowerLimit", f64::NEG_INFINITY), limit("physics:upperLimit", f64::INFINITY)],
+            limits: [limit(&ends[0], f64::NEG_INFINITY), limit(&ends[1], f64::INFINITY)],
             effort: self.number(prim, drive).map(|x| x * factor).filter(|x| *x > 0.0 && x.is_finite()),
             kind,
+        }
+    }
+
+    /// The kind of joint that the locks of a general one leave, and its axis: an axis is locked where its lower limit is above
+    /// the upper one.
+    fn left_free(&self, prim: &Path) -> Option<(&'static str, usize)> {
+        let is_locked = |motion: &str| {
+            let [low, high] = ["low", "high"].map(|end| self.number(prim, &format!("limit:{motion}:physics:{end}")));
+            low.zip(high).is_some_and(|(low, high)| low > high)
+        };
+        let slides = SLIDES.map(|m| !is_locked(m));
+        let turns = TURNS.map(|m| !is_locked(m));
+        let only = |of: [bool; 3]| (0..3).find(|k| of == [0, 1, 2].map(|i| i == *k));
+        match (only(slides), only(turns)) {
+            _ if slides == [false; 3] && turns == [false; 3] => Some(("Fixed", 0)),
+            _ if slides == [false; 3] && turns == [true; 3] => Some(("Spherical", 0)),
+            (_, Some(k)) if slides == [0, 1, 2].map(|i| i != k) => Some(("Planar", k)),
+            (None, Some(k)) if slides == [false; 3] => Some(("Revolute", k)),
+            (Some(k), None) if turns == [false; 3] => Some(("Prismatic", k)),
+            _ => None,
         }
     }
 

@@ -135,6 +135,7 @@ fn planned(joint: &StageJoint, parent: &str, child: &str, notes: &mut Vec<String
         "Revolute" if is_limited => JointKind::Revolute,
         "Revolute" => JointKind::Continuous,
         "Prismatic" => JointKind::Prismatic,
+        "Planar" => JointKind::Planar,
         other => {
             let what = if other.is_empty() { "general" } else { other };
             notes.push(format!("Joint “{}” is a {} one: it moves freely here.", joint.name, what.to_lowercase()));
