@@ -3,6 +3,7 @@
 use crate::blobs::Blob;
 use crate::ids::{BodyId, JobId, ProjectId, RevisionId};
 use crate::jobs::{TOO_LATE, finish, queue, still_at};
+use crate::neighbours::ask_to_measure_again;
 use crate::schema::{bodies, projects, revisions};
 use crate::work::{ArrivalSummary, On, Outcome, State, Work};
 use crate::{Result, Store, StoreError};
@@ -515,7 +516,7 @@ impl Store {
             } else {
                 target.set((bodies::head.eq(revision), bodies::tip.eq(revision))).execute(c)?;
             }
-            Ok(())
+            ask_to_measure_again(c, body)
         })
     }
 }
@@ -566,7 +567,7 @@ fn advance(c: &mut diesel::PgConnection, body: BodyId, from: RevisionId, to: Rev
         .set((bodies::head.eq(to), bodies::tip.eq(to)))
         .execute(c)?;
     if moved == 1 {
-        return Ok(());
+        return ask_to_measure_again(c, body);
     }
     Err(StoreError::Refused(TOO_LATE.into()))
 }

@@ -22,7 +22,7 @@ use hull_workshop::numbers::count;
 use hull_workshop::pieces::Piece;
 use hull_workshop::prepare::Prepared;
 use hull_workshop::steps::drop_bodies::DropBodies;
-use hull_workshop::survey::{Lines, first_look, survey_for, survey_telling};
+use hull_workshop::survey::{Lines, first_look, measured_again, survey_for, survey_telling};
 use hull_workshop::{
     Body, Change, Destination, Sheet, Step, StepError, Survey, apply, best_fit, exact, regions, repair, sections, trial,
 };
@@ -386,6 +386,12 @@ fn survey_on(store: &Store, at: (JobId, &str), on: On, watch: &Watch) -> Result<
     store.put_measured_beside(&mut body, revision.body_id)?;
     let row = store.body(revision.body_id)?;
     let destination = store.destination(&row.destination, row.destination_version)?;
+    if !revision.survey.is_unfinished(&destination) {
+        // Asked for since another body has changed that something is measured to.
+        let id = revision.id;
+        store.keep_survey(at, id, &measured_again(&body, revision.survey, watch)?)?;
+        return Ok(store.end_job(at.0, at.1, &State::Done(Outcome::Surveyed(on)))?);
+    }
     survey_telling(&body, &destination, watch, |survey| -> Result<()> {
         Ok(store.keep_survey(at, revision.id, survey)?)
     })?;

@@ -110,6 +110,22 @@ async fn a_rule_asks_what_faces_another_body_of_the_project() {
     assert!(kept.says("clearance to “Heat sink”") && kept.says(">0.5</data>"), "{} {}", kept.notice(), kept.text);
     let moved = site.post(&steps(plate), "step=move_turn&turn=0,0,0&about=0,0,0&by=0,0,0.25").await;
     assert!(moved.says(">0.25</data>") && moved.says("not met"), "{} {}", moved.notice(), moved.text);
+    // And when the other one has, or is taken back.
+    let said = async |words: &str| {
+        let until = Instant::now() + Duration::from_secs(30);
+        let address = format!("/bodies/{plate}?tab=measures");
+        while !site.get(&address).await.says(words) && Instant::now() < until {
+            rt::time::sleep(Duration::from_millis(20)).await;
+        }
+        site.get(&address).await
+    };
+    let before = site.store.body(sink).unwrap().head.unwrap();
+    let away = site.post(&steps(sink), "step=move_turn&turn=0,0,0&about=0,0,0&by=0,0,2").await;
+    assert!(away.notice().is_empty(), "{}", away.notice());
+    let now = said(">2.25</data>").await;
+    assert!(now.says(">2.25</data>") && !now.says("not met"), "{}", now.text);
+    site.post(&format!("/bodies/{sink}/goto/{before}"), "").await;
+    assert!(said(">0.25</data>").await.says("not met"));
     let unknown = site.post(&steps(plate), "step=name_boundary&name=a&pick=facing:duct@1").await;
     assert!(unknown.notice().contains("no other body of the project called “duct”"), "{}", unknown.notice());
 }

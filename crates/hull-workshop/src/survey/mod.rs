@@ -258,6 +258,18 @@ pub fn survey_telling<E: From<Cancelled>>(
     by_and_by(&cx, &mut survey, |p| p.is_wanted(destination), watch, told)
 }
 
+/// A survey whose kept measures are taken again: another body that they are to has changed.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn measured_again(body: &Body, mut survey: Survey, watch: &Watch) -> Result<Survey, Cancelled> {
+    let now = survey_of(&Context::of(body, watch)?, |p| p.id == "measures", watch)?;
+    survey.findings.retain(|f| f.kind != Kind::of(measures::NOT_AS_ASKED));
+    survey.findings.extend(now.findings);
+    survey.measures = now.measures;
+    Ok(survey)
+}
+
 /// What some probes say.
 ///
 /// # Errors

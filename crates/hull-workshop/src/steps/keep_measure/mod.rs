@@ -47,7 +47,7 @@ impl Operation for KeepMeasure {
     const TOUCHES: Touches = Touches::Names;
     const VERB: &'static str = "Keep the measure";
     const HELP: &'static str = "Keeps a distance, an angle, a radius, a wall's thickness, a section's area or perimeter or \
-                                the clearance to another body under a name. It follows the body and is measured again after every step; with a least or largest value it is a row of the sheet.";
+                                the clearance to another body under a name. It follows the body and is measured again after every step, a clearance also when the other body changes; with a least or largest value it is a row of the sheet.";
 
     fn title(&self) -> Sentence {
         format!("Keep {} “{}”", self.what.word(), self.name.trim()).into()
@@ -58,7 +58,7 @@ impl Operation for KeepMeasure {
             Field::new("what", "Keep a", WHAT, "what is measured: a section is that of the plane through the first place, across the way to the second").or("distance"),
             Field::new("name", "called", Quantity::Text(1, 80), "its name").or("measure"),
             Field::new("places", "at", Quantity::Places, "two places for a distance or a section, one for a thickness, three for an angle (the corner second) or a radius, none for a clearance").optional(),
-            Field::new("to", "to the body", Quantity::Text(1, 80), "the other body of the project that a clearance is to, as it is when this one is measured; “*” stands for any letters").optional(),
+            Field::new("to", "to the body", Quantity::Text(1, 80), "the other body of the project that a clearance is to; it is measured again when either changes; “*” stands for any letters").optional(),
             Field::new("at_least", "at least", VALUE, "less is not met, in mm, ° or mm²; left empty, nothing is asked").optional(),
             Field::new("at_most", "at most", VALUE, "more is not met; left empty, nothing is asked").optional(),
         ];
