@@ -3,7 +3,7 @@
 use crate::input;
 use crate::prepare::find_destination;
 use crate::{End, output};
-use anyhow::{Context, Result, anyhow};
+use anyhow::{Context, Result, anyhow, bail};
 use clap::{Arg, ArgAction, ArgMatches, Command};
 use hull_exact::parameter_loops::Reader;
 use hull_geometry::{Unit, Watch};
@@ -31,7 +31,7 @@ pub fn command() -> Command {
             .args(fields)
             .arg(Arg::new("in").long("in").value_name("UNIT").help("The unit of the file: lengths are in mm then"))
             .arg(
-                Arg::new("beside")
+                Arg::new("files beside")
                     .long("beside")
                     .value_name("FILE")
                     .action(ArgAction::Append)
@@ -89,7 +89,7 @@ pub fn run(matches: &ArgMatches) -> Result<End> {
     if let Some(unit) = unit_of(matches)? {
         body = apply(&body, &SetUnit { unit }.into(), &Destination::asking_nothing(), &watch)?.0;
     }
-    let beside: Vec<PathBuf> = matches.get_many("beside").unwrap_or_default().cloned().collect();
+    let beside: Vec<PathBuf> = matches.get_many("files beside").unwrap_or_default().cloned().collect();
     body.beside = input::beside(&beside, unit_of(matches)?, body.facts.scale.is_some())?;
     let unit = body.facts.length_unit();
     let typed: Vec<(String, String)> = (about.fields)()
@@ -112,13 +112,15 @@ pub fn run(matches: &ArgMatches) -> Result<End> {
     let step = steps::read(id, &typed, proposed.as_ref().map(|p| &p.step)).map_err(|s| anyhow!(s.text(unit)))?;
     let (after, change) = apply(&body, &step, &destination, &watch)?;
     let to = path("output");
-    let written = output::write(&after, &to)?;
+    // The routine first: where it cannot be added to, nothing is written, and where the result cannot be, it is as it was.
+    let kept =
+        matches.get_one::<PathBuf>("routine").map(|path| Added::to(path, &to, step.clone(), &from)).transpose()?;
+    let written = output::write(&after, &to).inspect_err(|_| kept.iter().for_each(Added::take_back))?;
     output::tell(&to, &after, written.as_ref())?;
     println!("{}: {}", step.title().text(unit), change.sentence);
     println!("wrote {}", to.display());
-    if let Some(path) = matches.get_one::<PathBuf>("routine") {
-        add_to(path, step, &input::file_name(&from))?;
-        println!("added to {}", path.display());
+    if let Some(kept) = kept {
+        println!("added to {}", kept.path.display());
     }
     Ok(End::Ready)
 }
@@ -128,14 +130,35 @@ fn unit_of(matches: &ArgMatches) -> Result<Option<Unit>> {
     matches.get_one::<String>("in").map(|unit| unit.parse().map_err(|e: String| anyhow!(e))).transpose()
 }
 
-/// Adds a step at the end of a routine's file.
-fn add_to(path: &Path, step: Step, from: &str) -> Result<()> {
-    let mut routine = if path.exists() {
-        Routine::from_toml(&input::text(path)?).map_err(|e| anyhow!("{}: {e}", path.display()))?
-    } else {
-        Routine { name: from.into(), made_from: Some(from.into()), steps: Vec::new() }
-    };
-    routine.steps.push(step);
-    let text = routine.to_toml().map_err(|e| anyhow!(e))?;
-    std::fs::write(path, text).with_context(|| format!("cannot write {}", path.display()))
+/// A routine's file to which a step was added, and what stood there before.
+struct Added<'a> {
+    path: &'a Path,
+    before: Option<String>,
+}
+
+impl Added<'_> {
+    /// Adds a step at the end of a routine's file, made if it is not there.
+    fn to<'a>(path: &'a Path, output: &Path, step: Step, from: &Path) -> Result<Added<'a>> {
+        if path == output {
+            bail!("{} cannot be both the result and the routine", path.display());
+        }
+        let before = path.exists().then(|| input::text(path)).transpose()?;
+        let from = input::file_name(from);
+        let mut routine = match &before {
+            Some(text) => Routine::from_toml(text).map_err(|e| anyhow!("{}: {e}", path.display()))?,
+            None => Routine { name: from.clone(), made_from: Some(from), steps: Vec::new() },
+        };
+        routine.steps.push(step);
+        let text = routine.to_toml().map_err(|e| anyhow!(e))?;
+        std::fs::write(path, text).with_context(|| format!("cannot write {}", path.display()))?;
+        Ok(Added { path, before })
+    }
+
+    fn take_back(&self) {
+        // Whatever hinders that, it is the result that is told of.
+        let _ = match &self.before {
+            Some(text) => std::fs::write(self.path, text),
+            None => std::fs::remove_file(self.path),
+        };
+    }
 }

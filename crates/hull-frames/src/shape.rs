@@ -122,7 +122,7 @@ impl Shape {
         if let Some((name, [d, t])) = pipe(&spaced) {
             return Ok((name, Shape::Tube { d, t }));
         }
-        let unknown = || format!("“{name}” is no section: there are {NAMES}");
+        let unknown = || format!("“{name}” is no section: there are {NAMES}.");
         let numbers: Option<Vec<f64>> =
             rest.split('X').map(|n| n.trim().parse().ok().filter(|x: &f64| *x > 0.0 && *x < 1e6)).collect();
         let n = numbers.ok_or_else(unknown)?;

@@ -46,11 +46,14 @@ impl Store {
         if let Some(known) = self.destinations.lock().unwrap_or_else(|e| e.into_inner()).get(&key) {
             return Ok(known.clone());
         }
-        let content: Option<Value> = destinations::table
-            .find((name, version))
-            .select(destinations::content)
-            .first(&mut self.connection()?)
-            .optional()?;
+        let content: Option<Value> = match can_be(name) {
+            true => destinations::table
+                .find((name, version))
+                .select(destinations::content)
+                .first(&mut self.connection()?)
+                .optional()?,
+            false => None,
+        };
         let missing = || StoreError::Missing(format!("Version {version} of the destination “{name}”"));
         let read: Arc<Destination> = Arc::new(serde_json::from_value(content.ok_or_else(missing)?)?);
         self.destinations.lock().unwrap_or_else(|e| e.into_inner()).insert(key, read.clone());
@@ -62,10 +65,13 @@ impl Store {
     /// # Errors
     /// If there is none of that name.
     pub fn newest(&self, name: &str) -> Result<i32> {
-        let newest: Option<i32> = destinations::table
-            .filter(destinations::name.eq(name))
-            .select(diesel::dsl::max(destinations::version))
-            .first(&mut self.connection()?)?;
+        let newest: Option<i32> = match can_be(name) {
+            true => destinations::table
+                .filter(destinations::name.eq(name))
+                .select(diesel::dsl::max(destinations::version))
+                .first(&mut self.connection()?)?,
+            false => None,
+        };
         newest.ok_or_else(|| StoreError::Missing(format!("The destination “{name}”")))
     }
 
@@ -148,4 +154,9 @@ impl Store {
             .execute(&mut self.connection()?)?;
         Ok(())
     }
+}
+
+/// Whether a text can stand in a table: one with a null character cannot even be asked for.
+fn can_be(name: &str) -> bool {
+    !name.contains('\0')
 }

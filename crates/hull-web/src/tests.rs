@@ -1,6 +1,7 @@
 //! Every route through actix's test service, with a worker beside it, and every refusal. `scripts/test` starts a database
 //! and sets HULL_TEST_WEB_DATABASE_URL.
 
+mod any_request;
 mod leaks;
 mod projects;
 mod robots;
@@ -55,6 +56,8 @@ impl Answer {
 /// The pages on a store of their own, with a worker.
 struct Site {
     store: Store,
+    /// How long an answer waits for its job: long, so that it has it however busy the machine is.
+    patience: Duration,
     worker: Option<(Arc<AtomicBool>, JoinHandle<()>)>,
 }
 
@@ -68,7 +71,7 @@ impl Site {
             let (store, stop) = (store.clone(), stop.clone());
             std::thread::spawn(move || worker::work(&store, "test", &stop, worker::Life::Thread))
         };
-        Site { store, worker: Some((stop, thread)) }
+        Site { store, patience: Duration::from_secs(60), worker: Some((stop, thread)) }
     }
 
     /// Asks for something as a page would.
@@ -101,8 +104,7 @@ impl Site {
         impl ServiceFactory<ServiceRequest, Config = (), Response = ServiceResponse, Error = Error, InitError = ()> + use<>,
     > {
         let store = web::Data::new(self.store.clone());
-        // Answers wait for their job, however busy the machine is.
-        let patience = Patience(Duration::from_secs(60));
+        let patience = Patience(self.patience);
         App::new()
             .app_data(store)
             .app_data(patience)

@@ -62,12 +62,14 @@ pub struct Field {
     pub default: Option<&'static str>,
     /// One line of help.
     pub help: &'static str,
+    /// What it is called in the shell, where the last part of the path is something else there.
+    pub in_shell: Option<&'static str>,
 }
 
 impl Field {
     /// A parameter that must be given, or is proposed.
     pub const fn new(path: &'static str, label: &'static str, quantity: Quantity, help: &'static str) -> Field {
-        Field { path, label, quantity, optional: false, default: None, help }
+        Field { path, label, quantity, optional: false, default: None, help, in_shell: None }
     }
 
     /// The same, with a value that is taken where nothing is said.
@@ -82,8 +84,17 @@ impl Field {
         Field { optional: true, ..self }
     }
 
-    /// The shell's option: the last part of the path, with dashes.
+    /// The same under a name of its own in the shell.
+    #[must_use]
+    pub const fn called_in_shell(self, name: &'static str) -> Field {
+        Field { in_shell: Some(name), ..self }
+    }
+
+    /// The shell's option: the last part of the path, with dashes, where it has no other name.
     pub fn option(&self) -> String {
+        if let Some(name) = self.in_shell {
+            return name.into();
+        }
         self.path.rsplit('.').next().unwrap_or(self.path).replace('_', "-")
     }
 

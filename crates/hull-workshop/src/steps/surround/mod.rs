@@ -146,7 +146,7 @@ impl Operation for Surround {
             Field::new("up", "up is", AXES, "away from the ground").or("+z"),
             Field::new("before", "before", ROOM, "room upstream").or("5"),
             Field::new("behind", "behind", ROOM, "room downstream").or("15"),
-            Field::new("beside", "beside", ROOM, "room on each side").or("5"),
+            Field::new("beside", "beside", ROOM, "room on each side").or("5").called_in_shell("at-sides"),
             Field::new("above", "above", ROOM, "room above, and below without ground").or("5"),
             Field::new("ground", "ground", Quantity::Choice(&[("none", "none"), ("under", "under the body"), ("zero", "at height 0")]), "where the region ends below").or("none"),
             Field::new("symmetry", "half at", Quantity::Choice(&[("none", "no plane"), ("x", "x = 0"), ("y", "y = 0"), ("z", "z = 0")]), "keeps the positive side").or("none"),
