@@ -42,8 +42,10 @@ function attachWorkspace(frame: HTMLElement): void {
       if (id !== taken) toolOf(taken)?.leave?.(bench);
       taken = id;
       view.controls.enabled = true;
-      for (const b of document.querySelectorAll<HTMLButtonElement>("[data-mode]"))
+      for (const b of document.querySelectorAll<HTMLButtonElement>("[data-mode]")) {
         b.classList.toggle("on", b.dataset.mode === id);
+        b.setAttribute("aria-pressed", String(b.dataset.mode === id));
+      }
       frame.style.cursor = id === "turn" ? "grab" : "crosshair";
       toolOf(id)?.taken?.(bench);
       view.redraw();

@@ -1,12 +1,11 @@
 // Picking by an outline: a box or a freehand line, drawn in the view; what it encloses is seen by the server, but for members
 // of a frame, which are ticked here.
+import { type Dot, listen } from "../drag";
 import { enclosed, segmentsOf } from "../members";
 import { notify } from "../requests";
 import { tickMembers } from "../tables";
 import { post } from "./stand";
 import type { Bench, Tool } from "./tool";
-
-type Dot = [number, number];
 
 /** Pixels between two corners of a freehand line. */
 const STEP = 4;
@@ -91,28 +90,22 @@ export const mark: Tool = {
   mode: true,
   html: `<div class="sliders" id="mark-options" hidden><span>Draw around what is meant.</span> <label><input type="radio" name="mark-kind" value="box" checked> box</label> <label><input type="radio" name="mark-kind" value="line"> freehand</label> <label id="of-facets"><input type="checkbox" id="mark-through"> through the body</label> <label id="of-points"><input type="checkbox" id="mark-inside" checked> take what is inside away, else all but it</label></div>`,
   attach(bench) {
-    const { canvas } = bench.view;
-    const at = (e: PointerEvent): Dot => {
-      const frame = canvas.getBoundingClientRect();
-      return [e.clientX - frame.left, e.clientY - frame.top];
-    };
-    canvas.addEventListener("pointerdown", (e) => {
-      if (bench.taken() !== "mark" || e.button !== 0) return;
-      freehand = options(bench).querySelector<HTMLInputElement>("[value=line]")!.checked;
-      outline = [at(e)];
-      canvas.setPointerCapture(e.pointerId);
-    });
-    canvas.addEventListener("pointermove", (e) => {
-      if (outline.length === 0) return;
-      outline = drawn(outline[0], at(e));
-      show(bench);
-    });
-    canvas.addEventListener("pointerup", (e) => {
-      if (outline.length > 0) finish(bench, e);
-    });
-    canvas.addEventListener("pointercancel", () => {
-      outline = [];
-      show(bench);
+    listen(bench.frame, bench.view.canvas, {
+      begins(at, e) {
+        if (bench.taken() !== "mark" || e.target !== bench.view.canvas) return false;
+        freehand = options(bench).querySelector<HTMLInputElement>("[value=line]")!.checked;
+        outline = [at];
+        return true;
+      },
+      moves(at) {
+        outline = drawn(outline[0], at);
+        show(bench);
+      },
+      ends(e) {
+        if (e) return finish(bench, e);
+        outline = [];
+        show(bench);
+      },
     });
   },
   taken(bench) {

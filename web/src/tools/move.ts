@@ -1,6 +1,7 @@
 // The body moved and turned in the view: by bars and arcs, by carrying a place of it onto another body, by typed values,
 // or by pairs of points. Nothing is done to the body until it is told to: then it is one step.
 import { Matrix4, Plane, Quaternion, Vector3 } from "three";
+import { type Dot, listen } from "../drag";
 import { drawHandles } from "../handle_marks";
 import * as handles from "../handles";
 import { notify } from "../requests";
@@ -10,8 +11,6 @@ import { Pairs } from "./pairs";
 import { snapped } from "./snap";
 import { post, turnOf } from "./stand";
 import type { Bench, Tool } from "./tool";
-
-type Dot = [number, number];
 
 /** Pixels within which a datum attracts. */
 const NEAR = 10;
@@ -227,35 +226,22 @@ export const move: Tool = {
     <div id="move-pairing"><button type="button" class="slim" id="move-undo">Take the last back</button> <button type="button" class="slim do" id="move-bring">Bring it there</button></div></div>`,
   attach(bench) {
     const { frame, view } = bench;
-    const at = (e: PointerEvent): Dot => {
-      const box = view.canvas.getBoundingClientRect();
-      return [e.clientX - box.left, e.clientY - box.top];
-    };
     const isOurs = (e: PointerEvent) => bench.taken() === "move" && !byPairs(bench) && e.target === view.canvas;
-    // Before the camera hears of it: what is dragged does not turn the view.
-    frame.addEventListener(
-      "pointerdown",
-      (e) => {
-        if (!isOurs(e) || e.button !== 0) return;
-        drag = begun(bench, at(e));
-        if (!drag) return;
-        e.stopPropagation();
-        frame.setPointerCapture(e.pointerId);
+    listen(frame, view.canvas, {
+      begins(at, e) {
+        drag = isOurs(e) ? begun(bench, at) : null;
+        return drag !== null;
       },
-      true,
-    );
-    frame.addEventListener("pointermove", (e) => {
-      if (!drag) return;
-      motion = dragged(bench, drag, at(e), e.altKey);
-      show(bench);
+      moves(at, e) {
+        if (!drag) return;
+        motion = dragged(bench, drag, at, e.altKey);
+        show(bench);
+      },
+      ends() {
+        drag = null;
+        show(bench);
+      },
     });
-    const end = () => {
-      if (!drag) return;
-      drag = null;
-      show(bench);
-    };
-    frame.addEventListener("pointerup", end);
-    frame.addEventListener("pointercancel", end);
     for (const what of ["by", "turn"])
       for (let k = 0; k < 3; k++) field(bench, what, k).addEventListener("input", () => readTyped(bench));
     part(bench, "values").addEventListener("keydown", (e) => {

@@ -1,5 +1,6 @@
 // Stations of the stand-in scanner: one where the eye is, and all of them drawn in the view, where they are dragged.
 import { Plane, Vector3 } from "three";
+import { listen } from "../drag";
 import type { Place } from "../scene";
 import type { Bench, Tool } from "./tool";
 
@@ -103,30 +104,18 @@ export const station: Tool = {
   },
   attach(bench) {
     const { frame, view } = bench;
-    const at = (e: PointerEvent): [number, number] => {
-      const box = view.canvas.getBoundingClientRect();
-      return [e.clientX - box.left, e.clientY - box.top];
-    };
-    // Before the camera hears of it: what is dragged does not turn the view.
-    frame.addEventListener(
-      "pointerdown",
-      (e) => {
-        if (bench.taken() !== "station" || e.target !== view.canvas || e.button !== 0) return;
-        dragged = stationAt(bench, at(e));
-        if (dragged === null) return;
-        e.stopPropagation();
-        frame.setPointerCapture(e.pointerId);
+    listen(frame, view.canvas, {
+      begins(at, e) {
+        if (bench.taken() !== "station" || e.target !== view.canvas) return false;
+        dragged = stationAt(bench, at);
+        return dragged !== null;
       },
-      true,
-    );
-    frame.addEventListener("pointermove", (e) => drag(bench, at(e)));
-    const end = () => {
-      if (dragged === null) return;
-      dragged = null;
-      view.redraw();
-    };
-    frame.addEventListener("pointerup", end);
-    frame.addEventListener("pointercancel", end);
+      moves: (at) => drag(bench, at),
+      ends() {
+        dragged = null;
+        view.redraw();
+      },
+    });
     document.addEventListener("click", (e) => {
       if (e.target instanceof Element && e.target.closest("[data-station]")) addHere(bench);
     });
