@@ -140,12 +140,28 @@ fn layers_along_walls() {
         height += 0.02 * 1.25_f64.powi(k);
         assert!((over[k as usize + 1] - height).abs() < 1e-9, "{k}: {over:?}");
     }
-    // In a narrow channel layers leave room for each other; without walls they are refused.
-    let low = |p: [f64; 2]| [p[0], 0.05 * p[1]];
-    let narrow: Vec<Segment> = lines[..4].iter().map(|s| Segment { ends: s.ends.map(low), ..*s }).collect();
+    // In a narrow channel layers leave room for each other: they grow less before the first gets lower. Without walls they are
+    // refused.
+    let low = |part: f64| -> Vec<Segment> {
+        lines[..4].iter().map(|s| Segment { ends: s.ends.map(|p| [p[0], part * p[1]]), ..*s }).collect()
+    };
+    let half = mesh(&low(0.125), &Asked { finer: Vec::new(), size: 0.1, ..asked.clone() }).unwrap();
+    let over = |m: &Meshed| -> Vec<f64> {
+        let off = |p: &[f64; 2]| (p[0] - 5.0).abs();
+        let on_wall = m.points.iter().filter(|p| p[1] == 0.0);
+        let x = on_wall.min_by(|a, b| off(a).total_cmp(&off(b))).unwrap()[0];
+        let mut over: Vec<f64> = m.points.iter().filter(|p| (p[0] - x).abs() < 1e-9).map(|p| p[1]).collect();
+        over.sort_by(f64::total_cmp);
+        over.windows(2).take(6).map(|w| w[1] - w[0]).collect()
+    };
+    let steps = over(&half);
+    assert!((steps[0] - 0.02).abs() < 1e-9 && steps[5] < 0.05 && steps.windows(2).all(|w| w[1] > w[0]), "{steps:?}");
+    let narrow = low(0.05);
     let thin = mesh(&narrow, &Asked { finer: Vec::new(), size: 0.1, ..asked.clone() }).unwrap();
     assert!((thin.areas.iter().sum::<f64>() - 2.0).abs() < 1e-9);
     assert!(thin.triangles.iter().all(|t| twice_area(t.map(|p| thin.points[p as usize])) > 0.0));
+    let steps = over(&thin);
+    assert!(steps[0] < 0.02 && (steps[5] / steps[0] - 1.0).abs() < 1e-6, "{steps:?}");
     let none = Asked { layers: Some(Layers { along: vec![7], first: 0.1, growth: 1.0, count: 2 }), ..asked };
     assert_eq!(mesh(&lines, &none).unwrap_err(), PlaneError::NoWalls);
 }

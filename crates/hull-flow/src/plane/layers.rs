@@ -287,16 +287,33 @@ fn across(lines: &Lines, from: [f64; 2], way: [f64; 2], most: f64) -> f64 {
     lines.locate_in_envelope_intersecting(rstar::AABB::from_corners(low, high)).filter_map(hit).fold(most, f64::min)
 }
 
-/// Heights of the rows over a wall, from nothing to one.
-fn heights(layers: &Layers) -> Vec<f64> {
+/// Heights of the rows over a place where layers are `thick` together. Where there is less room than wished they grow less, so
+/// that the first is as high as asked; where even equal ones of that height have no room, they are equal and lower.
+fn heights(layers: &Layers, thick: f64) -> Vec<f64> {
+    let wished = whole(layers);
+    let even = layers.first * layers.count as f64;
+    let (first, growth) = if thick >= wished || layers.growth <= 1.0 {
+        (layers.first * thick / wished, layers.growth)
+    } else if thick <= even {
+        (thick / layers.count as f64, 1.0)
+    } else {
+        let (mut low, mut high) = (1.0, layers.growth);
+        for _ in 0..60 {
+            let growth = 0.5 * (low + high);
+            let fits = whole(&Layers { growth, along: Vec::new(), ..*layers }) <= thick;
+            (low, high) = if fits { (growth, high) } else { (low, growth) };
+        }
+        (layers.first, low)
+    };
     let mut at = vec![0.0];
-    let mut step = 1.0;
+    let mut step = first;
     for _ in 0..layers.count {
         at.push(at[at.len() - 1] + step);
-        step *= layers.growth;
+        step *= growth;
     }
-    let whole = at[at.len() - 1];
-    at.into_iter().map(|h| h / whole).collect()
+    // What rounding leaves: the top is where the room was looked at.
+    at[layers.count] = thick;
+    at
 }
 
 /// How thick all layers are together.
@@ -331,7 +348,6 @@ pub(super) fn laid(
         .collect();
     let stored = all.iter().map(|s| Line::new(s.ends[0], s.ends[1])).collect();
     let lines = RTree::bulk_load(stored);
-    let rows = heights(layers);
     let mut out = Layered { strips: Vec::new(), rest: Vec::new(), tops: Vec::new() };
     // How much of what is no wall is taken at an end of it.
     let mut taken: HashMap<[[u64; 2]; 2], f64> = HashMap::new();
@@ -347,8 +363,9 @@ pub(super) fn laid(
                 taken.insert([bits(chain.places[i]), bits_near(&all, chain.places[i], far)], by);
             }
         }
-        let row = |h: f64| (0..n).map(|i| plus(chain.places[i], ways[i], h * thick[i])).collect::<Vec<_>>();
-        let rows: Vec<Vec<[f64; 2]>> = rows.iter().map(|h| row(*h)).collect();
+        let heights: Vec<Vec<f64>> = thick.iter().map(|t| heights(layers, *t)).collect();
+        let row = |k: usize| (0..n).map(|i| plus(chain.places[i], ways[i], heights[i][k])).collect::<Vec<_>>();
+        let rows: Vec<Vec<[f64; 2]>> = (0..=layers.count).map(row).collect();
         let top = &rows[rows.len() - 1];
         out.tops.extend((0..chain.walls()).map(|i| [top[i], top[(i + 1) % n]]));
         let free = chain.slides.map(|s| s.is_none() && !chain.closed);
