@@ -83,7 +83,10 @@ export class View {
   /** What is pointed at or spoken of, by who says so. */
   private readonly highlights = new Map<string, Group>();
   private compared: number | null = null;
-  private lastMove = 0;
+  /** Whether the camera moves: from its first change until it rests. */
+  private turning = false;
+  /** Whether the pointer holds the camera: it rests only when let go. */
+  private held = false;
   private pending = false;
   private resting = 0;
   /** Whether the body is drawn elsewhere than it is. */
@@ -108,8 +111,13 @@ export class View {
     this.controls.zoomToCursor = true;
     this.controls.enableDamping = false;
     this.controls.addEventListener("change", () => {
-      this.lastMove = performance.now();
+      this.turning = true;
       this.redraw();
+    });
+    this.controls.addEventListener("start", () => (this.held = true));
+    this.controls.addEventListener("end", () => {
+      this.held = false;
+      if (this.turning) this.redraw();
     });
     new ResizeObserver(() => this.resize()).observe(frame);
     this.resize();
@@ -267,7 +275,7 @@ export class View {
       this.camera.zoom = zoom * (wanted / zoom) ** ease;
       this.camera.updateProjectionMatrix();
       this.controls.update();
-      this.lastMove = performance.now();
+      this.turning = true;
       this.redraw();
       if (t < 1) requestAnimationFrame(tick);
     };
@@ -292,15 +300,24 @@ export class View {
     });
   }
 
+  /** Draws the whole body again, unless the camera is held. */
+  private rest(): void {
+    if (this.held) return;
+    this.turning = false;
+    this.redraw();
+  }
+
   private draw(): void {
     if (!this.now) return;
-    const busy = this.moving !== null && performance.now() - this.lastMove < REST;
+    const busy = this.moving !== null && this.turning;
     this.now.root.visible = !busy && this.own !== "hidden";
     if (this.moving) this.moving.root.visible = busy && this.own !== "hidden";
     this.caps.fit(busy || this.carried || this.own !== "shown" ? null : this.now);
     if (busy) {
+      // Counted from when the light picture was drawn, not from the move: after a heavy picture that took longer than this, the
+      // next one would be heavy again, and so on.
       clearTimeout(this.resting);
-      this.resting = window.setTimeout(() => this.redraw(), REST + 20);
+      this.resting = window.setTimeout(() => this.rest(), REST);
     }
     for (const d of [this.now, this.received]) d?.setPixel(this.pixel());
     const { clientWidth: width, clientHeight: height } = this.frame;
