@@ -221,5 +221,6 @@ fn any_words_end_with_a_code_and_a_sentence() {
         }
     }
     assert!(wrong.is_empty(), "{} of them:\n{}", wrong.len(), wrong.join("\n\n"));
-    assert!(codes.iter().all(|n| *n > 1), "{codes:?} ended with 0, 1, 2");
+    // Chance leaves many refusals; if nothing were done, nothing would be tried.
+    assert!(codes[0] > 8 && codes[2] > 8, "{codes:?} ended with 0, 1, 2");
 }
