@@ -15,7 +15,7 @@ import type { Place, Scene as Facts } from "./scene";
 const MOVING_UP_TO = 50_000;
 /** So many words of points or splats. */
 const MOVING_WORDS = 500_000;
-/** Milliseconds after the last movement until the whole body is drawn again. */
+/** Milliseconds after the last light picture until the whole body is drawn again. */
 const REST = 220;
 
 export const STANDARD: Record<string, Place> = {

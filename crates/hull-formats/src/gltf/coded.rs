@@ -42,19 +42,19 @@ enum Filter {
     Exponential,
 }
 
-/// Decoded stretches take no more.
-const MOST_BYTES: usize = 2 << 30;
+/// All decoded stretches of a file take no more.
+pub const MOST_BYTES: usize = 2 << 30;
 const CUT_OFF: &str = "it ends before its items do: it is cut off or damaged";
 const LONGER: &str = "more follows after its items: it is damaged";
 
 impl Coded {
-    /// The items as the accessors expect them.
+    /// The items as the accessors expect them, in `most` bytes at most.
     ///
     /// # Errors
     /// A sentence.
-    pub fn decoded(&self, bytes: &[u8]) -> Result<Vec<u8>, String> {
+    pub fn decoded(&self, bytes: &[u8], most: usize) -> Result<Vec<u8>, String> {
         let stride = self.byte_stride;
-        let size = self.count.checked_mul(stride).filter(|n| *n <= MOST_BYTES);
+        let size = self.count.checked_mul(stride).filter(|n| *n <= most);
         let size = size.ok_or_else(|| format!("{} items of {stride} bytes are more than is decoded", self.count))?;
         let told = |why: &str| format!("its coded arrays cannot be decoded: {why}");
         let mut out = match self.mode {

@@ -1,7 +1,7 @@
 //! The description: what of it says where facets are.
 
 use super::arrays::Arrays;
-use super::coded::Coded;
+use super::coded::{Coded, MOST_BYTES};
 use super::packed::Packed;
 use crate::format::Beside;
 use crate::text::shown;
@@ -261,10 +261,13 @@ pub fn open(bytes: &[u8]) -> Result<(Document, Arrays<'_>), String> {
         });
     }
     let mut arrays = Arrays { buffers, decoded: BTreeMap::new() };
+    // Many stretches may be coded by the same bytes.
+    let mut left = MOST_BYTES;
     for (i, view) in document.buffer_views.iter().enumerate() {
         if let Some(coded) = &view.extensions.coded {
             let bytes = arrays.stretch(coded.buffer, coded.byte_offset, coded.byte_length)?;
-            let decoded = coded.decoded(bytes).map_err(|why| format!("stretch {i} of the buffers: {why}"))?;
+            let decoded = coded.decoded(bytes, left).map_err(|why| format!("stretch {i} of the buffers: {why}"))?;
+            left -= decoded.len();
             arrays.decoded.insert(i, (decoded, coded.byte_stride));
         }
     }
