@@ -3,9 +3,9 @@
 
 use hull_exact::curve::{Curve, Piece};
 use hull_exact::isoline::isoline;
-use hull_exact::model::{DeclaredUnit, Model, Node, Part};
+use hull_exact::model::{DeclaredUnit, Model};
 use hull_exact::nurbs::NurbsSurface;
-use hull_exact::shape::{Face, Lump, Shape, Shell};
+use hull_exact::shape::{Face, FaceId, Lump, Shape, Shell};
 use hull_exact::{Frame, Motion, Surface};
 use hull_formats::iges;
 use hull_geometry::{Cancelled, Unit, Watch};
@@ -38,10 +38,8 @@ pub fn loose_iges() -> Result<Vec<u8>, Cancelled> {
     let aft = vec![ends[0].clone(), across(&ends[0], &ends[1]), turned(&ends[1])];
     let plane = Surface::Plane(Frame::new([LENGTH, 0.0, 0.0], [1.0, 0.0, 0.0], None));
     add(&mut shape, plane, "aft plate", 3, |shape, _| shape.loop_of_pieces(aft));
-    let part = Part { name: "bow fairing".into(), shape, tessellated: Vec::new() };
-    let node = Node { name: part.name.clone(), parent: None, part: Some(0), placement: Motion::NONE, colour: None };
     let unit = Some(DeclaredUnit { name: "inch".into(), millimetres: 25.4 });
-    let model = Model { parts: vec![part], nodes: vec![node], unit };
+    let model = Model { unit, ..Model::of_part("bow fairing", shape) };
     Ok(iges::write("bow-fairing.igs", &model, &Motion::NONE, Unit::In, iges::Form::Surfaces, &Watch::default())?.bytes)
 }
 
@@ -100,7 +98,7 @@ fn add(
         colour: None,
         layer: None,
     });
-    let outer = Shell { faces: vec![(0, true)] };
+    let outer = Shell { faces: vec![(FaceId(0), true)] };
     one.lumps.push(Lump { name: name.into(), colour: None, closed: false, outer, voids: Vec::new() });
     let steps = [[0.0, 1.0, 0.0], [0.0, -1.0, 0.0], [0.3, 0.0, 1.0], [1.0, 0.2, 0.0]];
     let origin = steps[number].map(|x| x * APART);

@@ -1,6 +1,6 @@
 //! The stern gantry of the *Pipit* as its centre lines: two legs, beams, a round arch, braces, and a bent handrail.
 
-use hull_exact::model::{Model, Node, Part};
+use hull_exact::model::{Model, Node, NodeId, Part, PartId};
 use hull_exact::nurbs::{NurbsCurve, NurbsError};
 use hull_exact::{Curve, Frame, Motion, Shape};
 use hull_formats::step::{self, Schema};
@@ -20,8 +20,8 @@ pub fn lines() -> Result<Vec<u8>, Box<dyn std::error::Error>> {
     let parts = vec![part("frame", frame()), part("cross members", cross_members()), part("handrail", handrail()?)];
     let place = |name: &str, part: u32, y: f64| Node {
         name: name.into(),
-        parent: Some(0),
-        part: Some(part),
+        parent: Some(NodeId(0)),
+        part: Some(PartId(part)),
         placement: Motion { frame: Frame { origin: [0.0, y, 0.0], ..Frame::WORLD }, scale: 1.0 },
         colour: None,
     };
@@ -33,7 +33,7 @@ pub fn lines() -> Result<Vec<u8>, Box<dyn std::error::Error>> {
         place("cross members", 1, 0.0),
         place("handrail", 2, 0.0),
     ];
-    let model = Model { parts, nodes, unit: None };
+    let model = Model { parts: parts.into(), nodes: nodes.into(), unit: None };
     Ok(step::write("stern-gantry.step", &model, &Motion::NONE, Unit::Mm, Schema::Ap214, &Watch::default())?.bytes)
 }
 

@@ -6,7 +6,7 @@ use hull_exact::fineness::Fineness;
 use hull_exact::locate::Locator;
 use hull_exact::nurbs::{NurbsCurve, NurbsSurface};
 use hull_exact::parameter_loops::Reader;
-use hull_exact::shape::{Edge, Face, Loop, Lump, Shell, Use};
+use hull_exact::shape::{Edge, EdgeId, Face, FaceId, Loop, Lump, Shell, Use, VertexId};
 use hull_exact::{Frame, Motion, Shape, Surface, edit, join, join_plot, quadrature, sheets};
 use hull_geometry::vector::{distance, norm, scale, sub};
 use hull_geometry::{Watch, measure, topology::Topology};
@@ -125,7 +125,8 @@ proptest! {
 /// circle, which is the same circle with another parameter.
 #[test]
 fn lengths_of_curves_are_the_closed_forms() {
-    let length = |curve: Curve, range: [f64; 2]| quadrature::length(&Edge { curve, range, ends: [0, 1] });
+    let length =
+        |curve: Curve, range: [f64; 2]| quadrature::length(&Edge { curve, range, ends: [VertexId(0), VertexId(1)] });
     let ellipse = |a: f64, b: f64| Curve::Ellipse { frame: at_height(2.0), a, b };
     // y² = 4 f x from the apex to t: x = f t², y = 2 f t.
     let (f, t) = (3.0_f64, 1.7_f64);
@@ -142,21 +143,21 @@ fn lengths_of_curves_are_the_closed_forms() {
     }
 }
 
-fn full_circle(shape: &mut Shape, frame: Frame, radius: f64, start: f64) -> u32 {
+fn full_circle(shape: &mut Shape, frame: Frame, radius: f64, start: f64) -> EdgeId {
     let curve = Curve::Ellipse { frame, a: radius, b: radius };
     let v = shape.add_vertex(curve.point(start));
     shape.add_edge(curve, [start, start + TAU], [v, v])
 }
 
-fn face(shape: &mut Shape, surface: Surface, same_sense: bool, edges: &[(u32, bool)]) {
+fn face(shape: &mut Shape, surface: Surface, same_sense: bool, edges: &[(EdgeId, bool)]) {
     let surface = shape.add_surface(surface);
-    let one = |&(edge, forward): &(u32, bool)| Loop { uses: vec![Use { edge, forward, hint: None }] };
+    let one = |&(edge, forward): &(EdgeId, bool)| Loop { uses: vec![Use { edge, forward, hint: None }] };
     let loops = edges.iter().map(one).collect();
     shape.faces.push(Face { surface, same_sense, loops, name: String::new(), colour: None, layer: None });
 }
 
 fn solid(mut shape: Shape) -> Shape {
-    let faces = (0..shape.faces.len() as u32).map(|f| (f, true)).collect();
+    let faces = shape.faces.keys().map(|f| (f, true)).collect();
     let outer = Shell { faces };
     shape.lumps.push(Lump { name: "it".into(), colour: None, closed: true, outer, voids: Vec::new() });
     shape
@@ -215,7 +216,7 @@ fn bodies() -> Vec<(&'static str, Shape, f64, f64)> {
     let torus = Surface::Torus { frame: Frame::WORLD, major: 1.0, minor: 2.0 };
     let apple = cap(torus.clone(), 0.0, 3.0);
     let mut lemon = cap(torus, 0.0, 1.0);
-    lemon.faces[0].same_sense = false;
+    lemon.faces[FaceId(0)].same_sense = false;
     let ball = Surface::Sphere { frame: Frame::WORLD, radius: 5.0 };
     let dome = cap(ball.clone(), 3.0, 4.0);
     let most_of_it = cap(ball, -3.0, 4.0);
@@ -302,11 +303,11 @@ fn poles_of_spline_surfaces_do_not_disturb_the_figures() {
             shape.faces.push(Face { surface, same_sense: true, loops, name: String::new(), colour: None, layer: None });
             if axis == 0 {
                 // Exchanging the parameters turned the normal.
-                shape.faces[0].turn();
+                shape.faces[FaceId(0)].turn();
             }
             if high - low < 1.0 {
-                let rim = shape.faces[0].loops[0].uses.iter().find(|u| {
-                    let e = &shape.edges[u.edge as usize];
+                let rim = shape.faces[FaceId(0)].loops[0].uses.iter().find(|u| {
+                    let e = &shape.edges[u.edge];
                     e.ends[0] == e.ends[1] && e.curve.point(0.3)[2].abs() < 1e-9
                 });
                 let rim = rim.map(|u| (u.edge, !u.forward)).expect("the equator");
@@ -340,19 +341,19 @@ fn plate() -> Shape {
         let [x, y] = [[0.0, 0.0], [10.0, 0.0], [10.0, 8.0], [0.0, 8.0]][i];
         shape.add_vertex([x, y, z])
     };
-    let low: Vec<u32> = (0..4).map(|i| corner(&mut shape, i, 0.0)).collect();
-    let high: Vec<u32> = (0..4).map(|i| corner(&mut shape, i, 2.0)).collect();
-    let line = |shape: &mut Shape, a: u32, b: u32| {
-        let (p, q) = (shape.vertices[a as usize], shape.vertices[b as usize]);
+    let low: Vec<VertexId> = (0..4).map(|i| corner(&mut shape, i, 0.0)).collect();
+    let high: Vec<VertexId> = (0..4).map(|i| corner(&mut shape, i, 2.0)).collect();
+    let line = |shape: &mut Shape, a: VertexId, b: VertexId| {
+        let (p, q) = (shape.vertices[a], shape.vertices[b]);
         shape.add_edge(Curve::Line { origin: p, along: sub(q, p) }, [0.0, 1.0], [a, b])
     };
-    let below: Vec<u32> = (0..4).map(|i| line(&mut shape, low[i], low[(i + 1) % 4])).collect();
-    let above: Vec<u32> = (0..4).map(|i| line(&mut shape, high[i], high[(i + 1) % 4])).collect();
-    let up: Vec<u32> = (0..4).map(|i| line(&mut shape, low[i], high[i])).collect();
+    let below: Vec<EdgeId> = (0..4).map(|i| line(&mut shape, low[i], low[(i + 1) % 4])).collect();
+    let above: Vec<EdgeId> = (0..4).map(|i| line(&mut shape, high[i], high[(i + 1) % 4])).collect();
+    let up: Vec<EdgeId> = (0..4).map(|i| line(&mut shape, low[i], high[i])).collect();
     let centre = |x: f64, z: f64| Frame { origin: [x, 4.0, z], ..Frame::WORLD };
     let rings =
         [(2.0, 0.0), (2.0, 2.0), (7.0, 2.0), (7.0, 3.0)].map(|(x, z)| full_circle(&mut shape, centre(x, z), 1.0, 0.3));
-    let run = |edges: Vec<(u32, bool)>| Loop {
+    let run = |edges: Vec<(EdgeId, bool)>| Loop {
         uses: edges.into_iter().map(|(edge, forward)| Use { edge, forward, hint: None }).collect(),
     };
     let push = |shape: &mut Shape, surface: Surface, same_sense: bool, loops: Vec<Loop>| {
@@ -369,7 +370,7 @@ fn plate() -> Shape {
     push(&mut shape, Surface::Plane(at_height(2.0)), true, top);
     for i in 0..4 {
         let n = (i + 1) % 4;
-        let (p, q) = (shape.vertices[low[i] as usize], shape.vertices[low[n] as usize]);
+        let (p, q) = (shape.vertices[low[i]], shape.vertices[low[n]]);
         let d = sub(q, p);
         let out = Surface::Plane(Frame::new(p, [d[1], -d[0], 0.0], Some(d)));
         push(
@@ -412,11 +413,11 @@ proptest! {
         for (f, face) in whole.faces.iter().enumerate() {
             let mut one = Shape { vertices: whole.vertices.clone(), edges: whole.edges.clone(), surfaces: whole.surfaces.clone(), ..Default::default() };
             one.faces.push(face.clone());
-            one.lumps.push(Lump { name: String::new(), colour: None, closed: false, outer: Shell { faces: vec![(0, true)] }, voids: Vec::new() });
+            one.lumps.push(Lump { name: String::new(), colour: None, closed: false, outer: Shell { faces: vec![(FaceId(0), true)] }, voids: Vec::new() });
             let by = scale(moves[f], gap / 3f64.sqrt());
             let mut one = one.moved(&Motion { frame: Frame { origin: by, ..Frame::WORLD }, scale: 1.0 });
             if turned[f] {
-                one.faces[0].turn();
+                one.faces[FaceId(0)].turn();
             }
             loose.append(one);
         }
@@ -457,8 +458,8 @@ fn an_edge_that_meets_several_is_split() {
     let (joined, report) = join::join(&shape, 1e-6, &Watch::default()).expect("not cancelled");
     assert_eq!((report.edges_split, report.edges_joined, report.open_shells), (1, 3, 1));
     assert_eq!(joined.open_edges().len(), 7, "the outline: the lower square's three sides, two of each upper one");
-    let length = |e: &u32| {
-        let e = &joined.edges[*e as usize];
+    let length = |e: &EdgeId| {
+        let e = &joined.edges[*e];
         distance(e.curve.point(e.range[0]), e.curve.point(e.range[1]))
     };
     assert!((joined.open_edges().iter().map(length).sum::<f64>() - 8.0).abs() < 1e-12);
@@ -479,7 +480,7 @@ fn region(shape: &mut Shape, name: &str, [x0, y0, x1, y1]: [f64; 4], turned: boo
     let face =
         Face { surface, same_sense: !turned, loops: vec![bound], name: String::new(), colour: None, layer: None };
     shape.faces.push(face);
-    let outer = Shell { faces: vec![(shape.faces.len() as u32 - 1, true)] };
+    let outer = Shell { faces: vec![(shape.faces.last_key().expect("it was pushed"), true)] };
     shape.lumps.push(Lump { name: name.into(), colour: None, closed: false, outer, voids: Vec::new() });
 }
 
@@ -503,8 +504,8 @@ proptest! {
             region(&mut shape, &format!("region {i}"), *r, *turned);
         }
         let (joined, _) = sheets::connected(&shape, &Watch::default()).expect("not cancelled").expect("one plane");
-        let length = |e: u32| {
-            let e = &joined.edges[e as usize];
+        let length = |e: EdgeId| {
+            let e = &joined.edges[e];
             distance(e.curve.point(e.range[0]), e.curve.point(e.range[1]))
         };
         let outline: f64 = joined.open_edges().into_iter().map(length).sum();

@@ -1,7 +1,7 @@
 //! Holes, pockets and raised places of a plate, found and taken away, against volumes in closed form.
 
 use hull_exact::parameter_loops::Reader;
-use hull_exact::shape::{Face, Loop, Lump, Shell, Use};
+use hull_exact::shape::{EdgeId, Face, Loop, Lump, Shell, Use, VertexId};
 use hull_exact::{Curve, Frame, Shape, Surface, edit, quadrature};
 use hull_geometry::Point;
 use hull_geometry::vector::sub;
@@ -50,7 +50,7 @@ impl Asked {
 }
 
 /// Edges of an outline about `centre`, run counter-clockwise seen from above.
-fn outline(shape: &mut Shape, centre: Point, radius: f64, corners: Option<usize>) -> Vec<u32> {
+fn outline(shape: &mut Shape, centre: Point, radius: f64, corners: Option<usize>) -> Vec<EdgeId> {
     let frame = Frame { origin: centre, ..Frame::WORLD };
     let circle = Curve::Ellipse { frame, a: radius, b: radius };
     let Some(n) = corners else {
@@ -58,7 +58,7 @@ fn outline(shape: &mut Shape, centre: Point, radius: f64, corners: Option<usize>
         return vec![shape.add_edge(circle, [0.4, 0.4 + TAU], [v, v])];
     };
     let at: Vec<Point> = (0..n).map(|i| circle.point(TAU * i as f64 / n as f64)).collect();
-    let vertices: Vec<u32> = at.iter().map(|p| shape.add_vertex(*p)).collect();
+    let vertices: Vec<VertexId> = at.iter().map(|p| shape.add_vertex(*p)).collect();
     (0..n)
         .map(|i| {
             let j = (i + 1) % n;
@@ -68,7 +68,7 @@ fn outline(shape: &mut Shape, centre: Point, radius: f64, corners: Option<usize>
         .collect()
 }
 
-fn run(edges: &[u32], forward: bool) -> Loop {
+fn run(edges: &[EdgeId], forward: bool) -> Loop {
     let mut uses: Vec<Use> = edges.iter().map(|&edge| Use { edge, forward, hint: None }).collect();
     if !forward {
         uses.reverse();
@@ -90,22 +90,22 @@ fn level(z: f64, up: bool) -> Surface {
 }
 
 /// Walls between two outlines one above the other; `outward`: the solid is inside them.
-fn walls(shape: &mut Shape, low: &[u32], high: &[u32], centre: Point, radius: f64, outward: bool) {
+fn walls(shape: &mut Shape, low: &[EdgeId], high: &[EdgeId], centre: Point, radius: f64, outward: bool) {
     if low.len() == 1 {
         let side = Surface::Cylinder { frame: Frame { origin: centre, ..Frame::WORLD }, radius };
         push(shape, side, outward, vec![run(low, outward), run(high, !outward)]);
         return;
     }
-    let up: Vec<u32> = (0..low.len())
+    let up: Vec<EdgeId> = (0..low.len())
         .map(|i| {
-            let ends = [low[i], high[i]].map(|e| shape.edges[e as usize].ends[0]);
-            let [p, q] = ends.map(|v| shape.vertices[v as usize]);
+            let ends = [low[i], high[i]].map(|e| shape.edges[e].ends[0]);
+            let [p, q] = ends.map(|v| shape.vertices[v]);
             shape.add_edge(Curve::Line { origin: p, along: sub(q, p) }, [0.0, 1.0], ends)
         })
         .collect();
     for i in 0..low.len() {
         let n = (i + 1) % low.len();
-        let Curve::Line { origin, along } = shape.edges[low[i] as usize].curve.clone() else { unreachable!("a line") };
+        let Curve::Line { origin, along } = shape.edges[low[i]].curve.clone() else { unreachable!("a line") };
         let plane = Surface::Plane(Frame::new(origin, [along[1], -along[0], 0.0], Some(along)));
         let each = [(low[i], true), (up[n], true), (high[i], false), (up[i], false)];
         let mut uses: Vec<Use> = each.iter().map(|&(edge, forward)| Use { edge, forward, hint: None }).collect();
@@ -121,7 +121,7 @@ fn plate(asked: &[Asked]) -> Shape {
     let mut shape = Shape::default();
     // A plate of square cells in a row, as an outline of its own at both levels.
     let length = CELL * asked.len() as f64;
-    let border = |shape: &mut Shape, z: f64| -> Vec<u32> {
+    let border = |shape: &mut Shape, z: f64| -> Vec<EdgeId> {
         let at = [[0.0, 0.0, z], [length, 0.0, z], [length, CELL, z], [0.0, CELL, z]];
         let vertices = at.map(|p| shape.add_vertex(p));
         let line = |i: usize| {
@@ -163,7 +163,7 @@ fn plate(asked: &[Asked]) -> Shape {
     push(&mut shape, level(THICK, true), true, top);
     push(&mut shape, level(0.0, false), true, bottom);
     walls(&mut shape, &low, &high, [0.0; 3], 0.0, true);
-    let faces = (0..shape.faces.len() as u32).map(|f| (f, true)).collect();
+    let faces = shape.faces.keys().map(|f| (f, true)).collect();
     shape.lumps.push(Lump {
         name: String::new(),
         colour: None,
@@ -200,8 +200,8 @@ proptest! {
         let bare = THICK * CELL * CELL * asked.len() as f64;
         let whole = bare + asked.iter().map(Asked::volume).sum::<f64>();
         prop_assert!((volume(&shape) - whole).abs() < 1e-9 * whole, "{} for {whole}", volume(&shape));
-        let is_top = |f: &Face| matches!(shape.surfaces[f.surface as usize], Surface::Plane(p) if p.origin[2] == THICK && p.z[2] == 1.0);
-        let top = shape.faces.iter().position(is_top).expect("the plate's top") as u32;
+        let is_top = |f: &Face| matches!(shape.surfaces[f.surface], Surface::Plane(p) if p.origin[2] == THICK && p.z[2] == 1.0);
+        let top = shape.faces.position(is_top).expect("the plate's top");
         let on_top: Vec<_> = edit::features(&shape).into_iter().filter(|f| f.loops.iter().any(|l| l.0 == top)).collect();
         prop_assert_eq!(on_top.len(), asked.len());
         let cell = |f: &edit::Feature| (f.centre[0] / CELL) as usize;

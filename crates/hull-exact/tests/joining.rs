@@ -2,24 +2,25 @@
 
 use hull_exact::curve::Piece;
 use hull_exact::parameter_loops::Reader;
-use hull_exact::shape::{Face, Lump, Shell};
+use hull_exact::shape::{Face, FaceId, Lump, Shell};
 use hull_exact::{Curve, Frame, Motion, Shape, Surface, join, quadrature};
 use hull_geometry::vector::{V3, cross, scale, sub};
 use hull_geometry::{Point, Watch};
 use proptest::prelude::*;
 use std::f64::consts::{PI, TAU};
+use typed_index_collections::TiVec;
 
 /// A loose face with edges of its own; `turned` faces the other way.
 fn add(shape: &mut Shape, surface: Surface, pieces: Vec<Piece>, turned: bool) {
     let bound = shape.loop_of_pieces(pieces).expect("a closed bound");
     let surface = shape.add_surface(surface);
     let (name, colour, layer) = (String::new(), None, None);
-    shape.faces.push(Face { surface, same_sense: true, loops: vec![bound], name: name.clone(), colour, layer });
-    let face = shape.faces.len() - 1;
+    let face = Face { surface, same_sense: true, loops: vec![bound], name: name.clone(), colour, layer };
+    let face = shape.faces.push_and_get_key(face);
     if turned {
         shape.faces[face].turn();
     }
-    let outer = Shell { faces: vec![(face as u32, true)] };
+    let outer = Shell { faces: vec![(face, true)] };
     shape.lumps.push(Lump { name, colour, closed: false, outer, voids: Vec::new() });
 }
 
@@ -128,10 +129,10 @@ proptest! {
         }
         let turn = turned[all.faces.len()];
         drum(&mut all, [4.0, 4.0, 1.0], radius, height, turn);
-        let mut loose = Shape { faces: Vec::new(), lumps: Vec::new(), ..all.clone() };
+        let mut loose = Shape { faces: TiVec::new(), lumps: Vec::new(), ..all.clone() };
         for f in order {
-            loose.faces.push(all.faces[f].clone());
-            let outer = Shell { faces: vec![(loose.faces.len() as u32 - 1, true)] };
+            loose.faces.push(all.faces[FaceId::from(f)].clone());
+            let outer = Shell { faces: vec![(loose.faces.last_key().expect("it was pushed"), true)] };
             loose.lumps.push(Lump { outer, ..all.lumps[f].clone() });
         }
         let (joined, report) = join::join(&loose, 1e-6, &Watch::default()).expect("not cancelled");

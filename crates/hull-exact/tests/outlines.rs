@@ -2,6 +2,7 @@
 
 use hull_exact::outlines::regions;
 use hull_exact::parameter_loops::Reader;
+use hull_exact::shape::EdgeId;
 use hull_exact::{Curve, Frame, Motion, Shape, quadrature};
 use hull_geometry::vector::{distance, sub};
 use proptest::prelude::*;
@@ -66,7 +67,7 @@ proptest! {
         }
         // Any order of the curves.
         let n = drawn.wires.len();
-        drawn.wires.sort_by_key(|w| (u64::from(*w) + 1).wrapping_mul(order | 1) % 1009);
+        drawn.wires.sort_by_key(|w| (u64::from(w.0) + 1).wrapping_mul(order | 1) % 1009);
         let placed = drawn.moved(&Motion { frame: Frame::new([3.0, 1.0, -2.0], axis, None), scale: enlarged });
         let found = regions(&placed, true).expect("regions");
         prop_assert_eq!((found.faces.len(), found.wires.len()), (expected.len(), usize::from(loose)), "of {} curves", n);
@@ -77,8 +78,8 @@ proptest! {
         prop_assert_eq!(doubts, 0);
         prop_assert!(areas.iter().zip(&expected).all(|(a, e)| (a - e).abs() < 1e-9 * 40.0), "{areas:?} for {expected:?}");
         // Only the outline is open.
-        let length = |e: &u32| {
-            let e = &found.edges[*e as usize];
+        let length = |e: &EdgeId| {
+            let e = &found.edges[*e];
             distance(e.curve.point(e.range[0]), e.curve.point(e.range[1]))
         };
         let open: f64 = found.open_edges().iter().map(length).sum::<f64>() / enlarged;

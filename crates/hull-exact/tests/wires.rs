@@ -1,11 +1,12 @@
 //! Lines taken out of a model and put back, on assemblies made at random.
 
-use hull_exact::model::{Model, Node, Part};
-use hull_exact::shape::{Face, Loop, Lump, Shell, Use};
+use hull_exact::model::{Model, Node, NodeId, Part, PartId};
+use hull_exact::shape::{Face, FaceId, Loop, Lump, Shell, Use};
 use hull_exact::wires::Wires;
 use hull_exact::{Curve, Frame, Motion, Shape, Surface};
 use proptest::prelude::*;
 use std::f64::consts::TAU;
+use typed_index_collections::TiVec;
 
 /// A part of `discs` round faces and `lines` straight lines, of which one may share a face's edge.
 fn part(name: String, discs: usize, lines: usize) -> Part {
@@ -18,7 +19,7 @@ fn part(name: String, discs: usize, lines: usize) -> Part {
         let loops = vec![Loop { uses: vec![Use { edge, forward: true, hint: None }] }];
         let name = format!("disc {i}");
         shape.faces.push(Face { surface, same_sense: true, loops, name, colour: None, layer: None });
-        let outer = Shell { faces: vec![(i as u32, true)] };
+        let outer = Shell { faces: vec![(FaceId::from(i), true)] };
         shape.lumps.push(Lump { name: String::new(), colour: None, closed: false, outer, voids: Vec::new() });
     }
     for i in 0..lines {
@@ -34,11 +35,12 @@ fn part(name: String, discs: usize, lines: usize) -> Part {
 fn models() -> impl Strategy<Value = Model> {
     let parts = prop::collection::vec((0_usize..3, 0_usize..4), 1..4);
     (parts, prop::collection::vec((0_usize..8, 0_usize..4, -5.0..5.0_f64), 1..8)).prop_map(|(parts, nodes)| {
-        let parts: Vec<Part> = parts.iter().enumerate().map(|(i, p)| part(format!("part {i}"), p.0, p.1)).collect();
-        let mut made: Vec<Node> = Vec::new();
+        let parts: TiVec<PartId, Part> =
+            parts.iter().enumerate().map(|(i, p)| part(format!("part {i}"), p.0, p.1)).collect();
+        let mut made: TiVec<NodeId, Node> = TiVec::new();
         for (i, (parent, of, at)) in nodes.into_iter().enumerate() {
-            let parent = (i > 0).then(|| (parent % i) as u32);
-            let part = (of < parts.len()).then_some(of as u32);
+            let parent = (i > 0).then(|| NodeId::from(parent % i));
+            let part = (of < parts.len()).then_some(PartId::from(of));
             let placement = Motion { frame: Frame { origin: [at, 0.0, 0.0], ..Frame::WORLD }, scale: 1.0 };
             made.push(Node { name: format!("place {i}"), parent, part, placement, colour: None });
         }

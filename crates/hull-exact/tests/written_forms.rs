@@ -4,16 +4,17 @@ use hull_exact::curve::Curve;
 use hull_exact::explicit::explicit;
 use hull_exact::fit;
 use hull_exact::isoline::isoline;
-use hull_exact::model::{Model, Node, Part, Tessellated};
+use hull_exact::model::{Model, Node, NodeId, Part, PartId, Tessellated};
 use hull_exact::nurbs::NurbsSurface;
 use hull_exact::parameter_loops::Reader;
-use hull_exact::shape::{Face, Lump, Shape, Shell};
+use hull_exact::shape::{Face, FaceId, Lump, Shape, Shell};
 use hull_exact::{Frame, Motion, Surface, assembly::usual_fineness};
 use hull_geometry::shapes::sphere;
 use hull_geometry::topology::Topology;
 use hull_geometry::vector::{distance, scale};
 use hull_geometry::{Watch, measure};
 use proptest::prelude::*;
+use typed_index_collections::{TiVec, ti_vec};
 
 fn frame(axis: [f64; 3], mirror: bool) -> Frame {
     let mut f = Frame::new([1.0, -2.0, 0.5], axis, None);
@@ -105,14 +106,14 @@ proptest! {
             let loops = vec![bound(forward)];
             shape.faces.push(Face { surface, same_sense, loops, name: String::new(), colour: None, layer: None });
         }
-        let outer = Shell { faces: vec![(0, true), (1, true)] };
+        let outer = Shell { faces: vec![(FaceId(0), true), (FaceId(1), true)] };
         shape.lumps.push(Lump { name: String::new(), colour: None, closed: true, outer, voids: Vec::new() });
         let part = Part { name: "dome".into(), shape, tessellated: Vec::new() };
         let node = |parent, part, placement| Node { name: "n".into(), parent, part, placement, colour: None };
-        let mut model = Model { parts: vec![part], nodes: vec![node(None, None, Motion::NONE)], unit: None };
+        let mut model = Model { parts: ti_vec![part], nodes: ti_vec![node(None, None, Motion::NONE)], unit: None };
         let motion = |(axis, scale, mirror): ([f64; 3], f64, bool)| Motion { frame: frame(axis, mirror), scale };
         for p in &places {
-            model.nodes.push(node(Some(0), Some(0), motion(*p)));
+            model.nodes.push(node(Some(NodeId(0)), Some(PartId(0)), motion(*p)));
         }
         let placed = motion(whole);
         let rigid = model.rigid(&placed);
@@ -144,19 +145,19 @@ proptest! {
 #[test]
 fn more_facets_than_a_body_can_have_are_told_and_not_made() {
     let part = Part { name: "ball".into(), shape: Shape::default(), tessellated: Vec::new() };
-    let mut model = Model { parts: vec![part], nodes: Vec::new(), unit: None };
+    let mut model = Model { parts: ti_vec![part], nodes: TiVec::new(), unit: None };
     let ball = sphere(1.0, 60, 40);
     let facets = ball.triangles.len();
-    model.parts[0].tessellated.push(Tessellated { name: "ball".into(), mesh: ball, colour: None });
+    model.parts[PartId(0)].tessellated.push(Tessellated { name: "ball".into(), mesh: ball, colour: None });
     let fineness = usual_fineness(2.0);
     let made = |model: &Model| {
         model.facets(&fineness, Reader::Trusting, &Motion::NONE, &Watch::default()).expect("not cancelled")
     };
-    let node = Node { name: "ball".into(), parent: None, placement: Motion::NONE, part: Some(0), colour: None };
-    model.nodes = vec![node.clone(); 3];
+    let node = Node { name: "ball".into(), parent: None, placement: Motion::NONE, part: Some(PartId(0)), colour: None };
+    model.nodes = ti_vec![node.clone(); 3];
     let few = made(&model);
     assert_eq!((few.too_many, few.mesh.triangles.len()), (None, 3 * facets));
-    model.nodes = vec![node; 20_000];
+    model.nodes = ti_vec![node; 20_000];
     let many = made(&model);
     assert_eq!((many.too_many, many.mesh.triangles.len()), (Some(20_000 * facets), 0));
 }

@@ -1,16 +1,17 @@
 //! Lines in space as files give them: curves under names.
 
 use hull_exact::curve::{Curve, Piece};
-use hull_exact::model::{DeclaredUnit, Node, Part};
+use hull_exact::model::{DeclaredUnit, Node, Part, PartId};
 use hull_exact::{Model, Motion, Shape};
 use hull_geometry::Point;
 use std::collections::HashMap;
+use typed_index_collections::TiVec;
 
 /// Collects curves, each under the name of its layer or group, in the order in which the names first appear.
 #[derive(Default)]
 pub struct Bundles {
-    parts: Vec<Part>,
-    number: HashMap<String, usize>,
+    parts: TiVec<PartId, Part>,
+    number: HashMap<String, PartId>,
 }
 
 impl Bundles {
@@ -56,23 +57,23 @@ impl Bundles {
 
     fn shape(&mut self, name: &str) -> &mut Shape {
         let at = self.number.get(name).copied().unwrap_or_else(|| {
-            self.parts.push(Part { name: name.into(), ..Part::default() });
-            self.number.insert(name.into(), self.parts.len() - 1);
-            self.parts.len() - 1
+            let made = self.parts.push_and_get_key(Part { name: name.into(), ..Part::default() });
+            self.number.insert(name.into(), made);
+            made
         });
         &mut self.parts[at].shape
     }
 
     /// The lines as a model with a part for each name; without parts if there are no lines.
     pub fn finish(self, unit: Option<DeclaredUnit>) -> Model {
-        let node = |(i, part): (usize, &Part)| Node {
+        let node = |(i, part): (PartId, &Part)| Node {
             name: part.name.clone(),
             parent: None,
-            part: Some(i as u32),
+            part: Some(i),
             placement: Motion::NONE,
             colour: None,
         };
-        Model { nodes: self.parts.iter().enumerate().map(node).collect(), parts: self.parts, unit }
+        Model { nodes: self.parts.iter_enumerated().map(node).collect(), parts: self.parts, unit }
     }
 }
 

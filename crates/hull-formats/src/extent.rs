@@ -34,7 +34,7 @@ fn of_model(model: &Model) -> Option<f64> {
             Surface::Nurbs(n) => of_spline(&n.points),
             _ => None,
         });
-        let vertices = first_out(&p.shape.vertices).or(edges).or(faces);
+        let vertices = first_out(&p.shape.vertices.raw).or(edges).or(faces);
         vertices.or_else(|| p.tessellated.iter().find_map(|t| first_out(&t.mesh.points)))
     };
     let placed = model.nodes.iter().flat_map(|n| n.placement.frame.origin);

@@ -3,8 +3,10 @@
 use crate::common::iges::{e, iges_file};
 use hull_exact::facet::facet;
 use hull_exact::fineness::Fineness;
+use hull_exact::model::PartId;
 use hull_exact::parameter_loops::Reader;
 use hull_exact::quadrature::{Figures, figures};
+use hull_exact::shape::EdgeId;
 use hull_formats::step::part21::{File, Value, decoded};
 use hull_formats::{Design, ReadError, iges, step};
 use hull_geometry::Watch;
@@ -246,9 +248,9 @@ fn offset_curves_grow_along_what_they_follow() {
         (&arc, by(2, 1, &format!("0.,0.,4.,{}", 10.0 * quarter), &format!("0.,{quarter}")), [10.0, 0.0], [0.0, 6.0]),
     ] {
         let design = read("offset.igs", &iges_file("2HMM", 2, 1.0, &[base.clone(), e(130, &data)])).expect("readable");
-        let shape = &design.model.parts[0].shape;
-        let ends = |w: &u32| {
-            let edge = &shape.edges[*w as usize];
+        let shape = &design.model.parts[PartId(0)].shape;
+        let ends = |w: &EdgeId| {
+            let edge = &shape.edges[*w];
             edge.range.map(|t| edge.curve.point(t))
         };
         let near = |p: [f64; 3], q: [f64; 2]| (p[0] - q[0]).hypot(p[1] - q[1]) < 1e-9 && p[2] == 0.0;
@@ -268,12 +270,12 @@ fn free_points_are_told() {
         .expect("readable");
     let told = |d: &Design| d.skipped.iter().map(|s| (s.count, s.what.clone())).collect::<Vec<_>>();
     assert_eq!(told(&design), [(2, "points (type 116)".to_string())]);
-    assert_eq!(design.model.parts[0].shape.wires.len(), 1);
+    assert_eq!(design.model.parts[PartId(0)].shape.wires.len(), 1);
     let data = "#1=CARTESIAN_POINT('',(0.,0.,0.));#2=CARTESIAN_POINT('',(5.,0.,0.));#3=POLYLINE('',(#1,#2));\
                 #4=GEOMETRIC_SET('',(#3,#1,#2));#5=(GEOMETRIC_REPRESENTATION_CONTEXT(3)REPRESENTATION_CONTEXT('',''));\
                 #6=GEOMETRICALLY_BOUNDED_SURFACE_SHAPE_REPRESENTATION('',(#4),#5);";
     let head = "ISO-10303-21;HEADER;FILE_SCHEMA(('AUTOMOTIVE_DESIGN'));ENDSEC;DATA;";
     let design = read("points.step", format!("{head}{data}ENDSEC;END-ISO-10303-21;").as_bytes()).expect("readable");
     assert_eq!(told(&design), [(2, "points in geometric sets".to_string())]);
-    assert_eq!(design.model.parts[0].shape.wires.len(), 1);
+    assert_eq!(design.model.parts[PartId(0)].shape.wires.len(), 1);
 }

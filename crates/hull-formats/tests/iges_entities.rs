@@ -4,8 +4,10 @@
 use crate::common::iges::{Made, e, iges_file};
 use crate::common::made::{at, curves, sum};
 use crate::common::{close, placed_shapes};
+use hull_exact::model::PartId;
 use hull_exact::parameter_loops::Reader;
 use hull_exact::quadrature::figures;
+use hull_exact::shape::{FaceId, SurfaceId};
 use hull_formats::{Design, iges};
 use hull_geometry::{Point, Watch};
 use std::f64::consts::{FRAC_PI_2, PI, TAU};
@@ -146,7 +148,7 @@ fn annotation_is_told_and_left_out() {
     let line = e(110, "0.,0.,0.,1.,0.,0.");
     for form in [20, 21, 31, 38, 40] {
         let d = read(&[line.clone(), e(106, "1,2,0.,0.,0.,9.,9.").form(form)]);
-        assert_eq!(d.model.parts[0].shape.wires.len(), 1, "form {form}");
+        assert_eq!(d.model.parts[PartId(0)].shape.wires.len(), 1, "form {form}");
         assert_eq!(d.skipped.len(), 1, "form {form}: {:?}", d.skipped);
     }
 }
@@ -253,8 +255,8 @@ fn ruled_surfaces_go_by_length_or_by_parameter_as_their_form_says() {
     let even = e(110, "0.,0.,0.,4.,0.,0.").part();
     for (form, x) in [(0, 2.0), (1, 1.5)] {
         let d = read(&[e(118, &format!("{},{},0,0", de(1), de(2))).form(form), even.clone(), uneven.clone()]);
-        let shape = &d.model.parts[0].shape;
-        let p = shape.surfaces[0].point(0.5, 0.5);
+        let shape = &d.model.parts[PartId(0)].shape;
+        let p = shape.surfaces[SurfaceId(0)].point(0.5, 0.5);
         at(&format!("form {form}"), p, [x, 1.0, 0.0]);
     }
 }
@@ -388,7 +390,7 @@ fn solids_have_their_cavities_however_their_shells_are_turned() {
         close("cylinder", "volume", found.volume, 20.0 * PI - 4.0 * PI / 3.0, 1e-9);
         close("cylinder", "area", found.area, (20.0 + 8.0 + 4.0) * PI, 1e-9);
         assert_eq!((d.skipped.as_slice(), d.faces), (&[][..], 4));
-        assert_eq!(d.model.parts[0].shape.solids().count(), 1);
+        assert_eq!(d.model.parts[PartId(0)].shape.solids().count(), 1);
     }
 }
 
@@ -460,7 +462,7 @@ fn names_colours_and_levels_arrive_with_every_kind() {
         entities.push(e(314, "100.,50.,0.,"));
         entities.push(e(402, &format!("1,{}", de(0))).form(7));
         let d = read(&entities);
-        let face = &d.model.parts[0].shape.faces[0];
+        let face = &d.model.parts[PartId(0)].shape.faces[FaceId(0)];
         assert_eq!(face.name, "keel", "{kind}");
         assert_eq!(face.colour, Some([1.0, 0.5, 0.0]), "{kind}");
         assert_eq!(face.layer.as_deref(), Some("level 7"), "{kind}");
@@ -476,7 +478,7 @@ fn names_colours_and_levels_arrive_with_every_kind() {
     ] {
         let form = if kind == 106 { 12 } else { 0 };
         let d = read(&[e(kind, &format!("{data},{}", last(1))).form(form), name()]);
-        let names: Vec<_> = d.model.parts[0].shape.edge_names.values().collect();
+        let names: Vec<_> = d.model.parts[PartId(0)].shape.edge_names.values().collect();
         assert_eq!(names, ["keel"], "type {kind}");
     }
 }

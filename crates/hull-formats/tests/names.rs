@@ -1,13 +1,14 @@
 //! Names, colours, layers and the tree of an assembly through every form, whatever characters they have.
 
-use hull_exact::model::{Model, Node, Part};
-use hull_exact::shape::{Colour, Face, Lump, Shape, Shell};
+use hull_exact::model::{Model, Node, NodeId, Part, PartId};
+use hull_exact::shape::{Colour, Face, FaceId, Lump, Shape, Shell};
 use hull_exact::{Frame, Motion, Surface};
 use hull_formats::step::{self, Schema};
 use hull_formats::{Design, iges};
 use hull_geometry::{Unit, Watch};
 use proptest::prelude::*;
 use std::collections::BTreeSet;
+use typed_index_collections::ti_vec;
 
 /// Any text that people might type: letters of every script, quotes, signs of the formats themselves.
 fn name() -> impl Strategy<Value = String> {
@@ -35,7 +36,7 @@ fn part(names: &[String], colours: &[Option<Colour>]) -> Part {
         let layer = Some(names[2 + i].clone());
         let (name, colour) = (names[i].clone(), colours[i]);
         shape.faces.push(Face { surface, same_sense: true, loops: vec![bound], name, colour, layer });
-        let outer = Shell { faces: vec![(i as u32, true)] };
+        let outer = Shell { faces: vec![(FaceId::from(i), true)] };
         let (name, colour) = (names[4 + i].clone(), colours[2 + i]);
         shape.lumps.push(Lump { name, colour, closed: false, outer, voids: Vec::new() });
     }
@@ -43,7 +44,7 @@ fn part(names: &[String], colours: &[Option<Colour>]) -> Part {
 }
 
 fn face_names(d: &Design) -> Vec<&str> {
-    d.model.parts[0].shape.faces.iter().map(|f| f.name.as_str()).collect()
+    d.model.parts[PartId(0)].shape.faces.iter().map(|f| f.name.as_str()).collect()
 }
 
 /// A face's colour in every place: its own, or its body's, or that place's.
@@ -51,7 +52,7 @@ fn seen(m: &Model) -> Vec<Option<Colour>> {
     let mut places: Vec<_> = m.occurrences().collect();
     places.sort_by(|a, b| a.0.placement.frame.origin[0].total_cmp(&b.0.placement.frame.origin[0]));
     let faces = |(n, p): (&Node, &Part)| {
-        let of = |l: &Lump| p.shape.faces[l.outer.faces[0].0 as usize].colour.or(l.colour).or(n.colour);
+        let of = |l: &Lump| p.shape.faces[l.outer.faces[0].0].colour.or(l.colour).or(n.colour);
         p.shape.lumps.iter().map(of).collect::<Vec<_>>()
     };
     places.into_iter().flat_map(faces).collect()
@@ -76,19 +77,19 @@ proptest! {
         let part = part(&names, &colours);
         let place = |x: f64| Motion { frame: Frame { origin: [x, 0.0, 0.0], ..Frame::WORLD }, scale: 1.0 };
         let node = |name: &str, parent, part, x, colour| Node { name: name.into(), parent, part, placement: place(x), colour };
-        let nodes = vec![
+        let nodes = ti_vec![
             node(&names[7], None, None, 0.0, None),
-            node(&names[8], Some(0), Some(0), 10.0, colours[4]),
-            node(&names[9], Some(0), Some(0), 20.0, colours[5]),
+            node(&names[8], Some(NodeId(0)), Some(PartId(0)), 10.0, colours[4]),
+            node(&names[9], Some(NodeId(0)), Some(PartId(0)), 20.0, colours[5]),
         ];
-        let model = Model { parts: vec![part.clone()], nodes, ..Default::default() };
+        let model = Model { parts: ti_vec![part.clone()], nodes, ..Default::default() };
         let watch = Watch::default();
         for schema in [Schema::Ap203, Schema::Ap214, Schema::Ap242] {
             let written = step::write("file", &model, &Motion::NONE, Unit::Mm, schema, &watch).expect("not cancelled");
             let back = step::read("file.step", &written.bytes, &watch).unwrap_or_else(|e| panic!("{e}"));
             prop_assert_eq!(&back.skipped, &[], "{}", schema.name());
             prop_assert_eq!(face_names(&back), names[..2].iter().collect::<Vec<_>>(), "{}", schema.name());
-            let bodies: Vec<_> = back.model.parts[0].shape.lumps.iter().map(|l| &l.name).collect();
+            let bodies: Vec<_> = back.model.parts[PartId(0)].shape.lumps.iter().map(|l| &l.name).collect();
             prop_assert_eq!(bodies, names[4..6].iter().collect::<Vec<_>>(), "{}", schema.name());
             let tree: Vec<_> = back.model.nodes.iter().map(|n| (n.name.as_str(), n.parent)).collect();
             prop_assert_eq!(tree.len(), 3, "{}: {:?}", schema.name(), tree);
@@ -102,7 +103,7 @@ proptest! {
             let (found, sent) = (seen(&back.model), seen(&model));
             prop_assert!(same(&found, &sent), "{}: {:?} for {:?}", schema.name(), found, sent);
             prop_assert_eq!(&written.left_out, &[], "{}", schema.name());
-            let layers: Vec<_> = back.model.parts[0].shape.faces.iter().filter_map(|f| f.layer.as_ref()).collect();
+            let layers: Vec<_> = back.model.parts[PartId(0)].shape.faces.iter().filter_map(|f| f.layer.as_ref()).collect();
             prop_assert_eq!(layers, names[2..4].iter().collect::<Vec<_>>(), "{}", schema.name());
         }
         // IGES has no letters beyond the basic ones, and the part stands once for each place.

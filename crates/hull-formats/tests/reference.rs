@@ -103,7 +103,7 @@ fn facets_of(solids: &[Shape], fineness: &Fineness) -> Facets {
         assert_eq!(made.failed, [], "faces without facets");
         out.deviation = out.deviation.max(made.deviation);
         for (t, f) in made.face_of.iter().enumerate() {
-            if !matches!(shape.surfaces[shape.faces[*f as usize].surface as usize], Surface::Plane(_)) {
+            if !matches!(shape.surfaces[shape.faces[*f].surface], Surface::Plane(_)) {
                 let angle = sharpest(made.mesh.corners(t as u32)).min(1.0).acos().to_degrees();
                 out.least_angle = out.least_angle.min(angle);
                 out.slivers += usize::from(angle < 14.5);

@@ -5,9 +5,10 @@
 use crate::common::made::{BOX, INNER, MM, PLACES, RADIAN, at, context, curves, of, read, sum};
 use crate::common::{close, placed_shapes};
 use hull_exact::Shape;
-use hull_exact::model::{Node, Part};
+use hull_exact::model::{Node, Part, PartId};
 use hull_exact::parameter_loops::Reader;
 use hull_exact::quadrature::figures;
+use hull_exact::shape::FaceId;
 use hull_geometry::Point;
 use std::f64::consts::PI;
 
@@ -80,11 +81,11 @@ fn solids_in_every_spelling_have_their_volume() {
         close(name, "volume", found.volume, volume, 1e-12);
         close(name, "area", found.area, if volume < 24.0 { 58.0 } else { 52.0 }, 1e-12);
         assert_eq!((d.skipped.as_slice(), d.faces_given_up), (&[][..], 0), "{name}");
-        assert_eq!(d.model.parts[0].shape.lumps[0].name, "block", "{name}");
-        assert_eq!(d.model.parts[0].shape.open_edges().len(), 0, "{name}");
+        assert_eq!(d.model.parts[PartId(0)].shape.lumps[0].name, "block", "{name}");
+        assert_eq!(d.model.parts[PartId(0)].shape.open_edges().len(), 0, "{name}");
     }
     let d = of(&format!("#100=MANIFOLD_SOLID_BREP('block',#101);{shell}{}", BOX.edged(true)));
-    assert_eq!(d.model.parts[0].shape.faces[3].name, "side 3");
+    assert_eq!(d.model.parts[PartId(0)].shape.faces[FaceId(3)].name, "side 3");
 }
 
 #[test]
@@ -134,7 +135,7 @@ fn wire_frames_have_their_twelve_edges() {
     ] {
         let d = of(&format!("{data}{}", BOX.edged(false)));
         let (long, ..) = curves(&d);
-        assert_eq!(d.model.parts[0].shape.wires.len(), 12, "{name}");
+        assert_eq!(d.model.parts[PartId(0)].shape.wires.len(), 12, "{name}");
         close(name, "length", long, 36.0, 1e-12);
     }
 }
@@ -195,7 +196,7 @@ fn the_uncertainty_is_a_length_in_its_own_unit() {
         BOX.list(),
         BOX.poly("FACE_SURFACE")
     ));
-    close("uncertainty", "tolerance", d.model.parts[0].shape.tolerance, 0.005, 1e-12);
+    close("uncertainty", "tolerance", d.model.parts[PartId(0)].shape.tolerance, 0.005, 1e-12);
 }
 
 /// Statements of a product with the number `n`, whose representation is `representation`.
@@ -380,11 +381,11 @@ fn styles_of_bodies_and_faces_override_as_they_say() {
         style(310, "DRAUGHTING_PRE_DEFINED_COLOUR('blue')"),
         style(320, "COLOUR_RGB('',0.,0.,0.)"),
     ));
-    let shape = &d.model.parts[0].shape;
+    let shape = &d.model.parts[PartId(0)].shape;
     assert_eq!(shape.lumps[0].colour, Some([1.0, 0.5, 0.0]));
     let colours: Vec<_> = shape.faces.iter().map(|f| f.colour).collect();
     assert_eq!(colours, [None, Some([0.0, 0.0, 1.0]), Some([0.0, 0.0, 0.0]), None, None, None]);
-    assert_eq!(shape.faces[3].layer.as_deref(), Some("inside"));
+    assert_eq!(shape.faces[FaceId(3)].layer.as_deref(), Some("inside"));
 }
 
 /// One of two places of a part has a colour of its own.
@@ -446,7 +447,7 @@ fn tessellated_forms_are_the_same_tetrahedron() {
     ] {
         for whole in ["#100=TESSELLATED_SOLID('block',(#101),$);", "#100=TESSELLATED_SHELL('block',(#101),$);"] {
             let d = of(&format!("{whole}{items}{all}"));
-            let part = &d.model.parts[0];
+            let part = &d.model.parts[PartId(0)];
             assert_eq!((part.tessellated.len(), part.tessellated[0].mesh.triangles.len()), (1, 4), "{name}");
             close(name, "volume", volume(&part.tessellated[0].mesh), 1.0 / 6.0, 1e-12);
             assert_eq!(part.tessellated[0].name, "block");
@@ -460,7 +461,7 @@ fn tessellated_forms_are_the_same_tetrahedron() {
     ];
     for set in sets {
         let d = of(&format!("{set}{all}"));
-        close(set, "volume", volume(&d.model.parts[0].tessellated[0].mesh), 1.0 / 6.0, 1e-12);
+        close(set, "volume", volume(&d.model.parts[PartId(0)].tessellated[0].mesh), 1.0 / 6.0, 1e-12);
     }
 }
 

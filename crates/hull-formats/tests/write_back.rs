@@ -5,11 +5,11 @@ use hull_exact::as_spline::surface_as_spline;
 use hull_exact::assembly::ModelFigures;
 use hull_exact::curve::{Curve, Piece};
 use hull_exact::explicit::explicit;
-use hull_exact::model::{Model, Node, Part, Tessellated};
+use hull_exact::model::{Model, Node, NodeId, Part, PartId, Tessellated};
 use hull_exact::nurbs::{NurbsCurve, NurbsSurface};
 use hull_exact::parameter_loops::{Reader, parameter_box};
 use hull_exact::pcurve::bounds_on;
-use hull_exact::shape::{Face, Lump, Shape, Shell};
+use hull_exact::shape::{Face, FaceId, Lump, Shape, Shell};
 use hull_exact::{Frame, Motion, Surface, quadrature, sample};
 use hull_formats::iges;
 use hull_formats::iges::Form;
@@ -18,6 +18,7 @@ use hull_geometry::join::join_equal_points;
 use hull_geometry::topology::Topology;
 use hull_geometry::{Mesh, Unit, Watch, measure};
 use proptest::prelude::*;
+use typed_index_collections::ti_vec;
 
 fn paths(m: &Model) -> Vec<String> {
     m.occurrences().map(|(n, _)| m.path(n)).collect()
@@ -114,7 +115,7 @@ fn bounds_in_parameters_close_and_lie_on_those_in_space() {
             let samples = sample::evenly(&shape, 16);
             for face in &shape.faces {
                 let needed = parameter_box(&shape, face, &samples).expect("bounds");
-                let own = &shape.surfaces[face.surface as usize];
+                let own = &shape.surfaces[face.surface];
                 let surface = surface_as_spline(own, needed).expect("every surface has a form");
                 let bounds = bounds_on(&surface, &shape, face, &samples);
                 seams += usize::from(bounds.needs_parameters);
@@ -157,8 +158,8 @@ fn bounds_in_parameters_close_and_lie_on_those_in_space() {
 
 /// One part at the root.
 fn alone(part: Part, name: &str) -> Model {
-    let node = Node { name: name.into(), parent: None, part: Some(0), placement: Motion::NONE, colour: None };
-    Model { parts: vec![part], nodes: vec![node], unit: None }
+    let node = Node { name: name.into(), parent: None, part: Some(PartId(0)), placement: Motion::NONE, colour: None };
+    Model { parts: ti_vec![part], nodes: ti_vec![node], unit: None }
 }
 
 #[test]
@@ -180,8 +181,8 @@ fn facets_read_back_as_facets_or_as_a_faceted_solid() {
     let send = |schema| step::write("box", &model, &Motion::NONE, Unit::M, schema, &watch).expect("not cancelled");
     let back = |bytes: &[u8]| step::read("box.step", bytes, &watch).unwrap_or_else(|e| panic!("{e}")).model;
     let tessellated = back(&send(Schema::Ap242).bytes);
-    assert_eq!(tessellated.nodes[0].name, "Kasten ü");
-    let pieces = &tessellated.parts[0].tessellated;
+    assert_eq!(tessellated.nodes[NodeId(0)].name, "Kasten ü");
+    let pieces = &tessellated.parts[PartId(0)].tessellated;
     assert_eq!(pieces.iter().map(|t| t.name.as_str()).collect::<Vec<_>>(), names);
     assert!(pieces.iter().all(|t| t.colour.is_some_and(|c| (c[1] - 0.4).abs() < 1e-6)), "colours");
     let mut whole = Mesh::default();
@@ -288,15 +289,15 @@ proptest! {
         let face = |name: &str| Face {
             surface, same_sense: true, loops: vec![bound.clone()], name: name.into(), colour: None, layer: None,
         };
-        shape.faces = vec![face("patch")];
-        let outer = Shell { faces: vec![(0, true)] };
+        shape.faces = ti_vec![face("patch")];
+        let outer = Shell { faces: vec![(FaceId(0), true)] };
         shape.lumps = vec![Lump { name: "sheet".into(), colour: None, closed: false, outer, voids: Vec::new() }];
         let mut frame = Frame::new([3.0, -2.0, 1.0], axis, None);
         if mirror {
             frame.y = frame.y.map(|x| -x);
         }
         let by = Motion { frame, scale: 2.5 };
-        let sent = quadrature::of_faces(&shape.moved(&by), Reader::Trusting).0[0];
+        let sent = quadrature::of_faces(&shape.moved(&by), Reader::Trusting).0[FaceId(0)];
         let model = alone(Part { name: "sheet".into(), shape, ..Part::default() }, "sheet");
         let watch = Watch::default();
         let step = step::write("sheet", &model, &by, Unit::Mm, Schema::Ap214, &watch).expect("not cancelled");
@@ -309,12 +310,12 @@ proptest! {
                 _ => iges::read("sheet.igs", &written.bytes, &watch),
             };
             let back = back.unwrap_or_else(|e| panic!("{e}")).model;
-            let shape = &back.parts[0].shape;
-            prop_assert_eq!(&shape.faces[0].name, "patch");
+            let shape = &back.parts[PartId(0)].shape;
+            prop_assert_eq!(&shape.faces[FaceId(0)].name, "patch");
             let (found, doubts) = quadrature::of_faces(shape, Reader::Trusting);
             prop_assert_eq!((found.len(), doubts), (1, 0));
-            let off = (found[0].area - sent.area).abs();
-            prop_assert!(off <= 2e-7 * sent.area, "{form}: area {} sent, {} read back", sent.area, found[0].area);
+            let off = (found[FaceId(0)].area - sent.area).abs();
+            prop_assert!(off <= 2e-7 * sent.area, "{form}: area {} sent, {} read back", sent.area, found[FaceId(0)].area);
         }
     }
 }

@@ -2,9 +2,9 @@
 
 use hull_exact::curve::{Curve, Piece};
 use hull_exact::fineness::Fineness;
-use hull_exact::model::{Model, Node, Part};
+use hull_exact::model::{Model, Node, NodeId, Part, PartId};
 use hull_exact::parameter_loops::Reader;
-use hull_exact::shape::{Face, Lump, Shape, Shell};
+use hull_exact::shape::{EdgeId, Face, FaceId, Lump, Shape, Shell};
 use hull_exact::wires::Wires;
 use hull_exact::{Frame, Motion, Surface};
 use hull_formats::Content;
@@ -29,6 +29,7 @@ use hull_workshop::{Body, Destination, Step, StepError, apply, exact};
 use std::collections::BTreeMap;
 use std::path::Path;
 use std::sync::Arc;
+use typed_index_collections::ti_vec;
 
 fn body(name: &str) -> Body {
     let path = Path::new(env!("CARGO_MANIFEST_DIR")).join("../hull-formats/tests/reference").join(name);
@@ -173,7 +174,7 @@ fn both_readings_are_told_and_a_bound_that_strays_is_not_trusted() {
     assert!((readings.trusting.volume - readings.rebuilding.volume).abs() < 1e-6 * readings.trusting.volume);
     // The file's parameter curve of one edge, put where it does not belong.
     let mut model = foot.exact.as_ref().expect("exact").model.clone();
-    let shape = &mut model.parts[0].shape;
+    let shape = &mut model.parts[PartId(0)].shape;
     let hints = shape.faces.iter_mut().flat_map(|f| &mut f.loops).flat_map(|l| &mut l.uses);
     let hint = hints.filter_map(|u| u.hint.as_mut()).next().expect("the file has parameter curves");
     hint.curve = hint.curve.moved(&hull_exact::Motion::scaling(3.0));
@@ -194,12 +195,12 @@ fn regions() -> Model {
         let surface = shape.add_surface(Surface::Plane(Frame::WORLD));
         let face = Face { surface, same_sense: true, loops: vec![bound], name: name.into(), colour: None, layer: None };
         shape.faces.push(face);
-        let outer = Shell { faces: vec![(shape.faces.len() as u32 - 1, true)] };
+        let outer = Shell { faces: vec![(FaceId::from(shape.faces.len() - 1), true)] };
         shape.lumps.push(Lump { name: String::new(), colour: None, closed: false, outer, voids: Vec::new() });
     }
     let part = Part { name: "flow".into(), shape, tessellated: Vec::new() };
-    let node = Node { name: "flow".into(), parent: None, part: Some(0), placement: Motion::NONE, colour: None };
-    Model { parts: vec![part], nodes: vec![node], unit: None }
+    let node = Node { name: "flow".into(), parent: None, part: Some(PartId(0)), placement: Motion::NONE, colour: None };
+    Model { parts: ti_vec![part], nodes: ti_vec![node], unit: None }
 }
 
 #[test]
@@ -243,7 +244,7 @@ fn regions_of_a_plane_arrive_connected_and_their_edges_can_be_named() {
 fn a_curve_beside_faces_is_kept() {
     let watch = Watch::default();
     let mut model = body("step/pump-foot-ap214-mm.step").exact.expect("exact").model.clone();
-    let shape = &mut model.parts[0].shape;
+    let shape = &mut model.parts[PartId(0)].shape;
     let ends = [[0.0, 0.0, 90.0], [50.0, 0.0, 90.0]].map(|p| shape.add_vertex(p));
     let line = Curve::Line { origin: [0.0, 0.0, 90.0], along: [50.0, 0.0, 0.0] };
     let edge = shape.add_edge(line, [0.0, 1.0], ends);
@@ -299,7 +300,7 @@ fn a_chain_is_one_curve_in_a_design_file() {
             Content::Facets(received) => received.lines,
             Content::Points(_) => panic!("curves were sent"),
         };
-        let edges = back.parts.iter().flat_map(|p| p.shape.wires.iter().map(|w| &p.shape.edges[*w as usize]));
+        let edges = back.parts.iter().flat_map(|p| p.shape.wires.iter().map(|w| &p.shape.edges[*w]));
         let chains: Vec<_> =
             edges.filter_map(|e| if let Curve::Chain(c) = &e.curve { Some(c) } else { None }).collect();
         assert_eq!(chains.iter().map(|c| c.len()).collect::<Vec<_>>(), [3, 3], "{}", form.title());
@@ -338,8 +339,8 @@ fn outlines(discs: &[[f64; 3]]) -> Model {
         wire(Curve::Ellipse { frame, a: *r, b: *r }, [0.0, std::f64::consts::TAU]);
     }
     let part = Part { name: "flow".into(), shape, tessellated: Vec::new() };
-    let node = Node { name: "flow".into(), parent: None, part: Some(0), placement: Motion::NONE, colour: None };
-    Model { parts: vec![part], nodes: vec![node], unit: None }
+    let node = Node { name: "flow".into(), parent: None, part: Some(PartId(0)), placement: Motion::NONE, colour: None };
+    Model { parts: ti_vec![part], nodes: ti_vec![node], unit: None }
 }
 
 #[test]
@@ -351,7 +352,7 @@ fn outlines_without_faces_become_the_regions_they_enclose() {
     let design = step::read("flow.step", &sent.bytes, &watch).expect("it is read");
     let flow = exact::body_of("flow.step", design, None, Reader::Trusting, &watch).expect("not cancelled");
     let model = &flow.exact.as_ref().expect("exact").model;
-    let shape = &model.parts[0].shape;
+    let shape = &model.parts[PartId(0)].shape;
     let (faces, doubts) = hull_exact::quadrature::of_faces(shape, Reader::Trusting);
     assert_eq!(doubts, 0);
     let mut areas: Vec<f64> = faces.iter().map(|f| f.area).collect();
@@ -368,7 +369,7 @@ fn outlines_without_faces_become_the_regions_they_enclose() {
     assert!(matches!(loose[..], [l] if (l - 125.0_f64.sqrt()).abs() < 1e-9), "{loose:?}");
     // A plane frame with a free end among lines of another plane is no drawing.
     let mut frames = outlines(&[]);
-    let mut aside = frames.nodes[0].clone();
+    let mut aside = frames.nodes[NodeId(0)].clone();
     aside.placement.frame.origin = [0.0, 0.0, 50.0];
     frames.nodes.push(aside);
     let sent = step::write("two", &frames, &Motion::NONE, Unit::Mm, Schema::Ap214, &watch).expect("not cancelled");
@@ -376,12 +377,12 @@ fn outlines_without_faces_become_the_regions_they_enclose() {
     let two = exact::body_of("two.step", design, None, Reader::Trusting, &watch).expect("not cancelled");
     assert_eq!((two.wires().map(hull_exact::wires::Wires::count), two.exact.is_none()), (Some(12), true));
     // Curves in space enclose nothing, also where only a loose end leaves the plane.
-    for which in [1, 5] {
+    for which in [EdgeId(1), EdgeId(5)] {
         let mut lifted = outlines(&[]);
-        if let Curve::Line { along, .. } = &mut lifted.parts[0].shape.edges[which].curve {
+        if let Curve::Line { along, .. } = &mut lifted.parts[PartId(0)].shape.edges[which].curve {
             along[2] = 5.0;
         }
-        assert!(hull_exact::outlines::regions(&lifted.parts[0].shape, true).is_none(), "{which}");
+        assert!(hull_exact::outlines::regions(&lifted.parts[PartId(0)].shape, true).is_none(), "{which:?}");
     }
 }
 

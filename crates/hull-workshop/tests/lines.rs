@@ -1,8 +1,9 @@
 //! Bodies of lines in space: what is told of them, what can be done with them, and what is written of them.
 
 use hull_exact::curve::Curve;
-use hull_exact::model::{Model, Node, Part};
+use hull_exact::model::{Model, Node, Part, PartId};
 use hull_exact::parameter_loops::Reader;
+use hull_exact::shape::FaceId;
 use hull_exact::wires::{CurveKind, Wires};
 use hull_exact::{Frame, Motion, Shape};
 use hull_formats::step::{self, Schema};
@@ -12,6 +13,7 @@ use hull_geometry::transform::Axis;
 use hull_geometry::vector::distance;
 use hull_geometry::{Unit, Watch};
 use hull_workshop::combine::{Apart, Together, split, together};
+use typed_index_collections::ti_vec;
 
 use hull_workshop::export::{DesignForm, export};
 use hull_workshop::handover::{Form, hand_over};
@@ -53,8 +55,9 @@ fn gantry() -> Model {
 
 fn alone(shape: Shape) -> Model {
     let part = Part { name: "gantry".into(), shape, tessellated: Vec::new() };
-    let node = Node { name: "gantry".into(), parent: None, part: Some(0), placement: Motion::NONE, colour: None };
-    Model { parts: vec![part], nodes: vec![node], unit: None }
+    let node =
+        Node { name: "gantry".into(), parent: None, part: Some(PartId(0)), placement: Motion::NONE, colour: None };
+    Model { parts: ti_vec![part], nodes: ti_vec![node], unit: None }
 }
 
 fn arrived(model: &Model) -> Body {
@@ -180,7 +183,7 @@ fn curves_and_their_names_are_written_and_read_back_in_every_form() {
         assert_eq!(row("named edges").read_back, "4", "{form:?}");
         let content = hull_formats::open(&made.name, &made.bytes, &Watch::default()).expect("it is read");
         let hull_formats::Content::Exact(design) = content else { panic!("{form:?}: exact geometry") };
-        let mut names: Vec<String> = design.model.parts[0].shape.edge_names.values().cloned().collect();
+        let mut names: Vec<String> = design.model.parts[PartId(0)].shape.edge_names.values().cloned().collect();
         names.sort_unstable();
         assert_eq!(names, ["arch", "beam", "left leg", "right leg"], "{form:?}");
     }
@@ -191,7 +194,7 @@ fn curves_and_their_names_are_written_and_read_back_in_every_form() {
 fn curves_beside_faces_are_a_body_of_their_own_name() {
     let watch = Watch::default();
     let mut model = gantry();
-    let mut shape = std::mem::take(&mut model.parts[0].shape);
+    let mut shape = std::mem::take(&mut model.parts[PartId(0)].shape);
     let disc = Curve::Ellipse { frame: Frame::WORLD, a: 50.0, b: 50.0 };
     let end = shape.add_vertex([50.0, 0.0, 0.0]);
     let round = shape.add_edge(disc, [0.0, TAU], [end; 2]);
@@ -205,10 +208,10 @@ fn curves_beside_faces_are_a_body_of_their_own_name() {
         colour: None,
         layer: None,
     });
-    let outer = hull_exact::shape::Shell { faces: vec![(0, true)] };
+    let outer = hull_exact::shape::Shell { faces: vec![(FaceId(0), true)] };
     let lump = hull_exact::shape::Lump { name: "pad".into(), colour: None, closed: false, outer, voids: Vec::new() };
     shape.lumps.push(lump);
-    model.parts[0].shape = shape;
+    model.parts[PartId(0)].shape = shape;
     let body = arrived(&model);
     let of_faces: Vec<&str> =
         body.facts.exact.as_ref().expect("exact").figures.bodies.iter().map(|b| b.name.as_str()).collect();
@@ -235,7 +238,7 @@ fn curves_beside_faces_are_a_body_of_their_own_name() {
     let hull_formats::Content::Exact(back) = hull_formats::open(&made.name, &made.bytes, &watch).expect("read") else {
         panic!("exact geometry");
     };
-    let shape = &back.model.parts[0].shape;
+    let shape = &back.model.parts[PartId(0)].shape;
     assert_eq!((back.model.parts.len(), shape.faces.len(), shape.wires.len()), (1, 1, 4));
 }
 

@@ -5,12 +5,13 @@ use crate::curve::Curve;
 use crate::facet::{Facetted, facet, facet_faces};
 use crate::fineness::Fineness;
 use crate::frame::Motion;
-use crate::model::{Model, Node, Part};
+use crate::model::{Model, Node, Part, PartId};
 use crate::parameter_loops::Reader;
 use crate::shape::Colour;
 use hull_geometry::{Cancelled, Mesh, Watch, mesh::Bounds};
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
+use typed_index_collections::{TiVec, ti_vec};
 
 /// What the facets of one face are called.
 #[derive(Clone, Debug, PartialEq)]
@@ -59,16 +60,17 @@ impl Model {
         placed: &Motion,
         watch: &Watch,
     ) -> Result<ModelFacets, Cancelled> {
-        let mut used = vec![false; self.parts.len()];
-        self.nodes.iter().filter_map(|n| n.part).for_each(|p| used[p as usize] = true);
+        let mut used: TiVec<PartId, bool> = ti_vec![false; self.parts.len()];
+        self.nodes.iter().filter_map(|n| n.part).for_each(|p| used[p] = true);
         let made = |(part, used): (&Part, bool)| match used {
             true => facet(&part.shape, fineness, reader, watch),
             false => Ok(Facetted::default()),
         };
-        let parts: Vec<Facetted> = self.parts.par_iter().zip(used).map(made).collect::<Result<_, Cancelled>>()?;
-        let of_part = |p: u32| {
-            let pieces = self.parts[p as usize].tessellated.iter().map(|t| t.mesh.triangles.len());
-            parts[p as usize].mesh.triangles.len() + pieces.sum::<usize>()
+        let parts: TiVec<PartId, Facetted> =
+            self.parts.raw.par_iter().zip(used.raw).map(made).collect::<Result<Vec<_>, Cancelled>>()?.into();
+        let of_part = |p: PartId| {
+            let pieces = self.parts[p].tessellated.iter().map(|t| t.mesh.triangles.len());
+            parts[p].mesh.triangles.len() + pieces.sum::<usize>()
         };
         let total: usize = self.nodes.iter().filter_map(|n| n.part).map(of_part).sum();
         let mut out = ModelFacets::default();
@@ -79,9 +81,9 @@ impl Model {
         let mut first_face = 0;
         for node in &self.nodes {
             let Some(number) = node.part else { continue };
-            let part = &self.parts[number as usize];
+            let part = &self.parts[number];
             let motion = placed.after(&node.placement);
-            self.put(&mut out, node, part, &parts[number as usize], &motion, first_face);
+            self.put(&mut out, node, part, &parts[number], &motion, first_face);
             first_face += part.shape.faces.len() as u32;
         }
         out.deviation *= placed.scale;
@@ -97,24 +99,25 @@ impl Model {
             let own = facet_faces(&p.shape, fineness, reader, watch)?.mesh.triangles.len();
             Ok(own + p.tessellated.iter().map(|t| t.mesh.triangles.len()).sum::<usize>())
         };
-        let of_parts: Vec<usize> = self.parts.par_iter().map(count).collect::<Result<_, Cancelled>>()?;
-        Ok(self.nodes.iter().filter_map(|n| n.part).map(|p| of_parts[p as usize]).sum())
+        let of_parts: TiVec<PartId, usize> =
+            self.parts.raw.par_iter().map(count).collect::<Result<Vec<_>, Cancelled>>()?.into();
+        Ok(self.nodes.iter().filter_map(|n| n.part).map(|p| of_parts[p]).sum())
     }
 
     fn put(&self, out: &mut ModelFacets, node: &Node, part: &Part, made: &Facetted, motion: &Motion, first: u32) {
         let body = self.path(node);
         let names = face_bodies(part, &body);
         let first_label = out.labels.len() as u32;
-        for (f, face) in part.shape.faces.iter().enumerate() {
+        for (f, face) in part.shape.faces.iter_enumerated() {
             let (name, own) = names[f].clone().unwrap_or((body.clone(), None));
             let colour = face.colour.or(own).or(node.colour);
             out.labels.push(FaceLabel { body: name, face: face.name.clone(), colour, layer: face.layer.clone() });
         }
         out.mesh.append(&motion.mesh(&made.mesh));
-        out.face_of.extend(made.face_of.iter().map(|f| first + f));
-        out.label_of.extend(made.face_of.iter().map(|f| first_label + f));
+        out.face_of.extend(made.face_of.iter().map(|f| first + f.0));
+        out.label_of.extend(made.face_of.iter().map(|f| first_label + f.0));
         out.deviation = out.deviation.max(made.deviation * node.placement.scale);
-        out.failed.extend(made.failed.iter().map(|(f, why)| (format!("{body}, face {}", f + 1), (*why).to_string())));
+        out.failed.extend(made.failed.iter().map(|(f, why)| (format!("{body}, face {}", f.0 + 1), (*why).to_string())));
         let mut pieces = Mesh::default();
         for t in &part.tessellated {
             let name = tessellated_name(&body, &t.name);
@@ -141,11 +144,12 @@ impl Model {
 
     /// Solids, faces, volume and area over all places, in the model's unit, and of each body.
     pub fn figures(&self, reader: Reader) -> ModelFigures {
-        let of_parts: Vec<PartFigures> = self.parts.par_iter().map(|p| PartFigures::of(p, reader)).collect();
+        let of_parts: TiVec<PartId, PartFigures> =
+            self.parts.raw.par_iter().map(|p| PartFigures::of(p, reader)).collect::<Vec<_>>().into();
         let mut out = ModelFigures::default();
         for node in &self.nodes {
             let Some(part) = node.part else { continue };
-            let f = &of_parts[part as usize];
+            let f = &of_parts[part];
             out.faces_in_doubt += f.faces_in_doubt;
             out.open_edges += f.open_edges;
             for body in f.placed(self, node, part) {

@@ -1,15 +1,16 @@
 //! The bodies of a model: every solid, open shell and bundle of curves in every place, by name.
 
 use crate::edit::without_faces;
-use crate::model::{Model, Node, Part};
+use crate::model::{Model, Node, NodeId, Part, PartId};
 use crate::parameter_loops::Reader;
 use crate::quadrature;
-use crate::shape::{Colour, Lump, Shape};
+use crate::shape::{Colour, EdgeId, FaceId, Lump, Shape};
 use hull_geometry::mesh::Bounds;
 use hull_geometry::topology::Topology;
 use hull_geometry::{Point, Watch, measure};
 use serde::{Deserialize, Serialize};
 use std::collections::{BTreeMap, BTreeSet};
+use typed_index_collections::{TiVec, ti_vec};
 
 /// One body of a model; lengths in the model's unit.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
@@ -21,7 +22,7 @@ pub struct BodyFigures {
     /// Zero if it is not closed.
     pub volume: f64,
     /// Bodies of one part have the same number.
-    pub part: u32,
+    pub part: PartId,
     /// Whether it is closed.
     #[serde(default)]
     pub solid: bool,
@@ -54,7 +55,7 @@ pub struct BodyFigures {
     pub size: [f64; 3],
 }
 
-fn shells(lump: &Lump) -> impl Iterator<Item = (u32, bool)> + '_ {
+fn shells(lump: &Lump) -> impl Iterator<Item = (FaceId, bool)> + '_ {
     std::iter::once(&lump.outer).chain(&lump.voids).flat_map(|s| s.faces.iter().copied())
 }
 
@@ -76,11 +77,11 @@ fn name_of_curves(part: &Part, path: &str) -> String {
 }
 
 /// For each face of a part that stands at `path` the name of its body and that one's colour.
-pub fn face_bodies(part: &Part, path: &str) -> Vec<Option<(String, Option<Colour>)>> {
-    let mut out = vec![None; part.shape.faces.len()];
+pub fn face_bodies(part: &Part, path: &str) -> TiVec<FaceId, Option<(String, Option<Colour>)>> {
+    let mut out = ti_vec![None; part.shape.faces.len()];
     for (lump, name) in part.shape.lumps.iter().zip(lump_names(part, path)) {
         for (f, _) in shells(lump) {
-            out[f as usize] = Some((name.clone(), lump.colour));
+            out[f] = Some((name.clone(), lump.colour));
         }
     }
     out
@@ -111,14 +112,14 @@ impl PartFigures {
         };
         for lump in &shape.lumps {
             let sum = quadrature::of_lump(shape, &faces, lump);
-            let own: Vec<u32> = shells(lump).map(|f| f.0).collect();
+            let own: Vec<FaceId> = shells(lump).map(|f| f.0).collect();
             let edges = edges_of(shape, &own);
             out.bodies.push(BodyFigures {
                 colour: lump.colour,
                 volume: sum.volume,
                 solid: lump.closed,
                 faces: own.len(),
-                open_edges: edges.iter().filter(|&&e| uses[e as usize] == 1).count(),
+                open_edges: edges.iter().filter(|&&e| uses[e] == 1).count(),
                 area: sum.area,
                 volume_error: sum.volume_error,
                 area_error: sum.area_error,
@@ -141,7 +142,7 @@ impl PartFigures {
             out.outlines.push(t.mesh.points.clone());
         }
         if !shape.wires.is_empty() {
-            let length = shape.wires.iter().map(|w| quadrature::length(&shape.edges[*w as usize])).sum();
+            let length = shape.wires.iter().map(|w| quadrature::length(&shape.edges[*w])).sum();
             out.bodies.push(BodyFigures { curves: shape.wires.len(), length, ..BodyFigures::default() });
             out.outlines.push(points_along(shape, shape.wires.iter().copied()));
         }
@@ -149,8 +150,8 @@ impl PartFigures {
     }
 
     /// The bodies of the part where a node puts it.
-    pub fn placed(&self, model: &Model, node: &Node, number: u32) -> Vec<BodyFigures> {
-        let part = &model.parts[number as usize];
+    pub fn placed(&self, model: &Model, node: &Node, number: PartId) -> Vec<BodyFigures> {
+        let part = &model.parts[number];
         let path = model.path(node);
         let mut names = lump_names(part, &path);
         names.extend(part.tessellated.iter().map(|t| tessellated_name(&path, &t.name)));
@@ -178,22 +179,22 @@ pub fn tessellated_name(path: &str, own: &str) -> String {
     if own.is_empty() { path.to_string() } else { format!("{path} / {own}") }
 }
 
-fn points_along(shape: &Shape, edges: impl IntoIterator<Item = u32>) -> Vec<Point> {
-    let along = |e: u32| {
-        let e = &shape.edges[e as usize];
+fn points_along(shape: &Shape, edges: impl IntoIterator<Item = EdgeId>) -> Vec<Point> {
+    let along = |e: EdgeId| {
+        let e = &shape.edges[e];
         (0..=8).map(move |i| e.curve.point(e.range[0] + (e.range[1] - e.range[0]) * f64::from(i) / 8.0))
     };
     edges.into_iter().flat_map(along).collect()
 }
 
-fn edges_of(shape: &Shape, faces: &[u32]) -> BTreeSet<u32> {
-    faces.iter().flat_map(|f| &shape.faces[*f as usize].loops).flat_map(|l| &l.uses).map(|u| u.edge).collect()
+fn edges_of(shape: &Shape, faces: &[FaceId]) -> BTreeSet<EdgeId> {
+    faces.iter().flat_map(|f| &shape.faces[*f].loops).flat_map(|l| &l.uses).map(|u| u.edge).collect()
 }
 
 /// What goes of a part when bodies of some names do.
 #[derive(Clone, Debug, Default, PartialEq, Eq, PartialOrd, Ord)]
 struct Taken {
-    faces: BTreeSet<u32>,
+    faces: BTreeSet<FaceId>,
     tessellated: BTreeSet<usize>,
     wires: bool,
 }
@@ -237,23 +238,24 @@ impl Model {
         let mut out = Model { parts: self.parts.clone(), ..self.clone() };
         let mut old = Vec::new();
         let mut first = 0;
-        let mut made: BTreeMap<(u32, Taken), u32> = BTreeMap::new();
-        for (i, node) in self.nodes.iter().enumerate() {
+        let mut made: BTreeMap<(PartId, Taken), PartId> = BTreeMap::new();
+        for (i, node) in self.nodes.iter_enumerated() {
             let Some(number) = node.part else { continue };
-            let part = &self.parts[number as usize];
+            let part = &self.parts[number];
             let taken = Taken::of(part, &self.path(node), gone);
             let count = part.shape.faces.len() as u32;
-            old.extend((0..count).filter(|f| !taken.faces.contains(f)).map(|f| first + f));
+            old.extend((0..count).filter(|f| !taken.faces.contains(&FaceId(*f))).map(|f| first + f));
             first += count;
             out.nodes[i].part = if taken == Taken::default() {
                 Some(number)
             } else if taken.is_all_of(part) {
                 None
             } else {
-                Some(*made.entry((number, taken)).or_insert_with_key(|(_, taken)| {
-                    out.parts.push(taken.from(part));
-                    out.parts.len() as u32 - 1
-                }))
+                Some(
+                    *made
+                        .entry((number, taken))
+                        .or_insert_with_key(|(_, taken)| out.parts.push_and_get_key(taken.from(part))),
+                )
             };
         }
         out.drop_empty_branches();
@@ -263,30 +265,28 @@ impl Model {
 
     /// Drops nodes that neither place a part nor have a child that does.
     pub fn drop_empty_branches(&mut self) {
-        let mut used = vec![false; self.nodes.len()];
-        for (i, node) in self.nodes.iter().enumerate().rev() {
+        let mut used: TiVec<NodeId, bool> = ti_vec![false; self.nodes.len()];
+        for (i, node) in self.nodes.iter_enumerated().rev() {
             used[i] |= node.part.is_some();
             if let (true, Some(parent)) = (used[i], node.parent) {
-                used[parent as usize] = true;
+                used[parent] = true;
             }
         }
-        let mut number = vec![0_u32; self.nodes.len()];
-        let mut kept = Vec::new();
-        for (i, node) in self.nodes.drain(..).enumerate() {
+        let mut number: TiVec<NodeId, NodeId> = ti_vec![NodeId(0); self.nodes.len()];
+        for (i, node) in std::mem::take(&mut self.nodes).into_iter_enumerated() {
             if used[i] {
-                number[i] = kept.len() as u32;
-                kept.push(Node { parent: node.parent.map(|p| number[p as usize]), ..node });
+                let parent = node.parent.map(|p| number[p]);
+                number[i] = self.nodes.push_and_get_key(Node { parent, ..node });
             }
         }
-        self.nodes = kept;
     }
 
     /// Drops parts that stand nowhere.
     pub fn drop_unused_parts(&mut self) {
-        let used: BTreeSet<u32> = self.nodes.iter().filter_map(|n| n.part).collect();
-        let number: BTreeMap<u32, u32> = used.iter().enumerate().map(|(new, old)| (*old, new as u32)).collect();
-        let parts = std::mem::take(&mut self.parts).into_iter().enumerate();
-        self.parts = parts.filter(|(i, _)| used.contains(&(*i as u32))).map(|(_, p)| p).collect();
+        let used: BTreeSet<PartId> = self.nodes.iter().filter_map(|n| n.part).collect();
+        let number: BTreeMap<PartId, PartId> = used.iter().enumerate().map(|(new, old)| (*old, new.into())).collect();
+        let parts = std::mem::take(&mut self.parts).into_iter_enumerated();
+        self.parts = parts.filter(|(i, _)| used.contains(i)).map(|(_, p)| p).collect();
         for node in &mut self.nodes {
             node.part = node.part.and_then(|p| number.get(&p).copied());
         }

@@ -1,7 +1,7 @@
 //! Making edges and loops from bare curves and surfaces.
 
 use crate::curve::{Curve, Piece};
-use crate::shape::{Loop, Shape, Use};
+use crate::shape::{Loop, Shape, Use, VertexId};
 use crate::surface::Surface;
 use hull_geometry::Point;
 use hull_geometry::vector::{distance, norm};
@@ -10,8 +10,8 @@ impl Shape {
     /// The parameters of a curve between two vertices, rising; `None` if the curve does not reach them.
     ///
     /// On a closed curve the stretch runs from the first vertex onwards, once round if both are one.
-    pub fn range_between(&self, curve: &Curve, ends: [u32; 2]) -> Option<[f64; 2]> {
-        let p = ends.map(|v| self.vertices[v as usize]);
+    pub fn range_between(&self, curve: &Curve, ends: [VertexId; 2]) -> Option<[f64; 2]> {
+        let p = ends.map(|v| self.vertices[v]);
         let near = |p: Point| -> Option<(f64, f64)> {
             Some(match curve {
                 Curve::Line { origin, along } => {
@@ -106,9 +106,9 @@ impl Shape {
         };
         let corner = |u: f64, v: f64| surface.point(u, v);
         let size = distance(corner(a, c), corner(0.5 * (a + b), 0.5 * (c + d)));
-        let mut own: Vec<u32> = Vec::new();
+        let mut own: Vec<VertexId> = Vec::new();
         let mut vertex = |shape: &mut Shape, p: Point| {
-            let known = own.iter().copied().find(|&v| distance(shape.vertices[v as usize], p) <= 1e-7 * size);
+            let known = own.iter().copied().find(|&v| distance(shape.vertices[v], p) <= 1e-7 * size);
             known.unwrap_or_else(|| {
                 let v = shape.add_vertex(p);
                 own.push(v);

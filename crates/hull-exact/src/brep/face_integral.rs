@@ -126,7 +126,7 @@ impl Over<'_> {
     /// The length of the chord of a side along an edge.
     fn chord(&self, c: &Corner) -> Option<f64> {
         let (edge, [a, b]) = c.along?;
-        let curve = &self.shape.edges[edge as usize].curve;
+        let curve = &self.shape.edges[edge].curve;
         Some(distance(curve.point(a), curve.point(b)))
     }
 
@@ -253,7 +253,7 @@ impl Over<'_> {
     fn at(&self, c: &Corner, s: f64) -> ([f64; 2], f64) {
         let straight = [c.uv[0] + (c.to[0] - c.uv[0]) * s, c.uv[1] + (c.to[1] - c.uv[1]) * s];
         let Some((edge, [a, b])) = c.along else { return (straight, c.to[1] - c.uv[1]) };
-        let [p, d, _] = self.shape.edges[edge as usize].curve.at(a + (b - a) * s);
+        let [p, d, _] = self.shape.edges[edge].curve.at(a + (b - a) * s);
         let (uv, _) = self.locator.locate(p, Some(straight));
         let [_, su, sv] = self.locator.surface.first(uv[0], uv[1]);
         // The edge's direction in the parameters, by least squares.

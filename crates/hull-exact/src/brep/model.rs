@@ -4,6 +4,16 @@ use crate::frame::Motion;
 use crate::shape::{Colour, Shape};
 use hull_geometry::Mesh;
 use serde::{Deserialize, Serialize};
+use typed_index_collections::{TiVec, ti_vec};
+
+hull_geometry::handles! {
+    /// A part of a model.
+    #[derive(Serialize, Deserialize)]
+    PartId,
+    /// A place in the assembly.
+    #[derive(Serialize, Deserialize)]
+    NodeId,
+}
 
 /// Facets that came as facets, beside or instead of exact geometry.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
@@ -33,9 +43,9 @@ pub struct Node {
     /// Of this place.
     pub name: String,
     /// The place above.
-    pub parent: Option<u32>,
+    pub parent: Option<NodeId>,
     /// The part that stands here.
-    pub part: Option<u32>,
+    pub part: Option<PartId>,
     /// From the part's coordinates to those of the whole.
     pub placement: Motion,
     /// For what has none of its own here.
@@ -55,9 +65,9 @@ pub struct DeclaredUnit {
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct Model {
     /// Each once, however often it stands somewhere.
-    pub parts: Vec<Part>,
+    pub parts: TiVec<PartId, Part>,
     /// Parents before their children.
-    pub nodes: Vec<Node>,
+    pub nodes: TiVec<NodeId, Node>,
     /// What the file's numbers are.
     pub unit: Option<DeclaredUnit>,
 }
@@ -66,19 +76,20 @@ impl Model {
     /// A model of one part, standing where its shape is.
     pub fn of_part(name: &str, shape: Shape) -> Model {
         let part = Part { name: name.into(), shape, tessellated: Vec::new() };
-        let node = Node { name: name.into(), parent: None, part: Some(0), placement: Motion::NONE, colour: None };
-        Model { parts: vec![part], nodes: vec![node], unit: None }
+        let node =
+            Node { name: name.into(), parent: None, part: Some(PartId(0)), placement: Motion::NONE, colour: None };
+        Model { parts: ti_vec![part], nodes: ti_vec![node], unit: None }
     }
 
     /// Nodes that place a part.
     pub fn occurrences(&self) -> impl Iterator<Item = (&Node, &Part)> {
-        self.nodes.iter().filter_map(|n| Some((n, &self.parts[n.part? as usize])))
+        self.nodes.iter().filter_map(|n| Some((n, &self.parts[n.part?])))
     }
 
     /// Lets the places of a part have their colours instead of its bodies: those without one get the bodies'. Whether that
     /// could be, which takes bodies of one colour.
-    pub fn colour_places(&mut self, part: u32) -> bool {
-        let own = &mut self.parts[part as usize];
+    pub fn colour_places(&mut self, part: PartId) -> bool {
+        let own = &mut self.parts[part];
         let colours: Vec<&mut Option<Colour>> = (own.shape.lumps.iter_mut().map(|l| &mut l.colour))
             .chain(own.tessellated.iter_mut().map(|t| &mut t.colour))
             .collect();
@@ -98,7 +109,7 @@ impl Model {
         let mut names = vec![node.name.as_str()];
         let mut at = node.parent;
         while let Some(i) = at {
-            let parent = &self.nodes[i as usize];
+            let parent = &self.nodes[i];
             names.push(&parent.name);
             at = parent.parent;
         }

@@ -7,10 +7,11 @@
 
 use crate::fineness::{Fineness, spread};
 use crate::locate::Locator;
-use crate::shape::{Face, Loop, Shape, Use};
+use crate::shape::{EdgeId, Face, Loop, Shape, Use};
 use crate::surface::Pole;
 use hull_geometry::Point;
 use hull_geometry::vector::{add, distance, norm, scale};
+use typed_index_collections::TiSlice;
 
 /// Points of one edge, ends included, in the order of its parameter.
 #[derive(Clone, Debug, Default)]
@@ -25,7 +26,7 @@ pub struct Sampled {
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub enum At {
     /// Sample `.1` of edge `.0`; the first and last are its vertices.
-    Edge(u32, u32),
+    Edge(EdgeId, u32),
     /// The pole of that number.
     Pole(u32),
     /// Point of that number on the cut.
@@ -42,7 +43,7 @@ pub struct Corner {
     /// Where on its edge it stands.
     pub at: At,
     /// The stretch of an edge's parameter that the side follows; `None` at poles and cuts.
-    pub along: Option<(u32, [f64; 2])>,
+    pub along: Option<(EdgeId, [f64; 2])>,
 }
 
 /// A face in its parameter plane.
@@ -69,7 +70,7 @@ pub enum Reader {
 
 struct LoopBuilder<'a> {
     shape: &'a Shape,
-    samples: &'a [Sampled],
+    samples: &'a TiSlice<EdgeId, Sampled>,
     locator: &'a Locator<'a>,
     tolerance: f64,
     reader: Reader,
@@ -86,7 +87,7 @@ struct LoopBuilder<'a> {
 pub fn parameter_loops<'a>(
     shape: &'a Shape,
     face: &Face,
-    samples: &'a [Sampled],
+    samples: &'a TiSlice<EdgeId, Sampled>,
     locator: &'a Locator<'a>,
     reader: Reader,
     fineness: Option<&'a Fineness>,
@@ -139,8 +140,8 @@ pub fn parameter_loops<'a>(
 }
 
 /// The least and greatest parameters on a face's bounds; `None` where no bound closes.
-pub fn parameter_box(shape: &Shape, face: &Face, samples: &[Sampled]) -> Option<[[f64; 2]; 2]> {
-    let locator = Locator::new(&shape.surfaces[face.surface as usize]);
+pub fn parameter_box(shape: &Shape, face: &Face, samples: &TiSlice<EdgeId, Sampled>) -> Option<[[f64; 2]; 2]> {
+    let locator = Locator::new(&shape.surfaces[face.surface]);
     let bounds_in_plane = parameter_loops(shape, face, samples, &locator, Reader::Trusting, None);
     let range = |axis: usize| {
         let all = bounds_in_plane.loops.iter().flatten().map(|c| c.uv[axis]);
@@ -151,7 +152,7 @@ pub fn parameter_box(shape: &Shape, face: &Face, samples: &[Sampled]) -> Option<
 }
 
 /// How often each loop of a face goes round its surface along u and v.
-pub fn windings(shape: &Shape, face: &Face, samples: &[Sampled], locator: &Locator) -> Vec<[i32; 2]> {
+pub fn windings(shape: &Shape, face: &Face, samples: &TiSlice<EdgeId, Sampled>, locator: &Locator) -> Vec<[i32; 2]> {
     let mut lift = LoopBuilder::new(shape, face, samples, locator);
     let runs: Vec<Vec<Corner>> = face.loops.iter().map(|l| lift.run(l)).collect();
     runs.iter().map(|r| if r.is_empty() { [0, 0] } else { lift.winding(r) }).collect()
@@ -159,7 +160,12 @@ pub fn windings(shape: &Shape, face: &Face, samples: &[Sampled], locator: &Locat
 
 /// Which loops of a face run the wrong way round: the outermost must have the face on its left, holes too, and of
 /// two that go round a closed surface the one with the smaller cross parameter runs forwards.
-pub fn loops_to_reverse(shape: &Shape, face: &Face, samples: &[Sampled], locator: &Locator) -> Vec<bool> {
+pub fn loops_to_reverse(
+    shape: &Shape,
+    face: &Face,
+    samples: &TiSlice<EdgeId, Sampled>,
+    locator: &Locator,
+) -> Vec<bool> {
     let mut lift = LoopBuilder::new(shape, face, samples, locator);
     let runs: Vec<Vec<Corner>> = face.loops.iter().map(|l| lift.run(l)).collect();
     let mut out = vec![false; runs.len()];
@@ -209,9 +215,14 @@ fn backwards(corners: Vec<Corner>) -> Vec<Corner> {
 }
 
 impl<'a> LoopBuilder<'a> {
-    fn new(shape: &'a Shape, face: &Face, samples: &'a [Sampled], locator: &'a Locator<'a>) -> LoopBuilder<'a> {
+    fn new(
+        shape: &'a Shape,
+        face: &Face,
+        samples: &'a TiSlice<EdgeId, Sampled>,
+        locator: &'a Locator<'a>,
+    ) -> LoopBuilder<'a> {
         let uses = face.loops.iter().flat_map(|l| &l.uses);
-        let points = uses.flat_map(|u| samples[u.edge as usize].p.iter().copied());
+        let points = uses.flat_map(|u| samples[u.edge].p.iter().copied());
         let size = hull_geometry::mesh::Bounds::of(points).diagonal();
         LoopBuilder {
             shape,
@@ -228,12 +239,12 @@ impl<'a> LoopBuilder<'a> {
     /// All corners of one loop, carried on from use to use.
     fn run(&mut self, l: &Loop) -> Vec<Corner> {
         let mut out: Vec<Corner> = Vec::new();
-        let mut previous: Option<u32> = None;
+        let mut previous: Option<EdgeId> = None;
         for u in &l.uses {
             let Some(mut chain) = self.chain(u, out.last().map(|c| c.to)) else { continue };
             if let Some(last) = out.last().copied() {
                 let vertex = chain[0].uv;
-                match self.pole_of(self.samples[u.edge as usize].p[self.first_index(u)]) {
+                match self.pole_of(self.samples[u.edge].p[self.first_index(u)]) {
                     Some(pole) => {
                         let to = self.across_pole(pole, last, vertex, previous == Some(u.edge));
                         let shift = [to[0] - vertex[0], to[1] - vertex[1]];
@@ -251,7 +262,7 @@ impl<'a> LoopBuilder<'a> {
         }
         // The joint at the start, where that is a pole.
         if let (Some(first), Some(last), Some(u)) = (out.first().copied(), out.last().copied(), l.uses.first())
-            && let Some(pole) = self.pole_of(self.samples[u.edge as usize].p[self.first_index(u)])
+            && let Some(pole) = self.pole_of(self.samples[u.edge].p[self.first_index(u)])
         {
             let same = previous == Some(u.edge);
             let to = self.across_pole(pole, last, first.uv, same && l.uses.len() > 1);
@@ -261,7 +272,7 @@ impl<'a> LoopBuilder<'a> {
     }
 
     fn first_index(&self, u: &Use) -> usize {
-        if u.forward { 0 } else { self.samples[u.edge as usize].p.len() - 1 }
+        if u.forward { 0 } else { self.samples[u.edge].p.len() - 1 }
     }
 
     fn pole_of(&self, p: Point) -> Option<usize> {
@@ -295,7 +306,7 @@ impl<'a> LoopBuilder<'a> {
 
     /// The corners along one use of an edge, its last sample left to the next use.
     fn chain(&mut self, u: &Use, near: Option<[f64; 2]>) -> Option<Vec<Corner>> {
-        let s = &self.samples[u.edge as usize];
+        let s = &self.samples[u.edge];
         let n = s.p.len();
         if n < 2 {
             return None;
@@ -303,7 +314,7 @@ impl<'a> LoopBuilder<'a> {
         let order = |i: usize| if u.forward { i } else { n - 1 - i };
         let hint = |i: usize| -> Option<[f64; 2]> {
             let hint = u.hint.as_ref().filter(|_| self.reader == Reader::Trusting)?;
-            let [a, b] = self.shape.edges[u.edge as usize].range;
+            let [a, b] = self.shape.edges[u.edge].range;
             let q = hint.at((s.t[order(i)] - a) / (b - a))[0];
             Some([q[0], q[1]])
         };

@@ -2,9 +2,8 @@
 
 use crate::curve::Curve;
 use crate::frame::Frame;
-use crate::shape::{Face, Loop, Lump, Shape, Shell, Use};
+use crate::shape::{EdgeId, Face, FaceId, Loop, Lump, Shape, Shell, Use, VertexId};
 use crate::surface::Surface;
-use hull_geometry::Point;
 use hull_geometry::vector::{add, cross, distance, scale, sub, unit};
 use std::f64::consts::TAU;
 
@@ -120,10 +119,10 @@ struct Prism {
     length: f64,
     /// Bounds of the two ends, each run as its face needs it.
     caps: [Vec<Loop>; 2],
-    faces: Vec<u32>,
+    faces: Vec<FaceId>,
 }
 
-fn used(edge: u32, forward: bool) -> Use {
+fn used(edge: EdgeId, forward: bool) -> Use {
     Use { edge, forward, hint: None }
 }
 
@@ -135,8 +134,8 @@ impl Prism {
     fn face(&mut self, surface: Surface, same_sense: bool, loops: Vec<Loop>) {
         let surface = self.shape.add_surface(surface);
         let face = Face { surface, same_sense, loops, name: String::new(), colour: None, layer: None };
-        self.shape.faces.push(face);
-        self.faces.push(self.shape.faces.len() as u32 - 1);
+        let made = self.shape.faces.push_and_get_key(face);
+        self.faces.push(made);
     }
 
     fn wall(&mut self, outline: &Outline, is_hole: bool) {
@@ -160,18 +159,15 @@ impl Prism {
         }
         let n = own.len();
         let vertices = [0, 1].map(|end| {
-            let first = self.shape.vertices.len() as u32;
-            let all: Vec<Point> = own.iter().map(|c| self.place(c.at, end)).collect();
-            self.shape.vertices.extend(all);
-            first
+            let mut at = |c: &Corner| self.shape.add_vertex(self.place(c.at, end));
+            own.iter().map(&mut at).collect::<Vec<_>>()
         });
         let around = [0, 1].map(|end| {
-            let edge = |i: usize| {
-                self.edge(own[i], own[(i + 1) % n].at, end, [i, (i + 1) % n].map(|k| vertices[end] + k as u32))
-            };
-            (0..n).map(edge).collect::<Vec<u32>>()
+            let edge =
+                |i: usize| self.edge(own[i], own[(i + 1) % n].at, end, [i, (i + 1) % n].map(|k| vertices[end][k]));
+            (0..n).map(edge).collect::<Vec<_>>()
         });
-        let up: Vec<u32> = (0..n as u32).map(|i| self.line(vertices[0] + i, vertices[1] + i)).collect();
+        let up: Vec<EdgeId> = (0..n).map(|i| self.line(vertices[0][i], vertices[1][i])).collect();
         for i in 0..n {
             let next = (i + 1) % n;
             let from = self.place(own[i].at, 0);
@@ -193,14 +189,14 @@ impl Prism {
         self.caps[1].push(Loop { uses: around[1].iter().map(|e| used(*e, true)).collect() });
     }
 
-    fn line(&mut self, a: u32, b: u32) -> u32 {
-        let (from, to) = (self.shape.vertices[a as usize], self.shape.vertices[b as usize]);
+    fn line(&mut self, a: VertexId, b: VertexId) -> EdgeId {
+        let (from, to) = (self.shape.vertices[a], self.shape.vertices[b]);
         let along = unit(sub(to, from)).unwrap_or([1.0, 0.0, 0.0]);
         self.shape.add_edge(Curve::Line { origin: from, along }, [0.0, distance(from, to)], [a, b])
     }
 
     /// The edge from a corner to the next one, at one end of the solid.
-    fn edge(&mut self, from: Corner, to: [f64; 2], end: usize, ends: [u32; 2]) -> u32 {
+    fn edge(&mut self, from: Corner, to: [f64; 2], end: usize, ends: [VertexId; 2]) -> EdgeId {
         let Some(centre) = from.centre else { return self.line(ends[0], ends[1]) };
         let (_, turn, radius) = swept(from.at, to, centre);
         let origin = self.place(centre, end);
@@ -217,7 +213,7 @@ impl Prism {
             let frame = Frame { origin: self.place(at, end), ..self.frame };
             self.shape.add_edge(Curve::Ellipse { frame, a: radius, b: radius }, [0.0, TAU], [vertex; 2])
         });
-        let ends = circles.map(|c| self.shape.edges[c as usize].ends[0]);
+        let ends = circles.map(|c| self.shape.edges[c].ends[0]);
         let from = self.place(start, 0);
         let seam = self.shape.add_edge(Curve::Line { origin: from, along: self.frame.z }, [0.0, self.length], ends);
         let mut uses = vec![used(circles[0], true), used(seam, true), used(circles[1], false), used(seam, false)];

@@ -6,11 +6,12 @@ use crate::gauss::gauss;
 use crate::locate::Locator;
 use crate::parameter_loops::{Reader, parameter_loops};
 use crate::sample;
-use crate::shape::{Edge, Lump, Shape};
+use crate::shape::{Edge, FaceId, Lump, Shape};
 use hull_geometry::Point;
 use hull_geometry::vector::{add, norm, scale, sub};
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
+use typed_index_collections::{TiSlice, TiVec};
 
 /// Area, volume and centroid of a shape.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Serialize, Deserialize)]
@@ -53,12 +54,12 @@ pub fn figures(shape: &Shape, reader: Reader) -> Figures {
 
 /// Area of a solid or open shell from the integrals over its shape's faces; of a solid also its volume, cavities taken
 /// out, and its first moments.
-pub fn of_lump(shape: &Shape, faces: &[Integrals], lump: &Lump) -> Integrals {
+pub fn of_lump(shape: &Shape, faces: &TiSlice<FaceId, Integrals>, lump: &Lump) -> Integrals {
     let mut out = Integrals::default();
     for (k, shell) in std::iter::once(&lump.outer).chain(&lump.voids).enumerate() {
         let sum = shell.faces.iter().fold(Integrals::default(), |s, &(f, forward)| {
-            let same = shape.faces[f as usize].same_sense == forward;
-            s.plus(faces[f as usize], if same { 1.0 } else { -1.0 })
+            let same = shape.faces[f].same_sense == forward;
+            s.plus(faces[f], if same { 1.0 } else { -1.0 })
         });
         out.area_error += sum.area_error;
         if lump.closed {
@@ -86,14 +87,15 @@ fn about(shape: &Shape) -> Point {
 }
 
 /// Integrals over each face, and how many are in doubt.
-pub fn of_faces(shape: &Shape, reader: Reader) -> (Vec<Integrals>, usize) {
+pub fn of_faces(shape: &Shape, reader: Reader) -> (TiVec<FaceId, Integrals>, usize) {
     let samples = sample::evenly(shape, 6);
     let origin = about(shape);
     let done: Vec<(Integrals, bool)> = shape
         .faces
+        .raw
         .par_iter()
         .map(|face| {
-            let locator = Locator::new(&shape.surfaces[face.surface as usize]);
+            let locator = Locator::new(&shape.surfaces[face.surface]);
             let bounds_in_plane = parameter_loops(shape, face, &samples, &locator, reader, None);
             (over_face(shape, &bounds_in_plane, &locator, origin), bounds_in_plane.doubt.is_some())
         })

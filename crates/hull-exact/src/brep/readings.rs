@@ -95,16 +95,16 @@ impl Readings {
 }
 
 fn bounds_off(model: &Model) -> f64 {
-    model.parts.par_iter().map(|p| off_edges(&p.shape)).reduce(|| 0.0, f64::max)
+    model.parts.raw.par_iter().map(|p| off_edges(&p.shape)).reduce(|| 0.0, f64::max)
 }
 
 fn off_edges(shape: &Shape) -> f64 {
     let mut out: f64 = 0.0;
     for face in &shape.faces {
-        let surface = &shape.surfaces[face.surface as usize];
+        let surface = &shape.surfaces[face.surface];
         for u in face.loops.iter().flat_map(|l| &l.uses) {
             let Some(hint) = &u.hint else { continue };
-            let edge = &shape.edges[u.edge as usize];
+            let edge = &shape.edges[u.edge];
             for i in 1..4 {
                 let s = f64::from(i) / 4.0;
                 let q = hint.at(s)[0];

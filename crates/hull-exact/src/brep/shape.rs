@@ -7,6 +7,22 @@ use hull_geometry::Point;
 use hull_geometry::vector::scale;
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
+use typed_index_collections::{TiVec, ti_vec};
+
+hull_geometry::handles! {
+    /// A vertex of a shape.
+    #[derive(Serialize, Deserialize)]
+    VertexId,
+    /// An edge of a shape.
+    #[derive(Serialize, Deserialize)]
+    EdgeId,
+    /// A surface of a shape, without bounds.
+    #[derive(Serialize, Deserialize)]
+    SurfaceId,
+    /// A face of a shape.
+    #[derive(Serialize, Deserialize)]
+    FaceId,
+}
 
 /// Red, green and blue in `0..=1`.
 pub type Colour = [f32; 3];
@@ -19,14 +35,14 @@ pub struct Edge {
     /// Of the curve's parameter.
     pub range: [f64; 2],
     /// Vertices at `range[0]` and `range[1]`.
-    pub ends: [u32; 2],
+    pub ends: [VertexId; 2],
 }
 
 /// A face's use of an edge.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Use {
     /// Which edge.
-    pub edge: u32,
+    pub edge: EdgeId,
     /// Whether it runs with the edge.
     pub forward: bool,
     /// The file's own curve in the face's parameters, from the edge's start to its end: a hint for the place.
@@ -45,7 +61,7 @@ pub struct Loop {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Face {
     /// Which surface.
-    pub surface: u32,
+    pub surface: SurfaceId,
     /// Whether the face's normal is that of its surface.
     pub same_sense: bool,
     /// The outer one and those of its holes, in any order.
@@ -73,7 +89,7 @@ impl Face {
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct Shell {
     /// Each with whether it is used as it stands.
-    pub faces: Vec<(u32, bool)>,
+    pub faces: Vec<(FaceId, bool)>,
 }
 
 /// A closed outer shell with cavities, or an open shell (`closed` false).
@@ -95,41 +111,38 @@ pub struct Lump {
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct Shape {
     /// Points.
-    pub vertices: Vec<Point>,
+    pub vertices: TiVec<VertexId, Point>,
     /// Stretches of curves.
-    pub edges: Vec<Edge>,
+    pub edges: TiVec<EdgeId, Edge>,
     /// Surfaces without bounds.
-    pub surfaces: Vec<Surface>,
+    pub surfaces: TiVec<SurfaceId, Surface>,
     /// Bounded pieces of them.
-    pub faces: Vec<Face>,
+    pub faces: TiVec<FaceId, Face>,
     /// Solids and open shells.
     pub lumps: Vec<Lump>,
     /// Edges that bound no face: wire-frames.
-    pub wires: Vec<u32>,
+    pub wires: Vec<EdgeId>,
     /// Within this distance the source says that points are the same.
     pub tolerance: f64,
     /// Names of edges, on their way from or to a file; a body keeps them by place.
     #[serde(skip)]
-    pub edge_names: BTreeMap<u32, String>,
+    pub edge_names: BTreeMap<EdgeId, String>,
 }
 
 impl Shape {
     /// Adds a vertex; gives its number.
-    pub fn add_vertex(&mut self, p: Point) -> u32 {
-        self.vertices.push(p);
-        self.vertices.len() as u32 - 1
+    pub fn add_vertex(&mut self, p: Point) -> VertexId {
+        self.vertices.push_and_get_key(p)
     }
 
     /// Adds an edge; gives its number.
-    pub fn add_edge(&mut self, curve: Curve, range: [f64; 2], ends: [u32; 2]) -> u32 {
-        self.edges.push(Edge { curve, range, ends });
-        self.edges.len() as u32 - 1
+    pub fn add_edge(&mut self, curve: Curve, range: [f64; 2], ends: [VertexId; 2]) -> EdgeId {
+        self.edges.push_and_get_key(Edge { curve, range, ends })
     }
 
     /// Adds a surface; gives its number.
-    pub fn add_surface(&mut self, surface: Surface) -> u32 {
-        self.surfaces.push(surface);
-        self.surfaces.len() as u32 - 1
+    pub fn add_surface(&mut self, surface: Surface) -> SurfaceId {
+        self.surfaces.push_and_get_key(surface)
     }
 
     /// Closed shells.
@@ -138,40 +151,39 @@ impl Shape {
     }
 
     /// For each face whether its surface's normal points out of the shell that uses it.
-    pub fn outward(&self) -> Vec<bool> {
-        let mut out: Vec<bool> = self.faces.iter().map(|f| f.same_sense).collect();
+    pub fn outward(&self) -> TiVec<FaceId, bool> {
+        let mut out: TiVec<FaceId, bool> = self.faces.iter().map(|f| f.same_sense).collect();
         for shell in self.lumps.iter().flat_map(|l| std::iter::once(&l.outer).chain(&l.voids)) {
             for &(f, same) in &shell.faces {
-                out[f as usize] = self.faces[f as usize].same_sense == same;
+                out[f] = self.faces[f].same_sense == same;
             }
         }
         out
     }
 
     /// How often faces use each edge.
-    pub fn uses_of_edges(&self) -> Vec<u32> {
-        let mut count = vec![0; self.edges.len()];
+    pub fn uses_of_edges(&self) -> TiVec<EdgeId, u32> {
+        let mut count = ti_vec![0; self.edges.len()];
         for u in self.faces.iter().flat_map(|f| &f.loops).flat_map(|l| &l.uses) {
-            count[u.edge as usize] += 1;
+            count[u.edge] += 1;
         }
         count
     }
 
     /// The faces of each edge, with how they use it.
-    pub(crate) fn faces_of_edges(&self) -> Vec<Vec<(u32, bool)>> {
-        let mut out = vec![Vec::new(); self.edges.len()];
-        for (f, face) in self.faces.iter().enumerate() {
+    pub(crate) fn faces_of_edges(&self) -> TiVec<EdgeId, Vec<(FaceId, bool)>> {
+        let mut out = ti_vec![Vec::new(); self.edges.len()];
+        for (f, face) in self.faces.iter_enumerated() {
             for u in face.loops.iter().flat_map(|l| &l.uses) {
-                out[u.edge as usize].push((f as u32, u.forward));
+                out[u.edge].push((f, u.forward));
             }
         }
         out
     }
 
     /// Edges that only one face uses, once.
-    pub fn open_edges(&self) -> Vec<u32> {
-        let uses = self.uses_of_edges();
-        (0..self.edges.len() as u32).filter(|&e| uses[e as usize] == 1).collect()
+    pub fn open_edges(&self) -> Vec<EdgeId> {
+        self.uses_of_edges().iter_enumerated().filter(|(_, uses)| **uses == 1).map(|(e, _)| e).collect()
     }
 
     /// Everything scaled and moved; stays exact.
@@ -184,7 +196,7 @@ impl Shape {
             e.curve = e.curve.moved(m);
         }
         for f in &mut out.faces {
-            let stretch = self.surfaces[f.surface as usize].parameter_scale(m.scale);
+            let stretch = self.surfaces[f.surface].parameter_scale(m.scale);
             for u in f.loops.iter_mut().flat_map(|l| &mut l.uses) {
                 if let Some(hint) = &mut u.hint {
                     hint.curve = hint.curve.stretched(stretch);
@@ -203,19 +215,19 @@ impl Shape {
 
     /// Puts another shape beside this one; nothing is joined.
     pub fn append(&mut self, other: Shape) {
-        let (v, e, s, f) =
-            (self.vertices.len() as u32, self.edges.len() as u32, self.surfaces.len() as u32, self.faces.len() as u32);
+        let (v, e) = (self.vertices.next_key(), self.edges.next_key());
+        let (s, f) = (self.surfaces.next_key(), self.faces.next_key());
         self.vertices.extend(other.vertices);
         self.edges.extend(other.edges.into_iter().map(|x| Edge { ends: x.ends.map(|i| i + v), ..x }));
         self.surfaces.extend(other.surfaces);
         self.faces.extend(other.faces.into_iter().map(|mut face| {
-            face.surface += s;
-            face.loops.iter_mut().flat_map(|l| &mut l.uses).for_each(|u| u.edge += e);
+            face.surface = face.surface + s;
+            face.loops.iter_mut().flat_map(|l| &mut l.uses).for_each(|u| u.edge = u.edge + e);
             face
         }));
         self.lumps.extend(other.lumps.into_iter().map(|mut lump| {
             let shells = std::iter::once(&mut lump.outer).chain(&mut lump.voids);
-            shells.flat_map(|s| &mut s.faces).for_each(|x| x.0 += f);
+            shells.flat_map(|s| &mut s.faces).for_each(|x| x.0 = x.0 + f);
             lump
         }));
         self.wires.extend(other.wires.into_iter().map(|w| w + e));
@@ -224,13 +236,13 @@ impl Shape {
     }
 
     /// The start of a face's use of an edge, as a vertex.
-    pub fn start_of(&self, u: &Use) -> u32 {
-        self.edges[u.edge as usize].ends[usize::from(!u.forward)]
+    pub fn start_of(&self, u: &Use) -> VertexId {
+        self.edges[u.edge].ends[usize::from(!u.forward)]
     }
 
     /// The end of a face's use of an edge, as a vertex.
-    pub fn end_of(&self, u: &Use) -> u32 {
-        self.edges[u.edge as usize].ends[usize::from(u.forward)]
+    pub fn end_of(&self, u: &Use) -> VertexId {
+        self.edges[u.edge].ends[usize::from(u.forward)]
     }
 
     /// A rough size: the diagonal of the vertices' and edges' box.

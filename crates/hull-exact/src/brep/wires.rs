@@ -7,13 +7,14 @@
 use crate::curve::Curve;
 use crate::fineness::Fineness;
 use crate::frame::Motion;
-use crate::model::{Model, Node, Part};
-use crate::shape::{Edge, Shape};
+use crate::model::{Model, Node, NodeId, Part, PartId};
+use crate::shape::{EdgeId, Shape, VertexId};
 use crate::{quadrature, sample};
 use hull_geometry::Point;
 use hull_geometry::mesh::Bounds;
 use serde::{Deserialize, Serialize};
 use std::collections::{BTreeMap, BTreeSet};
+use typed_index_collections::{TiVec, ti_vec};
 
 /// The angle in degrees by which pieces of a drawn curve turn at most.
 const ANGLE: f64 = 10.0;
@@ -106,7 +107,7 @@ impl Wires {
             let motion = self.placed.after(&node.placement);
             let bundle = self.model.path(node);
             out.extend(part.shape.wires.iter().map(|&w| {
-                let edge = &part.shape.edges[w as usize];
+                let edge = &part.shape.edges[w];
                 Line {
                     bundle: bundle.clone(),
                     kind: CurveKind::of(&edge.curve),
@@ -124,19 +125,18 @@ impl Wires {
     pub fn without(&self, kinds: &[CurveKind], bundle: &str) -> (Wires, usize) {
         let mut out = self.clone();
         let own = |n: &Node| bundle.is_empty() || self.model.path(n) == bundle;
-        let parts: BTreeSet<u32> = self.model.nodes.iter().filter(|n| own(n)).filter_map(|n| n.part).collect();
+        let parts: BTreeSet<PartId> = self.model.nodes.iter().filter(|n| own(n)).filter_map(|n| n.part).collect();
         for part in parts {
-            let shape = &mut out.model.parts[part as usize].shape;
-            let kept = |w: &u32| !kinds.contains(&CurveKind::of(&shape.edges[*w as usize].curve));
-            let left: Vec<u32> = shape.wires.iter().copied().filter(kept).collect();
+            let shape = &mut out.model.parts[part].shape;
+            let kept = |w: &EdgeId| !kinds.contains(&CurveKind::of(&shape.edges[*w].curve));
+            let left: Vec<EdgeId> = shape.wires.iter().copied().filter(kept).collect();
             if left.len() < shape.wires.len() {
                 *shape = of_edges(shape, &left);
             }
         }
-        let empty = |p: u32| out.model.parts[p as usize].shape.wires.is_empty();
-        let gone: Vec<bool> = (0..out.model.parts.len() as u32).map(empty).collect();
+        let gone: TiVec<PartId, bool> = out.model.parts.iter().map(|p| p.shape.wires.is_empty()).collect();
         for node in &mut out.model.nodes {
-            node.part = node.part.filter(|p| !gone[*p as usize]);
+            node.part = node.part.filter(|p| !gone[*p]);
         }
         out.model.drop_empty_branches();
         out.model.drop_unused_parts();
@@ -168,7 +168,7 @@ impl Wires {
             let deviation = (deviation / motion.scale.abs()).max(f64::MIN_POSITIVE);
             let fineness = Fineness { deviation, angle: ANGLE, largest: None, smallest: None, even: false };
             out.extend(part.shape.wires.iter().map(|&w| {
-                let points = sample::along(&part.shape.edges[w as usize], &fineness);
+                let points = sample::along(&part.shape.edges[w], &fineness);
                 points.into_iter().map(|p| motion.point(p)).collect::<Vec<_>>()
             }));
         }
@@ -181,7 +181,7 @@ impl Wires {
         for (node, part) in self.model.occurrences() {
             let motion = self.placed.after(&node.placement);
             out.extend(part.shape.wires.iter().map(|&w| {
-                let edge = &part.shape.edges[w as usize];
+                let edge = &part.shape.edges[w];
                 let points = divided(&edge.curve, edge.range, number.max(1));
                 points.into_iter().map(|p| motion.point(p)).collect::<Vec<_>>()
             }));
@@ -219,31 +219,31 @@ impl Model {
     /// a place below its own. Either may have no parts.
     pub fn split_wires(self) -> (Model, Model) {
         let mut rest = self;
-        let mut wires = Model { parts: Vec::new(), nodes: rest.nodes.clone(), unit: rest.unit.clone() };
+        let mut wires = Model { parts: TiVec::new(), nodes: rest.nodes.clone(), unit: rest.unit.clone() };
         if rest.parts.iter().all(|p| p.shape.wires.is_empty()) {
-            return (rest, Model { nodes: Vec::new(), ..wires });
+            return (rest, Model { nodes: TiVec::new(), ..wires });
         }
-        let mut number: BTreeMap<usize, (u32, bool)> = BTreeMap::new();
-        for (i, part) in rest.parts.iter_mut().enumerate().filter(|(_, p)| !p.shape.wires.is_empty()) {
+        let mut number: BTreeMap<PartId, (PartId, bool)> = BTreeMap::new();
+        for (i, part) in rest.parts.iter_mut_enumerated().filter(|(_, p)| !p.shape.wires.is_empty()) {
             let alone = part.shape.faces.is_empty() && part.tessellated.is_empty();
             let uses = part.shape.uses_of_edges();
-            let own: Vec<u32> = part.shape.wires.iter().copied().filter(|w| uses[*w as usize] == 0).collect();
-            wires.parts.push(Part {
+            let own: Vec<EdgeId> = part.shape.wires.iter().copied().filter(|w| uses[*w] == 0).collect();
+            let made = wires.parts.push_and_get_key(Part {
                 name: part.name.clone(),
                 shape: of_edges(&part.shape, &own),
                 tessellated: Vec::new(),
             });
-            number.insert(i, (wires.parts.len() as u32 - 1, alone));
+            number.insert(i, (made, alone));
             part.shape = without_wires(&part.shape);
         }
         let mut below: Vec<Node> = Vec::new();
-        for (n, node) in wires.nodes.iter_mut().enumerate() {
-            let known = node.part.take().and_then(|p| number.get(&(p as usize)).copied());
+        for (n, node) in wires.nodes.iter_mut_enumerated() {
+            let known = node.part.take().and_then(|p| number.get(&p).copied());
             match known {
                 Some((part, true)) => node.part = Some(part),
                 Some((part, false)) => below.push(Node {
                     name: BUNDLE.into(),
-                    parent: Some(n as u32),
+                    parent: Some(n),
                     part: Some(part),
                     placement: node.placement,
                     colour: node.colour,
@@ -253,7 +253,7 @@ impl Model {
         }
         wires.nodes.extend(below);
         for node in &mut rest.nodes {
-            node.part = node.part.filter(|p| !number.get(&(*p as usize)).is_some_and(|known| known.1));
+            node.part = node.part.filter(|p| !number.get(p).is_some_and(|known| known.1));
         }
         for model in [&mut rest, &mut wires] {
             model.drop_empty_branches();
@@ -272,16 +272,18 @@ impl Model {
             path.strip_suffix(BUNDLE).and_then(|p| p.strip_suffix(" / ")).map(str::to_string)
         };
         // For each part of lines the part that it belongs into, by path and place.
-        let places = |model: &Model, part: usize| -> Vec<(String, Motion)> {
-            let of = model.nodes.iter().filter(|n| n.part == Some(part as u32));
+        let places = |model: &Model, part: PartId| -> Vec<(String, Motion)> {
+            let of = model.nodes.iter().filter(|n| n.part == Some(part));
             of.map(|n| (model.path(n), n.placement)).collect()
         };
-        let homes: Vec<Option<usize>> = (0..wires.parts.len())
+        let homes: TiVec<PartId, Option<PartId>> = wires
+            .parts
+            .keys()
             .map(|part| {
-                let of = wires.nodes.iter().filter(|n| n.part == Some(part as u32));
+                let of = wires.nodes.iter().filter(|n| n.part == Some(part));
                 let mine: Option<Vec<(String, Motion)>> = of.map(|n| Some((own_path(n)?, n.placement))).collect();
                 let mine = mine?;
-                (0..self.parts.len()).find(|p| places(self, *p) == mine)
+                self.parts.keys().find(|p| places(self, *p) == mine)
             })
             .collect();
         for (part, home) in wires.parts.iter().zip(&homes) {
@@ -292,7 +294,7 @@ impl Model {
         // What has no home is put beside: with the branches that lead to it.
         let mut rest = wires.clone();
         for node in &mut rest.nodes {
-            node.part = node.part.filter(|p| homes[*p as usize].is_none());
+            node.part = node.part.filter(|p| homes[*p].is_none());
         }
         rest.drop_empty_branches();
         rest.drop_unused_parts();
@@ -302,16 +304,15 @@ impl Model {
 
     /// Puts another model beside this one; branches of equal path and place become one.
     fn append(&mut self, other: Model) {
-        let parts = self.parts.len() as u32;
-        let mut number: Vec<u32> = Vec::with_capacity(other.nodes.len());
+        let parts = self.parts.next_key();
+        let mut number: TiVec<NodeId, NodeId> = TiVec::with_capacity(other.nodes.len());
         for node in &other.nodes {
-            let parent = node.parent.map(|p| number[p as usize]);
+            let parent = node.parent.map(|p| number[p]);
             let same = |n: &Node| (n.parent, &n.name, n.placement) == (parent, &node.name, node.placement);
-            let at = self.nodes.iter().position(|n| node.part.is_none() && same(n)).unwrap_or_else(|| {
-                self.nodes.push(Node { parent, part: node.part.map(|p| p + parts), ..node.clone() });
-                self.nodes.len() - 1
+            let at = self.nodes.position(|n| node.part.is_none() && same(n)).unwrap_or_else(|| {
+                self.nodes.push_and_get_key(Node { parent, part: node.part.map(|p| p + parts), ..node.clone() })
             });
-            number.push(at as u32);
+            number.push(at);
         }
         self.parts.extend(other.parts);
         self.unit = self.unit.take().or(other.unit);
@@ -319,12 +320,12 @@ impl Model {
 }
 
 /// A shape of some edges as lines.
-fn of_edges(shape: &Shape, edges: &[u32]) -> Shape {
+fn of_edges(shape: &Shape, edges: &[EdgeId]) -> Shape {
     let mut out = Shape { tolerance: shape.tolerance, ..Shape::default() };
-    let mut vertex: BTreeMap<u32, u32> = BTreeMap::new();
+    let mut vertex: BTreeMap<VertexId, VertexId> = BTreeMap::new();
     for &e in edges {
-        let edge: &Edge = &shape.edges[e as usize];
-        let ends = edge.ends.map(|v| *vertex.entry(v).or_insert_with(|| out.add_vertex(shape.vertices[v as usize])));
+        let edge = &shape.edges[e];
+        let ends = edge.ends.map(|v| *vertex.entry(v).or_insert_with(|| out.add_vertex(shape.vertices[v])));
         let made = out.add_edge(edge.curve.clone(), edge.range, ends);
         out.wires.push(made);
         if let Some(name) = shape.edge_names.get(&e) {
@@ -339,19 +340,17 @@ fn without_wires(shape: &Shape) -> Shape {
     let mut out = shape.clone();
     out.wires.clear();
     let uses = out.uses_of_edges();
-    let mut number = vec![0_u32; out.edges.len()];
-    let mut kept = Vec::with_capacity(out.edges.len());
-    for (e, edge) in std::mem::take(&mut out.edges).into_iter().enumerate() {
-        number[e] = kept.len() as u32;
+    let mut number: TiVec<EdgeId, EdgeId> = ti_vec![EdgeId(0); out.edges.len()];
+    for (e, edge) in std::mem::take(&mut out.edges).into_iter_enumerated() {
+        number[e] = out.edges.next_key();
         if uses[e] > 0 {
-            kept.push(edge);
+            out.edges.push(edge);
         }
     }
-    out.edges = kept;
     for u in out.faces.iter_mut().flat_map(|f| &mut f.loops).flat_map(|l| &mut l.uses) {
-        u.edge = number[u.edge as usize];
+        u.edge = number[u.edge];
     }
     let names = std::mem::take(&mut out.edge_names).into_iter();
-    out.edge_names = names.filter(|(e, _)| uses[*e as usize] > 0).map(|(e, n)| (number[e as usize], n)).collect();
+    out.edge_names = names.filter(|(e, _)| uses[*e] > 0).map(|(e, n)| (number[e], n)).collect();
     out
 }

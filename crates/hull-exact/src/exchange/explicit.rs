@@ -8,55 +8,53 @@ use crate::fit;
 use crate::frame::Frame;
 use crate::isoline::isoline;
 use crate::nurbs::NurbsSurface;
-use crate::shape::{Edge, Loop, Shape, Use};
+use crate::shape::{Edge, EdgeId, Loop, Shape, SurfaceId, Use};
 use crate::surface::Surface;
 use hull_geometry::vector::{cross, scale};
 use std::collections::BTreeSet;
+use typed_index_collections::{TiSlice, TiVec};
 
 /// The shape so written, and the largest distance between a curve or surface and what stands for it.
 pub fn explicit(shape: &Shape) -> (Shape, f64) {
     // Far finer than anything that is made from it; a spline to this has few pieces all the same.
     let tolerance = (1e-9 * shape.rough_size()).max(f64::MIN_POSITIVE);
     let mut maker = Maker { tolerance, largest: 0.0 };
-    let mut out = Shape { edges: Vec::new(), ..shape.clone() };
+    let mut out = Shape { edges: TiVec::new(), ..shape.clone() };
     // Whether the normal turned round, and whether the parameters are still the same.
-    let mut changed = Vec::with_capacity(shape.surfaces.len());
+    let mut changed: TiVec<SurfaceId, (bool, bool)> = TiVec::with_capacity(shape.surfaces.len());
     for surface in &mut out.surfaces {
         let (made, flipped) = maker.surface(surface);
         changed.push((flipped, made == *surface));
         *surface = made;
     }
-    let wires: BTreeSet<u32> = shape.wires.iter().copied().collect();
-    let mut stands_for: Vec<Vec<(u32, bool)>> = Vec::with_capacity(shape.edges.len());
-    for (e, edge) in shape.edges.iter().enumerate() {
+    let wires: BTreeSet<EdgeId> = shape.wires.iter().copied().collect();
+    let mut stands_for: TiVec<EdgeId, Vec<(EdgeId, bool)>> = TiVec::with_capacity(shape.edges.len());
+    for (e, edge) in shape.edges.iter_enumerated() {
         let mut pieces = maker.pieces(&edge.curve, edge.range);
-        if pieces.len() > 1 && wires.contains(&(e as u32)) {
+        if pieces.len() > 1 && wires.contains(&e) {
             let range = [0.0, pieces.len() as f64];
             pieces = vec![Piece { curve: Curve::Chain(pieces), range }];
         }
         stands_for.push(add_edges(&mut out, edge, pieces));
     }
     for face in &mut out.faces {
-        let (flipped, same) = changed[face.surface as usize];
+        let (flipped, same) = changed[face.surface];
         face.same_sense ^= flipped;
         for l in &mut face.loops {
             *l = replaced(l, &stands_for, same);
         }
     }
-    out.edge_names = shape
-        .edge_names
-        .iter()
-        .flat_map(|(&e, name)| stands_for[e as usize].iter().map(move |s| (s.0, name.clone())))
-        .collect();
-    out.wires = shape.wires.iter().flat_map(|&w| stands_for[w as usize].iter().map(|s| s.0)).collect();
+    out.edge_names =
+        shape.edge_names.iter().flat_map(|(&e, name)| stands_for[e].iter().map(move |s| (s.0, name.clone()))).collect();
+    out.wires = shape.wires.iter().flat_map(|&w| stands_for[w].iter().map(|s| s.0)).collect();
     (out, maker.largest)
 }
 
 /// A loop over the new edges; a parameter curve still says the place of an edge that stayed one.
-fn replaced(l: &Loop, stands_for: &[Vec<(u32, bool)>], same_parameters: bool) -> Loop {
+fn replaced(l: &Loop, stands_for: &TiSlice<EdgeId, Vec<(EdgeId, bool)>>, same_parameters: bool) -> Loop {
     let mut uses = Vec::with_capacity(l.uses.len());
     for u in &l.uses {
-        let parts = &stands_for[u.edge as usize];
+        let parts = &stands_for[u.edge];
         let mut run: Vec<Use> = parts
             .iter()
             .map(|&(edge, along)| {
@@ -73,7 +71,7 @@ fn replaced(l: &Loop, stands_for: &[Vec<(u32, bool)>], same_parameters: bool) ->
 }
 
 /// Adds the pieces of an edge with vertices between them.
-fn add_edges(shape: &mut Shape, edge: &Edge, pieces: Vec<Piece>) -> Vec<(u32, bool)> {
+fn add_edges(shape: &mut Shape, edge: &Edge, pieces: Vec<Piece>) -> Vec<(EdgeId, bool)> {
     let n = pieces.len();
     let mut at = edge.ends[0];
     let mut out = Vec::with_capacity(n);

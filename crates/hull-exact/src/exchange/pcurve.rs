@@ -5,9 +5,10 @@ use crate::curve::{Curve, Piece};
 use crate::fit;
 use crate::locate::Locator;
 use crate::parameter_loops::{At, Corner, Reader, Sampled, parameter_loops};
-use crate::shape::{Face, Loop, Shape, Use};
+use crate::shape::{EdgeId, Face, Loop, Shape, Use};
 use crate::surface::Surface;
 use hull_geometry::vector::{V3, add, dot, scale, sub};
+use typed_index_collections::TiSlice;
 
 /// One side of a bound.
 #[derive(Clone, Debug)]
@@ -31,11 +32,16 @@ pub struct Bounds {
 ///
 /// A face that goes round its surface without a seam has bounds that do not close in the parameters; these have curves
 /// in space only, as a cut through their middle would belong to no neighbour.
-pub fn bounds_on(surface: &Surface, shape: &Shape, face: &Face, samples: &[Sampled]) -> Bounds {
+pub fn bounds_on(surface: &Surface, shape: &Shape, face: &Face, samples: &TiSlice<EdgeId, Sampled>) -> Bounds {
     closed_in_parameters(surface, shape, face, samples).unwrap_or_else(|| in_space(shape, face, samples))
 }
 
-fn closed_in_parameters(surface: &Surface, shape: &Shape, face: &Face, samples: &[Sampled]) -> Option<Bounds> {
+fn closed_in_parameters(
+    surface: &Surface,
+    shape: &Shape,
+    face: &Face,
+    samples: &TiSlice<EdgeId, Sampled>,
+) -> Option<Bounds> {
     let locator = Locator::new(surface);
     let mut bounds_in_plane = parameter_loops(shape, face, samples, &locator, Reader::Trusting, None);
     let cut = bounds_in_plane.loops.iter().flatten().any(|c| c.along.is_none() && !matches!(c.at, At::Pole(_)));
@@ -53,7 +59,7 @@ fn closed_in_parameters(surface: &Surface, shape: &Shape, face: &Face, samples: 
             }
             sides.push(match run[0].along {
                 Some((edge, _)) => {
-                    let piece = Piece { curve: shape.edges[edge as usize].curve.clone(), range: stretch(run)? };
+                    let piece = Piece { curve: shape.edges[edge].curve.clone(), range: stretch(run)? };
                     Side { plane: Some(plane_curve(&locator, &piece, run)?), space: Some(piece) }
                 }
                 None => Side { plane: Some(straight(from, to)), space: None },
@@ -86,13 +92,13 @@ fn bring_into_domain(locator: &Locator, loops: &mut [Vec<Corner>]) -> Option<()>
     Some(())
 }
 
-fn in_space(shape: &Shape, face: &Face, samples: &[Sampled]) -> Bounds {
+fn in_space(shape: &Shape, face: &Face, samples: &TiSlice<EdgeId, Sampled>) -> Bounds {
     let mut loops: Vec<&Loop> = face.loops.iter().filter(|l| !l.uses.is_empty()).collect();
-    let points = |l: &Loop| l.uses.iter().flat_map(|u| samples[u.edge as usize].p.iter().copied()).collect::<Vec<_>>();
+    let points = |l: &Loop| l.uses.iter().flat_map(|u| samples[u.edge].p.iter().copied()).collect::<Vec<_>>();
     let size = |l: &Loop| hull_geometry::mesh::Bounds::of(points(l)).diagonal();
     loops.sort_by(|a, b| size(b).total_cmp(&size(a)));
     let side = |u: &Use| {
-        let edge = &shape.edges[u.edge as usize];
+        let edge = &shape.edges[u.edge];
         let [a, b] = edge.range;
         let range = if u.forward == face.same_sense { [a, b] } else { [b, a] };
         Side { plane: None, space: Some(Piece { curve: edge.curve.clone(), range }) }
@@ -123,7 +129,7 @@ fn stretch(run: &[Corner]) -> Option<[f64; 2]> {
 
 /// Whether an edge is on the bound twice.
 fn runs_twice(corners: &[Corner]) -> bool {
-    let mut edges: Vec<u32> = runs(corners).iter().filter_map(|r| Some(r[0].along?.0)).collect();
+    let mut edges: Vec<EdgeId> = runs(corners).iter().filter_map(|r| Some(r[0].along?.0)).collect();
     edges.sort_unstable();
     edges.windows(2).any(|w| w[0] == w[1])
 }

@@ -1,27 +1,26 @@
 //! A model in which every placement only turns and moves: scales and mirrors go into the parts.
 
 use crate::frame::{Frame, Motion};
-use crate::model::{Model, Node, Part, Tessellated};
+use crate::model::{Model, Node, Part, PartId, Tessellated};
 use hull_geometry::vector::scale;
 use std::collections::HashMap;
+use typed_index_collections::TiVec;
 
 impl Model {
     /// The whole moved by `placed`, with placements that turn and move only.
     ///
     /// A part is stored once for each scale and hand in which it stands; one at the root is moved itself.
     pub fn rigid(&self, placed: &Motion) -> Model {
-        let mut out = Model { parts: Vec::new(), nodes: Vec::with_capacity(self.nodes.len()), unit: self.unit.clone() };
-        let mut known: HashMap<(u32, u64, bool), u32> = HashMap::new();
+        let mut out =
+            Model { parts: TiVec::new(), nodes: TiVec::with_capacity(self.nodes.len()), unit: self.unit.clone() };
+        let mut known: HashMap<(PartId, u64, bool), PartId> = HashMap::new();
         for node in &self.nodes {
             let whole = placed.after(&node.placement);
             let at_root = node.parent.is_none();
             let (frame, mirrored) = right_handed(&whole.frame);
             let inner = if at_root && node.part.is_some() { whole } else { into_part(whole.scale, mirrored) };
             let part = node.part.map(|p| {
-                let add = |parts: &mut Vec<Part>| {
-                    parts.push(moved(&self.parts[p as usize], &inner));
-                    parts.len() as u32 - 1
-                };
+                let add = |parts: &mut TiVec<PartId, Part>| parts.push_and_get_key(moved(&self.parts[p], &inner));
                 if at_root {
                     return add(&mut out.parts);
                 }

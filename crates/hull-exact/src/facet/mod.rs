@@ -17,10 +17,10 @@ use crate::locate::Locator;
 use crate::parameter_loops::{At, Corner, ParameterLoops, Reader, Sampled, parameter_loops};
 use crate::patch::{Crossing, Node, Patch};
 use crate::refine::{
-    Heights, cut_chords, cut_doubles, cut_longer, cut_slivers, is_better, measure, refine, refine_with, turn_flattened,
-    turn_folded,
+    Bound, Heights, cut_chords, cut_doubles, cut_longer, cut_slivers, is_better, measure, refine, refine_with,
+    turn_flattened, turn_folded,
 };
-use crate::shape::{Edge, Face, Shape};
+use crate::shape::{Edge, EdgeId, Face, FaceId, Shape, SurfaceId};
 use crate::surface::Surface;
 use hull_geometry::crossings::crossings_if_quick;
 use hull_geometry::mesh::Bounds;
@@ -28,6 +28,7 @@ use hull_geometry::vector::{cross, distance, dot, sub};
 use hull_geometry::{Cancelled, Mesh, NONE, Watch};
 use rayon::prelude::*;
 use std::collections::{BTreeSet, HashMap, HashSet};
+use typed_index_collections::{TiSlice, TiVec, ti_vec};
 
 /// The facets of a shape.
 #[derive(Clone, Debug, Default)]
@@ -35,13 +36,13 @@ pub struct Facetted {
     /// The facets.
     pub mesh: Mesh,
     /// The face of each facet.
-    pub face_of: Vec<u32>,
+    pub face_of: Vec<FaceId>,
     /// The largest measured distance of the exact surface and edges from the facets.
     pub deviation: f64,
     /// Faces without facets, with why.
-    pub failed: Vec<(u32, &'static str)>,
+    pub failed: Vec<(FaceId, &'static str)>,
     /// Faces that have facets but whose bounds are in doubt, with why.
-    pub doubts: Vec<(u32, &'static str)>,
+    pub doubts: Vec<(FaceId, &'static str)>,
 }
 
 /// Keys left for the poles of a surface, behind those that faces share.
@@ -72,6 +73,9 @@ struct Done {
     doubt: Option<&'static str>,
 }
 
+/// What came of a face: not made yet, made, or why it cannot be.
+type Outcome = Option<Result<Done, &'static str>>;
+
 /// How the facets of a face are made.
 #[derive(Clone, Copy)]
 struct How<'a> {
@@ -87,12 +91,12 @@ struct How<'a> {
 
 /// Keys of the points that faces share: vertices, then the inner samples of each edge.
 struct Shared {
-    first: Vec<u32>,
+    first: TiVec<EdgeId, u32>,
     count: u32,
 }
 
 impl Shared {
-    fn of(shape: &Shape, samples: &[Sampled]) -> Shared {
+    fn of(shape: &Shape, samples: &TiSlice<EdgeId, Sampled>) -> Shared {
         let mut count = shape.vertices.len() as u32;
         let first = samples
             .iter()
@@ -105,13 +109,13 @@ impl Shared {
         Shared { first, count }
     }
 
-    fn key(&self, shape: &Shape, samples: &[Sampled], edge: u32, index: u32) -> u32 {
-        let last = samples[edge as usize].p.len() as u32 - 1;
-        let ends = shape.edges[edge as usize].ends;
+    fn key(&self, shape: &Shape, samples: &TiSlice<EdgeId, Sampled>, edge: EdgeId, index: u32) -> u32 {
+        let last = samples[edge].p.len() as u32 - 1;
+        let ends = shape.edges[edge].ends;
         match index {
-            0 => ends[0],
-            i if i == last => ends[1],
-            i => self.first[edge as usize] + i - 1,
+            0 => ends[0].0,
+            i if i == last => ends[1].0,
+            i => self.first[edge] + i - 1,
         }
     }
 }
@@ -139,8 +143,8 @@ pub fn facet(shape: &Shape, fineness: &Fineness, reader: Reader, watch: &Watch) 
             break;
         }
         for f in crossing {
-            let face = &shape.faces[f as usize];
-            let locator = &locators[face.surface as usize];
+            let face = &shape.faces[f];
+            let locator = &locators[face.surface];
             if let Ok(made) = of_face(
                 shape,
                 face,
@@ -149,7 +153,7 @@ pub fn facet(shape: &Shape, fineness: &Fineness, reader: Reader, watch: &Watch) 
                 locator,
                 How { fineness: again, reader, eased: again.even, size, watch },
             ) {
-                done[f as usize] = Some(Ok(made));
+                done[f] = Some(Ok(made));
             }
         }
         watch.check()?;
@@ -171,40 +175,41 @@ pub fn facet_faces(shape: &Shape, fineness: &Fineness, reader: Reader, watch: &W
 
 /// What the facets of a shape are put together from.
 struct Made<'a> {
-    locators: Vec<Locator<'a>>,
-    samples: Vec<Sampled>,
+    locators: TiVec<SurfaceId, Locator<'a>>,
+    samples: TiVec<EdgeId, Sampled>,
     shared: Shared,
-    done: Vec<Option<Result<Done, &'static str>>>,
+    done: TiVec<FaceId, Outcome>,
 }
 
 fn make<'a>(shape: &'a Shape, how: How) -> Result<Made<'a>, Cancelled> {
     let watch = how.watch;
-    let locators: Vec<Locator> = shape.surfaces.iter().map(Locator::new).collect();
-    let mut finer = vec![1; shape.edges.len()];
+    let locators: TiVec<SurfaceId, Locator> = shape.surfaces.iter().map(Locator::new).collect();
+    let mut finer: TiVec<EdgeId, u32> = ti_vec![1; shape.edges.len()];
     watch.report(0.0, "points along the edges")?;
     let mut samples = sample::edges(shape, &locators, how.fineness, &finer);
     let mut shared = Shared::of(shape, &samples);
-    let mut done: Vec<Option<Result<Done, &'static str>>> = (0..shape.faces.len()).map(|_| None).collect();
+    let mut done: TiVec<FaceId, Outcome> = shape.faces.iter().map(|_| None).collect();
     // Where bounds cross because their edges are too coarse beside each other, those edges are made finer, and
     // every face that uses one is made again.
     for round in 0..5 {
-        let todo: Vec<usize> = (0..done.len()).filter(|&f| done[f].is_none()).collect();
+        let todo: Vec<FaceId> = done.keys().filter(|&f| done[f].is_none()).collect();
         if todo.is_empty() {
             break;
         }
         watch.report(0.1 + 0.15 * f64::from(round), "facets of the faces")?;
-        let made: Vec<(usize, Result<Done, Trouble>)> = todo
+        let made: Vec<(FaceId, Result<Done, Trouble>)> = todo
             .par_iter()
             .map(|&f| {
                 let face = &shape.faces[f];
                 if watch.check().is_err() {
                     return (f, Err(Trouble::Useless("cancelled")));
                 }
-                let locator = &locators[face.surface as usize];
+                let locator = &locators[face.surface];
                 let name = |made: &Result<Done, Trouble>| {
                     let facets = made.as_ref().map_or(0, |d| d.patch.triangles.len());
-                    let kind = shape.surfaces[face.surface as usize].kind();
-                    let called = if face.name.is_empty() { f.to_string() } else { format!("{f} “{}”", face.name) };
+                    let kind = shape.surfaces[face.surface].kind();
+                    let called =
+                        if face.name.is_empty() { f.0.to_string() } else { format!("{} “{}”", f.0, face.name) };
                     format!("face {called} ({kind}, {facets} facets)")
                 };
                 (f, watch.timed(name, || of_face(shape, face, &samples, &shared, locator, how)))
@@ -223,16 +228,16 @@ fn make<'a>(shape: &'a Shape, how: How) -> Result<Made<'a>, Cancelled> {
             }
         }
         // Edges of that many points are not too coarse: their face is torn, and stays without facets.
-        coarse.retain(|&e| samples[e as usize].p.len() < MOST_OF_COARSE);
+        coarse.retain(|&e| samples[e].p.len() < MOST_OF_COARSE);
         if coarse.is_empty() {
             break;
         }
         for &e in &coarse {
-            finer[e as usize] *= 2;
+            finer[e] *= 2;
         }
         samples = sample::edges(shape, &locators, how.fineness, &finer);
         shared = Shared::of(shape, &samples);
-        for (f, face) in shape.faces.iter().enumerate() {
+        for (f, face) in shape.faces.iter_enumerated() {
             if face.loops.iter().flat_map(|l| &l.uses).any(|u| coarse.contains(&u.edge)) {
                 done[f] = None;
             }
@@ -249,7 +254,7 @@ fn make<'a>(shape: &'a Shape, how: How) -> Result<Made<'a>, Cancelled> {
 }
 
 /// The faces whose facets run through others.
-fn faces_that_cross(out: &Facetted, watch: &Watch) -> Result<BTreeSet<u32>, Cancelled> {
+fn faces_that_cross(out: &Facetted, watch: &Watch) -> Result<BTreeSet<FaceId>, Cancelled> {
     // Facets so coarse that they cross all over are what was asked for.
     let pairs = MOST_PAIRS + 500 * out.mesh.triangles.len();
     let found = crossings_if_quick(&out.mesh, MOST_CROSSINGS, pairs, watch)?.unwrap_or_default();
@@ -258,14 +263,14 @@ fn faces_that_cross(out: &Facetted, watch: &Watch) -> Result<BTreeSet<u32>, Canc
 
 fn assemble(
     shape: &Shape,
-    samples: &[Sampled],
+    samples: &TiSlice<EdgeId, Sampled>,
     shared: &Shared,
-    done: &[Option<Result<Done, &'static str>>],
+    done: &TiSlice<FaceId, Outcome>,
 ) -> Facetted {
     let mut out = Facetted::default();
-    let mut points = shape.vertices.clone();
+    let mut points = shape.vertices.raw.clone();
     points.resize(shared.count as usize, [0.0; 3]);
-    for (e, s) in samples.iter().enumerate() {
+    for (e, s) in samples.iter_enumerated() {
         for i in 1..s.p.len() - 1 {
             points[shared.first[e] as usize + i - 1] = s.p[i];
         }
@@ -278,20 +283,20 @@ fn assemble(
     // Poles belong to a surface, points on a cut to one face.
     let mut poles: HashMap<(usize, u32), u32> = HashMap::new();
     let outward = shape.outward();
-    for (f, d) in done.iter().enumerate() {
+    for (f, d) in done.iter_enumerated() {
         let d = match d {
             Some(Ok(d)) => d,
             Some(Err(reason)) => {
-                out.failed.push((f as u32, reason));
+                out.failed.push((f, reason));
                 continue;
             }
             None => {
-                out.failed.push((f as u32, "its bounds cross each other"));
+                out.failed.push((f, "its bounds cross each other"));
                 continue;
             }
         };
         if let Some(reason) = d.doubt {
-            out.doubts.push((f as u32, reason));
+            out.doubts.push((f, reason));
         }
         out.deviation = out.deviation.max(d.deviation);
         let surface = shape.faces[f].surface;
@@ -310,7 +315,8 @@ fn assemble(
                 if n.key == NONE {
                     return push();
                 }
-                let owner = if n.key < shared.count + POLES { surface as usize } else { shape.surfaces.len() + f };
+                let owner =
+                    if n.key < shared.count + POLES { surface.into() } else { shape.surfaces.len() + usize::from(f) };
                 *poles.entry((owner, n.key)).or_insert_with(push)
             })
             .collect();
@@ -321,7 +327,7 @@ fn assemble(
                 continue;
             }
             out.mesh.triangles.push(if same { [a, b, c] } else { [a, c, b] });
-            out.face_of.push(f as u32);
+            out.face_of.push(f);
         }
     }
     out.mesh.points = points;
@@ -334,22 +340,22 @@ fn assemble(
 /// a file's own directions are not always right as a whole.
 fn face_outward(shape: &Shape, out: &mut Facetted) {
     let origin = out.mesh.bounds().centre();
-    let mut volume = vec![0.0; shape.faces.len()];
+    let mut volume: TiVec<FaceId, f64> = ti_vec![0.0; shape.faces.len()];
     for (t, &f) in out.face_of.iter().enumerate() {
         let [a, b, c] = out.mesh.corners(t as u32).map(|p| sub(p, origin));
-        volume[f as usize] += dot(a, cross(b, c));
+        volume[f] += dot(a, cross(b, c));
     }
-    let mut turned = vec![false; shape.faces.len()];
+    let mut turned: TiVec<FaceId, bool> = ti_vec![false; shape.faces.len()];
     for lump in shape.solids() {
         for (k, shell) in std::iter::once(&lump.outer).chain(&lump.voids).enumerate() {
-            let sum: f64 = shell.faces.iter().map(|(f, _)| volume[*f as usize]).sum();
+            let sum: f64 = shell.faces.iter().map(|(f, _)| volume[*f]).sum();
             if (sum < 0.0) == (k == 0) && sum != 0.0 {
-                shell.faces.iter().for_each(|(f, _)| turned[*f as usize] = true);
+                shell.faces.iter().for_each(|(f, _)| turned[*f] = true);
             }
         }
     }
     for (t, f) in out.face_of.iter().enumerate() {
-        if turned[*f as usize] {
+        if turned[*f] {
             out.mesh.triangles[t].swap(1, 2);
         }
     }
@@ -363,7 +369,7 @@ enum Trouble {
 fn of_face(
     shape: &Shape,
     face: &Face,
-    samples: &[Sampled],
+    samples: &TiSlice<EdgeId, Sampled>,
     shared: &Shared,
     locator: &Locator,
     how: How,
@@ -395,7 +401,7 @@ fn of_face(
     let node = |c: &Corner| {
         let key = key(c.at);
         let p = match c.at {
-            At::Edge(e, i) => samples[e as usize].p[i as usize],
+            At::Edge(e, i) => samples[e].p[i as usize],
             At::Pole(k) => locator.poles[k as usize].at,
             At::Cut(_) => locator.surface.point(c.uv[0], c.uv[1]),
         };
@@ -483,12 +489,12 @@ fn of_face(
         }
     }
     go_on()?;
-    let edges = edges_at(&bounds_in_plane, &key);
+    let bounds_at = bounds_at(&bounds_in_plane, &key);
     let finished = |mut patch: Patch| {
         if let Some(largest) = fineness.largest {
             cut_longer(&mut patch, &plane, locator, largest);
         }
-        cut_chords(&mut patch, &edges, &heights);
+        cut_chords(&mut patch, &bounds_at, &heights);
         cut_doubles(&mut patch, &heights);
         turn_flattened(&mut patch);
         turn_folded(&mut patch, &heights, fineness.deviation);
@@ -527,16 +533,21 @@ fn size_of(shape: &Shape) -> f64 {
 }
 
 /// The diagonal of the box of the points along the bounds of a face.
-fn size_along(bounds_in_plane: &ParameterLoops, samples: &[Sampled]) -> f64 {
+fn size_along(bounds_in_plane: &ParameterLoops, samples: &TiSlice<EdgeId, Sampled>) -> f64 {
     let along = bounds_in_plane.loops.iter().flatten().filter_map(|c| match c.at {
-        At::Edge(e, i) => Some(samples[e as usize].p[i as usize]),
+        At::Edge(e, i) => Some(samples[e].p[i as usize]),
         _ => None,
     });
     Bounds::of(along).diagonal()
 }
 
 /// The most points that a face's size explains: a surface that seems to need more is not as its bounds say.
-fn most_points(bounds_in_plane: &ParameterLoops, samples: &[Sampled], fineness: &Fineness, size: f64) -> usize {
+fn most_points(
+    bounds_in_plane: &ParameterLoops,
+    samples: &TiSlice<EdgeId, Sampled>,
+    fineness: &Fineness,
+    size: f64,
+) -> usize {
     let own = size_along(bounds_in_plane, samples);
     // A whole sphere or torus has next to no edges.
     let share = if own > 1e-6 * size && size > 0.0 { (own / size).min(1.0).powi(2) } else { 1.0 };
@@ -547,17 +558,16 @@ fn most_points(bounds_in_plane: &ParameterLoops, samples: &[Sampled], fineness: 
     (bend + sides).min(MOST_POINTS * share).max(MOST_OF_SMALL) as usize
 }
 
-/// The edges of the face that each shared point lies on.
-fn edges_at(bounds_in_plane: &ParameterLoops, key: &impl Fn(At) -> u32) -> HashMap<u32, Vec<u32>> {
-    let mut out: HashMap<u32, Vec<u32>> = HashMap::new();
+/// The edges and cuts that each shared point of a face lies on.
+fn bounds_at(bounds_in_plane: &ParameterLoops, key: &impl Fn(At) -> u32) -> HashMap<u32, Vec<Bound>> {
+    let mut out: HashMap<u32, Vec<Bound>> = HashMap::new();
     for l in &bounds_in_plane.loops {
         for (i, c) in l.iter().enumerate() {
             let before = l[(i + l.len() - 1) % l.len()];
-            // A cut counts as an edge: both its sides are in this face.
             let edge = |side: Corner| match (side.along, side.at) {
-                (Some((e, _)), _) => Some(e),
+                (Some((e, _)), _) => Some(Bound::Edge(e)),
                 (None, At::Pole(_)) => None,
-                (None, _) => Some(NONE),
+                (None, _) => Some(Bound::Cut),
             };
             let edges = [before, *c].into_iter().filter_map(edge);
             out.entry(key(c.at)).or_default().extend(edges);
@@ -567,19 +577,26 @@ fn edges_at(bounds_in_plane: &ParameterLoops, key: &impl Fn(At) -> u32) -> HashM
 }
 
 /// A pole that is a vertex of the shape is that vertex.
-fn pole_key(shape: &Shape, samples: &[Sampled], shared: &Shared, face: &Face, locator: &Locator, k: u32) -> u32 {
+fn pole_key(
+    shape: &Shape,
+    samples: &TiSlice<EdgeId, Sampled>,
+    shared: &Shared,
+    face: &Face,
+    locator: &Locator,
+    k: u32,
+) -> u32 {
     let pole = &locator.poles[k as usize];
     let uses = face.loops.iter().flat_map(|l| &l.uses);
     let ends = uses.flat_map(|u| {
-        let s = &samples[u.edge as usize];
-        let ends = shape.edges[u.edge as usize].ends;
+        let s = &samples[u.edge];
+        let ends = shape.edges[u.edge].ends;
         [(ends[0], s.p[0], distance(s.p[0], s.p[1])), (ends[1], s.p[s.p.len() - 1], distance(s.p[0], s.p[1]))]
     });
     ends.map(|(v, p, side)| (v, distance(p, pole.at), side))
         .filter(|(_, d, side)| d < side)
         .min_by(|a, b| a.1.total_cmp(&b.1))
         .filter(|(_, d, _)| *d <= 1e-3 * locator_size(locator))
-        .map_or(shared.count + k, |(v, _, _)| v)
+        .map_or(shared.count + k, |(v, _, _)| v.0)
 }
 
 fn locator_size(locator: &Locator) -> f64 {

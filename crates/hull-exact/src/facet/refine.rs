@@ -4,6 +4,7 @@ use crate::chart::Chart;
 use crate::fineness::Fineness;
 use crate::locate::Locator;
 use crate::patch::{Node, Patch, from_facet, sharpest};
+use crate::shape::EdgeId;
 use hull_geometry::mesh::spans_no_area;
 use hull_geometry::tree::FacetTree;
 use hull_geometry::vector::{V3, cross, distance, dot, lerp, nearest_on_segment, norm, sub, unit};
@@ -280,17 +281,26 @@ pub fn cut_longer(patch: &mut Patch, plane: &Chart, locator: &Locator, largest: 
     }
 }
 
+/// What bounds a face: an edge, or a cut, of which both sides are in the face.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Bound {
+    /// An edge of the shape.
+    Edge(EdgeId),
+    /// What opens a band that goes round its surface.
+    Cut,
+}
+
 /// Cuts sides between two points of one edge that are not neighbours on it: the face across that edge may have the
 /// same side, and four facets would share it.
-pub fn cut_chords(patch: &mut Patch, edges_at: &HashMap<u32, Vec<u32>>, heights: &Heights) {
+pub fn cut_chords(patch: &mut Patch, bounds_at: &HashMap<u32, Vec<Bound>>, heights: &Heights) {
     let mut t = 0;
     while t < patch.triangles.len() {
         let chord = (0..3).find(|&k| {
             let [x, y] = [k, (k + 1) % 3].map(|c| patch.nodes[patch.triangles[t][c] as usize].key);
-            let shared = |a: &Vec<u32>, b: &Vec<u32>| a.iter().any(|e| b.contains(e));
+            let shared = |a: &[Bound], b: &[Bound]| a.iter().any(|e| b.contains(e));
             patch.across[t][k] != NONE
                 && x != y
-                && edges_at.get(&x).zip(edges_at.get(&y)).is_some_and(|(a, b)| shared(a, b))
+                && bounds_at.get(&x).zip(bounds_at.get(&y)).is_some_and(|(a, b)| shared(a, b))
         });
         // What is left of a cut facet is looked at again.
         let Some(k) = chord else {

@@ -3,41 +3,44 @@
 use crate::fineness::{Fineness, angle_between, sagitta, spread};
 use crate::locate::Locator;
 use crate::parameter_loops::Sampled;
-use crate::shape::{Edge, Shape};
+use crate::shape::{Edge, EdgeId, Shape, SurfaceId};
 use hull_geometry::Point;
 use hull_geometry::vector::{distance, dot, norm};
 use rayon::prelude::*;
 use std::cell::Cell;
+use typed_index_collections::{TiSlice, TiVec, ti_vec};
 
 /// Samples of every edge; `finer[edge]` multiplies the number of pieces (1 where nothing more is needed).
-pub fn edges(shape: &Shape, locators: &[Locator], fineness: &Fineness, finer: &[u32]) -> Vec<Sampled> {
-    let mut users: Vec<Vec<u32>> = vec![Vec::new(); shape.edges.len()];
+pub fn edges(
+    shape: &Shape,
+    locators: &TiSlice<SurfaceId, Locator>,
+    fineness: &Fineness,
+    finer: &TiSlice<EdgeId, u32>,
+) -> TiVec<EdgeId, Sampled> {
+    let mut users: TiVec<EdgeId, Vec<SurfaceId>> = ti_vec![Vec::new(); shape.edges.len()];
     for face in &shape.faces {
         for u in face.loops.iter().flat_map(|l| &l.uses) {
-            let list = &mut users[u.edge as usize];
+            let list = &mut users[u.edge];
             if !list.contains(&face.surface) {
                 list.push(face.surface);
             }
         }
     }
-    shape
-        .edges
-        .par_iter()
-        .enumerate()
-        .map(|(i, edge)| {
-            let on: Vec<&Locator> = users[i].iter().map(|&s| &locators[s as usize]).collect();
-            let mut sampled = edge_points(edge, &on, fineness, finer[i] as usize);
-            let last = sampled.p.len() - 1;
-            sampled.p[0] = shape.vertices[edge.ends[0] as usize];
-            sampled.p[last] = shape.vertices[edge.ends[1] as usize];
-            sampled
-        })
-        .collect()
+    let of_edge = |(i, edge): (usize, &Edge)| {
+        let i = EdgeId::from(i);
+        let on: Vec<&Locator> = users[i].iter().map(|&s| &locators[s]).collect();
+        let mut sampled = edge_points(edge, &on, fineness, finer[i] as usize);
+        let last = sampled.p.len() - 1;
+        sampled.p[0] = shape.vertices[edge.ends[0]];
+        sampled.p[last] = shape.vertices[edge.ends[1]];
+        sampled
+    };
+    TiVec::from(shape.edges.raw.par_iter().enumerate().map(of_edge).collect::<Vec<_>>())
 }
 
 /// Evenly spread samples of every edge, without regard to neighbours. For measuring.
-pub fn evenly(shape: &Shape, pieces: usize) -> Vec<Sampled> {
-    shape.edges.par_iter().map(|e| evenly_along(e, pieces)).collect()
+pub fn evenly(shape: &Shape, pieces: usize) -> TiVec<EdgeId, Sampled> {
+    TiVec::from(shape.edges.raw.par_iter().map(|e| evenly_along(e, pieces)).collect::<Vec<_>>())
 }
 
 /// Samples of one edge: `pieces` between each pair of breaks, fewer where there are many.

@@ -1,18 +1,22 @@
 //! Edits that stay exact: features bounded by inner loops of a face are taken away, and the loop closes.
 
-use crate::shape::{Face, Loop, Shape};
+use crate::shape::{EdgeId, Face, FaceId, Loop, Shape};
 use hull_geometry::Point;
 use hull_geometry::mesh::Bounds;
 use hull_geometry::vector::{add, distance, scale};
 use std::collections::{BTreeMap, BTreeSet, VecDeque};
+use typed_index_collections::{TiSlice, TiVec, ti_vec};
+
+/// A loop of a face: which face, and the how-manieth of its loops.
+pub type LoopAt = (FaceId, usize);
 
 /// A hole, pocket or raised feature: faces that hang together inside inner loops of others.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Feature {
     /// The faces that go.
-    pub walls: Vec<u32>,
+    pub walls: Vec<FaceId>,
     /// Face and index of each loop that closes.
-    pub loops: Vec<(u32, usize)>,
+    pub loops: Vec<LoopAt>,
     /// Across the largest of the loops.
     pub diameter: f64,
     /// Its centre.
@@ -21,25 +25,25 @@ pub struct Feature {
 
 /// All features of a shape, each once, in the order of the faces they sit in.
 pub fn features(shape: &Shape) -> Vec<Feature> {
-    let mut users: Vec<Vec<(u32, usize)>> = vec![Vec::new(); shape.edges.len()];
-    for (f, face) in shape.faces.iter().enumerate() {
+    let mut users: TiVec<EdgeId, Vec<LoopAt>> = ti_vec![Vec::new(); shape.edges.len()];
+    for (f, face) in shape.faces.iter_enumerated() {
         for (l, bound) in face.loops.iter().enumerate() {
             for u in &bound.uses {
-                users[u.edge as usize].push((f as u32, l));
+                users[u.edge].push((f, l));
             }
         }
     }
-    let inner: Vec<Vec<bool>> = shape.faces.iter().map(|f| inner_loops(shape, f)).collect();
-    let bounds: Vec<Bounds> = shape.faces.iter().map(|f| bounds_of(shape, f)).collect();
+    let inner: TiVec<FaceId, Vec<bool>> = shape.faces.iter().map(|f| inner_loops(shape, f)).collect();
+    let bounds: TiVec<FaceId, Bounds> = shape.faces.iter().map(|f| bounds_of(shape, f)).collect();
     let whole = around(bounds.iter());
     let mut seen = BTreeSet::new();
     let mut out = Vec::new();
-    for (f, face) in shape.faces.iter().enumerate() {
+    for (f, face) in shape.faces.iter_enumerated() {
         for l in (0..face.loops.len()).filter(|&l| inner[f][l]) {
-            if seen.contains(&(f as u32, l)) {
+            if seen.contains(&(f, l)) {
                 continue;
             }
-            let found = feature_at(shape, &users, &inner, f as u32, l);
+            let found = feature_at(shape, &users, &inner, (f, l));
             if let Some(found) = found.filter(|f| is_part(&f.walls, &bounds, whole)) {
                 seen.extend(found.loops.iter().copied());
                 out.push(found);
@@ -51,7 +55,7 @@ pub fn features(shape: &Shape) -> Vec<Feature> {
 
 fn loop_points<'a>(shape: &'a Shape, l: &'a Loop) -> impl Iterator<Item = Point> + 'a {
     l.uses.iter().flat_map(|u| {
-        let e = &shape.edges[u.edge as usize];
+        let e = &shape.edges[u.edge];
         (0..=8).map(|i| e.curve.point(e.range[0] + (e.range[1] - e.range[0]) * f64::from(i) / 8.0))
     })
 }
@@ -71,13 +75,13 @@ fn inner_loops(shape: &Shape, face: &Face) -> Vec<bool> {
     }
     let widths: Vec<f64> = face.loops.iter().map(|l| span(shape, l).1).collect();
     let widest = (0..n).fold(0, |best, i| if widths[i] > widths[best] { i } else { best });
-    let surface = &shape.surfaces[face.surface as usize];
+    let surface = &shape.surfaces[face.surface];
     if surface.periods() == [None, None] {
         return (0..n).map(|i| i != widest).collect();
     }
-    let mut samples = vec![crate::parameter_loops::Sampled::default(); shape.edges.len()];
+    let mut samples = ti_vec![crate::parameter_loops::Sampled::default(); shape.edges.len()];
     for u in face.loops.iter().flat_map(|l| &l.uses) {
-        samples[u.edge as usize] = crate::sample::evenly_along(&shape.edges[u.edge as usize], 6);
+        samples[u.edge] = crate::sample::evenly_along(&shape.edges[u.edge], 6);
     }
     let round = crate::parameter_loops::windings(shape, face, &samples, &crate::locate::Locator::new(surface));
     let any_round = round.iter().any(|w| *w != [0, 0]);
@@ -89,13 +93,13 @@ fn bounds_of(shape: &Shape, face: &Face) -> Bounds {
 }
 
 /// Whether walls reach less far than what would be left: else they are the body, and the rest is the feature.
-fn is_part(walls: &[u32], bounds: &[Bounds], whole: f64) -> bool {
-    let reach = around(walls.iter().map(|w| &bounds[*w as usize]));
+fn is_part(walls: &[FaceId], bounds: &TiSlice<FaceId, Bounds>, whole: f64) -> bool {
+    let reach = around(walls.iter().map(|w| &bounds[*w]));
     // What is left is at least so far across.
     if reach < 0.5 * whole {
         return true;
     }
-    let rest = (0..bounds.len()).filter(|f| walls.binary_search(&(*f as u32)).is_err());
+    let rest = bounds.keys().filter(|f| walls.binary_search(f).is_err());
     reach < around(rest.map(|f| &bounds[f]))
 }
 
@@ -105,17 +109,22 @@ fn around<'b>(boxes: impl Iterator<Item = &'b Bounds>) -> f64 {
 }
 
 /// The feature whose walls start at loop `l` of face `f`; `None` if they lead back to that face.
-fn feature_at(shape: &Shape, users: &[Vec<(u32, usize)>], inner: &[Vec<bool>], f: u32, l: usize) -> Option<Feature> {
+fn feature_at(
+    shape: &Shape,
+    users: &TiSlice<EdgeId, Vec<LoopAt>>,
+    inner: &TiSlice<FaceId, Vec<bool>>,
+    (f, l): LoopAt,
+) -> Option<Feature> {
     let mut loops = BTreeSet::from([(f, l)]);
     let mut walls = BTreeSet::new();
-    let mut list: VecDeque<(u32, usize)> = VecDeque::from([(f, l)]);
+    let mut list: VecDeque<LoopAt> = VecDeque::from([(f, l)]);
     while let Some((face, bound)) = list.pop_front() {
-        for u in &shape.faces[face as usize].loops[bound].uses {
-            for &(g, m) in &users[u.edge as usize] {
+        for u in &shape.faces[face].loops[bound].uses {
+            for &(g, m) in &users[u.edge] {
                 if (g, m) == (face, bound) || walls.contains(&g) || loops.contains(&(g, m)) {
                     continue;
                 }
-                if inner[g as usize][m] && !walls.contains(&g) {
+                if inner[g][m] && !walls.contains(&g) {
                     // Another face's inner loop: the far side of a hole that goes through.
                     loops.insert((g, m));
                     list.push_back((g, m));
@@ -123,18 +132,17 @@ fn feature_at(shape: &Shape, users: &[Vec<(u32, usize)>], inner: &[Vec<bool>], f
                     return None;
                 } else {
                     walls.insert(g);
-                    list.extend((0..shape.faces[g as usize].loops.len()).map(|k| (g, k)));
+                    list.extend((0..shape.faces[g].loops.len()).map(|k| (g, k)));
                 }
             }
         }
     }
     loops.retain(|(g, _)| !walls.contains(g));
     // A face that stands must keep its outer bound.
-    if walls.is_empty() || loops.iter().any(|(g, m)| !inner[*g as usize][*m]) {
+    if walls.is_empty() || loops.iter().any(|(g, m)| !inner[*g][*m]) {
         return None;
     }
-    let spans: Vec<(Point, f64)> =
-        loops.iter().map(|(g, m)| span(shape, &shape.faces[*g as usize].loops[*m])).collect();
+    let spans: Vec<(Point, f64)> = loops.iter().map(|(g, m)| span(shape, &shape.faces[*g].loops[*m])).collect();
     let sum = spans.iter().fold([0.0; 3], |s, (c, _)| add(s, *c));
     Some(Feature {
         walls: walls.into_iter().collect(),
@@ -147,46 +155,46 @@ fn feature_at(shape: &Shape, users: &[Vec<(u32, usize)>], inner: &[Vec<bool>], f
 /// The shape without some features.
 pub fn without_features(shape: &Shape, gone: &[Feature]) -> Shape {
     let mut out = shape.clone();
-    let mut loops: BTreeMap<u32, BTreeSet<usize>> = BTreeMap::new();
+    let mut loops: BTreeMap<FaceId, BTreeSet<usize>> = BTreeMap::new();
     for (f, l) in gone.iter().flat_map(|g| &g.loops) {
         loops.entry(*f).or_default().insert(*l);
     }
     for (f, which) in loops {
         let mut i = 0;
-        out.faces[f as usize].loops.retain(|_| {
+        out.faces[f].loops.retain(|_| {
             i += 1;
             !which.contains(&(i - 1))
         });
     }
-    let walls: BTreeSet<u32> = gone.iter().flat_map(|g| g.walls.iter().copied()).collect();
+    let walls: BTreeSet<FaceId> = gone.iter().flat_map(|g| g.walls.iter().copied()).collect();
     without_faces(&out, &walls)
 }
 
 /// The shape without some faces; solids that lose one become open shells, unless nothing is left open.
-pub fn without_faces(shape: &Shape, gone: &BTreeSet<u32>) -> Shape {
+pub fn without_faces(shape: &Shape, gone: &BTreeSet<FaceId>) -> Shape {
     let mut out = shape.clone();
-    let mut number = vec![0; shape.faces.len()];
-    let mut kept = Vec::with_capacity(shape.faces.len());
-    for (f, face) in std::mem::take(&mut out.faces).into_iter().enumerate() {
-        number[f] = kept.len() as u32;
-        if !gone.contains(&(f as u32)) {
-            kept.push(face);
+    let mut number: TiVec<FaceId, FaceId> = ti_vec![FaceId(0); shape.faces.len()];
+    for (f, face) in std::mem::take(&mut out.faces).into_iter_enumerated() {
+        number[f] = out.faces.next_key();
+        if !gone.contains(&f) {
+            out.faces.push(face);
         }
     }
-    out.faces = kept;
     for lump in &mut out.lumps {
         for shell in std::iter::once(&mut lump.outer).chain(&mut lump.voids) {
             shell.faces.retain(|(f, _)| !gone.contains(f));
-            shell.faces.iter_mut().for_each(|x| x.0 = number[x.0 as usize]);
+            shell.faces.iter_mut().for_each(|x| x.0 = number[x.0]);
         }
         lump.voids.retain(|v| !v.faces.is_empty());
     }
     out.lumps.retain(|l| !l.outer.faces.is_empty());
     let uses = out.uses_of_edges();
     for lump in &mut out.lumps {
-        let open = lump.outer.faces.iter().any(|(f, _)| {
-            out.faces[*f as usize].loops.iter().flat_map(|l| &l.uses).any(|u| uses[u.edge as usize] == 1)
-        });
+        let open = lump
+            .outer
+            .faces
+            .iter()
+            .any(|(f, _)| out.faces[*f].loops.iter().flat_map(|l| &l.uses).any(|u| uses[u.edge] == 1));
         lump.closed &= !open;
     }
     out

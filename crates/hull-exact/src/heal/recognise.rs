@@ -3,31 +3,29 @@
 use crate::fineness::Fineness;
 use crate::join_report::JoinReport;
 use crate::parameter_loops::Reader;
-use crate::shape::{Lump, Shape, Shell};
+use crate::shape::{FaceId, Lump, Shape, Shell};
 use crate::{facet, quadrature};
 use hull_geometry::vector::solid_angle;
 use hull_geometry::{Cancelled, Point, Watch, mesh::Bounds};
 use std::collections::HashMap;
+use typed_index_collections::{TiVec, ti_vec};
 
 /// Shells from faces that hang together; closed ones outward as solids, those within others as cavities.
 pub(crate) fn recognise(shape: &mut Shape, report: &mut JoinReport, watch: &Watch) -> Result<(), Cancelled> {
     let near = shape.faces_of_edges();
-    let mut of = vec![u32::MAX; shape.faces.len()];
-    let mut shells: Vec<Vec<u32>> = Vec::new();
-    for start in 0..shape.faces.len() as u32 {
-        if of[start as usize] != u32::MAX {
+    let mut reached: TiVec<FaceId, bool> = ti_vec![false; shape.faces.len()];
+    let mut shells: Vec<Vec<FaceId>> = Vec::new();
+    for start in shape.faces.keys() {
+        if std::mem::replace(&mut reached[start], true) {
             continue;
         }
-        let number = shells.len() as u32;
-        of[start as usize] = number;
         let mut list = vec![start];
         let mut own = Vec::new();
         while let Some(f) = list.pop() {
             own.push(f);
-            for u in shape.faces[f as usize].loops.iter().flat_map(|l| &l.uses) {
-                for &(g, _) in &near[u.edge as usize] {
-                    if of[g as usize] == u32::MAX {
-                        of[g as usize] = number;
+            for u in shape.faces[f].loops.iter().flat_map(|l| &l.uses) {
+                for &(g, _) in &near[u.edge] {
+                    if !std::mem::replace(&mut reached[g], true) {
                         list.push(g);
                     }
                 }
@@ -40,23 +38,23 @@ pub(crate) fn recognise(shape: &mut Shape, report: &mut JoinReport, watch: &Watc
         .iter()
         .map(|faces| {
             faces.iter().all(|&f| {
-                let uses = shape.faces[f as usize].loops.iter().flat_map(|l| &l.uses);
-                uses.into_iter().all(|u| near[u.edge as usize].len() == 2)
+                let uses = shape.faces[f].loops.iter().flat_map(|l| &l.uses);
+                uses.into_iter().all(|u| near[u.edge].len() == 2)
             })
         })
         .collect();
     // Names and colours of the lumps that the faces came from.
-    let mut old: HashMap<u32, (String, Option<crate::shape::Colour>)> = HashMap::new();
+    let mut old: HashMap<FaceId, (String, Option<crate::shape::Colour>)> = HashMap::new();
     for lump in &shape.lumps {
         for (f, _) in std::iter::once(&lump.outer).chain(&lump.voids).flat_map(|s| &s.faces) {
             old.insert(*f, (lump.name.clone(), lump.colour));
         }
     }
-    for face in 0..shape.faces.len() {
-        let inherited = old.get(&(face as u32)).and_then(|o| o.1);
-        shape.faces[face].colour = shape.faces[face].colour.or(inherited);
-        if shape.faces[face].name.is_empty() {
-            shape.faces[face].name = old.get(&(face as u32)).map(|o| o.0.clone()).unwrap_or_default();
+    for (f, face) in shape.faces.iter_mut_enumerated() {
+        let Some((name, colour)) = old.get(&f) else { continue };
+        face.colour = face.colour.or(*colour);
+        if face.name.is_empty() {
+            face.name.clone_from(name);
         }
     }
     let (integrals, _) = quadrature::of_faces(shape, Reader::Rebuilding);
@@ -64,14 +62,12 @@ pub(crate) fn recognise(shape: &mut Shape, report: &mut JoinReport, watch: &Watc
     let mut lumps: Vec<(Lump, usize)> = Vec::new();
     let mut volumes = vec![0.0; shells.len()];
     for (i, faces) in shells.iter().enumerate() {
-        let signed: f64 = faces
-            .iter()
-            .map(|&f| integrals[f as usize].volume * if shape.faces[f as usize].same_sense { 1.0 } else { -1.0 })
-            .sum();
+        let signed: f64 =
+            faces.iter().map(|&f| integrals[f].volume * if shape.faces[f].same_sense { 1.0 } else { -1.0 }).sum();
         volumes[i] = signed;
         if closed[i] && signed < 0.0 {
             for &f in faces {
-                shape.faces[f as usize].turn();
+                shape.faces[f].turn();
             }
         }
     }
@@ -81,7 +77,7 @@ pub(crate) fn recognise(shape: &mut Shape, report: &mut JoinReport, watch: &Watc
     let is_cavity = |i: usize| {
         closed[i] && inside[i].len() % 2 == 1 && holder(i).is_some_and(|o| closed[o] && inside[o].len() % 2 == 0)
     };
-    let shell = |faces: &[u32]| Shell { faces: faces.iter().map(|&f| (f, true)).collect() };
+    let shell = |faces: &[FaceId]| Shell { faces: faces.iter().map(|&f| (f, true)).collect() };
     for (i, faces) in shells.iter().enumerate().filter(|(i, _)| !is_cavity(*i)) {
         let name = old.get(&faces[0]).map(|o| o.0.clone()).unwrap_or_default();
         report.solids += usize::from(closed[i]);
@@ -91,7 +87,7 @@ pub(crate) fn recognise(shape: &mut Shape, report: &mut JoinReport, watch: &Watc
     }
     // Only now, as a cavity may come before the solid that it is in.
     for (i, faces) in shells.iter().enumerate().filter(|(i, _)| is_cavity(*i)) {
-        faces.iter().for_each(|&f| shape.faces[f as usize].turn());
+        faces.iter().for_each(|&f| shape.faces[f].turn());
         if let Some((lump, _)) = lumps.iter_mut().find(|(_, s)| Some(*s) == holder(i)) {
             lump.voids.push(shell(faces));
             report.cavities += 1;
@@ -102,7 +98,12 @@ pub(crate) fn recognise(shape: &mut Shape, report: &mut JoinReport, watch: &Watc
 }
 
 /// For each closed shell the closed shells around it.
-fn nesting(shape: &Shape, shells: &[Vec<u32>], closed: &[bool], watch: &Watch) -> Result<Vec<Vec<usize>>, Cancelled> {
+fn nesting(
+    shape: &Shape,
+    shells: &[Vec<FaceId>],
+    closed: &[bool],
+    watch: &Watch,
+) -> Result<Vec<Vec<usize>>, Cancelled> {
     let mut out = vec![Vec::new(); shells.len()];
     let solid: Vec<usize> = (0..shells.len()).filter(|&i| closed[i]).collect();
     if solid.len() < 2 {
@@ -111,7 +112,7 @@ fn nesting(shape: &Shape, shells: &[Vec<u32>], closed: &[bool], watch: &Watch) -
     let coarse =
         Fineness { deviation: 0.01 * shape.rough_size(), angle: 30.0, largest: None, smallest: None, even: false };
     let facets = facet::facet_faces(shape, &coarse, Reader::Rebuilding, watch)?;
-    let mut of_shell: HashMap<u32, usize> = HashMap::new();
+    let mut of_shell: HashMap<FaceId, usize> = HashMap::new();
     for &i in &solid {
         of_shell.extend(shells[i].iter().map(|&f| (f, i)));
     }

@@ -6,7 +6,7 @@
 
 use crate::frame::Frame;
 use crate::model::Model;
-use crate::shape::{Edge, Face, Loop, Lump, Shape, Shell, Use};
+use crate::shape::{Edge, EdgeId, Face, Loop, Lump, Shape, Shell, Use, VertexId};
 use crate::surface::Surface;
 use hull_geometry::Point;
 use hull_geometry::grid;
@@ -14,6 +14,7 @@ use hull_geometry::mesh::Bounds;
 use hull_geometry::triangulate::goes_around;
 use hull_geometry::vector::{cross, distance, dot, norm, scale, sub, unit};
 use std::collections::HashMap;
+use typed_index_collections::{TiVec, ti_vec};
 
 /// More curves than this are not looked through for ends that lie on each other.
 const MOST: usize = 4000;
@@ -42,7 +43,9 @@ pub fn regions(shape: &Shape, free_ends: bool) -> Option<Shape> {
         return None;
     }
     let mut out = Shape { vertices: drawing.vertices, tolerance, ..Default::default() };
-    drawing.stretches.into_iter().for_each(|s| s.put_into(&mut out));
+    for stretch in drawing.stretches {
+        stretch.put_into(&mut out);
+    }
     let surface = out.add_surface(Surface::Plane(plane));
     for (i, loops) in faces.iter().enumerate() {
         let of = |run: &usize| Loop {
@@ -58,10 +61,10 @@ pub fn regions(shape: &Shape, free_ends: bool) -> Option<Shape> {
         });
     }
     for stretch in loose {
-        out.wires.push(out.edges.len() as u32);
-        stretch.put_into(&mut out);
+        let made = stretch.put_into(&mut out);
+        out.wires.push(made);
     }
-    let all = (0..out.faces.len() as u32).map(|f| (f, true)).collect();
+    let all = out.faces.keys().map(|f| (f, true)).collect();
     out.lumps.push(Lump {
         name: String::new(),
         colour: None,
@@ -96,7 +99,7 @@ pub fn are_in_one_plane(model: &Model) -> bool {
         [0.0, 0.25, 0.5, 0.75, 1.0].map(|t| edge.curve.point(a + (b - a) * t))
     };
     let places = model.occurrences().flat_map(|(node, part)| {
-        let points = part.shape.wires.iter().flat_map(move |w| along(&part.shape.edges[*w as usize]));
+        let points = part.shape.wires.iter().flat_map(move |w| along(&part.shape.edges[*w]));
         points.map(|p| node.placement.point(p))
     });
     let all: Vec<Point> = places.collect();
@@ -106,7 +109,7 @@ pub fn are_in_one_plane(model: &Model) -> bool {
 /// One way along an edge.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 struct Side {
-    edge: u32,
+    edge: EdgeId,
     forward: bool,
 }
 
@@ -124,41 +127,42 @@ struct Stretch {
 }
 
 impl Stretch {
-    fn put_into(self, shape: &mut Shape) {
+    fn put_into(self, shape: &mut Shape) -> EdgeId {
+        let made = shape.edges.push_and_get_key(self.edge);
         if let Some(name) = self.name {
-            shape.edge_names.insert(shape.edges.len() as u32, name);
+            shape.edge_names.insert(made, name);
         }
-        shape.edges.push(self.edge);
+        made
     }
 }
 
 /// Curves between places where they meet.
 struct Drawing {
-    vertices: Vec<Point>,
-    stretches: Vec<Stretch>,
+    vertices: TiVec<VertexId, Point>,
+    stretches: TiVec<EdgeId, Stretch>,
 }
 
 impl Drawing {
     /// The wires of a shape, ends that are near each other made one.
     fn of(shape: &Shape, tolerance: f64) -> Drawing {
-        let mut vertices: Vec<Point> = Vec::new();
-        let mut cells: HashMap<[i64; 3], Vec<u32>> = HashMap::new();
+        let mut vertices: TiVec<VertexId, Point> = TiVec::new();
+        let mut cells: HashMap<[i64; 3], Vec<VertexId>> = HashMap::new();
         let mut vertex = |p: Point| {
             let cell = grid::cell(p, tolerance);
             let near = grid::around(cell).filter_map(|c| cells.get(&c)).flatten().copied();
-            let known = near.filter(|v| distance(vertices[*v as usize], p) <= tolerance).min();
+            let known = near.filter(|v| distance(vertices[*v], p) <= tolerance).min();
             known.unwrap_or_else(|| {
-                vertices.push(p);
-                cells.entry(cell).or_default().push(vertices.len() as u32 - 1);
-                vertices.len() as u32 - 1
+                let made = vertices.push_and_get_key(p);
+                cells.entry(cell).or_default().push(made);
+                made
             })
         };
         let stretches = shape
             .wires
             .iter()
             .map(|w| {
-                let edge = &shape.edges[*w as usize];
-                let ends = edge.ends.map(|v| vertex(shape.vertices[v as usize]));
+                let edge = &shape.edges[*w];
+                let ends = edge.ends.map(|v| vertex(shape.vertices[v]));
                 Stretch { edge: Edge { ends, ..edge.clone() }, name: shape.edge_names.get(w).cloned() }
             })
             .collect();
@@ -167,9 +171,8 @@ impl Drawing {
 
     /// Splits curves where another one ends on them.
     fn split(&mut self, tolerance: f64) {
-        for v in 0..self.vertices.len() as u32 {
-            let place = self.vertices[v as usize];
-            for e in 0..self.stretches.len() {
+        for (v, &place) in self.vertices.iter_enumerated() {
+            for e in self.stretches.keys() {
                 let Stretch { edge, name } = &self.stretches[e];
                 if edge.ends.contains(&v) {
                     continue;
@@ -191,10 +194,10 @@ impl Drawing {
     fn take_loose_ends(&mut self) -> Vec<Stretch> {
         let mut out = Vec::new();
         loop {
-            let mut at = vec![0u32; self.vertices.len()];
-            self.stretches.iter().flat_map(|s| s.edge.ends).for_each(|v| at[v as usize] += 1);
-            let is_loose = |s: &mut Stretch| s.edge.ends.iter().any(|v| at[*v as usize] < 2);
-            let loose: Vec<Stretch> = self.stretches.extract_if(.., is_loose).collect();
+            let mut at: TiVec<VertexId, u32> = ti_vec![0; self.vertices.len()];
+            self.stretches.iter().flat_map(|s| s.edge.ends).for_each(|v| at[v] += 1);
+            let is_loose = |s: &mut Stretch| s.edge.ends.iter().any(|v| at[*v] < 2);
+            let loose: Vec<Stretch> = self.stretches.raw.extract_if(.., is_loose).collect();
             if loose.is_empty() {
                 return out;
             }
@@ -218,13 +221,13 @@ impl Drawing {
         plane_of(&all, tolerance)
     }
 
-    fn start(&self, s: Side) -> u32 {
-        self.stretches[s.edge as usize].edge.ends[usize::from(!s.forward)]
+    fn start(&self, s: Side) -> VertexId {
+        self.stretches[s.edge].edge.ends[usize::from(!s.forward)]
     }
 
     /// Places along a side in its direction.
     fn run_along(&self, s: Side) -> Vec<Point> {
-        let mut places = self.along(&self.stretches[s.edge as usize].edge);
+        let mut places = self.along(&self.stretches[s.edge].edge);
         if !s.forward {
             places.reverse();
         }
@@ -233,12 +236,11 @@ impl Drawing {
 
     /// All closed runs, each with what it goes around on its left.
     fn runs(&self, plane: &Frame) -> Vec<Run> {
-        let sides =
-            (0..self.stretches.len() as u32).flat_map(|edge| [true, false].map(|forward| Side { edge, forward }));
+        let sides = self.stretches.keys().flat_map(|edge| [true, false].map(|forward| Side { edge, forward }));
         // The sides that leave each place, by direction: where they are soon, as curves may be tangent to each other.
-        let mut leaving: HashMap<u32, Vec<(f64, Side)>> = HashMap::new();
+        let mut leaving: HashMap<VertexId, Vec<(f64, Side)>> = HashMap::new();
         for s in sides.clone() {
-            let Edge { curve, range: [a, b], .. } = &self.stretches[s.edge as usize].edge;
+            let Edge { curve, range: [a, b], .. } = &self.stretches[s.edge].edge;
             let (from, soon) = if s.forward { (*a, a + 0.02 * (b - a)) } else { (*b, b - 0.02 * (b - a)) };
             let d = plane.local(curve.point(soon));
             let o = plane.local(curve.point(from));

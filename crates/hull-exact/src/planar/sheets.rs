@@ -13,7 +13,7 @@ pub fn common_plane(shape: &Shape) -> Option<[f64; 3]> {
         return None;
     }
     let reach = shape.tolerance.max(1e-6 * shape.rough_size());
-    let mut frames = shape.faces.iter().map(|f| match &shape.surfaces[f.surface as usize] {
+    let mut frames = shape.faces.iter().map(|f| match &shape.surfaces[f.surface] {
         Surface::Plane(frame) => Some(frame),
         _ => None,
     });
@@ -38,7 +38,7 @@ pub fn connected(shape: &Shape, watch: &Watch) -> Result<Option<(Shape, JoinRepo
     let mut named = shape.clone();
     for lump in &shape.lumps {
         for &(f, _) in &lump.outer.faces {
-            let face = &mut named.faces[f as usize];
+            let face = &mut named.faces[f];
             if face.name.is_empty() {
                 face.name.clone_from(&lump.name);
             }
@@ -48,7 +48,7 @@ pub fn connected(shape: &Shape, watch: &Watch) -> Result<Option<(Shape, JoinRepo
     let tolerance = shape.tolerance.max(1e-6 * shape.rough_size());
     let (mut out, report) = join(&named, tolerance, watch)?;
     for face in &mut out.faces {
-        let Surface::Plane(frame) = &out.surfaces[face.surface as usize] else { continue };
+        let Surface::Plane(frame) = &out.surfaces[face.surface] else { continue };
         let along = dot(hull_geometry::vector::cross(frame.x, frame.y), normal) > 0.0;
         if along != face.same_sense {
             face.turn();

@@ -5,6 +5,7 @@ use crate::text::real;
 use hull_exact::curve::{Curve, Piece};
 use hull_exact::fineness::Fineness;
 use hull_exact::nurbs::NurbsCurve;
+use hull_exact::shape::{Edge, VertexId};
 use hull_exact::{Frame, Model, Motion, sample};
 use hull_geometry::vector::{scale, sub};
 use hull_geometry::{Point, Unit};
@@ -183,7 +184,7 @@ pub fn write_lines(model: &Model, placed: &Motion, unit: Option<Unit>) -> Vec<u8
     for ((node, part), layer) in model.occurrences().zip(&layers) {
         let shape = part.shape.moved(&placed.after(&node.placement));
         for &w in &shape.wires {
-            let edge = &shape.edges[w as usize];
+            let edge = &shape.edges[w];
             curve(&mut out, layer, &edge.curve, edge.range);
         }
     }
@@ -206,7 +207,7 @@ fn curve(out: &mut Out, layer: &str, curve: &Curve, range: [f64; 2]) {
             let ends = [other.point(range[0]), other.point(range[1])];
             let size = hull_geometry::vector::distance(ends[0], ends[1]).max(f64::MIN_POSITIVE);
             let fine = Fineness { deviation: FINE * size, angle: 10.0, largest: None, smallest: None, even: false };
-            let edge = hull_exact::shape::Edge { curve: other.clone(), range, ends: [0, 0] };
+            let edge = Edge { curve: other.clone(), range, ends: [VertexId(0); 2] };
             let points = sample::along(&edge, &fine);
             if points.len() > 1 { out.polyline(layer, &points) } else { out.line(layer, ends[0], ends[1]) }
         }

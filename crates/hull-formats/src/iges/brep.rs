@@ -5,7 +5,7 @@ use super::geometry::numbers;
 use super::record::Entry;
 use super::structure::{Builder, list_after};
 use hull_exact::curve::{Curve, Piece};
-use hull_exact::shape::{Loop, Shell, Use};
+use hull_exact::shape::{EdgeId, FaceId, Loop, Shell, Use, VertexId};
 use hull_geometry::vector::distance;
 
 impl Builder<'_, '_> {
@@ -40,7 +40,7 @@ impl Builder<'_, '_> {
     }
 
     /// 510: a face of a B-rep.
-    pub(super) fn brep_face(&mut self, de: i64) -> Option<u32> {
+    pub(super) fn brep_face(&mut self, de: i64) -> Option<FaceId> {
         let (entry, p) = self.reader.entity(de)?;
         if entry.kind != 510 {
             return None;
@@ -82,7 +82,7 @@ impl Builder<'_, '_> {
     }
 
     /// 504: edge `index` of an edge list.
-    fn brep_edge(&mut self, list: i64, index: usize) -> Option<u32> {
+    fn brep_edge(&mut self, list: i64, index: usize) -> Option<EdgeId> {
         if let Some(known) = self.edges.get(&(list, index)) {
             return *known;
         }
@@ -91,7 +91,7 @@ impl Builder<'_, '_> {
         made
     }
 
-    fn make_edge(&mut self, list: i64, index: usize) -> Option<u32> {
+    fn make_edge(&mut self, list: i64, index: usize) -> Option<EdgeId> {
         let (entry, p) = self.reader.entity(list)?;
         let n = numbers(&p);
         if entry.kind != 504 {
@@ -113,7 +113,7 @@ impl Builder<'_, '_> {
             return Some(edge);
         }
         // Loops speak of the curve's own direction; a reversed range would need a flag of its own.
-        let e = &mut self.shape.edges[edge as usize];
+        let e = &mut self.shape.edges[edge];
         let inner = Piece { curve: std::mem::replace(&mut e.curve, Curve::Chain(Vec::new())), range: [a, b] };
         e.curve = Curve::Chain(vec![inner]);
         e.range = [0.0, 1.0];
@@ -121,7 +121,7 @@ impl Builder<'_, '_> {
         Some(edge)
     }
 
-    fn brep_vertex(&mut self, list: i64, index: usize) -> Option<u32> {
+    fn brep_vertex(&mut self, list: i64, index: usize) -> Option<VertexId> {
         if let Some(&v) = self.vertices.get(&(list, index)) {
             return Some(v);
         }

@@ -6,8 +6,8 @@ use super::record::{Entry, File, Value};
 use crate::design::Design;
 use crate::{ReadError, Skipped};
 use hull_exact::curve::{Curve, Piece};
-use hull_exact::model::{DeclaredUnit, Model, Node, Part};
-use hull_exact::shape::{Colour, Face, Loop, Lump, Shape, Shell, colour};
+use hull_exact::model::{DeclaredUnit, Model, Node, NodeId, Part, PartId};
+use hull_exact::shape::{Colour, EdgeId, Face, FaceId, Loop, Lump, Shape, Shell, VertexId, colour};
 use hull_exact::{Frame, Motion, join};
 use hull_geometry::Watch;
 use hull_geometry::vector::{distance, norm};
@@ -133,8 +133,8 @@ pub(super) struct Builder<'r, 'f> {
     pub(super) reader: &'r Reader<'f>,
     pub(super) shape: Shape,
     pub(super) resolution: f64,
-    pub(super) vertices: HashMap<(i64, usize), u32>,
-    pub(super) edges: HashMap<(i64, usize), Option<u32>>,
+    pub(super) vertices: HashMap<(i64, usize), VertexId>,
+    pub(super) edges: HashMap<(i64, usize), Option<EdgeId>>,
     pub(super) faces: usize,
     pub(super) given_up: usize,
 }
@@ -205,7 +205,7 @@ impl<'r, 'f> Builder<'r, 'f> {
         }
     }
 
-    fn open_face(&mut self, de: i64, entry: &Entry, face: u32) {
+    fn open_face(&mut self, de: i64, entry: &Entry, face: FaceId) {
         self.lump(de, entry, Shell { faces: vec![(face, true)] }, Vec::new(), false);
     }
 
@@ -259,7 +259,7 @@ impl<'r, 'f> Builder<'r, 'f> {
         surface: hull_exact::Surface,
         loops: Vec<Loop>,
         same_sense: bool,
-    ) -> u32 {
+    ) -> FaceId {
         let size = self.size_of(&loops);
         let (surface, flipped) = surface.simplified(size);
         let surface = self.shape.add_surface(surface);
@@ -267,16 +267,15 @@ impl<'r, 'f> Builder<'r, 'f> {
         let layer = (entry.level > 0).then(|| format!("level {}", entry.level));
         let colour = self.colour(entry);
         let same_sense = same_sense != flipped;
-        self.shape.faces.push(Face { surface, same_sense, loops, name, colour, layer });
+        let face = self.shape.faces.push_and_get_key(Face { surface, same_sense, loops, name, colour, layer });
         self.faces += 1;
-        let face = self.shape.faces.len() as u32 - 1;
         join::close_seams(&mut self.shape, face, (1e-6 * size).max(self.resolution.min(1e-4 * size)));
         join::straighten_loops(&mut self.shape, face);
         face
     }
 
     fn size_of(&self, loops: &[Loop]) -> f64 {
-        let edges = loops.iter().flat_map(|l| &l.uses).map(|u| &self.shape.edges[u.edge as usize]);
+        let edges = loops.iter().flat_map(|l| &l.uses).map(|u| &self.shape.edges[u.edge]);
         let points = edges.flat_map(|e| {
             (0..5).map(move |i| e.curve.point(e.range[0] + (e.range[1] - e.range[0]) * f64::from(i) * 0.25))
         });
@@ -284,7 +283,7 @@ impl<'r, 'f> Builder<'r, 'f> {
     }
 
     /// 144 and 143: a surface with its bounds.
-    fn trimmed(&mut self, de: i64, entry: &Entry) -> Option<u32> {
+    fn trimmed(&mut self, de: i64, entry: &Entry) -> Option<FaceId> {
         let made = self.trimmed_face(de, entry);
         if made.is_none() {
             self.given_up += 1;
@@ -292,7 +291,7 @@ impl<'r, 'f> Builder<'r, 'f> {
         made
     }
 
-    fn trimmed_face(&mut self, de: i64, entry: &Entry) -> Option<u32> {
+    fn trimmed_face(&mut self, de: i64, entry: &Entry) -> Option<FaceId> {
         let (_, p) = self.reader.entity(de)?;
         let n = numbers(&p);
         let motion = self.reader.motion(entry);
@@ -379,7 +378,7 @@ impl<'r, 'f> Builder<'r, 'f> {
         self.shape.rectangle_loop(&bounded.surface, sides)
     }
 
-    fn whole_surface(&mut self, de: i64, entry: &Entry) -> Option<u32> {
+    fn whole_surface(&mut self, de: i64, entry: &Entry) -> Option<FaceId> {
         let bounded = self.reader.surface(de)?;
         let l = self.sides_loop(&bounded)?;
         Some(self.push_face(de, entry, bounded.surface, vec![l], true))
@@ -407,12 +406,11 @@ impl<'r, 'f> Builder<'r, 'f> {
         }
     }
 
-    fn finish_part(&mut self, model: &mut Model, shape: Shape, name: &str) -> Option<u32> {
+    fn finish_part(&mut self, model: &mut Model, shape: Shape, name: &str) -> Option<PartId> {
         if shape.faces.is_empty() && shape.wires.is_empty() {
             return None;
         }
-        model.parts.push(Part { name: name.into(), shape, tessellated: Vec::new() });
-        let part = model.parts.len() as u32 - 1;
+        let part = model.parts.push_and_get_key(Part { name: name.into(), shape, tessellated: Vec::new() });
         let at_root = model.nodes.is_empty();
         if at_root {
             let node =
@@ -427,9 +425,9 @@ impl<'r, 'f> Builder<'r, 'f> {
         &mut self,
         model: &mut Model,
         de: i64,
-        parent: Option<u32>,
+        parent: Option<NodeId>,
         outer: Motion,
-        part_of: &mut HashMap<i64, Option<u32>>,
+        part_of: &mut HashMap<i64, Option<PartId>>,
         depth: usize,
     ) {
         if depth >= DEEPEST || model.nodes.len() >= MOST_NODES {
@@ -460,13 +458,12 @@ impl<'r, 'f> Builder<'r, 'f> {
             self.vertices.clear();
             self.edges.clear();
             if !(shape.faces.is_empty() && shape.wires.is_empty()) {
-                model.parts.push(Part { name: name.clone(), shape, tessellated: Vec::new() });
-                part_of.insert(definition, Some(model.parts.len() as u32 - 1));
+                let made = model.parts.push_and_get_key(Part { name: name.clone(), shape, tessellated: Vec::new() });
+                part_of.insert(definition, Some(made));
             }
         }
         let part = part_of.get(&definition).copied().flatten();
-        model.nodes.push(Node { name, parent, part, placement, colour: self.colour(entry) });
-        let node = model.nodes.len() as u32 - 1;
+        let node = model.nodes.push_and_get_key(Node { name, parent, part, placement, colour: self.colour(entry) });
         for m in members {
             if self.reader.file.entries.get(&m).is_some_and(|e| e.kind == 408) {
                 self.instance(model, m, Some(node), placement, part_of, depth + 1);

@@ -9,10 +9,11 @@ use super::units::{self, Units};
 use crate::design::{Design, StatedFigures};
 use crate::{ReadError, Skipped, extent};
 use hull_exact::Motion;
-use hull_exact::model::{DeclaredUnit, Model, Node, Part};
+use hull_exact::model::{DeclaredUnit, Model, Node, NodeId, Part, PartId};
 use hull_exact::shape::Colour;
 use hull_geometry::Watch;
 use std::collections::{BTreeMap, BTreeSet, HashMap, HashSet};
+use typed_index_collections::TiVec;
 
 /// Assemblies within assemblies beyond this are refused.
 const DEEPEST: usize = 32;
@@ -34,7 +35,7 @@ pub fn read(name: &str, bytes: &[u8], watch: &Watch) -> Result<Design, ReadError
         index: &index,
         looks: &looks,
         units: HashMap::new(),
-        parts: Vec::new(),
+        parts: TiVec::new(),
         faces: 0,
         given_up: 0,
         part_of: HashMap::new(),
@@ -164,9 +165,9 @@ struct Reader<'g, 'a> {
     index: &'g Index,
     looks: &'g Looks,
     units: HashMap<u64, Units>,
-    parts: Vec<Part>,
+    parts: TiVec<PartId, Part>,
     /// Representation to its part.
-    part_of: HashMap<u64, Option<u32>>,
+    part_of: HashMap<u64, Option<PartId>>,
     /// Representations of which a place has a colour over their own.
     overridden: BTreeSet<u64>,
     faces: usize,
@@ -253,7 +254,7 @@ impl<'a> Reader<'_, 'a> {
             node.placement = in_millimetres(&node.placement, 1.0 / unit);
         }
         model.parts = std::mem::take(&mut self.parts);
-        let overridden: BTreeSet<u32> =
+        let overridden: BTreeSet<PartId> =
             self.overridden.iter().filter_map(|r| *self.part_of.get(&root_of(&same, *r))?).collect();
         for part in overridden {
             if !model.colour_places(part) {
@@ -276,7 +277,7 @@ impl<'a> Reader<'_, 'a> {
                 None => n.part.is_none() && names.get(&root) == Some(&n.name),
             };
             let Some(node) = model.nodes.iter().find(is_it) else { continue };
-            let solids = part.and_then(|p| self.parts.get(p as usize)).map_or(0, |p| p.shape.solids().count());
+            let solids = part.and_then(|p| self.parts.get(p)).map_or(0, |p| p.shape.solids().count());
             let together = Stated::sum(of_solids.values(), solids);
             let figures = Stated {
                 volume: whole.volume.or(together.volume),
@@ -455,11 +456,11 @@ impl<'a> Reader<'_, 'a> {
     #[allow(clippy::too_many_arguments)]
     fn place(
         &self,
-        nodes: &mut Vec<Node>,
+        nodes: &mut TiVec<NodeId, Node>,
         placed: &BTreeMap<u64, Vec<Child>>,
         names: &HashMap<u64, String>,
         child: &Child,
-        parent: Option<u32>,
+        parent: Option<NodeId>,
         outer: Motion,
         chain: &mut Vec<u64>,
     ) {
@@ -472,8 +473,7 @@ impl<'a> Reader<'_, 'a> {
         let name = name.cloned().unwrap_or_else(|| "part".into());
         let placement = outer.after(&child.placement);
         let part = self.part_of.get(&representation).copied().flatten();
-        nodes.push(Node { name, parent, part, placement, colour: child.colour });
-        let own = nodes.len() as u32 - 1;
+        let own = nodes.push_and_get_key(Node { name, parent, part, placement, colour: child.colour });
         chain.push(representation);
         for inner in placed.get(&representation).into_iter().flatten() {
             self.place(nodes, placed, names, inner, Some(own), placement, chain);
@@ -544,10 +544,7 @@ impl<'a> Reader<'_, 'a> {
             part.tessellated.drain(..).for_each(|_| self.geometry.skip("facets that show exact faces again"));
         }
         let empty = part.shape.faces.is_empty() && part.shape.wires.is_empty() && part.tessellated.is_empty();
-        let number = (!empty).then(|| {
-            self.parts.push(part);
-            self.parts.len() as u32 - 1
-        });
+        let number = (!empty).then(|| self.parts.push_and_get_key(part));
         self.part_of.insert(root, number);
         Ok(())
     }
@@ -575,8 +572,7 @@ impl<'a> Reader<'_, 'a> {
         let empty = builder.shape.faces.is_empty() && builder.shape.wires.is_empty();
         if !empty {
             let part = Part { name: "part".into(), shape: builder.shape, tessellated: builder.tessellated };
-            self.parts.push(part);
-            let part = Some(self.parts.len() as u32 - 1);
+            let part = Some(self.parts.push_and_get_key(part));
             model.nodes.push(Node { name: "part".into(), parent: None, part, placement: Motion::NONE, colour: None });
         }
         Ok(())

@@ -4,7 +4,7 @@ use super::geometry::Geometry;
 use super::part21::{Entity, Value};
 use hull_exact::curve::{Curve, Piece};
 use hull_exact::model::Tessellated;
-use hull_exact::shape::{Colour, Face, Loop, Lump, Shape, Shell, Use};
+use hull_exact::shape::{Colour, EdgeId, Face, FaceId, Loop, Lump, Shape, Shell, SurfaceId, Use, VertexId};
 use hull_exact::{Frame, Surface};
 use hull_geometry::vector::{distance, norm, scale, sub};
 use hull_geometry::{Mesh, Point};
@@ -32,13 +32,13 @@ pub struct Builder<'g, 'a> {
     pub shape: Shape,
     /// What came as facets.
     pub tessellated: Vec<Tessellated>,
-    vertices: HashMap<u64, u32>,
+    vertices: HashMap<u64, VertexId>,
     /// Edge, and whether EDGE_CURVE runs with the curve.
-    edges: HashMap<u64, Option<(u32, bool)>>,
-    surfaces: HashMap<u64, Option<u32>>,
-    poly_edges: HashMap<(u64, u64), u32>,
+    edges: HashMap<u64, Option<(EdgeId, bool)>>,
+    surfaces: HashMap<u64, Option<SurfaceId>>,
+    poly_edges: HashMap<(u64, u64), EdgeId>,
     /// Face entity, to the face and whether an oriented face turned it.
-    faces: BTreeMap<u64, Option<(u32, bool)>>,
+    faces: BTreeMap<u64, Option<(FaceId, bool)>>,
     /// The face entity behind each face of the shape.
     pub face_ids: Vec<u64>,
     /// Faces read and faces given up.
@@ -164,7 +164,7 @@ impl<'g, 'a> Builder<'g, 'a> {
     }
 
     /// A face and whether it is used as it stands.
-    fn face(&mut self, id: u64) -> Option<(u32, bool)> {
+    fn face(&mut self, id: u64) -> Option<(FaceId, bool)> {
         if let Some(known) = self.faces.get(&id) {
             return *known;
         }
@@ -177,7 +177,7 @@ impl<'g, 'a> Builder<'g, 'a> {
         made
     }
 
-    fn make_face(&mut self, id: u64) -> Option<(u32, bool)> {
+    fn make_face(&mut self, id: u64) -> Option<(FaceId, bool)> {
         let e = self.geometry.entity(id)?;
         if e.is("ORIENTED_FACE") {
             let p = &e.parts[0].1;
@@ -209,7 +209,7 @@ impl<'g, 'a> Builder<'g, 'a> {
             }
         }
         if loops.is_empty() && bounds.is_empty() {
-            let natural = self.shape.surfaces[surface as usize].clone();
+            let natural = self.shape.surfaces[surface].clone();
             loops.extend(self.shape.natural_loop(&natural));
         }
         if loops.is_empty() {
@@ -218,20 +218,19 @@ impl<'g, 'a> Builder<'g, 'a> {
         Some((self.push_face(id, surface, same_sense, loops, name), true))
     }
 
-    fn push_face(&mut self, id: u64, surface: u32, same_sense: bool, loops: Vec<Loop>, name: String) -> u32 {
-        self.shape.faces.push(Face {
+    fn push_face(&mut self, id: u64, surface: SurfaceId, same_sense: bool, loops: Vec<Loop>, name: String) -> FaceId {
+        self.face_ids.push(id);
+        self.shape.faces.push_and_get_key(Face {
             surface,
             same_sense,
             loops,
             name,
             colour: self.looks.colours.get(&id).copied(),
             layer: self.looks.layers.get(&id).cloned(),
-        });
-        self.face_ids.push(id);
-        self.shape.faces.len() as u32 - 1
+        })
     }
 
-    fn surface(&mut self, id: u64) -> Option<u32> {
+    fn surface(&mut self, id: u64) -> Option<SurfaceId> {
         if let Some(known) = self.surfaces.get(&id) {
             return *known;
         }
@@ -240,7 +239,7 @@ impl<'g, 'a> Builder<'g, 'a> {
         made
     }
 
-    fn plane_of_loop(&mut self, bounds: &[Value<'a>]) -> Option<u32> {
+    fn plane_of_loop(&mut self, bounds: &[Value<'a>]) -> Option<SurfaceId> {
         let bound = self.geometry.dereference(bounds.first())?;
         let l = self.geometry.dereference(bound.get(1))?;
         let points = self.geometry.points(l.part("POLY_LOOP")?.get(1)?)?;
@@ -252,14 +251,14 @@ impl<'g, 'a> Builder<'g, 'a> {
         Some(self.shape.add_surface(Surface::Plane(frame)))
     }
 
-    fn bound(&mut self, bound: &Value<'a>, surface: u32, surface_id: Option<u64>) -> Option<Loop> {
+    fn bound(&mut self, bound: &Value<'a>, surface: SurfaceId, surface_id: Option<u64>) -> Option<Loop> {
         let e = self.geometry.dereference(Some(bound))?;
         let l = e.get(1)?.reference()?;
         let forward = e.get(2).and_then(Value::truth).unwrap_or(true);
         let run = self.geometry.entity(l)?;
         let on = surface_id.map(|entity| (entity, surface));
         if run.is("VERTEX_LOOP") {
-            let natural = self.shape.surfaces[surface as usize].clone();
+            let natural = self.shape.surfaces[surface].clone();
             // On a cone or the like the vertex is only the tip.
             return self.shape.natural_loop(&natural);
         }
@@ -291,7 +290,7 @@ impl<'g, 'a> Builder<'g, 'a> {
                 Some(&e) => e,
                 None => {
                     let (va, vb) = (self.vertex_at(key.0)?, self.vertex_at(key.1)?);
-                    let (p, q) = (self.shape.vertices[va as usize], self.shape.vertices[vb as usize]);
+                    let (p, q) = (self.shape.vertices[va], self.shape.vertices[vb]);
                     let e = self.shape.add_edge(Curve::Line { origin: p, along: sub(q, p) }, [0.0, 1.0], [va, vb]);
                     self.poly_edges.insert(key, e);
                     e
@@ -303,7 +302,7 @@ impl<'g, 'a> Builder<'g, 'a> {
     }
 
     /// The vertex of a CARTESIAN_POINT.
-    fn vertex_at(&mut self, point: u64) -> Option<u32> {
+    fn vertex_at(&mut self, point: u64) -> Option<VertexId> {
         if let Some(&v) = self.vertices.get(&point) {
             return Some(v);
         }
@@ -313,7 +312,7 @@ impl<'g, 'a> Builder<'g, 'a> {
         Some(v)
     }
 
-    fn vertex(&mut self, value: Option<&Value<'a>>) -> Option<u32> {
+    fn vertex(&mut self, value: Option<&Value<'a>>) -> Option<VertexId> {
         let id = value?.reference()?;
         if let Some(&v) = self.vertices.get(&id) {
             return Some(v);
@@ -325,7 +324,7 @@ impl<'g, 'a> Builder<'g, 'a> {
         Some(v)
     }
 
-    fn oriented_edge(&mut self, id: u64, on: Option<(u64, u32)>) -> Option<Use> {
+    fn oriented_edge(&mut self, id: u64, on: Option<(u64, SurfaceId)>) -> Option<Use> {
         let e = self.geometry.entity(id)?;
         let (edge_id, forward) = match e.part("ORIENTED_EDGE") {
             Some(p) => (p.get(3)?.reference()?, p.get(4).and_then(Value::truth).unwrap_or(true)),
@@ -336,7 +335,7 @@ impl<'g, 'a> Builder<'g, 'a> {
         Some(Use { edge, forward: forward == with_curve, hint })
     }
 
-    fn edge(&mut self, id: u64) -> Option<(u32, bool)> {
+    fn edge(&mut self, id: u64) -> Option<(EdgeId, bool)> {
         if let Some(known) = self.edges.get(&id) {
             return *known;
         }
@@ -348,7 +347,7 @@ impl<'g, 'a> Builder<'g, 'a> {
         made
     }
 
-    fn make_edge(&mut self, id: u64) -> Option<(u32, bool)> {
+    fn make_edge(&mut self, id: u64) -> Option<(EdgeId, bool)> {
         let e = self.geometry.entity(id)?;
         let simple = e.parts.len() == 1;
         // Simple: name, start, end, curve, sense. Complex: EDGE(start, end), EDGE_CURVE(curve, sense).
@@ -361,7 +360,7 @@ impl<'g, 'a> Builder<'g, 'a> {
         let curve = match p.and_then(|p| p.get(at)) {
             Some(v) => self.geometry.curve(Some(v))?,
             None => {
-                let (p, q) = (self.shape.vertices[a as usize], self.shape.vertices[b as usize]);
+                let (p, q) = (self.shape.vertices[a], self.shape.vertices[b]);
                 Curve::Line { origin: p, along: sub(q, p) }
             }
         };
@@ -376,7 +375,7 @@ impl<'g, 'a> Builder<'g, 'a> {
     }
 
     /// The file's own curve of an edge in the parameters of a surface, where it gives exactly one.
-    fn hint(&self, edge_id: u64, surface_id: u64, surface: u32, edge: u32) -> Option<Piece> {
+    fn hint(&self, edge_id: u64, surface_id: u64, surface: SurfaceId, edge: EdgeId) -> Option<Piece> {
         let e = self.geometry.entity(edge_id)?;
         let at = if e.parts.len() == 1 { 3 } else { 0 };
         let curve = self.geometry.dereference(e.part("EDGE_CURVE")?.get(at))?;
@@ -390,8 +389,8 @@ impl<'g, 'a> Builder<'g, 'a> {
             return None;
         }
         let curve = self.geometry.plane_curve(Some(&only))?;
-        let curve = curve.stretched(self.geometry.parameter_units(&self.shape.surfaces[surface as usize]));
-        Some(Piece { curve, range: self.shape.edges[edge as usize].range })
+        let curve = curve.stretched(self.geometry.parameter_units(&self.shape.surfaces[surface]));
+        Some(Piece { curve, range: self.shape.edges[edge].range })
     }
 
     /// An element of a geometric set: a curve as a wire, a bounded surface as a face.
@@ -417,7 +416,7 @@ impl<'g, 'a> Builder<'g, 'a> {
         }
     }
 
-    fn wire(&mut self, piece: Piece) -> u32 {
+    fn wire(&mut self, piece: Piece) -> EdgeId {
         let [a, b] = piece.range;
         let range = [a.min(b), a.max(b)];
         let ends = [piece.curve.point(range[0]), piece.curve.point(range[1])];

@@ -2,6 +2,7 @@
 
 use super::step_file;
 use hull_exact::Shape;
+use hull_exact::model::PartId;
 use hull_exact::parameter_loops::Reader;
 use hull_exact::quadrature::{Figures, figures, length};
 use hull_formats::{Design, step};
@@ -37,8 +38,8 @@ pub fn of(item: &str) -> Design {
 }
 
 pub fn curves(d: &Design) -> (f64, Point, Point) {
-    let shape = &d.model.parts[0].shape;
-    let edges: Vec<_> = shape.wires.iter().map(|w| &shape.edges[*w as usize]).collect();
+    let shape = &d.model.parts[PartId(0)].shape;
+    let edges: Vec<_> = shape.wires.iter().map(|w| &shape.edges[*w]).collect();
     let (first, last) = (edges[0], edges[edges.len() - 1]);
     let ends = (first.curve.point(first.range[0]), last.curve.point(last.range[1]));
     (edges.iter().map(|e| length(e)).sum(), ends.0, ends.1)

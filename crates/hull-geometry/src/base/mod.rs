@@ -1,6 +1,7 @@
 //! Numbers and motions that everything stands on.
 
 pub mod grid;
+mod handles;
 pub mod sets;
 pub mod transform;
 pub mod units;

@@ -3,15 +3,18 @@
 use crate::Body;
 use crate::body::EdgeName;
 pub use crate::exact_facts::EdgeFigures;
+use hull_exact::model::PartId;
+use hull_exact::shape::EdgeId;
 use hull_exact::{Model, Motion, Shape, outlines, quadrature, sheets};
 use hull_geometry::vector::distance;
 use hull_geometry::{Cancelled, Point, Watch};
+use typed_index_collections::TiVec;
 
 /// Edges that are listed at most.
 pub const MOST: usize = 400;
 
-fn length_and_middle(shape: &Shape, edge: u32) -> (f64, Point) {
-    let e = &shape.edges[edge as usize];
+fn length_and_middle(shape: &Shape, edge: EdgeId) -> (f64, Point) {
+    let e = &shape.edges[edge];
     (quadrature::length(e), e.curve.point(0.5 * (e.range[0] + e.range[1])))
 }
 
@@ -27,18 +30,18 @@ impl Body {
 }
 
 /// Every edge of a face and every line, in every place: part, edge, and its figures.
-fn all((model, placed): Placed) -> Vec<(u32, u32, EdgeFigures)> {
-    let of_parts: Vec<Vec<(u32, u32, f64, Point)>> = model
+fn all((model, placed): Placed) -> Vec<(PartId, EdgeId, EdgeFigures)> {
+    let of_parts: TiVec<PartId, Vec<(EdgeId, u32, f64, Point)>> = model
         .parts
         .iter()
         .map(|p| {
             let uses = p.shape.uses_of_edges();
-            let used = (0..uses.len() as u32).filter(|e| uses[*e as usize] > 0);
-            let bare = p.shape.wires.iter().copied().filter(|w| uses[*w as usize] == 0);
+            let used = uses.keys().filter(|e| uses[*e] > 0);
+            let bare = p.shape.wires.iter().copied().filter(|w| uses[*w] == 0);
             used.chain(bare)
                 .map(|e| {
                     let (length, at) = length_and_middle(&p.shape, e);
-                    (e, uses[e as usize], length, at)
+                    (e, uses[e], length, at)
                 })
                 .collect()
         })
@@ -47,7 +50,7 @@ fn all((model, placed): Placed) -> Vec<(u32, u32, EdgeFigures)> {
     for node in &model.nodes {
         let Some(part) = node.part else { continue };
         let by = placed.after(&node.placement);
-        out.extend(of_parts[part as usize].iter().map(|&(edge, faces, length, at)| {
+        out.extend(of_parts[part].iter().map(|&(edge, faces, length, at)| {
             (part, edge, EdgeFigures { length: length * by.scale, at: by.point(at), faces })
         }));
     }
@@ -86,8 +89,8 @@ pub fn connect_sheets(model: &Model, watch: &Watch) -> Result<Model, Cancelled> 
 
 /// The names that a file gave to its edges, by place.
 pub fn names_of(of: Placed) -> Vec<EdgeName> {
-    let named = |(part, edge, figures): (u32, u32, EdgeFigures)| {
-        let name = of.0.parts[part as usize].shape.edge_names.get(&edge)?;
+    let named = |(part, edge, figures): (PartId, EdgeId, EdgeFigures)| {
+        let name = of.0.parts[part].shape.edge_names.get(&edge)?;
         Some(EdgeName { name: name.clone(), at: figures.at })
     };
     all(of).into_iter().filter_map(named).collect()
@@ -103,7 +106,7 @@ pub fn with_names(mut out: Model, placed: &Motion, names: &[EdgeName]) -> Model 
     for n in names {
         let nearest = edges.iter().min_by(|a, b| distance(a.2.at, n.at).total_cmp(&distance(b.2.at, n.at)));
         if let Some((part, edge, _)) = nearest {
-            out.parts[*part as usize].shape.edge_names.insert(*edge, n.name.clone());
+            out.parts[*part].shape.edge_names.insert(*edge, n.name.clone());
         }
     }
     out

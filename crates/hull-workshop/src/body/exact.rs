@@ -16,8 +16,10 @@ use hull_exact::assembly::{FaceLabel, ModelFacets, usual_fineness};
 use hull_exact::edit::{Feature, features};
 use hull_exact::fineness::Fineness;
 use hull_exact::join_plot::{JoinPlot, join_plot};
+use hull_exact::model::PartId;
 use hull_exact::parameter_loops::Reader;
 use hull_exact::readings::Readings;
+use hull_exact::shape::FaceId;
 use hull_exact::wires::Wires;
 use hull_exact::{Model, Motion};
 use hull_formats::Declared;
@@ -25,6 +27,7 @@ use hull_formats::{Design, Label, Skipped};
 use hull_geometry::mesh::Bounds;
 use hull_geometry::{Cancelled, NONE, Watch};
 use std::sync::Arc;
+use typed_index_collections::{TiSlice, TiVec};
 
 /// The body of a design file, with facets of the fineness given or of one that suits its size.
 ///
@@ -220,9 +223,9 @@ fn plot_of(model: &Model, watch: &Watch) -> Result<JoinPlot, Cancelled> {
 }
 
 fn all_features(model: &Model) -> Vec<(Motion, Feature)> {
-    let of_parts: Vec<Vec<Feature>> = model.parts.iter().map(|p| features(&p.shape)).collect();
+    let of_parts: TiVec<PartId, Vec<Feature>> = model.parts.iter().map(|p| features(&p.shape)).collect();
     let nodes = model.nodes.iter().filter_map(|n| Some((n.placement, n.part?)));
-    nodes.flat_map(|(m, p)| of_parts[p as usize].iter().map(move |f| (m, f.clone()))).collect()
+    nodes.flat_map(|(m, p)| of_parts[p].iter().map(move |f| (m, f.clone()))).collect()
 }
 
 /// The name under which a face's facets arrive as a boundary.
@@ -323,12 +326,12 @@ pub(crate) fn renew(
 }
 
 /// For each face that is left, counted through all places, the number it had among all.
-pub(crate) fn old_numbers(model: &Model, left: &[Vec<u32>]) -> Vec<u32> {
+pub(crate) fn old_numbers(model: &Model, left: &TiSlice<PartId, Vec<FaceId>>) -> Vec<u32> {
     let mut out = Vec::new();
     let mut first = 0;
     for part in model.nodes.iter().filter_map(|n| n.part) {
-        out.extend(left[part as usize].iter().map(|f| first + f));
-        first += model.parts[part as usize].shape.faces.len() as u32;
+        out.extend(left[part].iter().map(|f| first + f.0));
+        first += model.parts[part].shape.faces.len() as u32;
     }
     out
 }

@@ -7,7 +7,7 @@ use crate::numbers::{fixed, long};
 use crate::{Body, body::Scale};
 use hull_exact::assembly::{ModelFigures, usual_fineness};
 use hull_exact::join_plot::join_as_proposed;
-use hull_exact::model::{Model, Node, Part, Tessellated};
+use hull_exact::model::{Model, Node, Part, PartId, Tessellated};
 use hull_exact::parameter_loops::Reader;
 use hull_exact::{Motion, Shape};
 use hull_formats::step::Schema;
@@ -16,6 +16,7 @@ use hull_geometry::mesh::Bounds;
 use hull_geometry::topology::Topology;
 use hull_geometry::{Cancelled, Mesh, NONE, Unit, Watch, measure};
 use serde::{Deserialize, Serialize};
+use typed_index_collections::{TiVec, ti_vec};
 
 /// A form of exchange for design geometry.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -123,7 +124,7 @@ pub fn model_of(body: &Body) -> (Model, Motion, bool) {
 fn named(model: &Model, names: &FaceNames) -> Model {
     let mut out = model.clone();
     let mut done = vec![false; model.parts.iter().map(|p| p.shape.faces.len()).sum()];
-    let starts: Vec<usize> = model
+    let starts: TiVec<PartId, usize> = model
         .parts
         .iter()
         .scan(0, |at, p| {
@@ -133,9 +134,9 @@ fn named(model: &Model, names: &FaceNames) -> Model {
         .collect();
     let mut first = 0;
     for part in model.nodes.iter().filter_map(|n| n.part) {
-        let faces = &mut out.parts[part as usize].shape.faces;
-        for (f, face) in faces.iter_mut().enumerate() {
-            let at = starts[part as usize] + f;
+        let faces = &mut out.parts[part].shape.faces;
+        for (f, face) in faces.raw.iter_mut().enumerate() {
+            let at = starts[part] + f;
             if let Some(b) = names.given(first + f as u32).filter(|_| !done[at]) {
                 face.name.clone_from(&b.name);
                 done[at] = true;
@@ -171,8 +172,8 @@ fn of_facets(body: &Body) -> Model {
         .collect();
     let name = body.facts.source.file.clone();
     let part = Part { name: name.clone(), shape: Shape::default(), tessellated };
-    let node = Node { name, parent: None, part: Some(0), placement: Motion::NONE, colour: None };
-    Model { parts: vec![part], nodes: vec![node], unit: None }
+    let node = Node { name, parent: None, part: Some(PartId(0)), placement: Motion::NONE, colour: None };
+    Model { parts: ti_vec![part], nodes: ti_vec![node], unit: None }
 }
 
 /// Writes a body in a unit, reads it back and compares.
@@ -314,7 +315,7 @@ fn wires(m: &Model) -> usize {
 }
 
 fn used_parts(m: &Model) -> usize {
-    let used: std::collections::BTreeSet<u32> = m.nodes.iter().filter_map(|n| n.part).collect();
+    let used: std::collections::BTreeSet<PartId> = m.nodes.iter().filter_map(|n| n.part).collect();
     used.len()
 }
 

@@ -3,7 +3,7 @@
 use super::NamedFile;
 use crate::comparison::{Comparison, HandoverError};
 use crate::numbers::long;
-use hull_exact::model::{Model, Node, Part};
+use hull_exact::model::{Model, Node, Part, PartId};
 use hull_exact::parameter_loops::Reader;
 use hull_exact::prism::{Outline, prism};
 use hull_exact::{Motion, frame::Frame as Placed};
@@ -22,7 +22,7 @@ pub const MOST: usize = 2_000;
 /// alike stays small. Tubes and rods, and the roots and corners of rolled and hollow sections, are cylinders.
 pub fn solids(frame: &Frame) -> Model {
     let mut model = Model::default();
-    let mut known: HashMap<(u32, u64), u32> = HashMap::new();
+    let mut known: HashMap<(u32, u64), PartId> = HashMap::new();
     if frame.members.len() > MOST {
         return model;
     }
@@ -33,8 +33,7 @@ pub fn solids(frame: &Frame) -> Model {
         // Lengths within a millionth of a millimetre are one.
         let part = *known.entry((number, (length * 1e6).round() as u64)).or_insert_with(|| {
             let (name, shape) = (format!("{}, {} long", section.name, long(length)), pushed(&shape, length));
-            model.parts.push(Part { name, shape, tessellated: Vec::new() });
-            model.parts.len() as u32 - 1
+            model.parts.push_and_get_key(Part { name, shape, tessellated: Vec::new() })
         });
         let [x, y, z] = frame.axes(member);
         let placement = Motion { frame: Placed { origin: frame.places(member)[0], x: y, y: z, z: x }, scale: 1.0 };
@@ -43,7 +42,7 @@ pub fn solids(frame: &Frame) -> Model {
             let (name, placement) = ("frame".into(), Motion::NONE);
             model.nodes.push(Node { name, parent: None, part: None, placement, colour: None });
         }
-        model.nodes.push(Node { name, parent: Some(0), part: Some(part), placement, colour: None });
+        model.nodes.push(Node { name, parent: model.nodes.first_key(), part: Some(part), placement, colour: None });
     }
     model
 }

@@ -11,11 +11,12 @@ use crate::Skipped;
 use crate::step::write::Written;
 use hull_exact::curve::Piece;
 use hull_exact::explicit::explicit;
-use hull_exact::model::{Model, Part};
+use hull_exact::model::{Model, NodeId, Part, PartId};
 use hull_exact::shape::Colour;
 use hull_exact::{Frame, Motion};
 use hull_geometry::{Cancelled, Unit, Watch};
 use std::collections::BTreeMap;
+use typed_index_collections::{TiVec, ti_vec};
 
 /// How faces are written.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Default, serde::Serialize, serde::Deserialize)]
@@ -44,17 +45,17 @@ pub fn write(
     let model = model.rigid(placed);
     let bounds = model.rough_bounds();
     let mut file = File { form, ..File::default() };
-    let mut branch = vec![false; model.nodes.len()];
-    model.nodes.iter().filter_map(|n| n.parent).for_each(|p| branch[p as usize] = true);
-    let mut figures: BTreeMap<u32, i64> = BTreeMap::new();
+    let mut branch: TiVec<NodeId, bool> = ti_vec![false; model.nodes.len()];
+    model.nodes.iter().filter_map(|n| n.parent).for_each(|p| branch[p] = true);
+    let mut figures: BTreeMap<PartId, i64> = BTreeMap::new();
     // Children stand behind their parents; subfigures need theirs first.
-    let mut members: Vec<Vec<i64>> = vec![Vec::new(); model.nodes.len()];
+    let mut members: TiVec<NodeId, Vec<i64>> = ti_vec![Vec::new(); model.nodes.len()];
     let total = model.nodes.len().max(1);
     let roots = model.nodes.iter().filter(|n| n.parent.is_none()).count();
-    for (i, node) in model.nodes.iter().enumerate().rev() {
-        watch.report(0.1 + 0.8 * (total - i) as f64 / total as f64, "writing the parts")?;
+    for (i, node) in model.nodes.iter_enumerated().rev() {
+        watch.report(0.1 + 0.8 * (total - usize::from(i)) as f64 / total as f64, "writing the parts")?;
         let at_root = node.parent.is_none();
-        let part = node.part.map(|p| (p, &model.parts[p as usize]));
+        let part = node.part.map(|p| (p, &model.parts[p]));
         // What stands by itself in a file of one part needs no subfigure; of several parts each is one, so that they stay apart.
         if let (true, false, Some((_, part))) = (at_root && roots == 1, branch[i], part) {
             file.part(part, node.colour, false);
@@ -77,12 +78,12 @@ pub fn write(
             }
         };
         let frame = match node.parent {
-            Some(p) => node.placement.frame.within(&model.nodes[p as usize].placement.frame.inverse()),
+            Some(p) => node.placement.frame.within(&model.nodes[p].placement.frame.inverse()),
             None => Frame::WORLD,
         };
         let instance = file.instance(definition, &frame, !at_root);
         if let Some(parent) = node.parent {
-            members[parent as usize].push(instance);
+            members[parent].push(instance);
         }
     }
     let loosest = model.parts.iter().map(|p| p.shape.tolerance).fold(0.0, f64::max);
@@ -179,7 +180,7 @@ impl File {
             Form::Surfaces => surfaces::part(self, &shape, colour, dependent),
         };
         for &w in &shape.wires {
-            let edge = &shape.edges[w as usize];
+            let edge = &shape.edges[w];
             let Some(id) = geometry::curve(&mut self.records, &Piece { curve: edge.curve.clone(), range: edge.range })
             else {
                 self.left_out.wires += 1;

@@ -6,8 +6,9 @@ use super::{File, geometry};
 use hull_exact::curve::Piece;
 use hull_exact::parameter_loops::{Sampled, parameter_box};
 use hull_exact::sample;
-use hull_exact::shape::{Colour, Face, Lump, Shape, Shell};
+use hull_exact::shape::{Colour, EdgeId, Face, FaceId, Lump, Shape, Shell, VertexId};
 use std::collections::HashMap;
+use typed_index_collections::{TiSlice, TiVec, ti_vec};
 
 /// The solids and open shells of a part.
 pub fn part(file: &mut File, shape: &Shape, colour: Option<Colour>, dependent: bool) -> Vec<i64> {
@@ -16,11 +17,11 @@ pub fn part(file: &mut File, shape: &Shape, colour: Option<Colour>, dependent: b
     // Loops name lists that are written after them: numbers of directory entries are known beforehand only for what
     // stands before, so that edges and vertices come first.
     lists.write(file, shape);
-    let mut faces: HashMap<u32, Option<i64>> = HashMap::new();
+    let mut faces: HashMap<FaceId, Option<i64>> = HashMap::new();
     let mut shell = |file: &mut File, s: &Shell, closed: bool, entry: &Entry, name: &str| -> Option<i64> {
         let mut list = Vec::with_capacity(2 * s.faces.len());
         for &(f, forward) in &s.faces {
-            let face = &shape.faces[f as usize];
+            let face = &shape.faces[f];
             let known = faces.entry(f).or_insert_with(|| {
                 let made = lists.face(file, shape, face, &samples);
                 file.left_out.faces += usize::from(made.is_none());
@@ -68,19 +69,20 @@ fn solid(file: &mut File, lump: &Lump, outer: i64, voids: &[i64], own: &Entry) -
 struct Lists {
     edge_list: i64,
     /// Of each edge; `None` for one that no face needs or that has no entity.
-    edges: Vec<Option<i64>>,
+    edges: TiVec<EdgeId, Option<i64>>,
 }
 
 impl Lists {
     fn new(shape: &Shape) -> Lists {
-        Lists { edge_list: 0, edges: vec![None; shape.edges.len()] }
+        Lists { edge_list: 0, edges: ti_vec![None; shape.edges.len()] }
     }
 
     /// 502 and 504.
     fn write(&mut self, file: &mut File, shape: &Shape) {
-        let mut used = vec![false; shape.edges.len()];
-        shape.faces.iter().flat_map(|f| &f.loops).flat_map(|l| &l.uses).for_each(|u| used[u.edge as usize] = true);
-        let curves: Vec<(usize, i64)> = (0..shape.edges.len())
+        let mut used: TiVec<EdgeId, bool> = ti_vec![false; shape.edges.len()];
+        shape.faces.iter().flat_map(|f| &f.loops).flat_map(|l| &l.uses).for_each(|u| used[u.edge] = true);
+        let curves: Vec<(EdgeId, i64)> = used
+            .keys()
             .filter(|&e| used[e])
             .filter_map(|e| {
                 let edge = &shape.edges[e];
@@ -88,12 +90,12 @@ impl Lists {
                 Some((e, geometry::curve(&mut file.records, &piece)?))
             })
             .collect();
-        let mut place = vec![0_i64; shape.vertices.len()];
+        let mut place: TiVec<VertexId, i64> = ti_vec![0; shape.vertices.len()];
         let mut points: Vec<Parameter> = Vec::new();
         for &v in curves.iter().flat_map(|(e, _)| &shape.edges[*e].ends) {
-            if place[v as usize] == 0 {
-                points.extend(shape.vertices[v as usize].map(number));
-                place[v as usize] = points.len() as i64 / 3;
+            if place[v] == 0 {
+                points.extend(shape.vertices[v].map(number));
+                place[v] = points.len() as i64 / 3;
             }
         }
         if curves.is_empty() {
@@ -104,7 +106,7 @@ impl Lists {
         let vertices = file.records.add(&list(502), std::iter::once(count).chain(points));
         let mut rows = vec![int(curves.len() as i64)];
         for (i, (e, curve)) in curves.iter().enumerate() {
-            let [a, b] = shape.edges[*e].ends.map(|v| place[v as usize]);
+            let [a, b] = shape.edges[*e].ends.map(|v| place[v]);
             rows.extend([*curve, vertices, a, vertices, b].map(int));
             self.edges[*e] = Some(i as i64 + 1);
         }
@@ -112,19 +114,19 @@ impl Lists {
     }
 
     /// 510 and its loops, which have the face on their left as seen against the surface's normal.
-    fn face(&self, file: &mut File, shape: &Shape, face: &Face, samples: &[Sampled]) -> Option<i64> {
+    fn face(&self, file: &mut File, shape: &Shape, face: &Face, samples: &TiSlice<EdgeId, Sampled>) -> Option<i64> {
         let needed = parameter_box(shape, face, samples)?;
-        let surface = geometry::solid_surface(&mut file.records, &shape.surfaces[face.surface as usize], needed)?;
+        let surface = geometry::solid_surface(&mut file.records, &shape.surfaces[face.surface], needed)?;
         let mut loops = Vec::new();
         for l in face.loops.iter().filter(|l| !l.uses.is_empty()) {
             let mut row = vec![int(l.uses.len() as i64)];
-            let mut uses: Vec<(u32, bool)> = l.uses.iter().map(|u| (u.edge, u.forward)).collect();
+            let mut uses: Vec<(EdgeId, bool)> = l.uses.iter().map(|u| (u.edge, u.forward)).collect();
             if !face.same_sense {
                 uses.reverse();
                 uses.iter_mut().for_each(|u| u.1 = !u.1);
             }
             for (edge, forward) in uses {
-                let place = self.edges[edge as usize]?;
+                let place = self.edges[edge]?;
                 // An edge; its place; its sense; no curve in parameters.
                 row.extend([0, self.edge_list, place, i64::from(forward), 0].map(int));
             }

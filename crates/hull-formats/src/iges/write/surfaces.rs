@@ -5,19 +5,20 @@ use super::{File, geometry};
 use hull_exact::parameter_loops::{Sampled, parameter_box};
 use hull_exact::pcurve::{self, Side};
 use hull_exact::sample;
-use hull_exact::shape::{Colour, Face, Shape};
+use hull_exact::shape::{Colour, EdgeId, Face, FaceId, Shape};
+use typed_index_collections::{TiSlice, TiVec, ti_vec};
 
 /// The faces of a part.
 pub fn part(file: &mut File, shape: &Shape, colour: Option<Colour>, dependent: bool) -> Vec<i64> {
     let samples = sample::evenly(shape, 16);
-    let mut colours = vec![colour; shape.faces.len()];
+    let mut colours: TiVec<FaceId, Option<Colour>> = ti_vec![colour; shape.faces.len()];
     for lump in &shape.lumps {
         for (f, _) in std::iter::once(&lump.outer).chain(&lump.voids).flat_map(|s| &s.faces) {
-            colours[*f as usize] = lump.colour.or(colour);
+            colours[*f] = lump.colour.or(colour);
         }
     }
     let mut out = Vec::new();
-    for (i, face) in shape.faces.iter().enumerate() {
+    for (i, face) in shape.faces.iter_enumerated() {
         match trimmed(file, shape, face, &samples, face.colour.or(colours[i]), dependent) {
             Some(id) => out.push(id),
             None => file.left_out.faces += 1,
@@ -31,12 +32,12 @@ fn trimmed(
     file: &mut File,
     shape: &Shape,
     face: &Face,
-    samples: &[Sampled],
+    samples: &TiSlice<EdgeId, Sampled>,
     colour: Option<Colour>,
     dependent: bool,
 ) -> Option<i64> {
     let needed = parameter_box(shape, face, samples)?;
-    let surface = &shape.surfaces[face.surface as usize];
+    let surface = &shape.surfaces[face.surface];
     let (id, written) = geometry::spline_surface_over(&mut file.records, surface, needed)?;
     let bounds = pcurve::bounds_on(&written, shape, face, samples);
     // Where the curves in space do not tell the face, those in the parameters count.

@@ -16,12 +16,13 @@ use self::topology::{Item, Writer};
 use crate::Skipped;
 use hull_exact::Motion;
 use hull_exact::explicit::explicit;
-use hull_exact::model::{Model, Node, Part};
+use hull_exact::model::{Model, Node, NodeId, Part, PartId};
 use hull_exact::shape::Colour;
 use hull_geometry::{Cancelled, Unit, Watch};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 use std::str::FromStr;
+use typed_index_collections::{TiVec, ti_vec};
 
 /// The application protocol that a file is written in.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -152,12 +153,12 @@ struct File {
 
 impl File {
     /// One product for each part that has no children of its own where it stands.
-    fn parts(&mut self, model: &Model, watch: &Watch) -> Result<Vec<Option<Leaf>>, Cancelled> {
-        let mut out = Vec::with_capacity(model.parts.len());
+    fn parts(&mut self, model: &Model, watch: &Watch) -> Result<TiVec<PartId, Option<Leaf>>, Cancelled> {
+        let mut out = TiVec::with_capacity(model.parts.len());
         let total = model.parts.len().max(1);
-        for (i, part) in model.parts.iter().enumerate() {
-            watch.report(0.1 + 0.8 * i as f64 / total as f64, "writing the parts")?;
-            let places: Vec<&Node> = model.nodes.iter().filter(|n| n.part == Some(i as u32)).collect();
+        for (i, part) in model.parts.iter_enumerated() {
+            watch.report(0.1 + 0.8 * f64::from(i.0) / total as f64, "writing the parts")?;
+            let places: Vec<&Node> = model.nodes.iter().filter(|n| n.part == Some(i)).collect();
             let Some(first) = places.first() else {
                 out.push(None);
                 continue;
@@ -207,7 +208,7 @@ impl File {
             }
         }
         for (face, id) in faces {
-            let face = &shape.faces[face as usize];
+            let face = &shape.faces[face];
             self.colour(id, face.colour);
             if let Some(layer) = &face.layer {
                 match self.schema.has_colours() {
@@ -258,12 +259,12 @@ impl File {
     }
 
     /// Products for branches, and every place below its parent.
-    fn tree(&mut self, model: &Model, mut leaves: Vec<Option<Leaf>>) {
-        let mut branch = vec![false; model.nodes.len()];
-        model.nodes.iter().filter_map(|n| n.parent).for_each(|p| branch[p as usize] = true);
-        let mut of: Vec<Option<Product>> = Vec::with_capacity(model.nodes.len());
-        for (i, node) in model.nodes.iter().enumerate() {
-            let mut own = node.part.and_then(|p| leaves[p as usize].as_mut());
+    fn tree(&mut self, model: &Model, mut leaves: TiVec<PartId, Option<Leaf>>) {
+        let mut branch: TiVec<NodeId, bool> = ti_vec![false; model.nodes.len()];
+        model.nodes.iter().filter_map(|n| n.parent).for_each(|p| branch[p] = true);
+        let mut of: TiVec<NodeId, Option<Product>> = TiVec::with_capacity(model.nodes.len());
+        for (i, node) in model.nodes.iter_enumerated() {
+            let mut own = node.part.and_then(|p| leaves[p].as_mut());
             let product = match &mut own {
                 Some(leaf) if !branch[i] => leaf.named(&node.name, &mut self.lines, &mut self.common),
                 own => {
@@ -277,11 +278,11 @@ impl File {
                 }
             };
             if let Some(parent) = node.parent
-                && let Some(outer) = of[parent as usize]
+                && let Some(outer) = of[parent]
             {
-                let frame = node.placement.frame.within(&model.nodes[parent as usize].placement.frame.inverse());
+                let frame = node.placement.frame.within(&model.nodes[parent].placement.frame.inverse());
                 let at = Motion { frame, scale: 1.0 };
-                let place = self.common.occurrence(&mut self.lines, i, &node.name, outer, product, &at);
+                let place = self.common.occurrence(&mut self.lines, i.into(), &node.name, outer, product, &at);
                 if let Some(leaf) = own.filter(|_| !branch[i]) {
                     self.colour_place(leaf, place, node.colour);
                 }

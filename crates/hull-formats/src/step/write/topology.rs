@@ -3,18 +3,18 @@
 use super::geometry;
 use super::lines::{Lines, refs, text};
 use hull_exact::curve::Curve;
-use hull_exact::shape::{Face, Lump, Shape, Shell};
+use hull_exact::shape::{EdgeId, Face, FaceId, Lump, Shape, Shell, SurfaceId, VertexId};
 use std::collections::HashMap;
 
 /// Writes one part's shape; every vertex, edge and surface once.
 pub struct Writer<'l, 's> {
     lines: &'l mut Lines,
     shape: &'s Shape,
-    vertices: HashMap<u32, usize>,
-    edges: HashMap<u32, Option<usize>>,
-    surfaces: HashMap<u32, Option<usize>>,
+    vertices: HashMap<VertexId, usize>,
+    edges: HashMap<EdgeId, Option<usize>>,
+    surfaces: HashMap<SurfaceId, Option<usize>>,
     /// By number and whether as it stands.
-    faces: HashMap<(u32, bool), Option<usize>>,
+    faces: HashMap<(FaceId, bool), Option<usize>>,
     /// Faces and edges whose geometry has no word in the format.
     pub left_out: usize,
 }
@@ -50,8 +50,8 @@ impl<'l, 's> Writer<'l, 's> {
     }
 
     /// The records of each face that was written, with its number.
-    pub fn face_records(&self) -> Vec<(u32, usize)> {
-        let mut out: Vec<(u32, usize)> = self.faces.iter().filter_map(|(k, id)| Some((k.0, (*id)?))).collect();
+    pub fn face_records(&self) -> Vec<(FaceId, usize)> {
+        let mut out: Vec<(FaceId, usize)> = self.faces.iter().filter_map(|(k, id)| Some((k.0, (*id)?))).collect();
         out.sort_unstable_by_key(|x| x.1);
         out
     }
@@ -82,11 +82,11 @@ impl<'l, 's> Writer<'l, 's> {
         (!faces.is_empty()).then(|| self.lines.add(format_args!("{kind}('',{})", refs(faces))))
     }
 
-    fn face(&mut self, key: (u32, bool)) -> Option<usize> {
+    fn face(&mut self, key: (FaceId, bool)) -> Option<usize> {
         if let Some(known) = self.faces.get(&key) {
             return *known;
         }
-        let mut face = self.shape.faces[key.0 as usize].clone();
+        let mut face = self.shape.faces[key.0].clone();
         if !key.1 {
             face.turn();
         }
@@ -116,30 +116,30 @@ impl<'l, 's> Writer<'l, 's> {
         )))
     }
 
-    fn surface(&mut self, number: u32) -> Option<usize> {
+    fn surface(&mut self, number: SurfaceId) -> Option<usize> {
         if let Some(known) = self.surfaces.get(&number) {
             return *known;
         }
-        let made = geometry::surface(self.lines, &self.shape.surfaces[number as usize]);
+        let made = geometry::surface(self.lines, &self.shape.surfaces[number]);
         self.surfaces.insert(number, made);
         made
     }
 
-    fn vertex(&mut self, number: u32) -> usize {
+    fn vertex(&mut self, number: VertexId) -> usize {
         if let Some(&known) = self.vertices.get(&number) {
             return known;
         }
-        let p = geometry::point(self.lines, self.shape.vertices[number as usize]);
+        let p = geometry::point(self.lines, self.shape.vertices[number]);
         let id = self.lines.add(format_args!("VERTEX_POINT('',#{p})"));
         self.vertices.insert(number, id);
         id
     }
 
-    fn edge(&mut self, number: u32) -> Option<usize> {
+    fn edge(&mut self, number: EdgeId) -> Option<usize> {
         if let Some(known) = self.edges.get(&number) {
             return *known;
         }
-        let edge = &self.shape.edges[number as usize];
+        let edge = &self.shape.edges[number];
         let made = geometry::curve(self.lines, &edge.curve).map(|curve| {
             let [a, b] = edge.ends.map(|v| self.vertex(v));
             let name = self.shape.edge_names.get(&number).map_or("", String::as_str);
@@ -154,7 +154,7 @@ impl<'l, 's> Writer<'l, 's> {
         let shape = self.shape;
         let mut curves = Vec::new();
         for &w in &shape.wires {
-            let edge = &shape.edges[w as usize];
+            let edge = &shape.edges[w];
             let name = text(shape.edge_names.get(&w).map_or("", String::as_str));
             let made = match &edge.curve {
                 Curve::Chain(pieces) => geometry::composite(self.lines, &name, pieces),

@@ -12,6 +12,9 @@ use hull_geometry::{NONE, Rebuilt};
 use hull_geometry::Cancelled;
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeSet;
+use hull_exact::model::PartId;
+use hull_exact::shape::FaceId;
+use typed_index_collections::{TiVec, ti_vec};
 
 /// Takes the picked faces away: exact ones whole, of a body without exact geometry the picked facets.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -60,19 +63,19 @@ fn drop_exact(body: &mut Body, facets: &[u32], at: &At) -> Result<Report, Refusa
     let (exact, facts) = kept(body).ok_or("The body has no exact geometry.")?;
     let picked: BTreeSet<u32> =
         facets.iter().filter_map(|f| body.columns.face.get(*f as usize).copied()).filter(|f| *f != NONE).collect();
-    let mut gone: Vec<BTreeSet<u32>> = vec![BTreeSet::new(); exact.model.parts.len()];
+    let mut gone: TiVec<PartId, BTreeSet<FaceId>> = ti_vec![BTreeSet::new(); exact.model.parts.len()];
     let mut first = 0;
     for part in exact.model.nodes.iter().filter_map(|n| n.part) {
-        let count = exact.model.parts[part as usize].shape.faces.len() as u32;
-        gone[part as usize].extend(picked.range(first..first + count).map(|f| f - first));
+        let count = exact.model.parts[part].shape.faces.len() as u32;
+        gone[part].extend(picked.range(first..first + count).map(|f| FaceId(f - first)));
         first += count;
     }
-    let mut left = Vec::new();
+    let mut left: TiVec<PartId, Vec<FaceId>> = TiVec::new();
     let mut each = gone.iter();
     let model = exact.model.with_parts(|part| {
         at.watch.check()?;
         let gone = each.next().cloned().unwrap_or_default();
-        left.push((0..part.shape.faces.len() as u32).filter(|f| !gone.contains(f)).collect());
+        left.push(part.shape.faces.keys().filter(|f| !gone.contains(f)).collect());
         let shape = hull_exact::edit::without_faces(&part.shape, &gone);
         Ok::<_, Cancelled>(hull_exact::model::Part { shape, ..part.clone() })
     })?;

@@ -96,7 +96,7 @@ fn beside(own: Option<&Wires>, lines: Model) -> Model {
     let Some(own) = own else { return lines };
     let mut all = own.model.clone();
     all.nodes.iter_mut().for_each(|n| n.placement = own.placed.after(&n.placement));
-    let (parts, nodes) = (all.parts.len() as u32, all.nodes.len() as u32);
+    let (parts, nodes) = (all.parts.next_key(), all.nodes.next_key());
     all.parts.extend(lines.parts);
     all.nodes.extend(lines.nodes.into_iter().map(|mut n| {
         n.part = n.part.map(|p| p + parts);

@@ -10,6 +10,9 @@ use hull_exact::edit::{Feature, features, without_features};
 use hull_geometry::Cancelled;
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeSet;
+use hull_exact::model::PartId;
+use hull_exact::shape::FaceId;
+use typed_index_collections::TiVec;
 
 /// Takes exact holes, pockets and raised features away whose diameter is at most `up_to`; the body stays exact.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -43,14 +46,14 @@ impl Operation for RemoveFeatures {
         let (exact, facts) = kept(body).ok_or("The body has no exact geometry.")?;
         let limit = self.up_to / exact.placed.scale;
         let (mut gone, mut walls) = (0, 0);
-        let mut left: Vec<Vec<u32>> = Vec::new();
+        let mut left: TiVec<PartId, Vec<FaceId>> = TiVec::new();
         let model = exact.model.with_parts(|part| {
             at.watch.check()?;
             let small: Vec<Feature> = features(&part.shape).into_iter().filter(|f| f.diameter <= limit).collect();
             gone += small.len();
             walls += small.iter().map(|f| f.walls.len()).sum::<usize>();
-            let of_part: BTreeSet<u32> = small.iter().flat_map(|f| f.walls.iter().copied()).collect();
-            left.push((0..part.shape.faces.len() as u32).filter(|f| !of_part.contains(f)).collect());
+            let of_part: BTreeSet<FaceId> = small.iter().flat_map(|f| f.walls.iter().copied()).collect();
+            left.push(part.shape.faces.keys().filter(|f| !of_part.contains(f)).collect());
             Ok::<_, Cancelled>(hull_exact::model::Part { shape: without_features(&part.shape, &small), ..part.clone() })
         })?;
         if gone == 0 {

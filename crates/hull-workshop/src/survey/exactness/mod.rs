@@ -6,7 +6,7 @@ use crate::exact_facts::ExactFacts;
 use crate::numbers::four_digits;
 use crate::say;
 use hull_exact::bodies::BodyFigures;
-use hull_exact::model::Model;
+use hull_exact::model::{Model, PartId};
 use hull_exact::quadrature;
 use hull_formats::StatedFigures;
 use hull_geometry::mesh::Bounds;
@@ -14,6 +14,8 @@ use hull_geometry::vector::{distance, dot, norm};
 use hull_geometry::{Cancelled, Point, Watch};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
+use hull_exact::shape::{EdgeId, FaceId};
+use typed_index_collections::TiVec;
 
 /// Exact figures beside others of the same bodies, in the file's unit.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
@@ -176,7 +178,7 @@ fn owners(model: &Model) -> Vec<u32> {
         out.resize(first + part.shape.faces.len(), u32::MAX);
         for lump in &part.shape.lumps {
             for (f, _) in std::iter::once(&lump.outer).chain(&lump.voids).flat_map(|s| &s.faces) {
-                out[first + *f as usize] = body;
+                out[first + usize::from(*f)] = body;
             }
             body += 1;
         }
@@ -186,9 +188,9 @@ fn owners(model: &Model) -> Vec<u32> {
 }
 
 /// For each face, counted through all places, its part and its number there.
-fn at_home(model: &Model) -> Vec<(usize, usize)> {
-    let parts = model.nodes.iter().filter_map(|n| n.part).map(|p| p as usize);
-    parts.flat_map(|p| (0..model.parts[p].shape.faces.len()).map(move |f| (p, f))).collect()
+fn at_home(model: &Model) -> Vec<(PartId, FaceId)> {
+    let parts = model.nodes.iter().filter_map(|n| n.part);
+    parts.flat_map(|p| model.parts[p].shape.faces.keys().map(move |f| (p, f))).collect()
 }
 
 /// The length of the bounds of each sheet's faces together, by chords; nothing for solids.
@@ -199,8 +201,8 @@ fn rims(model: &Model, owners: &[u32], bodies: &[BodyFigures]) -> Vec<f64> {
             continue;
         }
         let shape = &model.parts[part].shape;
-        let chords = |e: u32| -> f64 {
-            let e = &shape.edges[e as usize];
+        let chords = |e: EdgeId| -> f64 {
+            let e = &shape.edges[e];
             let at = |i: i32| e.curve.point(e.range[0] + (e.range[1] - e.range[0]) * f64::from(i) / 8.0);
             (0..8).map(|i| distance(at(i), at(i + 1))).sum()
         };
@@ -212,7 +214,7 @@ fn rims(model: &Model, owners: &[u32], bodies: &[BodyFigures]) -> Vec<f64> {
 
 /// Names in each doubtful figure the face of its body whose area differs most from that of its facets.
 fn name_worst_faces(found: &mut [(u32, Doubtful)], model: &Model, facts: &ExactFacts, owners: &[u32], areas: &[f64]) {
-    let mut exact: BTreeMap<usize, Vec<f64>> = BTreeMap::new();
+    let mut exact: BTreeMap<PartId, TiVec<FaceId, f64>> = BTreeMap::new();
     let mut worst: BTreeMap<u32, (u32, f64)> = BTreeMap::new();
     for (face, (part, own)) in at_home(model).into_iter().enumerate() {
         let owner = owners[face];
