@@ -8,35 +8,37 @@
 
 use crate::arrangement::Arrangement;
 use crate::exact_point::{ExactPoint, between_normals, direction, side, turn};
+use crate::handles::{BodyId, CellId, FaceId, FacetId, InputId, PatchId, PlaceId};
 use hull_geometry::corners::ClosedFan;
 use hull_geometry::mesh::Bounds;
 use hull_geometry::sets::Sets;
-use hull_geometry::{Cancelled, NONE, Point, Watch};
+use hull_geometry::{Cancelled, Point, Watch};
 use rayon::prelude::*;
 use smallvec::SmallVec;
 use std::cmp::Ordering;
 use std::collections::VecDeque;
+use typed_index_collections::{TiVec, ti_vec};
 
 /// A face at a side line, which it may run against the order of the line's ends.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
 pub struct Spoke {
     /// Its points.
-    pub ends: [u32; 2],
+    pub ends: [PlaceId; 2],
     /// The face on it.
-    pub face: u32,
+    pub face: FaceId,
     /// Whether the face runs from the lower-numbered end to the higher one.
     pub forward: bool,
 }
 
 /// The cells in front of and behind faces, and what passing from front to back does to the windings of bodies.
-type Passage = (u32, u32, Vec<(u32, i32)>);
+type Passage = (CellId, CellId, Vec<(BodyId, i32)>);
 
 /// The cells of an arrangement.
 pub struct Cells {
     /// For each face its patch.
-    patch_of: Vec<u32>,
+    patch_of: TiVec<FaceId, PatchId>,
     /// For each patch the cell in front of it (where normals point to) and the one behind.
-    of_patch: Vec<[u32; 2]>,
+    of_patch: TiVec<PatchId, [CellId; 2]>,
     /// How many cells there are.
     pub count: usize,
     /// How often body `b` winds around cell `c`: number `c * bodies + b`.
@@ -56,7 +58,7 @@ impl Cells {
     /// [`Cancelled`].
     pub fn of(
         a: &Arrangement,
-        body_of: &(impl Fn(u32) -> u32 + Sync),
+        body_of: &(impl Fn(InputId) -> BodyId + Sync),
         bodies: usize,
         watch: &Watch,
     ) -> Result<Cells, Cancelled> {
@@ -66,7 +68,7 @@ impl Cells {
         let (patch_of, patches) = patches(a, lines());
         let sides = Sets::new(2 * patches);
         let parts = Sets::new(patches);
-        let patch = |s: &Spoke| patch_of[s.face as usize];
+        let patch = |s: &Spoke| patch_of[s.face].0;
         for line in lines().filter(|line| !is_plain(line)) {
             for (k, s) in line.iter().enumerate() {
                 let n = &line[(k + 1) % line.len()];
@@ -77,15 +79,15 @@ impl Cells {
         }
         watch.report(0.8, "telling inside from outside")?;
         let (number, count) = sides.numbered(|_| false);
-        let of_patch: Vec<[u32; 2]> = number.chunks(2).map(|c| [c[0], c[1]]).collect();
+        let of_patch: TiVec<PatchId, [CellId; 2]> = number.chunks(2).map(|c| [CellId(c[0]), CellId(c[1])]).collect();
         let (part_of, part_count) = parts.numbered(|_| false);
-        let mut first = vec![NONE; part_count];
-        for (f, &p) in patch_of.iter().enumerate().rev() {
-            first[part_of[p as usize] as usize] = f as u32;
+        let mut first = vec![FaceId::NONE; part_count];
+        for (f, &p) in patch_of.iter_enumerated().rev() {
+            first[part_of[usize::from(p)] as usize] = f;
         }
         let mut cells =
             Cells { patch_of, of_patch, count, windings: vec![0; count * bodies], bodies, torn: 0, spokes: Vec::new() };
-        let starts: Vec<(u32, Vec<i32>)> = first
+        let starts: Vec<(CellId, Vec<i32>)> = first
             .par_iter()
             .map(|&f| {
                 watch.check()?;
@@ -97,33 +99,42 @@ impl Cells {
     }
 
     /// The cells in front of a face and behind it.
-    pub fn of_face(&self, face: u32) -> [u32; 2] {
-        self.of_patch[self.patch_of[face as usize] as usize]
+    pub fn of_face(&self, face: FaceId) -> [CellId; 2] {
+        self.of_patch[self.patch_of[face]]
     }
 
     /// How often each input winds around a cell.
-    pub fn windings(&self, cell: u32) -> &[i32] {
-        &self.windings[cell as usize * self.bodies..][..self.bodies]
+    pub fn windings(&self, cell: CellId) -> &[i32] {
+        &self.windings[usize::from(cell) * self.bodies..][..self.bodies]
+    }
+
+    fn windings_mut(&mut self, cell: CellId) -> &mut [i32] {
+        &mut self.windings[usize::from(cell) * self.bodies..][..self.bodies]
+    }
+
+    /// All of them.
+    pub fn all(&self) -> impl Iterator<Item = CellId> + use<> {
+        (0..self.count).map(CellId::from)
     }
 
     /// Carries windings from the start cells through faces.
-    fn spread(&mut self, a: &Arrangement, starts: Vec<(u32, Vec<i32>)>, body_of: &impl Fn(u32) -> u32) {
+    fn spread(&mut self, a: &Arrangement, starts: Vec<(CellId, Vec<i32>)>, body_of: &impl Fn(InputId) -> BodyId) {
         // Faces between the same two cells that differ alike say the same thing.
         let mut steps: Vec<Passage> = Vec::new();
         let mut seen = std::collections::HashSet::new();
-        let mut last = vec![None; self.of_patch.len()];
-        for f in 0..a.faces.len() as u32 {
+        let mut last: TiVec<PatchId, Option<(BodyId, bool)>> = ti_vec![None; self.of_patch.len()];
+        for f in a.faces.keys() {
             let [front, back] = self.of_face(f);
             if let [s] = a.sources(f) {
                 // Most faces say what others of their patch have said.
                 let said = Some((body_of(s.facet), s.same_way));
-                let last = &mut last[self.patch_of[f as usize] as usize];
+                let last = &mut last[self.patch_of[f]];
                 if said == *last {
                     continue;
                 }
                 *last = said;
             }
-            let mut change: Vec<(u32, i32)> = Vec::new();
+            let mut change: Vec<(BodyId, i32)> = Vec::new();
             for s in a.sources(f) {
                 let by = if s.same_way { 1 } else { -1 };
                 let body = body_of(s.facet);
@@ -137,42 +148,37 @@ impl Cells {
                 steps.push((front, back, change));
             }
         }
-        let mut at: Vec<Vec<u32>> = vec![Vec::new(); self.count];
+        let mut at: TiVec<CellId, Vec<usize>> = ti_vec![Vec::new(); self.count];
         for (i, s) in steps.iter().enumerate() {
-            at[s.0 as usize].push(i as u32);
-            at[s.1 as usize].push(i as u32);
+            at[s.0].push(i);
+            at[s.1].push(i);
         }
-        let mut known = vec![false; self.count];
+        let mut known: TiVec<CellId, bool> = ti_vec![false; self.count];
         let mut queue = VecDeque::new();
         for (cell, windings) in starts {
-            if !known[cell as usize] {
-                known[cell as usize] = true;
-                self.windings[cell as usize * self.bodies..][..self.bodies].copy_from_slice(&windings);
+            if !std::mem::replace(&mut known[cell], true) {
+                self.windings_mut(cell).copy_from_slice(&windings);
                 queue.push_back(cell);
             }
         }
         while let Some(cell) = queue.pop_front() {
-            for &i in &at[cell as usize] {
-                let (front, back, change) = &steps[i as usize];
+            for &i in &at[cell] {
+                let (front, back, change) = &steps[i];
                 // Behind a facet its body winds once more.
                 let (other, by) = if *front == cell { (*back, 1) } else { (*front, -1) };
-                if known[other as usize] {
+                if std::mem::replace(&mut known[other], true) {
                     continue;
                 }
-                known[other as usize] = true;
-                for b in 0..self.bodies {
-                    self.windings[other as usize * self.bodies + b] = self.windings[cell as usize * self.bodies + b];
-                }
-                for (b, c) in change {
-                    self.windings[other as usize * self.bodies + *b as usize] += by * c;
-                }
+                let mut windings = self.windings(cell).to_vec();
+                change.iter().for_each(|(b, c)| windings[usize::from(*b)] += by * c);
+                self.windings_mut(other).copy_from_slice(&windings);
                 queue.push_back(other);
             }
         }
         let torn = |(front, back, change): &Passage| {
             let mut differ: Vec<i32> =
                 self.windings(*back).iter().zip(self.windings(*front)).map(|(b, f)| b - f).collect();
-            change.iter().for_each(|(b, c)| differ[*b as usize] -= c);
+            change.iter().for_each(|(b, c)| differ[usize::from(*b)] -= c);
             differ.iter().any(|d| *d != 0)
         };
         self.torn = steps.iter().filter(|s| torn(s)).count();
@@ -185,10 +191,10 @@ fn is_plain(line: &[Spoke]) -> bool {
 }
 
 /// For each face the number of its patch, and how many there are.
-fn patches<'a>(a: &Arrangement, lines: impl Iterator<Item = &'a [Spoke]>) -> (Vec<u32>, usize) {
+fn patches<'a>(a: &Arrangement, lines: impl Iterator<Item = &'a [Spoke]>) -> (TiVec<FaceId, PatchId>, usize) {
     let sets = Sets::new(a.faces.len());
-    let at = |facet: u32| a.face_of[facet as usize];
-    (0..a.mesh.points.len() as u32).into_par_iter().with_min_len(1 << 10).filter(|p| a.plain[*p as usize]).for_each(
+    let at = |facet: u32| a.face_of[FacetId(facet)].0;
+    (0..a.mesh.points.len() as u32).into_par_iter().with_min_len(1 << 10).filter(|p| a.plain[PlaceId(*p)]).for_each(
         |p| {
             let fan = ClosedFan::at(&a.mesh, p, a.corners.at(p));
             for edge in fan.iter().flat_map(|fan| fan.edges()).filter(|e| e.other > p) {
@@ -196,23 +202,24 @@ fn patches<'a>(a: &Arrangement, lines: impl Iterator<Item = &'a [Spoke]>) -> (Ve
             }
         },
     );
-    lines.filter(|line| is_plain(line)).for_each(|line| sets.unite(line[0].face, line[1].face));
-    sets.numbered(|_| false)
+    lines.filter(|line| is_plain(line)).for_each(|line| sets.unite(line[0].face.0, line[1].face.0));
+    let (numbers, count) = sets.numbered(|_| false);
+    (numbers.into_iter().map(PatchId).collect(), count)
 }
 
 fn sorted_spokes(a: &Arrangement) -> Vec<Spoke> {
-    let rough = |p: u32| !a.plain[p as usize];
-    let sides = |(f, t): (usize, &[u32; 3])| {
-        let ([p, q, r], face) = (*t, f as u32);
+    let rough = |p: PlaceId| !a.plain[p];
+    let sides = |(f, t): (usize, &[PlaceId; 3])| {
+        let ([p, q, r], face) = (*t, FaceId::from(f));
         let rough_sides = [(p, q), (q, r), (r, p)].into_iter().filter(|(from, to)| rough(*from) || rough(*to));
         rough_sides
             .map(|(from, to)| Spoke { ends: [from.min(to), from.max(to)], face, forward: from < to })
             .collect::<SmallVec<[Spoke; 3]>>()
     };
-    let found: Vec<Spoke> = a.faces.par_iter().enumerate().flat_map_iter(sides).collect();
+    let found: Vec<Spoke> = a.faces.raw.par_iter().enumerate().flat_map_iter(sides).collect();
     let mut spokes = by_first_end(&found, a.places.len());
     let few = spokes.par_chunk_by_mut(|a, b| a.ends[0] == b.ends[0]);
-    few.for_each(|few| few.sort_unstable_by_key(|s| u64::from(s.ends[1]) << 32 | u64::from(s.face)));
+    few.for_each(|few| few.sort_unstable_by_key(|s| (s.ends[1], s.face)));
     let mut runs: Vec<&mut [Spoke]> = spokes.chunk_by_mut(|a, b| a.ends == b.ends).filter(|r| r.len() > 2).collect();
     runs.par_iter_mut().for_each(|run| sort_around(a, run));
     spokes
@@ -220,15 +227,15 @@ fn sorted_spokes(a: &Arrangement) -> Vec<Spoke> {
 
 /// Spokes in the order of their first ends, by counting.
 fn by_first_end(found: &[Spoke], places: usize) -> Vec<Spoke> {
-    let mut next = vec![0; places];
-    found.iter().for_each(|s| next[s.ends[0] as usize] += 1);
+    let mut next: TiVec<PlaceId, usize> = ti_vec![0; places];
+    found.iter().for_each(|s| next[s.ends[0]] += 1);
     let mut before = 0;
     for count in &mut next {
         (*count, before) = (before, before + *count);
     }
-    let mut sorted = vec![Spoke { ends: [NONE; 2], face: NONE, forward: false }; found.len()];
+    let mut sorted = vec![Spoke { ends: [PlaceId::NONE; 2], face: FaceId::NONE, forward: false }; found.len()];
     for s in found {
-        let at = &mut next[s.ends[0] as usize];
+        let at = &mut next[s.ends[0]];
         sorted[*at] = *s;
         *at += 1;
     }
@@ -237,7 +244,7 @@ fn by_first_end(found: &[Spoke], places: usize) -> Vec<Spoke> {
 
 /// Sorts faces anticlockwise around the line from its lower-numbered end to the other.
 fn sort_around(a: &Arrangement, run: &mut [Spoke]) {
-    let [from, to] = run[0].ends.map(|p| &a.places[p as usize]);
+    let [from, to] = run[0].ends.map(|p| &a.places[p]);
     let along = hull_geometry::vector::sub(to.near, from.near).map(f64::abs);
     let mut axes = [0, 1, 2];
     axes.sort_by(|&i, &j| along[j].total_cmp(&along[i]));
@@ -247,11 +254,11 @@ fn sort_around(a: &Arrangement, run: &mut [Spoke]) {
     };
     // Normals turned as if every face ran forward turn around the line as the faces do.
     let compare = |s: &Spoke, t: &Spoke| {
-        let [p, q] = [s, t].map(|x| a.facet_of[x.face as usize]);
+        let [p, q] = [s, t].map(|x| a.facet_of[x.face]);
         let (cross, dot) = match p == q {
             // Of one facet on both sides of a line in it.
             true => (0, 1),
-            false => between_normals(a.grid, &a.mesh.corners(p), &a.mesh.corners(q), axis),
+            false => between_normals(a.grid, &a.mesh.corners(p.0), &a.mesh.corners(q.0), axis),
         };
         let turned = if s.forward == t.forward { 1 } else { -1 };
         (cross * turned * way, dot * turned)
@@ -279,12 +286,12 @@ fn sort_around(a: &Arrangement, run: &mut [Spoke]) {
 /// along y, less along z, still less along x, so that it meets no side line and lies in no facet.
 fn ray(
     a: &Arrangement,
-    face: u32,
-    [in_front, behind]: [u32; 2],
-    body_of: &impl Fn(u32) -> u32,
+    face: FaceId,
+    [in_front, behind]: [CellId; 2],
+    body_of: &impl Fn(InputId) -> BodyId,
     bodies: usize,
-) -> (u32, Vec<i32>) {
-    let places = a.faces[face as usize].map(|p| &a.places[p as usize]);
+) -> (CellId, Vec<i32>) {
+    let places = a.faces[face].map(|p| &a.places[p]);
     let from = ExactPoint::middle(a.grid, places);
     let reach = a.mesh.bounds();
     let (low, high) = (from.near.map(f64::next_down), from.near.map(f64::next_up));
@@ -294,12 +301,12 @@ fn ray(
         let t = a.mesh.corners(f);
         let Some(x) = passes(a, &t, &from) else { return };
         if seen_from(a, &t, &from) * x < 0 {
-            for s in a.stands_for(f) {
-                windings[body_of(s.facet) as usize] += i32::from(if s.same_way { x } else { -x });
+            for s in a.stands_for(FacetId(f)) {
+                windings[usize::from(body_of(s.facet))] += i32::from(if s.same_way { x } else { -x });
             }
         }
     });
-    let own = a.mesh.corners(a.facet_of[face as usize]);
+    let own = a.mesh.corners(a.facet_of[face].0);
     let front = seen_from(a, &own, &from) > 0;
     (if front { in_front } else { behind }, windings)
 }

@@ -2,6 +2,7 @@
 
 use crate::arrangement::Arrangement;
 use crate::cells::{Cells, Spoke};
+use crate::handles::{BodyId, CellId, FaceId, InputId, PlaceId};
 use crate::snap::{snap, without_backs};
 use crate::thin_cells;
 use hull_geometry::crossings::any_crosses;
@@ -12,6 +13,7 @@ use hull_geometry::vector::{add, cross, dot, lerp, norm, scale, sub, unit};
 use hull_geometry::{Cancelled, Mesh, NONE, Point, Rebuilt, Watch};
 use rayon::prelude::*;
 use std::collections::{BTreeMap, BTreeSet, HashMap, HashSet};
+use typed_index_collections::{TiVec, ti_vec};
 
 /// What is kept of several bodies.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -80,7 +82,7 @@ const ROUNDS: usize = 8;
 /// [`CombineError`].
 pub fn combine(mesh: &Mesh, body_of: &[u32], rule: Rule, watch: &Watch) -> Result<Combined, CombineError> {
     let bodies = body_of.iter().max().map_or(0, |b| *b as usize + 1);
-    let mut done = once(mesh, &|f| body_of[f as usize], bodies, rule, watch)?;
+    let mut done = once(mesh, &|f| BodyId(body_of[usize::from(f)]), bodies, rule, watch)?;
     // Places between doubles are rounded in the end, and what touches is pulled apart; where that makes facets cross, they
     // are cut once more.
     for round in 1..=ROUNDS {
@@ -94,7 +96,7 @@ pub fn combine(mesh: &Mesh, body_of: &[u32], rule: Rule, watch: &Watch) -> Resul
                 break;
             }
         }
-        let next = once(&done.rebuilt.mesh, &|_| 0, 1, Rule::Unite, watch)?;
+        let next = once(&done.rebuilt.mesh, &|_| BodyId(0), 1, Rule::Unite, watch)?;
         let origin = next.rebuilt.origin.iter().map(|&f| done.rebuilt.origin[f as usize]).collect();
         let rebuilt = Rebuilt { mesh: next.rebuilt.mesh, origin };
         done = Combined { rebuilt, meetings: done.meetings, again: round, pulled: done.pulled, ..next };
@@ -154,7 +156,7 @@ fn take(done: &mut Combined, mended: Rebuilt) {
 
 fn once(
     mesh: &Mesh,
-    body_of: &(impl Fn(u32) -> u32 + Sync),
+    body_of: &(impl Fn(InputId) -> BodyId + Sync),
     bodies: usize,
     rule: Rule,
     watch: &Watch,
@@ -165,9 +167,9 @@ fn once(
         return Err(CombineError::Open);
     }
     watch.report(0.9, "keeping what bounds the result")?;
-    let inside: Vec<bool> = (0..cells.count as u32).map(|c| rule.keeps(cells.windings(c))).collect();
+    let inside: TiVec<CellId, bool> = cells.all().map(|c| rule.keeps(cells.windings(c))).collect();
     let inside = thin_cells::settled(&arrangement, &cells, inside);
-    let kept = |f: u32| cells.of_face(f).map(|c| inside[c as usize]);
+    let kept = |f: FaceId| cells.of_face(f).map(|c| inside[c]);
     let (rebuilt, touches, whole) = surface(&arrangement, &cells, &kept);
     // Facets of the input that were not cut stand as they stood.
     let suspects = (whole as u32..rebuilt.mesh.triangles.len() as u32).collect();
@@ -187,26 +189,26 @@ fn runs_through_itself(done: &Combined, watch: &Watch) -> Result<bool, Cancelled
 /// The faces between inside and outside, facing out. Where more than two meet in a side, those around one piece of the
 /// inside go together, and points are there once for every fan of facets. Tells whether several of those stand in one place,
 /// and how many facets come first that are as they were.
-fn surface(a: &Arrangement, cells: &Cells, kept: &impl Fn(u32) -> [bool; 2]) -> (Rebuilt, bool, usize) {
-    let mut number = vec![NONE; a.faces.len()];
+fn surface(a: &Arrangement, cells: &Cells, kept: &impl Fn(FaceId) -> [bool; 2]) -> (Rebuilt, bool, usize) {
+    let mut number: TiVec<FaceId, u32> = ti_vec![NONE; a.faces.len()];
     let mut chosen = Vec::new();
-    for f in 0..a.faces.len() as u32 {
+    for f in a.faces.keys() {
         let [front, back] = kept(f);
         if front != back {
-            number[f as usize] = chosen.len() as u32;
+            number[f] = chosen.len() as u32;
             chosen.push((f, front));
         }
     }
-    let corner = |f: u32, p: u32| {
-        let k = a.faces[f as usize].iter().position(|q| *q == p).unwrap_or(0);
-        3 * number[f as usize] + k as u32
+    let corner = |f: FaceId, p: PlaceId| {
+        let k = a.faces[f].iter().position(|q| *q == p).unwrap_or(0);
+        3 * number[f] + k as u32
     };
     let fans = Sets::new(3 * chosen.len());
     let mut around: Vec<Spoke> = Vec::new();
     let mut pairs: Vec<[Spoke; 2]> = Vec::new();
     for line in cells.spokes.chunk_by(|a, b| a.ends == b.ends) {
         around.clear();
-        around.extend(line.iter().copied().filter(|s| number[s.face as usize] != NONE));
+        around.extend(line.iter().copied().filter(|s| number[s.face] != NONE));
         for (k, s) in around.iter().enumerate() {
             // The side that looks on around the line: if inside, this face and the next bound the same piece.
             let [front, back] = kept(s.face);
@@ -224,20 +226,20 @@ fn surface(a: &Arrangement, cells: &Cells, kept: &impl Fn(u32) -> [bool; 2]) -> 
     }
     let (fan_of, count) = numbered(a, &chosen, &fans);
     let mut points = vec![[0.0; 3]; count];
-    let mut stands = vec![false; a.places.len()];
+    let mut stands: TiVec<PlaceId, bool> = ti_vec![false; a.places.len()];
     let mut touches = false;
     let mut placed = vec![false; count];
     // Pieces that touch in a side and hang together at both its ends get points of their own on it.
-    let mut middles: HashMap<(u32, [u32; 2]), u32> = HashMap::new();
+    let mut middles: HashMap<(u32, [PlaceId; 2]), u32> = HashMap::new();
     for (i, [s, n]) in pairs.iter().enumerate() {
         let ends = |s: &Spoke| s.ends.map(|p| fan_of[corner(s.face, p) as usize]);
         let with = |j: usize| pairs.get(j).is_some_and(|[t, _]| t.ends == s.ends && ends(t) == ends(s));
         let other = (0..i).rev().take_while(|&j| pairs[j][0].ends == s.ends).any(with)
             || (i + 1..pairs.len()).take_while(|&j| pairs[j][0].ends == s.ends).any(with);
         if other {
-            let [p, q] = s.ends.map(|p| a.places[p as usize].near);
+            let [p, q] = s.ends.map(|p| a.places[p].near);
             for face in [s.face, n.face] {
-                middles.insert((number[face as usize], s.ends), points.len() as u32);
+                middles.insert((number[face], s.ends), points.len() as u32);
             }
             points.push(lerp(p, q, 0.5));
             touches = true;
@@ -249,13 +251,13 @@ fn surface(a: &Arrangement, cells: &Cells, kept: &impl Fn(u32) -> [bool; 2]) -> 
     for (i, &(f, turned)) in chosen.iter().enumerate() {
         let mut t = [0, 1, 2].map(|k| fan_of[3 * i + k]);
         for k in 0..3 {
-            let place = a.faces[f as usize][k];
-            points[t[k] as usize] = a.places[place as usize].near;
+            let place = a.faces[f][k];
+            points[t[k] as usize] = a.places[place].near;
             if !std::mem::replace(&mut placed[t[k] as usize], true) {
-                touches |= std::mem::replace(&mut stands[place as usize], true);
+                touches |= std::mem::replace(&mut stands[place], true);
             }
         }
-        let corners = a.faces[f as usize];
+        let corners = a.faces[f];
         let mut middle = [0, 1, 2].map(|k| {
             let (p, q) = (corners[k], corners[(k + 1) % 3]);
             middles.get(&(i as u32, [p.min(q), p.max(q)])).copied()
@@ -264,13 +266,13 @@ fn surface(a: &Arrangement, cells: &Cells, kept: &impl Fn(u32) -> [bool; 2]) -> 
             t.swap(1, 2);
             middle.swap(0, 2);
         }
-        if (f as usize) < a.whole && middle == [None; 3] {
+        if usize::from(f) < a.whole && middle == [None; 3] {
             whole = triangles.len() + 1;
         }
         split(t, middle, &mut triangles);
         // Of several facets of one place the one that faces as the result does.
         let sources = a.sources(f);
-        let from = sources.iter().find(|s| s.same_way != turned).unwrap_or(&sources[0]).facet;
+        let from = sources.iter().find(|s| s.same_way != turned).unwrap_or(&sources[0]).facet.0;
         origin.resize(triangles.len(), from);
     }
     (Rebuilt { mesh: Mesh { points, triangles }, origin }, touches, whole)
@@ -278,15 +280,15 @@ fn surface(a: &Arrangement, cells: &Cells, kept: &impl Fn(u32) -> [bool; 2]) -> 
 
 /// Numbers the fans of chosen faces in the order of their first corners: all faces at a plain place are one, others are
 /// what has been united. Gives the number for each corner, and how many there are.
-fn numbered(a: &Arrangement, chosen: &[(u32, bool)], fans: &Sets) -> (Vec<u32>, usize) {
-    let mut at_place = vec![NONE; a.mesh.points.len()];
+fn numbered(a: &Arrangement, chosen: &[(FaceId, bool)], fans: &Sets) -> (Vec<u32>, usize) {
+    let mut at_place: TiVec<PlaceId, u32> = ti_vec![NONE; a.mesh.points.len()];
     let mut at_root = vec![NONE; 3 * chosen.len()];
     let mut count = 0;
     let mut number = Vec::with_capacity(3 * chosen.len());
     for (i, (f, _)) in chosen.iter().enumerate() {
-        for (k, p) in a.faces[*f as usize].iter().enumerate() {
-            let known = match a.plain[*p as usize] {
-                true => &mut at_place[*p as usize],
+        for (k, p) in a.faces[*f].iter().enumerate() {
+            let known = match a.plain[*p] {
+                true => &mut at_place[*p],
                 false => &mut at_root[fans.root((3 * i + k) as u32) as usize],
             };
             if *known == NONE {

@@ -1,68 +1,73 @@
 //! Facets of one plane triangulated again with what must stand in them.
 
+use crate::arrangement::corners_of;
 use crate::exact_point::{ExactPoint, Grid, flattest, turn};
 use crate::flat::Flat;
+use crate::handles::{FacetId, PlaceId};
 use crate::source::Source;
-use hull_geometry::{Mesh, NONE, Point};
+use hull_geometry::{Mesh, Point};
 use smallvec::{SmallVec, smallvec};
+use typed_index_collections::TiSlice;
+
+hull_geometry::handles! {
+    /// What is triangulated together.
+    TaskId,
+}
 
 /// Facets of one plane that are triangulated together, with what must stand in them; each with the number of the task.
 pub struct Task<'a> {
-    pub members: &'a [(u32, u32)],
-    pub points: &'a [(u32, u32)],
-    pub lines: &'a [(u32, Stretch)],
+    pub members: &'a [(TaskId, FacetId)],
+    pub points: &'a [(TaskId, PlaceId)],
+    pub lines: &'a [(TaskId, Stretch)],
 }
 
 /// A stretch in which a facet meets others, and the facet that it meets there.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
 pub struct Stretch {
-    pub ends: [u32; 2],
-    pub across: u32,
+    pub ends: [PlaceId; 2],
+    pub across: FacetId,
 }
 
 /// The members that a face lies in.
-type Within = SmallVec<[Source; 2]>;
+type Within = SmallVec<[Source<FacetId>; 2]>;
 
-/// A task done: local places by their numbers, [`NONE`] for those made here, and faces with the members they are in, of
+/// A task done: local places by their numbers, [`PlaceId::NONE`] for those made here, and faces with the members they are in, of
 /// which the first runs as the face does.
 pub struct Cut {
-    pub numbers: Vec<u32>,
+    pub numbers: Vec<PlaceId>,
     pub made: Vec<Option<ExactPoint>>,
     pub faces: Vec<([u32; 3], Within)>,
 }
 
 impl Task<'_> {
-    pub fn cut(&self, grid: Grid, mesh: &Mesh, places: &[ExactPoint]) -> Cut {
+    pub fn cut(&self, grid: Grid, mesh: &Mesh, places: &TiSlice<PlaceId, ExactPoint>) -> Cut {
         let first = self.members[0].1;
-        let plane = mesh.corners(first);
+        let plane = mesh.corners(first.0);
         // Facets on one line were taken out before.
         let axis = flattest(&plane).unwrap_or(0);
         // The sides of a single facet are lines from the outset.
         let alone = self.members.len() == 1;
         let (mut flat, mut numbers) = if alone {
-            (
-                Flat::of_triangle(grid, mesh, plane, axis, plane.map(ExactPoint::given)),
-                mesh.triangles[first as usize].to_vec(),
-            )
+            (Flat::of_triangle(grid, mesh, plane, axis, plane.map(ExactPoint::given)), corners_of(mesh, first).to_vec())
         } else {
-            let all = self.members.iter().flat_map(|m| mesh.corners(m.1)).flatten();
-            (Flat::beyond(grid, mesh, plane, axis, all.fold(0.0_f64, |m, x| m.max(x.abs()))), vec![NONE; 3])
+            let all = self.members.iter().flat_map(|m| mesh.corners(m.1.0)).flatten();
+            (Flat::beyond(grid, mesh, plane, axis, all.fold(0.0_f64, |m, x| m.max(x.abs()))), vec![PlaceId::NONE; 3])
         };
-        let sides = |&(_, f): &(u32, u32)| {
-            let [a, b, c] = mesh.triangles[f as usize];
+        let sides = |&(_, f): &(TaskId, FacetId)| {
+            let [a, b, c] = corners_of(mesh, f);
             [[a, b], [b, c], [c, a]]
         };
-        let sides: Vec<[u32; 2]> = if alone { Vec::new() } else { self.members.iter().flat_map(sides).collect() };
+        let sides: Vec<[PlaceId; 2]> = if alone { Vec::new() } else { self.members.iter().flat_map(sides).collect() };
         let stretches = self.lines.iter().map(|l| (l.1.ends, l.1.across));
-        let lines = || sides.iter().map(|ends| (*ends, NONE)).chain(stretches.clone());
-        let mut standing: Vec<u32> = lines().flat_map(|l| l.0).chain(self.points.iter().map(|p| p.1)).collect();
+        let lines = || sides.iter().map(|ends| (*ends, FacetId::NONE)).chain(stretches.clone());
+        let mut standing: Vec<PlaceId> = lines().flat_map(|l| l.0).chain(self.points.iter().map(|p| p.1)).collect();
         standing.sort_unstable();
         standing.dedup();
-        let add = |&p: &u32| {
+        let add = |&p: &PlaceId| {
             if let Some(corner) = numbers.iter().position(|q| *q == p).filter(|k| *k < 3) {
                 return corner as u32;
             }
-            let at = flat.add(places[p as usize].clone());
+            let at = flat.add(places[p].clone());
             if at as usize == numbers.len() {
                 numbers.push(p);
             }
@@ -71,16 +76,16 @@ impl Task<'_> {
         let at: Vec<u32> = standing.iter().map(add).collect();
         for (ends, across) in lines() {
             let [a, b] = ends.map(|p| standing.binary_search(&p).map_or(0, |i| at[i]));
-            flat.add_line(a, b, across);
+            flat.add_line(a, b, across.0);
         }
-        numbers.resize(flat.places.len(), NONE);
+        numbers.resize(flat.places.len(), PlaceId::NONE);
         let faces = if alone { self.all_faces(grid, axis, plane, &flat) } else { self.faces(grid, mesh, axis, &flat) };
         let beyond = if alone { 0 } else { 3 };
         let made = flat
             .places
             .into_iter()
             .enumerate()
-            .map(|(i, place)| (i >= beyond && numbers[i] == NONE).then_some(place))
+            .map(|(i, place)| (i >= beyond && numbers[i] == PlaceId::NONE).then_some(place))
             .collect();
         Cut { numbers, made, faces }
     }
@@ -97,7 +102,7 @@ impl Task<'_> {
     /// The triangles that lie in members, turned as the first of them.
     fn faces(&self, grid: Grid, mesh: &Mesh, axis: usize, flat: &Flat) -> Vec<([u32; 3], Within)> {
         struct Member {
-            facet: u32,
+            facet: FacetId,
             corners: [ExactPoint; 3],
             way: i8,
             low: [f64; 2],
@@ -108,7 +113,7 @@ impl Task<'_> {
             .members
             .iter()
             .map(|&(_, facet)| {
-                let t: [Point; 3] = mesh.corners(facet);
+                let t: [Point; 3] = mesh.corners(facet.0);
                 let corners = t.map(ExactPoint::given);
                 let way = turn(grid, axis, &corners[0], &corners[1], &corners[2]);
                 let bound = |pick: fn(f64, f64) -> f64| [i, j].map(|k| pick(pick(t[0][k], t[1][k]), t[2][k]));

@@ -1,11 +1,13 @@
 //! A mesh with equal points joined and every facet once, and which of its points are plain.
 
 use crate::exact_point::flattest;
+use crate::handles::{InputId, PlaceId};
 use crate::source::Source;
 use hull_geometry::Mesh;
 use hull_geometry::corners::{ClosedFan, Corners};
 use hull_geometry::join::Joiner;
 use rayon::prelude::*;
+use typed_index_collections::TiVec;
 
 /// A facet by its three points in order, and its number.
 type Keyed = ([u32; 3], u32);
@@ -15,7 +17,7 @@ pub struct Distinct {
     pub mesh: Mesh,
     pub corners: Corners,
     /// Points around which the facets form one closed fan.
-    pub plain: Vec<bool>,
+    pub plain: TiVec<PlaceId, bool>,
     /// For each facet a range of `of_mesh`; one more than there are facets.
     pub starts: Vec<u32>,
     /// The facets of the input that each facet stands for.
@@ -38,7 +40,7 @@ pub fn distinct(input: &Mesh) -> Distinct {
     let corners = Corners::new(&mesh, |f| flat[f as usize]);
     let plain = plain(&mesh, &corners);
     // A facet that is there twice has no plain corner.
-    let rough = |f: &u32| !flat[*f as usize] && mesh.triangles[*f as usize].iter().all(|p| !plain[*p as usize]);
+    let rough = |f: &u32| !flat[*f as usize] && mesh.triangles[*f as usize].iter().all(|p| !plain[PlaceId(*p)]);
     let key = |f: u32| {
         let mut t = mesh.triangles[f as usize];
         t.sort_unstable();
@@ -49,15 +51,15 @@ pub fn distinct(input: &Mesh) -> Distinct {
     let repeated: Vec<&[Keyed]> = keyed.chunk_by(|a, b| a.0 == b.0).filter(|r| r.len() > 1).collect();
     if repeated.is_empty() && !flat.contains(&true) {
         let count = mesh.triangles.len() as u32;
-        let of_mesh = (0..count).map(|facet| Source { facet, same_way: true }).collect();
+        let of_mesh = (0..count).map(|facet| Source { facet: InputId(facet), same_way: true }).collect();
         return Distinct { mesh, corners, plain, starts: (0..=count).collect(), of_mesh };
     }
     once_each(mesh, &flat, &repeated)
 }
 
-fn plain(mesh: &Mesh, corners: &Corners) -> Vec<bool> {
+fn plain(mesh: &Mesh, corners: &Corners) -> TiVec<PlaceId, bool> {
     let points = 0..mesh.points.len() as u32;
-    points.into_par_iter().map(|p| ClosedFan::at(mesh, p, corners.at(p)).is_some()).collect()
+    points.into_par_iter().map(|p| ClosedFan::at(mesh, p, corners.at(p)).is_some()).collect::<Vec<_>>().into()
 }
 
 /// Leaves flat facets out, and of repeated ones all but the first.
@@ -74,10 +76,11 @@ fn once_each(mesh: Mesh, flat: &[bool], repeated: &[&[Keyed]]) -> Distinct {
     for f in (0..mesh.triangles.len() as u32).filter(|&f| !left_out[f as usize]) {
         let first = mesh.triangles[f as usize];
         triangles.push(first);
-        of_mesh.push(Source { facet: f, same_way: true });
+        of_mesh.push(Source { facet: InputId(f), same_way: true });
         for &(_, facet) in run_of[f as usize].iter().flat_map(|run| &run[1..]) {
             let [a, b, c] = mesh.triangles[facet as usize];
-            of_mesh.push(Source { facet, same_way: [[a, b, c], [b, c, a], [c, a, b]].contains(&first) });
+            of_mesh
+                .push(Source { facet: InputId(facet), same_way: [[a, b, c], [b, c, a], [c, a, b]].contains(&first) });
         }
         starts.push(of_mesh.len() as u32);
     }

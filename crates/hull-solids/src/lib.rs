@@ -11,6 +11,7 @@ mod cutting;
 mod distinct;
 pub mod exact_point;
 mod flat;
+pub mod handles;
 mod meeting;
 pub mod regions;
 mod rounded;

@@ -1,6 +1,8 @@
 //! Where two facets of different planes meet: nowhere, in a place, or along a stretch.
 
+use crate::arrangement::corners_of;
 use crate::exact_point::{ExactPoint, Grid, on_plane, side, turn};
+use crate::handles::{FacetId, PlaceId};
 use hull_geometry::{Mesh, Point};
 use smallvec::SmallVec;
 
@@ -8,17 +10,17 @@ use smallvec::SmallVec;
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
 pub enum End {
     /// A point of the mesh.
-    Point(u32),
+    Point(PlaceId),
     /// Where the edge between two points, the lower-numbered first, passes through a facet.
-    Cut([u32; 2], u32),
+    Cut([PlaceId; 2], FacetId),
 }
 
 impl End {
     /// The place of a cut edge; of a point `None`.
     pub fn made(self, grid: Grid, mesh: &Mesh) -> Option<ExactPoint> {
         let End::Cut([p, q], facet) = self else { return None };
-        let point = |p: u32| mesh.points[p as usize];
-        Some(on_plane(grid, point(p), point(q), &mesh.corners(facet)))
+        let point = |p: PlaceId| mesh.points[usize::from(p)];
+        Some(on_plane(grid, point(p), point(q), &mesh.corners(facet.0)))
     }
 }
 
@@ -27,7 +29,7 @@ pub type Ends = SmallVec<[End; 4]>;
 
 /// The ends of where the facets `f` and `g`, which do not lie in one plane, meet; an end may be there more than once,
 /// told in different ways.
-pub fn meeting(grid: Grid, mesh: &Mesh, f: u32, g: u32) -> Ends {
+pub fn meeting(grid: Grid, mesh: &Mesh, f: FacetId, g: FacetId) -> Ends {
     let mut ends = Ends::new();
     one_way(grid, mesh, f, g, &mut ends);
     one_way(grid, mesh, g, f, &mut ends);
@@ -35,10 +37,10 @@ pub fn meeting(grid: Grid, mesh: &Mesh, f: u32, g: u32) -> Ends {
 }
 
 /// Where the sides of `f` meet `g`.
-fn one_way(grid: Grid, mesh: &Mesh, f: u32, g: u32, ends: &mut Ends) {
-    let (t, u) = (mesh.corners(f), mesh.corners(g));
-    let corners = mesh.triangles[f as usize];
-    let others = mesh.triangles[g as usize];
+fn one_way(grid: Grid, mesh: &Mesh, f: FacetId, g: FacetId, ends: &mut Ends) {
+    let (t, u) = (mesh.corners(f.0), mesh.corners(g.0));
+    let corners = corners_of(mesh, f);
+    let others = corners_of(mesh, g);
     let sides = t.map(|p| side(grid, &u, &ExactPoint::given(p)));
     for k in 0..3 {
         let n = (k + 1) % 3;

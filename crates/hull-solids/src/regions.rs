@@ -6,6 +6,7 @@
 use crate::arrangement::Arrangement;
 use crate::cells::Cells;
 use crate::combine::CombineError;
+use crate::handles::{BodyId, CellId, FaceId, PlaceId};
 use crate::snap::snap;
 use crate::thin_cells::settled;
 use hull_geometry::sets::Sets;
@@ -13,6 +14,7 @@ use hull_geometry::thin::height;
 use hull_geometry::vector::{cross, dot, solid_angle, sub};
 use hull_geometry::{Mesh, NONE, Point, Watch};
 use std::collections::HashMap;
+use typed_index_collections::{TiVec, ti_vec};
 
 /// A facet with what lies on both its sides.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -72,36 +74,36 @@ pub fn regions(
 ) -> Result<Regions, CombineError> {
     let bodies = rank.len();
     let arrangement = Arrangement::of(mesh, watch)?;
-    let cells = Cells::of(&arrangement, &|f| body_of[f as usize], bodies, watch)?;
+    let cells = Cells::of(&arrangement, &|f| BodyId(body_of[usize::from(f)]), bodies, watch)?;
     if cells.torn > 0 {
         return Err(CombineError::Open);
     }
     watch.report(0.9, "giving cells to regions")?;
-    let body = |c: u32| {
+    let body = |c: CellId| {
         let windings = cells.windings(c);
         (0..bodies).filter(|b| windings[*b] > 0).max_by_key(|b| rank[*b]).map_or(NONE, |b| b as u32)
     };
-    let given = settled(&arrangement, &cells, (0..cells.count as u32).map(body).collect());
+    let given = settled(&arrangement, &cells, cells.all().map(body).collect());
     let (given, count) = if spaces { enclosed(&arrangement, &cells, given, bodies) } else { (given, bodies) };
     let mut points = Vec::new();
-    let mut number = vec![NONE; arrangement.places.len()];
+    let mut number: TiVec<PlaceId, u32> = ti_vec![NONE; arrangement.places.len()];
     let mut known: HashMap<[u64; 3], u32> = HashMap::new();
     let mut facets = Vec::new();
-    for f in 0..arrangement.faces.len() as u32 {
-        let [front, back] = cells.of_face(f).map(|c| given[c as usize]);
+    for f in arrangement.faces.keys() {
+        let [front, back] = cells.of_face(f).map(|c| given[c]);
         if front == back {
             continue;
         }
         // Places that round to one point are one.
-        let corners = arrangement.faces[f as usize].map(|p| {
-            if number[p as usize] == NONE {
-                let near = arrangement.places[p as usize].near.map(|x| x + 0.0);
-                number[p as usize] = *known.entry(near.map(f64::to_bits)).or_insert_with(|| {
+        let corners = arrangement.faces[f].map(|p| {
+            if number[p] == NONE {
+                let near = arrangement.places[p].near.map(|x| x + 0.0);
+                number[p] = *known.entry(near.map(f64::to_bits)).or_insert_with(|| {
                     points.push(near);
                     points.len() as u32 - 1
                 });
             }
-            number[p as usize]
+            number[p]
         });
         if corners[0] == corners[1] || corners[1] == corners[2] || corners[2] == corners[0] {
             continue;
@@ -109,7 +111,7 @@ pub fn regions(
         let sources = arrangement.sources(f);
         // Of several facets of one place the one that faces outward of the region it is the skin of.
         let source = sources.iter().find(|s| s.same_way == (back != NONE)).unwrap_or(&sources[0]);
-        facets.push(SidedFacet { corners, front, back, source: source.facet });
+        facets.push(SidedFacet { corners, front, back, source: source.facet.0 });
     }
     let mut out = Regions { points, facets, count };
     out.settle();
@@ -143,64 +145,72 @@ impl Regions {
 }
 
 /// Gives cells that are in no body and hang together without reaching the outside a region each.
-fn enclosed(a: &Arrangement, cells: &Cells, mut given: Vec<u32>, bodies: usize) -> (Vec<u32>, usize) {
+fn enclosed(
+    a: &Arrangement,
+    cells: &Cells,
+    mut given: TiVec<CellId, u32>,
+    bodies: usize,
+) -> (TiVec<CellId, u32>, usize) {
     let sets = Sets::new(cells.count);
-    let mut volume = vec![0.0; cells.count];
+    let mut volume: TiVec<CellId, f64> = ti_vec![0.0; cells.count];
     let centre = a.mesh.bounds().centre();
-    for f in 0..a.faces.len() as u32 {
+    for f in a.faces.keys() {
         let [front, back] = cells.of_face(f);
-        if given[front as usize] == NONE && given[back as usize] == NONE {
-            sets.unite(front, back);
+        if given[front] == NONE && given[back] == NONE {
+            sets.unite(front.0, back.0);
         }
-        let [p, q, r] = a.faces[f as usize].map(|p| sub(a.places[p as usize].near, centre));
+        let [p, q, r] = a.faces[f].map(|p| sub(a.places[p].near, centre));
         let six = dot(cross(p, q), r);
-        volume[back as usize] += six;
-        volume[front as usize] -= six;
+        volume[back] += six;
+        volume[front] -= six;
     }
-    let mut total: HashMap<u32, f64> = HashMap::new();
-    for c in (0..cells.count as u32).filter(|c| given[*c as usize] == NONE) {
-        *total.entry(sets.root(c)).or_default() += volume[c as usize];
+    let root = |c: CellId| CellId(sets.root(c.0));
+    let mut total: HashMap<CellId, f64> = HashMap::new();
+    for c in cells.all().filter(|c| given[*c] == NONE) {
+        *total.entry(root(c)).or_default() += volume[c];
     }
     // Seen from within, only what reaches the outside, or the outside of a part that floats in a space, has a volume below zero.
-    let mut spaces: Vec<(u32, f64)> = total.iter().map(|(r, v)| (*r, *v)).filter(|(_, v)| *v > 0.0).collect();
+    let mut spaces: Vec<(CellId, f64)> = total.iter().map(|(r, v)| (*r, *v)).filter(|(_, v)| *v > 0.0).collect();
     spaces.sort_by(|a, b| b.1.total_cmp(&a.1).then(a.0.cmp(&b.0)));
-    let mut number: HashMap<u32, u32> = spaces.iter().zip(bodies as u32..).map(|((root, _), n)| (*root, n)).collect();
+    let mut number: HashMap<CellId, u32> =
+        spaces.iter().zip(bodies as u32..).map(|((root, _), n)| (*root, n)).collect();
     let count = bodies + spaces.len();
-    let skins: Vec<(u32, Vec<u32>)> = spaces.iter().map(|(root, _)| (*root, skin(a, cells, &sets, *root))).collect();
-    let mut outer: Vec<u32> = total.into_iter().filter(|(_, v)| *v <= 0.0).map(|(root, _)| root).collect();
+    let skins: Vec<(CellId, Vec<FaceId>)> =
+        spaces.iter().map(|(root, _)| (*root, skin(a, cells, &sets, *root))).collect();
+    let mut outer: Vec<CellId> = total.into_iter().filter(|(_, v)| *v <= 0.0).map(|(root, _)| root).collect();
     outer.sort_unstable();
     for root in outer {
         let Some(&face) = skin(a, cells, &sets, root).first() else { continue };
-        let at = a.places[a.faces[face as usize][0] as usize].near;
+        let at = a.places[a.faces[face][0]].near;
         // The least of the spaces around it.
         let around = skins.iter().rev().find(|(space, faces)| holds(a, cells, (&sets, *space), faces, at));
         if let Some(n) = around.and_then(|(space, _)| number.get(space)).copied() {
             number.insert(root, n);
         }
     }
-    for c in 0..cells.count as u32 {
-        if let Some(n) = number.get(&sets.root(c)).filter(|_| given[c as usize] == NONE) {
-            given[c as usize] = *n;
+    for c in cells.all() {
+        if let Some(n) = number.get(&root(c)).filter(|_| given[c] == NONE) {
+            given[c] = *n;
         }
     }
     (given, count)
 }
 
 /// The faces around what hangs together with a cell.
-fn skin(a: &Arrangement, cells: &Cells, sets: &Sets, root: u32) -> Vec<u32> {
-    let touches = |f: &u32| {
-        let [front, back] = cells.of_face(*f).map(|c| sets.root(c) == root);
+fn skin(a: &Arrangement, cells: &Cells, sets: &Sets, root: CellId) -> Vec<FaceId> {
+    let touches = |f: &FaceId| {
+        let [front, back] = cells.of_face(*f).map(|c| sets.root(c.0) == root.0);
         front != back
     };
-    (0..a.faces.len() as u32).filter(touches).collect()
+    a.faces.keys().filter(touches).collect()
 }
 
 /// Whether a place lies in the space whose skin this is, by the solid angle under which the skin is seen. The place is on no part
 /// of the skin.
-fn holds(a: &Arrangement, cells: &Cells, (sets, space): (&Sets, u32), skin: &[u32], at: Point) -> bool {
-    let angle = |f: &u32| {
-        let angle = solid_angle(at, a.faces[*f as usize].map(|p| a.places[p as usize].near));
-        if sets.root(cells.of_face(*f)[1]) == space { angle } else { -angle }
+fn holds(a: &Arrangement, cells: &Cells, (sets, space): (&Sets, CellId), skin: &[FaceId], at: Point) -> bool {
+    let angle = |f: &FaceId| {
+        let angle = solid_angle(at, a.faces[*f].map(|p| a.places[p].near));
+        if sets.root(cells.of_face(*f)[1].0) == space.0 { angle } else { -angle }
     };
     skin.iter().map(angle).sum::<f64>().abs() > std::f64::consts::TAU
 }

@@ -1,10 +1,12 @@
 //! Where a face of an arrangement comes from.
 
-/// A facet of the input that a face is part of, and whether the face runs as it does.
+use crate::handles::InputId;
+
+/// A facet that a face is part of (of the input, where nothing else is said), and whether the face runs as it does.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Source {
+pub struct Source<F = InputId> {
     /// Which one.
-    pub facet: u32,
+    pub facet: F,
     /// Whether both run the same way.
     pub same_way: bool,
 }

@@ -8,6 +8,7 @@ use hull_geometry::vector::{area_vector, dot, norm};
 use hull_geometry::{Mesh, Watch};
 use hull_solids::arrangement::Arrangement;
 use hull_solids::cells::Cells;
+use hull_solids::handles::BodyId;
 use std::collections::BTreeMap;
 
 /// Facets of any kind: some share corners, some lie in one plane, many run through others.
@@ -32,14 +33,17 @@ fn cut_facets_keep_their_area_and_meet_in_whole_sides() {
     for seed in 0..60 {
         let mesh = soup(seed, 4 + seed as usize % 12);
         let a = Arrangement::of(&mesh, &Watch::default()).expect("not cancelled");
-        let cut = Mesh { points: a.places.iter().map(|p| p.near).collect(), triangles: a.faces.clone() };
+        let cut = Mesh {
+            points: a.places.iter().map(|p| p.near).collect(),
+            triangles: a.faces.iter().map(|t| t.map(|p| p.0)).collect(),
+        };
         // By plain sums: the faces of each facet of the input have its area, and lie in its plane.
         let mut areas = vec![0.0; mesh.triangles.len()];
-        for f in 0..a.faces.len() as u32 {
+        for f in a.faces.keys() {
             for source in a.sources(f) {
-                let own = mesh.area_vector(source.facet);
+                let own = mesh.area_vector(source.facet.0);
                 let way = if source.same_way { 1.0 } else { -1.0 };
-                areas[source.facet as usize] += way * dot(cut.area_vector(f), own) / norm(own);
+                areas[usize::from(source.facet)] += way * dot(cut.area_vector(f.0), own) / norm(own);
             }
         }
         for (f, area) in areas.iter().enumerate() {
@@ -91,14 +95,15 @@ fn cells_have_the_windings_and_volumes_that_counting_gives() {
         }
         counted.remove(&vec![0; bodies]);
         let a = Arrangement::of(&mesh, &Watch::default()).expect("not cancelled");
-        let cells = Cells::of(&a, &|f| body_of[f as usize], bodies, &Watch::default()).expect("not cancelled");
+        let cells =
+            Cells::of(&a, &|f| BodyId(body_of[usize::from(f)]), bodies, &Watch::default()).expect("not cancelled");
         assert_eq!(cells.torn, 0, "seed {seed}");
         let mut found: BTreeMap<Vec<i32>, f64> = BTreeMap::new();
-        for (f, t) in a.faces.iter().enumerate() {
-            let [p, q, r] = t.map(|p| a.places[p as usize].near);
+        for (f, t) in a.faces.iter_enumerated() {
+            let [p, q, r] = t.map(|p| a.places[p].near);
             // Six times what lies between the face and the origin.
             let volume = dot(area_vector(p, q, r), p) / 6.0;
-            let [front, back] = cells.of_face(f as u32);
+            let [front, back] = cells.of_face(f);
             for (cell, v) in [(front, -volume), (back, volume)] {
                 *found.entry(cells.windings(cell).to_vec()).or_default() += v;
             }
