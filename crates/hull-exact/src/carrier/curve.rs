@@ -3,7 +3,7 @@
 use crate::frame::{Frame, Motion};
 use crate::nurbs::NurbsCurve;
 use crate::surface::Surface;
-use hull_geometry::vector::{V3, add, cross, dot, norm, scale, sub};
+use hull_geometry::vector::{V3, add, cross, dot, nearest_on_segment, norm, scale, sub};
 use serde::{Deserialize, Serialize};
 use std::f64::consts::TAU;
 
@@ -284,18 +284,82 @@ impl Curve {
             let t = (dot(sub(p, *origin), *along) / dot(*along, *along)).clamp(a, b);
             return (t, norm(sub(self.point(t), p)));
         }
-        let mut best = (a, f64::INFINITY);
+        let mut starts: Vec<Start> = Vec::new();
         for w in self.breaks(range).windows(2) {
-            let n = if matches!(self, Curve::Nurbs(c) if c.knots.degree == 1) { 1 } else { 8 };
-            for i in 0..=n {
-                let t = w[0] + (w[1] - w[0]) * f64::from(i) / f64::from(n);
-                let d = norm(sub(self.point(t), p));
-                if d < best.1 {
-                    best = (t, d);
-                }
+            match self {
+                Curve::Nurbs(c) if c.knots.degree == 1 => starts.push(self.on_chord(p, [w[0], w[1]])),
+                _ => self.nearest_samples(p, [w[0], w[1]], &mut starts),
             }
         }
-        self.refine_nearest(p, range, best)
+        starts.sort_by(|a, b| a.off.total_cmp(&b.off));
+        let mut best = (a, f64::INFINITY);
+        for start in starts {
+            if start.least < best.1 {
+                let mut found = self.refine_nearest(p, start.around, (start.t, start.off));
+                if !self.is_foot(p, found.0, start.stretch) {
+                    let again = self.refine_nearest(p, start.around, self.narrowed(p, start.around));
+                    found = if again.1 < found.1 { again } else { found };
+                }
+                best = if found.1 < best.1 { found } else { best };
+            }
+        }
+        best
+    }
+
+    /// Samples of a stretch that are nearer to a place than those beside them.
+    fn nearest_samples(&self, p: V3, [a, b]: [f64; 2], out: &mut Vec<Start>) {
+        let samples: [(f64, V3); SAMPLES + 1] = std::array::from_fn(|i| {
+            let t = a + (b - a) * i as f64 / SAMPLES as f64;
+            (t, self.point(t))
+        });
+        let off = samples.map(|(_, q)| norm(sub(q, p)));
+        for (i, (t, q)) in samples.into_iter().enumerate() {
+            let beside = [i.checked_sub(1), (i < SAMPLES).then_some(i + 1)].into_iter().flatten();
+            if beside.clone().all(|k| off[i] <= off[k]) {
+                let reach = beside.map(|k| norm(sub(samples[k].1, q))).fold(0.0, f64::max);
+                let around = [samples[i.saturating_sub(1)].0, samples[(i + 1).min(SAMPLES)].0];
+                out.push(Start { t, off: off[i], least: off[i] - reach, around, stretch: [a, b] });
+            }
+        }
+    }
+
+    /// Where a stretch that is straight is nearest, as if its parameter ran evenly.
+    fn on_chord(&self, p: V3, [a, b]: [f64; 2]) -> Start {
+        let (share, least) = nearest_on_segment(p, self.point(a), self.point(b));
+        let least = least.sqrt();
+        let t = a + (b - a) * share;
+        // A weight makes the parameter run unevenly.
+        Start { t, off: norm(sub(self.point(t), p)), least, around: [a, b], stretch: [a, b] }
+    }
+
+    /// Whether the way from a place to the curve's point stands across the curve there, or leads beyond an end. Where the curve
+    /// has no direction, nothing is told.
+    fn is_foot(&self, p: V3, t: f64, [a, b]: [f64; 2]) -> bool {
+        let [c, d, _] = self.at(t);
+        let r = sub(c, p);
+        let (off, speed, along) = (norm(r), norm(d), dot(r, d));
+        let at_end = (t <= a && along >= 0.0) || (t >= b && along <= 0.0);
+        off <= 1e-9 * (1.0 + norm(c)) || (speed > 0.0 && (at_end || along.abs() <= 1e-6 * off * speed))
+    }
+
+    /// The nearest place between two parameters by the golden section: where Newton's method has no slope to follow.
+    fn narrowed(&self, p: V3, [mut a, mut b]: [f64; 2]) -> (f64, f64) {
+        const PART: f64 = 0.618_033_988_749_894_9;
+        let off = |t: f64| norm(sub(self.point(t), p));
+        let (mut s, mut t) = (b - PART * (b - a), a + PART * (b - a));
+        let (mut at_s, mut at_t) = (off(s), off(t));
+        for _ in 0..40 {
+            if at_s < at_t {
+                (b, t, at_t) = (t, s, at_s);
+                s = b - PART * (b - a);
+                at_s = off(s);
+            } else {
+                (a, s, at_s) = (s, t, at_t);
+                t = a + PART * (b - a);
+                at_t = off(t);
+            }
+        }
+        if at_s < at_t { (s, at_s) } else { (t, at_t) }
     }
 
     /// Newton's method on the foot of the perpendicular (NURBS Book, 6.1), kept within `range`.
@@ -323,6 +387,21 @@ impl Curve {
         }
         if best < kept.1 { (t, best) } else { kept }
     }
+}
+
+/// Samples of a stretch between two breaks, less one, from which the nearest place is looked for.
+const SAMPLES: usize = 8;
+
+/// Where the search for the nearest place begins.
+struct Start {
+    t: f64,
+    off: f64,
+    /// Nothing around it is nearer than about this.
+    least: f64,
+    /// Between these parameters there is a nearest place.
+    around: [f64; 2],
+    /// Between the breaks around it.
+    stretch: [f64; 2],
 }
 
 /// The polyline's parameters stretched to `a ..= b`.
