@@ -8,5 +8,7 @@ mod deviation;
 mod properties;
 mod repairs;
 mod round_bumps;
+mod searches;
 mod section;
 mod stitching;
+mod voxels;

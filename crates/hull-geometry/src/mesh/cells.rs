@@ -7,10 +7,13 @@ use std::collections::HashMap;
 
 /// How far corners of a polygon of more than four may lie off one plane, in parts of its size.
 const FLAT: f64 = 1e-6;
+/// From no more corners of an outline it is tried whether it says the same.
+const MOST_TURNS: usize = 24;
 
 /// The polygons that triangles form: those with the same cell number one, in the order of their first ones. Each is given
-/// by its outline, so points that stitching put on an edge are part of it. Where a reader might make other triangles of
-/// an outline (it is not one loop, has points within, or is not flat), the triangles are given.
+/// by its outline, so points that stitching put on an edge are part of it; it begins where a reader makes the same triangles
+/// of it again, which of a square or a regular polygon depends on the corner. Where a reader would make others from every
+/// corner, or the outline is not one loop, has points within, or is not flat, the triangles are given.
 pub fn polygons(points: &[Point], triangles: &[[u32; 3]], cell_of: &[u32]) -> Vec<Vec<u32>> {
     let mut order: Vec<u32> = (0..triangles.len() as u32).collect();
     let mesh = triangles;
@@ -20,7 +23,9 @@ pub fn polygons(points: &[Point], triangles: &[[u32; 3]], cell_of: &[u32]) -> Ve
     groups.sort_by_key(|g| g[0]);
     let mut polygons = Vec::with_capacity(groups.len());
     for group in groups {
-        match outline(mesh, &group).filter(|p| group.len() == 1 || says_the_same(points, mesh, &group, p)) {
+        let same =
+            |p: Vec<u32>| if group.len() == 1 { Some(p) } else { turned_to_say_the_same(points, mesh, &group, p) };
+        match outline(mesh, &group).and_then(same) {
             Some(polygon) => polygons.push(polygon),
             None => polygons.extend(group.iter().map(|&f| mesh[f as usize].to_vec())),
         }
@@ -57,6 +62,21 @@ fn outline(mesh: &[[u32; 3]], group: &[u32]) -> Option<Vec<u32>> {
         }
         polygon.push(here);
     }
+}
+
+/// The outline from the first of its corners from which it says the same as its triangles.
+fn turned_to_say_the_same(
+    points: &[Point],
+    mesh: &[[u32; 3]],
+    group: &[u32],
+    mut outline: Vec<u32>,
+) -> Option<Vec<u32>> {
+    let turns = outline.len().min(MOST_TURNS);
+    (0..turns).find(|i| {
+        outline.rotate_left(usize::from(*i > 0));
+        says_the_same(points, mesh, group, &outline)
+    })?;
+    Some(outline)
 }
 
 /// Whether who reads a polygon gets the triangles that it was made of, or others in their plane.

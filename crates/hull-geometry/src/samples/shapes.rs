@@ -2,6 +2,7 @@
 
 use crate::mesh::{Mesh, Point};
 use crate::vector::{add, scale};
+use std::collections::{BTreeSet, HashMap};
 use std::f64::consts::TAU;
 
 /// A box from the origin to `size`, two facets a side, outward.
@@ -90,4 +91,33 @@ pub fn torn(mesh: &Mesh, patches: usize, gap: f64) -> Mesh {
         }
     }
     out
+}
+
+/// The surface of some unit cubes, each told by its lowest corner: two facets for each side that has no cube beside it. Cubes that
+/// touch in an edge or a corner alone share its points, so that more than two facets meet there.
+pub fn cubes(of: &BTreeSet<[i32; 3]>) -> Mesh {
+    let mut mesh = Mesh::default();
+    let mut known: HashMap<[i32; 3], u32> = HashMap::new();
+    for cube in of {
+        for (axis, up) in (0..3).flat_map(|axis| [(axis, false), (axis, true)]) {
+            let mut beside = *cube;
+            beside[axis] += if up { 1 } else { -1 };
+            if of.contains(&beside) {
+                continue;
+            }
+            let (i, j) = ((axis + 1) % 3, (axis + 2) % 3);
+            let [p, q, r, s] = [[0, 0], [1, 0], [1, 1], [0, 1]].map(|[a, b]| {
+                let mut at = *cube;
+                at[axis] += i32::from(up);
+                at[i] += a;
+                at[j] += b;
+                *known.entry(at).or_insert_with(|| {
+                    mesh.points.push(at.map(f64::from));
+                    mesh.points.len() as u32 - 1
+                })
+            });
+            mesh.triangles.extend(if up { [[p, q, r], [p, r, s]] } else { [[p, r, q], [p, s, r]] });
+        }
+    }
+    mesh
 }

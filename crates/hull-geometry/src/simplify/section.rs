@@ -2,6 +2,7 @@
 
 use crate::mesh::{Mesh, Point};
 use crate::vector::{V3, add, cross, distance, dot, lerp, scale, sub, unit};
+use smallvec::SmallVec;
 use std::collections::HashMap;
 
 /// One outline: points in order; the material lies on the left, seen against the normal.
@@ -13,11 +14,12 @@ pub struct Outline {
     pub closed: bool,
 }
 
-/// The outlines of a section. Points in the plane count as ahead of it, so that every closed surface gives closed outlines.
+/// The outlines of a section. Points in the plane count as ahead of it, so that every closed surface gives closed outlines, also one
+/// with edges of four facets and more, at which several outlines meet.
 pub fn outlines(mesh: &Mesh, at: Point, normal: V3) -> Vec<Outline> {
     let ahead: Vec<f64> = mesh.points.iter().map(|p| dot(sub(*p, at), normal)).collect();
     let is_ahead = |p: u32| ahead[p as usize] >= 0.0;
-    let mut next: HashMap<[u32; 2], [u32; 2]> = HashMap::new();
+    let mut next: HashMap<[u32; 2], SmallVec<[[u32; 2]; 1]>> = HashMap::new();
     let mut order = Vec::new();
     for t in &mesh.triangles {
         let sides = t.map(is_ahead);
@@ -32,15 +34,14 @@ pub fn outlines(mesh: &Mesh, at: Point, normal: V3) -> Vec<Outline> {
             [a.min(b), a.max(b)]
         };
         let (from, to) = if sides[k] { (edge(1), edge(2)) } else { (edge(2), edge(1)) };
-        if next.insert(from, to).is_none() {
-            order.push(from);
-        }
+        next.entry(from).or_default().push(to);
+        order.push(from);
     }
     let place = |[a, b]: [u32; 2]| {
         let (p, q) = (ahead[a as usize], ahead[b as usize]);
         lerp(mesh.points[a as usize], mesh.points[b as usize], p / (p - q))
     };
-    let entered: std::collections::HashSet<[u32; 2]> = next.values().copied().collect();
+    let entered: std::collections::HashSet<[u32; 2]> = next.values().flatten().copied().collect();
     // Open lines first, from their beginnings; what is left runs round.
     let starts: Vec<[u32; 2]> = order.iter().filter(|e| !entered.contains(*e)).chain(order.iter()).copied().collect();
     let mut out = Vec::new();
@@ -48,7 +49,7 @@ pub fn outlines(mesh: &Mesh, at: Point, normal: V3) -> Vec<Outline> {
         let mut points = Vec::new();
         let mut edge = start;
         let mut closed = false;
-        while let Some(to) = next.remove(&edge) {
+        while let Some(to) = next.get_mut(&edge).and_then(SmallVec::pop) {
             points.push(place(edge));
             edge = to;
             closed = edge == start;
