@@ -178,7 +178,10 @@ fn closed_bodies_are_united_subtracted_and_intersected() {
         assert_eq!((o["volume"].as_f64(), code(&checked)), (Some(volume), 0), "{command}");
     }
     let out = hull(&["intersect", "a.stl", "out.step"], folder.path());
-    assert_eq!(code(&out), 2, "three files are needed");
+    let said = String::from_utf8_lossy(&out.stderr).into_owned();
+    assert!(code(&out) == 2 && said.contains("<OUT>") && !said.contains("values"), "what is missing is named: {said}");
+    let out = hull(&["unite", "a.stl", "b.stl", "out.stl", "all.stl"], folder.path());
+    assert_eq!(code(&out), 0, "three bodies: {}", String::from_utf8_lossy(&out.stderr));
 }
 
 #[test]
