@@ -141,11 +141,10 @@ fn corner_of(records: &[u8], c: usize) -> [f32; 3] {
 /// Corner `k` of a record.
 #[inline]
 fn corner(record: &[u8], k: usize) -> [f32; 3] {
-    let at = 12 + k * 12;
-    std::array::from_fn(|axis| {
-        let b = at + axis * 4;
-        f32::from_le_bytes([record[b], record[b + 1], record[b + 2], record[b + 3]])
-    })
+    let bytes = &record[12 + k * 12..][..12];
+    // Written out: a function over an array is called once a number here, which takes a twentieth of the reading.
+    let number = |i: usize| f32::from_le_bytes([bytes[i], bytes[i + 1], bytes[i + 2], bytes[i + 3]]);
+    [number(0), number(4), number(8)]
 }
 
 #[inline]
