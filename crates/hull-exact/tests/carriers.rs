@@ -278,8 +278,12 @@ proptest! {
         }
         let range = curve.knots.domain();
         let p = curve.at(within(range, s))[0];
-        let (t, off) = Curve::Nurbs(Box::new(curve)).nearest(p, range);
+        let curve = Curve::Nurbs(Box::new(curve));
+        let (t, off) = curve.nearest(p, range);
         prop_assert!(off < 1e-7, "{off} at {t} for {}", within(range, s));
+        // Of a range without length there is one place.
+        let at = within(range, s);
+        prop_assert!(curve.nearest(p, [at; 2]) == (at, 0.0));
     }
 
     /// A place near a surface is found with the distance that a fine grid of its points confirms, from any hint and from none.

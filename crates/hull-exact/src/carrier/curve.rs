@@ -292,7 +292,8 @@ impl Curve {
             }
         }
         starts.sort_by(|a, b| a.off.total_cmp(&b.off));
-        let mut best = (a, f64::INFINITY);
+        // A range of no length has nothing but its end.
+        let mut best = (a, norm(sub(self.point(a), p)).min(f64::INFINITY));
         for start in starts {
             if start.least < best.1 {
                 let mut found = self.refine_nearest(p, start.around, (start.t, start.off));
