@@ -112,7 +112,7 @@ proptest! {
         wider.cubes.insert(free[at.index(free.len())]);
         let how = if creeping { How::Creeping } else { How::Potential };
         let [before, after] = [&duct, &wider].map(|d| d.flow(how, false, 1.0, 0).through[0].flow);
-        // Within what cells of a fifth of the side are worth.
-        prop_assert!(after > 0.99 * before, "{after} with more room, {before} without");
+        // Within what cells of a fifth of the side are worth: where walls lie in them changes with the room.
+        prop_assert!(after > 0.96 * before, "{after} with more room, {before} without");
     }
 }
