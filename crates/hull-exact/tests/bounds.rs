@@ -1,7 +1,7 @@
 //! Bounds of faces: made from parameters, read in either way, told against closed forms of their areas; parameters found between
 //! two points.
 
-use crate::common::{any_motion, normal_turn, patch};
+use crate::common::{any_motion, patch};
 use hull_exact::curve::{Curve, Piece};
 use hull_exact::locate::Locator;
 use hull_exact::parameter_loops::{Reader, loops_to_reverse, parameter_loops, signed_area, windings};
@@ -179,7 +179,6 @@ proptest! {
         let samples = sample::evenly(&moved, 8);
         let round = windings(&moved, &moved.faces[FaceId(0)], &samples, &Locator::new(&moved.surfaces[surface]));
         prop_assert_eq!(round.iter().map(|w| w[0] + w[1]).sum::<i32>(), 0);
-        prop_assert!(normal_turn(&m) != 0.0);
         for reader in READERS {
             let found = quadrature::figures(&moved, reader);
             let whole = 4.0 * 4.0 * PI * PI * m.scale * m.scale;
