@@ -5,7 +5,7 @@ use hull_formats::{NamedFacets, obj, stl};
 use hull_geometry::dirt::{Dice, Dirt, spoil};
 use hull_geometry::shapes::{cuboid, torus};
 use hull_geometry::transform::{enlarge, translate};
-use hull_geometry::{Mesh, Point};
+use hull_geometry::{FacetId, Mesh, Point, PointId};
 use std::f64::consts::TAU;
 
 const INCH: f64 = 25.4;
@@ -28,8 +28,7 @@ pub fn keel_fin_scan() -> Vec<u8> {
         Dirt::Islands { islands: 4, size: 0.003 },
     ];
     let scan = dirt.iter().fold(fin, |m, d| spoil(&m, *d, &mut dice));
-    let all: Vec<u32> = (0..scan.triangles.len() as u32).collect();
-    stl::write_binary(&scan, &all)
+    stl::write_whole(&scan)
 }
 
 /// A closed fin: a symmetrical section that tapers upward.
@@ -48,7 +47,7 @@ fn fin(span: f64, chord: f64, around: usize, up: usize) -> Mesh {
     for j in 0..=up {
         mesh.points.extend((0..around).map(|i| at(i, j)));
     }
-    let number = |i: usize, j: usize| (j * around + i % around) as u32;
+    let number = |i: usize, j: usize| PointId::from(j * around + i % around);
     for j in 0..up {
         for i in 0..around {
             let [a, b, c, d] = [number(i, j), number(i + 1, j), number(i + 1, j + 1), number(i, j + 1)];
@@ -80,26 +79,26 @@ pub fn instrument_tray() -> Vec<u8> {
     if let Ok((tray, _)) = hull_workshop::combine::together(&bodies, how, &hull_geometry::Watch::default()) {
         walls = tray.mesh;
     }
-    let own = walls.triangles.len() as u32;
+    let own = walls.triangles.len();
     let mut skin = walls.clone();
     skin.points.iter_mut().for_each(|p| p[2] += 0.01);
     walls.append(&skin);
-    let level = |f: &u32| walls.corners(*f).iter().all(|p| (p[2] - wall).abs() < 1e-9);
-    let (floor, sides): (Vec<u32>, Vec<u32>) = (0..own).partition(level);
-    let skin: Vec<u32> = (own..walls.triangles.len() as u32).collect();
+    let level = |f: &FacetId| walls.corners(*f).iter().all(|p| (p[2] - wall).abs() < 1e-9);
+    let (floor, sides): (Vec<FacetId>, Vec<FacetId>) = walls.triangles.keys().take(own).partition(level);
+    let skin: Vec<FacetId> = walls.triangles.keys().skip(own).collect();
     let parts = [
         NamedFacets { name: "floor", facets: &floor, role: None },
         NamedFacets { name: "walls", facets: &sides, role: None },
         NamedFacets { name: "skin", facets: &skin, role: None },
     ];
-    obj::write(&walls, &[], &parts)
+    obj::write(&walls, Default::default(), &parts)
 }
 
 fn plain(mesh: Mesh) -> hull_workshop::Body {
     let boundary_of = vec![hull_geometry::NONE; mesh.triangles.len()];
     hull_workshop::Body {
         mesh,
-        columns: hull_workshop::body::Columns { boundary: boundary_of, ..Default::default() },
+        columns: hull_workshop::body::Columns { boundary: boundary_of.into(), ..Default::default() },
         ..Default::default()
     }
 }
@@ -117,12 +116,12 @@ pub fn winch_arm() -> Vec<u8> {
     let mut all = Mesh::default();
     let mut ranges = Vec::new();
     for body in [arm, rib, hub, eye] {
-        let first = all.triangles.len() as u32;
+        let first = all.triangles.len();
         all.append(&body);
-        ranges.push((first..all.triangles.len() as u32).collect::<Vec<u32>>());
+        ranges.push(all.triangles.keys().skip(first).collect::<Vec<_>>());
     }
     let names = ["arm", "rib", "hub", "eye"];
     let parts: Vec<NamedFacets> =
         names.iter().zip(&ranges).map(|(name, facets)| NamedFacets { name, facets, role: None }).collect();
-    obj::write(&all, &[], &parts)
+    obj::write(&all, Default::default(), &parts)
 }

@@ -6,9 +6,10 @@
 
 use hull_formats::stl;
 use hull_geometry::vector::{V3, add, cross, dot, norm, scale, sub, unit};
-use hull_geometry::{Mesh, Point};
+use hull_geometry::{Mesh, Point, PointId};
 use spade::{ConstrainedDelaunayTriangulation, Point2, Triangulation};
 use std::f64::consts::TAU;
+use typed_index_collections::TiVec;
 
 const MAIN_RADIUS: f64 = 40.0;
 const MAIN_LENGTH: f64 = 300.0;
@@ -84,11 +85,11 @@ impl Branch {
 /// their direction of travel.
 fn tube(rings: &[Vec<Point>]) -> Mesh {
     let n = rings[0].len();
-    let mut mesh = Mesh { points: rings.iter().flatten().copied().collect(), triangles: Vec::new() };
+    let mut mesh = Mesh { points: rings.iter().flatten().copied().collect(), triangles: TiVec::new() };
     for r in 0..rings.len() - 1 {
         for i in 0..n {
             let j = (i + 1) % n;
-            let [a, b, c, d] = [r * n + i, r * n + j, (r + 1) * n + j, (r + 1) * n + i].map(|k| k as u32);
+            let [a, b, c, d] = [r * n + i, r * n + j, (r + 1) * n + j, (r + 1) * n + i].map(PointId::from);
             mesh.triangles.extend([[a, b, c], [a, c, d]]);
         }
     }
@@ -110,11 +111,11 @@ fn socket(at: Point, axis: V3, (x, y): (V3, V3), inner: f64, outer: f64, depth: 
         vec![ring(inner, 0.0), ring(mid, 0.0), ring(outer, 0.0), ring(outer, depth / 2.0), ring(outer, depth)];
     rings.extend([0.7, 0.4].map(|f| ring(outer * f, depth)));
     let mut mesh = tube(&rings);
-    let first = mesh.points.len() as u32 - around as u32;
-    mesh.points.push(add(at, scale(axis, depth)));
-    let centre = mesh.points.len() as u32 - 1;
-    for i in 0..around as u32 {
-        mesh.triangles.push([first + i, first + (i + 1) % around as u32, centre]);
+    let first = mesh.points.len() - around;
+    let centre = mesh.points.push_and_get_key(add(at, scale(axis, depth)));
+    for i in 0..around {
+        let [a, b] = [first + i, first + (i + 1) % around].map(PointId::from);
+        mesh.triangles.push([a, b, centre]);
     }
     mesh
 }
@@ -172,11 +173,10 @@ fn main_wall(from: f64, to: f64, branch: &Branch, hole: Option<(f64, f64)>) -> M
             continue;
         }
         let corners = f.vertices().map(|v| rolled(v.position()));
-        let first = mesh.points.len() as u32;
-        mesh.points.extend(corners);
+        let [a, b, c] = corners.map(|p| mesh.points.push_and_get_key(p));
         let out =
             dot(cross(sub(corners[1], corners[0]), sub(corners[2], corners[0])), [0.0, corners[0][1], corners[0][2]]);
-        mesh.triangles.push(if out > 0.0 { [first, first + 1, first + 2] } else { [first, first + 2, first + 1] });
+        mesh.triangles.push(if out > 0.0 { [a, b, c] } else { [a, c, b] });
     }
     mesh
 }
@@ -219,15 +219,12 @@ pub fn pieces() -> Vec<Mesh> {
 pub fn binary_stl_in_inches() -> Vec<u8> {
     let mut all = Mesh::default();
     for piece in pieces() {
-        let first = all.points.len() as u32;
-        all.points.extend(piece.points);
-        all.triangles.extend(piece.triangles.iter().map(|t| t.map(|p| p + first)));
+        all.append(&piece);
     }
     for p in &mut all.points {
         let [x, y, z] = *p;
         *p = scale([x, z, -y], 1.0 / 25.4);
     }
-    let facets: Vec<u32> = (0..all.triangles.len() as u32).collect();
-    debug_assert!(norm(all.points[0]).is_finite());
-    stl::write_binary(&all, &facets)
+    debug_assert!(norm(all.points[PointId(0)]).is_finite());
+    stl::write_whole(&all)
 }

@@ -8,7 +8,7 @@ use hull_formats::format::Surface;
 use hull_formats::{NamedFacets, dxf, e57, threemf};
 use hull_geometry::shapes::cuboid;
 use hull_geometry::transform::translate;
-use hull_geometry::{Mesh, Point, Unit};
+use hull_geometry::{FacetId, Mesh, Point, Unit};
 use std::f64::consts::TAU;
 
 /// A project's folder, the file's name, its bytes.
@@ -60,9 +60,9 @@ const PLAN: &str = r#"{
 "#;
 
 fn named(name: &str, mesh: &Mesh) -> Vec<u8> {
-    let all: Vec<u32> = (0..mesh.triangles.len() as u32).collect();
+    let all: Vec<FacetId> = mesh.triangles.keys().collect();
     let part = NamedFacets { name, role: None, facets: &all };
-    threemf::write(&Surface { mesh, cells: &[], parts: &[part], ascii: false, unit: Some(Unit::Mm) })
+    threemf::write(&Surface { mesh, cells: Default::default(), parts: &[part], ascii: false, unit: Some(Unit::Mm) })
 }
 
 fn block(from: Point, size: [f64; 3]) -> Mesh {
@@ -91,18 +91,16 @@ fn fan(n: u32) -> Vec<[u32; 3]> {
 /// An outline, counted against the clock, with its triangles, between two planes that `place` says.
 fn extruded(outline: &[[f64; 2]], cap: &[[u32; 3]], place: impl Fn([f64; 2], bool) -> Point) -> Mesh {
     let n = outline.len() as u32;
-    let mut mesh = Mesh::default();
-    for up in [false, true] {
-        mesh.points.extend(outline.iter().map(|p| place(*p, up)));
-    }
+    let mut triangles = Vec::new();
     for [a, b, c] in cap {
-        mesh.triangles.extend([[*a, *c, *b], [a + n, b + n, c + n]]);
+        triangles.extend([[*a, *c, *b], [a + n, b + n, c + n]]);
     }
     for i in 0..n {
         let j = (i + 1) % n;
-        mesh.triangles.extend([[i, j, j + n], [i, j + n, i + n]]);
+        triangles.extend([[i, j, j + n], [i, j + n, i + n]]);
     }
-    mesh
+    let points = [false, true].into_iter().flat_map(|up| outline.iter().map(move |p| (*p, up)));
+    Mesh::from_arrays(points.map(|(p, up)| place(p, up)).collect(), triangles)
 }
 
 /// A closed duct with walls of 4 mm: what is in it is a space of its own.

@@ -78,11 +78,11 @@ fn hashes(body: &Body, sheet: &Sheet) -> BTreeMap<String, String> {
     });
     [
         ("points", hex(&points)),
-        ("triangles", u32s(body.mesh.triangles.as_flattened())),
-        ("cells", u32s(&body.columns.cell)),
-        ("labels", u32s(&body.columns.label)),
-        ("boundaries", u32s(&body.columns.boundary)),
-        ("faces", u32s(&body.columns.face)),
+        ("triangles", u32s(&body.mesh.corner_numbers().flatten().collect::<Vec<_>>())),
+        ("cells", u32s(&body.columns.cell.raw)),
+        ("labels", u32s(&body.columns.label.raw)),
+        ("boundaries", u32s(&body.columns.boundary.raw)),
+        ("faces", u32s(&body.columns.face.raw)),
         ("exact", exact),
         ("names", hex(&names)),
         ("sheet", hex(&serde_json::to_vec(sheet).unwrap())),

@@ -8,7 +8,7 @@ use hull_formats::step::{Schema, write as write_step};
 use hull_formats::{Content, FileFormat, NamedFacets, Received, Surface};
 use hull_geometry::cloud::Cloud;
 use hull_geometry::topology::Topology;
-use hull_geometry::{Unit, Watch};
+use hull_geometry::{FacetId, Unit, Watch};
 
 /// Reads any bytes as a file of a format: an error, or something that hangs together and comes back from what is written
 /// of it.
@@ -53,18 +53,18 @@ fn points(cloud: &Cloud, format: &FileFormat, watch: &Watch) {
 }
 
 fn facets(got: &Received, format: &FileFormat, watch: &Watch) {
-    let points = got.mesh.points.len() as u32;
+    let points = got.mesh.points.next_key();
     assert!(got.mesh.triangles.iter().flatten().all(|p| *p < points));
-    assert!(got.mesh.points.as_flattened().iter().all(|x| !x.is_nan()));
+    assert!(got.mesh.points.raw.as_flattened().iter().all(|x| !x.is_nan()));
     assert!(got.label_of.is_empty() || got.label_of.len() == got.mesh.triangles.len());
     assert!(got.label_of.iter().all(|l| (*l as usize) < got.labels.len()));
     assert!(got.cell_of.is_empty() || got.cell_of.len() == got.mesh.triangles.len());
     let _ = Topology::of(&got.mesh, watch);
     let Some(write) = format.write else { return };
-    let all: Vec<u32> = (0..got.mesh.triangles.len() as u32).collect();
+    let all: Vec<FacetId> = got.mesh.triangles.keys().collect();
     // Facets of two corners and fewer have no place everywhere.
     let whole = all.iter().filter(|f| {
-        let [a, b, c] = got.mesh.triangles[**f as usize];
+        let [a, b, c] = got.mesh.triangles[**f];
         a != b && b != c && c != a
     });
     let whole = whole.count();
@@ -76,7 +76,7 @@ fn facets(got: &Received, format: &FileFormat, watch: &Watch) {
         if whole == 0 {
             continue;
         }
-        match (format.read)("any", &write(&surface(&[])), watch).expect("what is written is read") {
+        match (format.read)("any", &write(&surface(Default::default())), watch).expect("what is written is read") {
             Content::Facets(back) => assert!(back.mesh.triangles.len() >= whole),
             _ => assert_eq!(whole, 0, "facets are read as facets"),
         }

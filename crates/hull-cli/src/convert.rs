@@ -12,7 +12,7 @@ use hull_formats::step::Schema;
 use hull_formats::{
     Carries, Content, Declared, Design, FileFormat, Format, Label, NamedFacets, Received, ReceivedPoints, Surface,
 };
-use hull_geometry::{Cancelled, Unit, Watch, transform};
+use hull_geometry::{Cancelled, FacetId, Unit, Watch, transform};
 use hull_workshop::export::{DesignForm, export, export_model};
 use hull_workshop::steps::set_unit::SetUnit;
 use hull_workshop::{Body, Destination, apply, edges};
@@ -289,8 +289,8 @@ fn known(declared: &DeclaredUnit) -> Option<Unit> {
 }
 
 /// The facets of each name in the file; labels of one name go together.
-fn by_label(received: &Received) -> Vec<(String, Vec<u32>)> {
-    let mut groups: Vec<(String, Vec<u32>)> = Vec::new();
+fn by_label(received: &Received) -> Vec<(String, Vec<FacetId>)> {
+    let mut groups: Vec<(String, Vec<FacetId>)> = Vec::new();
     let place: Vec<usize> = received
         .labels
         .iter()
@@ -302,9 +302,9 @@ fn by_label(received: &Received) -> Vec<(String, Vec<u32>)> {
             })
         })
         .collect();
-    for f in 0..received.mesh.triangles.len() {
+    for f in received.mesh.triangles.keys() {
         let label = received.label_of.get(f).copied().unwrap_or(0) as usize;
-        groups[place[label]].1.push(f as u32);
+        groups[place[label]].1.push(f);
     }
     groups
 }

@@ -87,10 +87,9 @@ pub fn as_named(path: &Path, format: &FileFormat, bytes: Vec<u8>) -> Result<Vec<
 
 /// Whether two surfaces have the same facets in the same places, hanging together alike.
 fn same(a: &Mesh, b: &Mesh) -> bool {
-    let facets = 0..a.triangles.len() as u32;
     a.triangles.len() == b.triangles.len()
         && a.points.len() == b.points.len()
-        && facets.into_iter().all(|f| a.corners(f) == b.corners(f))
+        && a.triangles.keys().all(|f| a.corners(f) == b.corners(f))
 }
 
 /// Says what is worse in a file than in what was to be written; whether anything is. `is`: the file's defects, where it holds

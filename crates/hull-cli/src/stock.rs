@@ -98,7 +98,7 @@ pub fn bench(b: &Bench) -> Result<End> {
     let how = Scan { stations, rays: b.rays, noise: b.noise, lost, seed: b.seed, sheets };
     let seen = scan(&mesh, &how, &Watch::default())?;
     if sheets {
-        let mut mesh = Mesh { points: seen.points, triangles: seen.facets };
+        let mut mesh = Mesh::from_arrays(seen.points, seen.facets);
         mesh.drop_unused_points();
         let facets = mesh.triangles.len();
         if facets == 0 {

@@ -113,11 +113,10 @@ const VALUES: [&str; 30] = [
 fn folder() -> tempfile::TempDir {
     let folder = tempfile::tempdir().unwrap();
     let put = |name: &str, bytes: Vec<u8>| std::fs::write(folder.path().join(name), bytes).unwrap();
-    let all = |n: usize| (0..n as u32).collect::<Vec<_>>();
-    put("cube.stl", stl::write_binary(&cuboid([2.0, 3.0, 4.0]), &all(12)));
+    put("cube.stl", stl::write_whole(&cuboid([2.0, 3.0, 4.0])));
     let ball = sphere(2.0, 12, 6);
-    put("ball.stl", stl::write_binary(&ball, &all(ball.triangles.len())));
-    put("torn.stl", stl::write_binary(&torn(&cuboid([2.0, 3.0, 4.0]), 6, 0.01), &all(12)));
+    put("ball.stl", stl::write_whole(&ball));
+    put("torn.stl", stl::write_whole(&torn(&cuboid([2.0, 3.0, 4.0]), 6, 0.01)));
     put("cloud.xyz", (0..200).map(|i| format!("{} {} {}\n", i % 7, i % 11, i % 13)).collect::<String>().into_bytes());
     let line = |a: i32, b: i32| format!("0\nLINE\n8\n0\n10\n{a}\n20\n0\n30\n0\n11\n{b}\n21\n5\n31\n{a}\n");
     put("lines.dxf", format!("0\nSECTION\n2\nENTITIES\n{}{}0\nENDSEC\n0\nEOF\n", line(0, 4), line(4, 9)).into_bytes());

@@ -1,6 +1,7 @@
 //! The commands as a shell sees them: exit codes, JSON, files.
 
 use hull_formats::{NamedFacets, obj, stl};
+use hull_geometry::FacetId;
 use hull_geometry::shapes::{cuboid, sphere, torn};
 use std::path::Path;
 use std::process::{Command, Output, Stdio};
@@ -20,7 +21,7 @@ fn folder_with(name: &str, bytes: &[u8]) -> tempfile::TempDir {
 }
 
 fn cube() -> Vec<u8> {
-    stl::write_binary(&cuboid([2.0, 3.0, 4.0]), &(0..12).collect::<Vec<_>>())
+    stl::write_whole(&cuboid([2.0, 3.0, 4.0]))
 }
 
 #[test]
@@ -53,7 +54,7 @@ fn check_prints_one_object_with_its_fields_and_says_ready() {
 #[test]
 fn short_is_one_and_unusable_is_two_with_file_place_and_reason() {
     let mesh = torn(&cuboid([2.0, 3.0, 4.0]), 6, 0.01);
-    let folder = folder_with("torn.stl", &stl::write_binary(&mesh, &(0..12).collect::<Vec<_>>()));
+    let folder = folder_with("torn.stl", &stl::write_whole(&mesh));
     let out = hull(&["check", "torn.stl"], folder.path());
     assert_eq!(code(&out), 1);
     assert!(String::from_utf8_lossy(&out.stdout).contains("24 open edges"));
@@ -110,10 +111,10 @@ fn prepare_refuses_with_a_list_and_then_hands_over() {
 #[test]
 fn convert_changes_unit_and_format_and_keeps_names() {
     let mesh = cuboid([2.0, 3.0, 4.0]);
-    let facets: Vec<u32> = (0..12).collect();
+    let facets: Vec<FacetId> = mesh.triangles.keys().collect();
     let bytes = obj::write(
         &mesh,
-        &[],
+        Default::default(),
         &[
             NamedFacets { name: "top", facets: &facets[..4], role: None },
             NamedFacets { name: "skirt", facets: &facets[4..], role: None },
@@ -169,7 +170,7 @@ fn closed_bodies_are_united_subtracted_and_intersected() {
     let folder = folder_with("a.stl", &cube());
     let mut other = cuboid([2.0, 3.0, 4.0]);
     other.points.iter_mut().for_each(|p| p[0] += 1.0);
-    std::fs::write(folder.path().join("b.stl"), stl::write_binary(&other, &(0..12).collect::<Vec<_>>())).unwrap();
+    std::fs::write(folder.path().join("b.stl"), stl::write_whole(&other)).unwrap();
     for (command, volume) in [("unite", 36.0), ("subtract", 12.0), ("intersect", 12.0)] {
         let out = hull(&[command, "a.stl", "b.stl", "out.stl"], folder.path());
         assert_eq!(code(&out), 0, "{}", String::from_utf8_lossy(&out.stderr));
@@ -187,9 +188,8 @@ fn closed_bodies_are_united_subtracted_and_intersected() {
 #[test]
 fn repair_writes_a_clean_surface_and_says_what_it_did() {
     let mut soup = torn(&sphere(10.0, 30, 20), 6, 0.004);
-    soup.triangles.remove(17);
-    let all: Vec<u32> = (0..soup.triangles.len() as u32).collect();
-    let folder = folder_with("scan.stl", &stl::write_binary(&soup, &all));
+    soup.triangles.remove(FacetId(17));
+    let folder = folder_with("scan.stl", &stl::write_whole(&soup));
     let out = hull(&["repair", "scan.stl", "clean.stl", "--no-wrap", "--json"], folder.path());
     assert_eq!(code(&out), 0, "{}", String::from_utf8_lossy(&out.stderr));
     let o: serde_json::Value = serde_json::from_slice(&out.stdout).unwrap();
@@ -202,7 +202,7 @@ fn repair_writes_a_clean_surface_and_says_what_it_did() {
 #[test]
 fn a_step_is_done_with_values_that_are_typed_or_proposed_and_added_to_a_routine() {
     let mesh = torn(&cuboid([2.0, 3.0, 4.0]), 6, 0.01);
-    let folder = folder_with("torn.stl", &stl::write_binary(&mesh, &(0..12).collect::<Vec<_>>()));
+    let folder = folder_with("torn.stl", &stl::write_whole(&mesh));
     let text = |out: &Output| String::from_utf8_lossy(&out.stdout).into_owned();
     let listed = hull(&["check", "torn.stl", "--remedies"], folder.path());
     let line =
@@ -283,7 +283,7 @@ fn files_of_one_name_are_prepared_into_folders_of_their_own() {
     let folder = tempfile::tempdir().unwrap();
     for (sub, size) in [("port", 2.0), ("starboard", 3.0)] {
         std::fs::create_dir(folder.path().join(sub)).unwrap();
-        let cube = stl::write_binary(&cuboid([size; 3]), &(0..12).collect::<Vec<_>>());
+        let cube = stl::write_whole(&cuboid([size; 3]));
         std::fs::write(folder.path().join(sub).join("chest.stl"), cube).unwrap();
     }
     let routine = "name = \"chest\"\n[[steps]]\nstep = \"set_unit\"\nunit = \"mm\"\n[[steps]]\nstep = \"orient\"\nup = \"+z\"\nforward = \"+x\"\n";
@@ -353,9 +353,8 @@ fn sections_are_fitted_and_written_in_every_form() {
 fn bodies_beside_one_are_asked_for_by_steps_and_routines() {
     let (plate, mut block) = (cuboid([60.0, 40.0, 1.0]), cuboid([60.0, 40.0, 5.0]));
     hull_geometry::transform::translate(&mut block, [0.0, 0.0, 1.5]);
-    let all: Vec<u32> = (0..12).collect();
-    let folder = folder_with("plate.stl", &stl::write_binary(&plate, &all));
-    std::fs::write(folder.path().join("heat-sink.stl"), stl::write_binary(&block, &all)).unwrap();
+    let folder = folder_with("plate.stl", &stl::write_whole(&plate));
+    std::fs::write(folder.path().join("heat-sink.stl"), stl::write_whole(&block)).unwrap();
     let name = ["step", "name_boundary", "plate.stl", "named.stl", "--name", "to_sink", "--pick", "facing:heat sink@1"];
     let alone = hull(&name, folder.path());
     let said = String::from_utf8_lossy(&alone.stderr).into_owned();
@@ -376,7 +375,7 @@ fn bodies_beside_one_are_asked_for_by_steps_and_routines() {
     std::fs::write(folder.path().join("r.toml"), routine.replacen("[[steps]]\n", set, 1)).unwrap();
     let mut nearer = plate;
     hull_geometry::transform::translate(&mut nearer, [0.0, 0.0, 0.3]);
-    std::fs::write(folder.path().join("plate-b.stl"), stl::write_binary(&nearer, &all)).unwrap();
+    std::fs::write(folder.path().join("plate-b.stl"), stl::write_whole(&nearer)).unwrap();
     let prepare = ["prepare", "plate-b.stl", "--routine", "r.toml", "--destination", "surface", "--out", "out"];
     let prepared = hull(&[&prepare[..], &["--beside", "heat-sink.stl"]].concat(), folder.path());
     let said = String::from_utf8_lossy(&prepared.stdout).into_owned();

@@ -11,7 +11,7 @@ use hull_exact::{Curve, Frame, Surface};
 use hull_geometry::nearest::nearest_facet;
 use hull_geometry::topology::Topology;
 use hull_geometry::vector::{V3, cross, dot, norm, sub, unit};
-use hull_geometry::{Mesh, Watch};
+use hull_geometry::{Mesh, PointId, Watch};
 use proptest::prelude::*;
 
 /// A bumpy sheet of 10 by 8 with heights from 0 to `high`.
@@ -82,11 +82,11 @@ fn off(surface: &Surface, locator: &Locator, p: V3) -> f64 {
     }
 }
 
-fn corners(mesh: &Mesh, t: [u32; 3]) -> [V3; 3] {
-    t.map(|i| mesh.points[i as usize])
+fn corners(mesh: &Mesh, t: [PointId; 3]) -> [V3; 3] {
+    t.map(|i| mesh.points[i])
 }
 
-fn normal(mesh: &Mesh, t: [u32; 3]) -> V3 {
+fn normal(mesh: &Mesh, t: [PointId; 3]) -> V3 {
     let [a, b, c] = corners(mesh, t);
     unit(cross(sub(b, a), sub(c, a))).unwrap_or([0.0; 3])
 }

@@ -53,7 +53,7 @@ proptest! {
         prop_assert_eq!((topology.shells, topology.overshared.len(), topology.misdirected.len()), (1, 0, 0));
         prop_assert_eq!(crossings(&made.mesh, &Watch::default()).expect("not cancelled"), []);
         let side = made.mesh.triangles.iter().flat_map(|[a, b, c]| [(a, b), (b, c), (c, a)]);
-        let side = side.map(|(a, b)| distance(made.mesh.points[*a as usize], made.mesh.points[*b as usize]));
+        let side = side.map(|(a, b)| distance(made.mesh.points[*a], made.mesh.points[*b]));
         let longest = side.fold(0.0, f64::max);
         // Sides of the bounds are even in their curves' measure, which is summed up to some hundredths.
         prop_assert!(longest <= LONGEST * 1.03, "a side of {longest}");

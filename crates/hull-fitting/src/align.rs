@@ -150,7 +150,7 @@ fn surface_spread(mesh: &Mesh) -> (Point, Matrix3<f64>) {
     let mut first = [0.0; 3];
     let base = mesh.bounds().centre();
     let mut second = Matrix3::zeros();
-    for f in 0..mesh.triangles.len() as u32 {
+    for f in mesh.triangles.keys() {
         let corners = mesh.corners(f).map(|p| sub(p, base));
         let a = 0.5 * hull_geometry::vector::norm(mesh.area_vector(f));
         let sum = add(add(corners[0], corners[1]), corners[2]);

@@ -4,7 +4,7 @@
 use crate::align::Rigid;
 use crate::eigen::{CHUNK, mean, spread};
 use crate::starts::from_scratch;
-use hull_geometry::mesh::Bounds;
+use hull_geometry::mesh::{Bounds, FacetId};
 use hull_geometry::transform::Matrix;
 use hull_geometry::vector::{V3, add, cross, dot, norm, scale, sub, unit};
 use hull_geometry::{Cancelled, Mesh, Point, Watch};
@@ -13,6 +13,7 @@ use nalgebra::{Matrix6, Vector6};
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 use std::num::NonZeroUsize;
+use typed_index_collections::TiVec;
 
 /// Points that are fitted in the end, at most.
 const MOST: usize = 40_000;
@@ -34,15 +35,15 @@ pub struct Sampled {
 impl Sampled {
     /// About `most` points spread over a surface evenly by area, the same for the same surface.
     pub fn of_mesh(mesh: &Mesh, most: usize) -> Sampled {
-        let areas: Vec<f64> = (0..mesh.triangles.len() as u32).map(|f| 0.5 * norm(mesh.area_vector(f))).collect();
+        let areas: TiVec<FacetId, f64> = mesh.triangles.keys().map(|f| 0.5 * norm(mesh.area_vector(f))).collect();
         let total: f64 = areas.iter().sum();
         let mut out = Sampled { facing: true, ..Sampled::default() };
         let mut due = 0.5;
         let mut number = 0_u32;
-        for (f, area) in areas.iter().enumerate() {
+        for (f, area) in areas.iter_enumerated() {
             due += area / total.max(f64::MIN_POSITIVE) * most as f64;
-            let Some(n) = unit(mesh.area_vector(f as u32)) else { continue };
-            let [a, b, c] = mesh.corners(f as u32);
+            let Some(n) = unit(mesh.area_vector(f)) else { continue };
+            let [a, b, c] = mesh.corners(f);
             while due >= 1.0 {
                 due -= 1.0;
                 number += 1;

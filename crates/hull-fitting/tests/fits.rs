@@ -184,7 +184,7 @@ fn a_turned_box_comes_straight() {
     for _ in 0..10 {
         let rigid = Rigid { rotation: rotation(&mut n), shift: scale(n.direction(), 40.0) };
         let mesh = turned(&cuboid([30.0, 20.0, 10.0]), &rigid);
-        for got in [by_principal_axes(&mesh, &mesh.points).unwrap(), by_smallest_box(&mesh.points).unwrap()] {
+        for got in [by_principal_axes(&mesh, &mesh.points.raw).unwrap(), by_smallest_box(&mesh.points.raw).unwrap()] {
             let size = turned(&mesh, &got).bounds().size();
             assert!(distance(size, [30.0, 20.0, 10.0]) < 1e-9, "{size:?}");
             // Its middle stays.

@@ -7,8 +7,9 @@ use hull_geometry::mesh::Bounds;
 use hull_geometry::shapes::cuboid;
 use hull_geometry::transform::{Axis, translate};
 use hull_geometry::vector::{add, cross, dot, scale, sub};
-use hull_geometry::{Mesh, Point};
+use hull_geometry::{Mesh, Point, PointId};
 use serde::{Deserialize, Serialize};
+use typed_index_collections::TiVec;
 
 /// Blockage is at most this part.
 pub const BLOCKAGE: f64 = 0.03;
@@ -160,7 +161,9 @@ pub fn region(
         Form::Cylinder => tube(limits, body, stream, ground, mirror),
         Form::HalfBall => ball(limits, body, stream, ground, mirror),
     };
-    let sides = (0..mesh.triangles.len() as u32)
+    let sides = mesh
+        .triangles
+        .keys()
         .map(|f| {
             let [a, b, c] = mesh.corners(f);
             let normal = hull_geometry::vector::unit(cross(sub(b, a), sub(c, a))).unwrap_or([0.0; 3]);
@@ -230,10 +233,11 @@ fn tube(limits: &Bounds, body: &Bounds, stream: Stream, ground: Option<f64>, mir
     for e in ends {
         mesh.points.push(add(hub, scale(along, e)));
     }
-    for i in 0..m as u32 {
-        let j = (i + 1) % m as u32;
-        let k = m as u32;
-        mesh.triangles.extend([[i, j, k + j], [i, k + j, k + i], [2 * k, j, i], [2 * k + 1, k + i, k + j]]);
+    let hubs = [2 * m, 2 * m + 1].map(PointId::from);
+    for i in 0..m {
+        let [i, j, beyond_i, beyond_j] = [i, (i + 1) % m, m + i, m + (i + 1) % m].map(PointId::from);
+        let sides = [[i, j, beyond_j], [i, beyond_j, beyond_i]];
+        mesh.triangles.extend([sides[0], sides[1], [hubs[0], j, i], [hubs[1], beyond_i, beyond_j]]);
     }
     mesh
 }
@@ -275,11 +279,10 @@ fn ball(limits: &Bounds, body: &Bounds, stream: Stream, ground: Option<f64>, mir
     for ring in 1..=last {
         mesh.points.extend((0..n).map(|i| place(ring, i)));
     }
-    mesh.points.push(if half { at } else { place(rings, 0) });
-    let number = |ring: usize, i: usize| (1 + (ring - 1) * n + i % n) as u32;
-    let end = mesh.points.len() as u32 - 1;
+    let end = mesh.points.push_and_get_key(if half { at } else { place(rings, 0) });
+    let number = |ring: usize, i: usize| PointId::from(1 + (ring - 1) * n + i % n);
     for i in 0..n {
-        mesh.triangles.push([0, number(1, i), number(1, i + 1)]);
+        mesh.triangles.push([PointId(0), number(1, i), number(1, i + 1)]);
         for ring in 1..last {
             let [a, b, c, d] = [number(ring, i), number(ring, i + 1), number(ring + 1, i), number(ring + 1, i + 1)];
             mesh.triangles.extend([[a, c, d], [a, d, b]]);
@@ -307,9 +310,8 @@ fn halved(mesh: &Mesh, k: usize) -> Mesh {
         }
     }
     let rim = hull_geometry::topology::open_edges(&mesh);
-    let sum = rim.iter().fold([0.0; 3], |s, e| add(s, mesh.points[e.from as usize]));
-    let hub = mesh.points.len() as u32;
-    mesh.points.push(scale(sum, 1.0 / rim.len().max(1) as f64));
+    let sum = rim.iter().fold([0.0; 3], |s, e| add(s, mesh.points[e.from]));
+    let hub = mesh.points.push_and_get_key(scale(sum, 1.0 / rim.len().max(1) as f64));
     mesh.triangles.extend(rim.iter().map(|e| [e.to, e.from, hub]));
     mesh
 }
@@ -321,7 +323,7 @@ const LINES: usize = 2000;
 pub fn frontal_area(mesh: &Mesh, stream: Stream) -> f64 {
     let (along, up) = (stream.along.direction(), stream.up.direction());
     let aside = cross(up, along);
-    let flat: Vec<[f64; 2]> = mesh.points.iter().map(|p| [dot(*p, aside), dot(*p, up)]).collect();
+    let flat: TiVec<PointId, [f64; 2]> = mesh.points.iter().map(|p| [dot(*p, aside), dot(*p, up)]).collect();
     let low = flat.iter().fold(f64::INFINITY, |m, p| m.min(p[1]));
     let high = flat.iter().fold(f64::NEG_INFINITY, |m, p| m.max(p[1]));
     if high <= low || !high.is_finite() {
@@ -330,7 +332,7 @@ pub fn frontal_area(mesh: &Mesh, stream: Stream) -> f64 {
     let step = (high - low) / LINES as f64;
     let mut spans: Vec<Vec<[f64; 2]>> = vec![Vec::new(); LINES];
     for t in &mesh.triangles {
-        let c = t.map(|p| flat[p as usize]);
+        let c = t.map(|p| flat[p]);
         let (b, e) =
             (c.iter().fold(f64::INFINITY, |m, p| m.min(p[1])), c.iter().fold(f64::NEG_INFINITY, |m, p| m.max(p[1])));
         let first = (((b - low) / step - 0.5).ceil().max(0.0)) as usize;

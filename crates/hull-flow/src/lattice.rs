@@ -31,9 +31,9 @@ impl Lattice {
         }
         let size = extent.map(|s| (s / cell).ceil().max(1.0) as usize);
         let mut lattice = Lattice { low: bounds.min, cell, size, state: vec![FREE; size.iter().product()] };
-        for f in 0..mesh.triangles.len() as u32 {
-            if f % 4096 == 0 {
-                watch.report(0.3 * f64::from(f) / mesh.triangles.len() as f64, "marking walls")?;
+        for f in mesh.triangles.keys() {
+            if f.0.is_multiple_of(4096) {
+                watch.report(0.3 * f64::from(f.0) / mesh.triangles.len() as f64, "marking walls")?;
             }
             lattice.mark(mesh.corners(f));
         }

@@ -202,8 +202,7 @@ pub fn place_inside(mesh: &Mesh) -> Option<Point> {
     for i in 0..n * n * n {
         let c = [i % n, i / n % n, i / (n * n)];
         let p = [0, 1, 2].map(|k| bounds.min[k] + (c[k] as f64 + 0.5) / n as f64 * size[k]);
-        let angle: f64 =
-            (0..mesh.triangles.len() as u32).map(|f| hull_geometry::vector::solid_angle(p, mesh.corners(f))).sum();
+        let angle: f64 = mesh.triangles.keys().map(|f| hull_geometry::vector::solid_angle(p, mesh.corners(f))).sum();
         if angle.abs() < std::f64::consts::TAU {
             continue;
         }

@@ -3,20 +3,21 @@
 use crate::affine::Affine;
 use crate::{Declared, Format, Label, Labels, Received, Skipped};
 use hull_geometry::join::join_equal_points;
-use hull_geometry::{Mesh, Point};
+use hull_geometry::{FacetId, Mesh, Point, PointId};
+use typed_index_collections::TiVec;
 
 /// What is together so far.
 #[derive(Default)]
 pub struct Assembled {
     mesh: Mesh,
-    label_of: Vec<u32>,
+    label_of: TiVec<FacetId, u32>,
     labels: Labels,
 }
 
 impl Assembled {
-    /// Adds points where `placed` puts them; gives the number of the first.
-    pub fn points(&mut self, points: &[Point], placed: &Affine) -> u32 {
-        let first = self.mesh.points.len() as u32;
+    /// Adds points where `placed` puts them; gives the first.
+    pub fn points(&mut self, points: &[Point], placed: &Affine) -> PointId {
+        let first = self.mesh.points.next_key();
         self.mesh.points.extend(points.iter().map(|p| placed.point(*p)));
         first
     }
@@ -27,7 +28,7 @@ impl Assembled {
     }
 
     /// Adds a facet of points that are there. Where left becomes right it is turned, so that a closed surface stays so.
-    pub fn facet(&mut self, [a, b, c]: [u32; 3], label: u32, mirrored: bool) {
+    pub fn facet(&mut self, [a, b, c]: [PointId; 3], label: u32, mirrored: bool) {
         self.mesh.triangles.push(if mirrored { [a, c, b] } else { [a, b, c] });
         self.label_of.push(label);
     }

@@ -35,7 +35,7 @@ fn of_model(model: &Model) -> Option<f64> {
             _ => None,
         });
         let vertices = first_out(&p.shape.vertices.raw).or(edges).or(faces);
-        vertices.or_else(|| p.tessellated.iter().find_map(|t| first_out(&t.mesh.points)))
+        vertices.or_else(|| p.tessellated.iter().find_map(|t| first_out(&t.mesh.points.raw)))
     };
     let placed = model.nodes.iter().flat_map(|n| n.placement.frame.origin);
     model.parts.iter().find_map(of_part).or_else(|| placed.into_iter().find(is_out))
@@ -47,7 +47,7 @@ fn of_model(model: &Model) -> Option<f64> {
 /// [`ReadError`] with the line of a text file, and the value.
 pub fn check(name: &str, bytes: &[u8], content: &Content) -> Result<(), ReadError> {
     let found = match content {
-        Content::Facets(received) => first_out(&received.mesh.points).or_else(|| of_model(&received.lines)),
+        Content::Facets(received) => first_out(&received.mesh.points.raw).or_else(|| of_model(&received.lines)),
         Content::Points(received) => first_out(&received.cloud.points),
         Content::Exact(design) => of_model(&design.model),
     };

@@ -3,7 +3,8 @@
 use crate::{Content, FORMATS, NamedFacets, ReadError};
 use hull_exact::{Model, Motion};
 use hull_geometry::cloud::Cloud;
-use hull_geometry::{Mesh, Unit, Watch};
+use hull_geometry::{FacetId, Mesh, Unit, Watch};
+use typed_index_collections::TiSlice;
 
 /// What a format can carry.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -22,7 +23,7 @@ pub struct Surface<'a> {
     /// Points and facets.
     pub mesh: &'a Mesh,
     /// The cell of each facet; empty if every facet is its own.
-    pub cells: &'a [u32],
+    pub cells: &'a TiSlice<FacetId, u32>,
     /// Named sets of facets; together all of them.
     pub parts: &'a [NamedFacets<'a>],
     /// Whether as text, where the format has both.

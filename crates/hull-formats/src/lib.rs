@@ -59,9 +59,10 @@ formats! {
 use hull_exact::Model;
 use hull_exact::model::DeclaredUnit;
 use hull_geometry::cloud::Cloud;
-use hull_geometry::{Mesh, Watch};
+use hull_geometry::{FacetId, Mesh, Watch};
 use serde::{Deserialize, Serialize};
 use std::fmt;
+use typed_index_collections::TiVec;
 
 /// A file format.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -158,9 +159,9 @@ pub struct Received {
     /// The surface.
     pub mesh: Mesh,
     /// Cell number of each facet, where the file has faces of more than three corners; else empty.
-    pub cell_of: Vec<u32>,
+    pub cell_of: TiVec<FacetId, u32>,
     /// Index into `labels` of each facet; empty if all have label 0.
-    pub label_of: Vec<u32>,
+    pub label_of: TiVec<FacetId, u32>,
     /// Names and colours, by the numbers in `label_of`.
     pub labels: Vec<Label>,
     /// Faces as the file counts them (a quad is one).
@@ -202,8 +203,8 @@ impl Received {
         Received {
             format,
             mesh,
-            cell_of: Vec::new(),
-            label_of: Vec::new(),
+            cell_of: TiVec::new(),
+            label_of: TiVec::new(),
             labels: vec![Label::default()],
             faces_in_file: facets,
             points_in_file: facets * 3,
@@ -316,8 +317,8 @@ impl Labels {
     }
 
     /// The labels, and `label_of` emptied if it says nothing.
-    pub(crate) fn finish(self, label_of: Vec<u32>) -> (Vec<Label>, Vec<u32>) {
-        if self.labels.len() < 2 { (self.labels, Vec::new()) } else { (self.labels, label_of) }
+    pub(crate) fn finish(self, label_of: TiVec<FacetId, u32>) -> (Vec<Label>, TiVec<FacetId, u32>) {
+        if self.labels.len() < 2 { (self.labels, TiVec::new()) } else { (self.labels, label_of) }
     }
 }
 
@@ -326,7 +327,7 @@ pub struct NamedFacets<'a> {
     /// Its name in the file.
     pub name: &'a str,
     /// Which facets it has.
-    pub facets: &'a [u32],
+    pub facets: &'a [FacetId],
     /// What it is to the solver, in a word: inlet, outlet, wall, symmetry …
     pub role: Option<&'a str>,
 }

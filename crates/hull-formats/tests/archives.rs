@@ -17,8 +17,8 @@ pub fn zip(files: &[(&str, &[u8])]) -> Vec<u8> {
 
 #[test]
 fn files_of_known_formats_are_taken_with_their_neighbours_and_others_are_named() {
-    let all: Vec<u32> = (0..12).collect();
-    let cube = stl::write_binary(&cuboid([1.0; 3]), &all);
+    let cube = cuboid([1.0; 3]);
+    let cube = stl::write_whole(&cube);
     let text = r#"{"asset":{"version":"2.0"},"buffers":[{"byteLength":3,"uri":"a%20b.bin"}]}"#;
     let bytes = zip(&[
         ("parts/cube.stl", &cube),

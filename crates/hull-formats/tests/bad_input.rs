@@ -2,18 +2,18 @@
 
 use hull_formats::{Location, ReadError, Received, obj, off, ply, read, stl};
 use hull_geometry::shapes::{cuboid, sphere};
-use hull_geometry::{Mesh, Watch};
+use hull_geometry::{FacetId, Mesh, Watch};
 use proptest::prelude::*;
 
 fn attempt(name: &str, bytes: &[u8]) -> Result<Received, ReadError> {
     read(name, bytes, &Watch::default())
 }
 
-fn all(mesh: &Mesh) -> Vec<u32> {
-    (0..mesh.triangles.len() as u32).collect()
+fn all(mesh: &Mesh) -> Vec<FacetId> {
+    mesh.triangles.keys().collect()
 }
 
-fn part<'a>(name: &'a str, facets: &'a [u32]) -> hull_formats::NamedFacets<'a> {
+fn part<'a>(name: &'a str, facets: &'a [FacetId]) -> hull_formats::NamedFacets<'a> {
     hull_formats::NamedFacets { name, facets, role: None }
 }
 
@@ -24,12 +24,12 @@ fn samples() -> Vec<(&'static str, Vec<u8>)> {
     let whole = [part("ball", &facets)];
     [
         ("a.stl", stl::write_ascii(&mesh, &whole)),
-        ("b.stl", stl::write_binary(&mesh, &facets)),
-        ("c.obj", obj::write(&mesh, &[], &whole)),
-        ("d.ply", ply::write(&mesh, &[], true)),
-        ("e.ply", ply::write(&mesh, &[], false)),
+        ("b.stl", stl::write_whole(&mesh)),
+        ("c.obj", obj::write(&mesh, Default::default(), &whole)),
+        ("d.ply", ply::write(&mesh, Default::default(), true)),
+        ("e.ply", ply::write(&mesh, Default::default(), false)),
         ("f.ply", big_endian_ply(&mesh)),
-        ("g.off", off::write(&mesh, &[])),
+        ("g.off", off::write(&mesh, Default::default())),
     ]
     .into_iter()
     .chain(written(&mesh, &whole))
@@ -40,7 +40,8 @@ fn samples() -> Vec<(&'static str, Vec<u8>)> {
 fn written(mesh: &Mesh, parts: &[hull_formats::NamedFacets]) -> Vec<(&'static str, Vec<u8>)> {
     let of = |name: &'static str, ascii: bool| {
         let format = hull_formats::FileFormat::of_name(name).expect("it is in the table");
-        let surface = hull_formats::Surface { mesh, cells: &[], parts, ascii, unit: Some(hull_geometry::Unit::M) };
+        let surface =
+            hull_formats::Surface { mesh, cells: Default::default(), parts, ascii, unit: Some(hull_geometry::Unit::M) };
         (name, format.write.expect("it carries facets")(&surface))
     };
     vec![
@@ -66,7 +67,7 @@ fn big_endian_ply(mesh: &Mesh) -> Vec<u8> {
     mesh.points.iter().flatten().for_each(|x| out.extend(x.to_be_bytes()));
     for t in &mesh.triangles {
         out.push(3);
-        t.iter().for_each(|p| out.extend(p.to_be_bytes()));
+        t.iter().for_each(|p| out.extend(p.0.to_be_bytes()));
     }
     out
 }
@@ -116,13 +117,13 @@ fn a_file_cut_off_anywhere_is_an_error_with_a_place_or_still_whole() {
 fn a_facet_count_that_lies_is_told_from_the_file_s_length() {
     let mesh = cuboid([1.0; 3]);
     for claimed in [0u32, 3, 11, 13, 20_000_000, u32::MAX] {
-        let mut bytes = stl::write_binary(&mesh, &all(&mesh));
+        let mut bytes = stl::write_whole(&mesh);
         bytes[80..84].copy_from_slice(&claimed.to_le_bytes());
         assert_eq!(place(attempt("lie.stl", &bytes).unwrap_err()), Location::Byte(80));
     }
     for claimed in ["11", "13", "50000000", "18446744073709551615"] {
         for binary in [false, true] {
-            let honest = ply::write(&mesh, &[], !binary);
+            let honest = ply::write(&mesh, Default::default(), !binary);
             let end = honest.windows(11).position(|w| w == b"end_header\n").unwrap();
             let head = String::from_utf8(honest[..end].to_vec()).unwrap();
             let lie = head.replace("element face 12", &format!("element face {claimed}"));
@@ -135,7 +136,7 @@ fn a_facet_count_that_lies_is_told_from_the_file_s_length() {
 #[test]
 fn a_binary_file_that_begins_with_solid_is_read_as_binary() {
     let mesh = cuboid([1.0; 3]);
-    let mut bytes = stl::write_binary(&mesh, &all(&mesh));
+    let mut bytes = stl::write_whole(&mesh);
     bytes[..14].copy_from_slice(b"solid of steel");
     assert_eq!(attempt("a.stl", &bytes).unwrap().mesh.triangles.len(), 12);
 }
@@ -153,14 +154,14 @@ fn numbers_that_are_none_and_indices_out_of_range_are_errors_with_their_line() {
         let text = format!("v 0 0 0\nv 1 0 0\nv 0 1 0\n{face}\n");
         assert_eq!(place(attempt("a.obj", text.as_bytes()).unwrap_err()), Location::Line(4), "{face}");
     }
-    let mut binary = stl::write_binary(&cuboid([1.0; 3]), &all(&cuboid([1.0; 3])));
+    let mut binary = stl::write_whole(&cuboid([1.0; 3]));
     binary[84 + 50 + 12..84 + 50 + 16].copy_from_slice(&f32::NAN.to_le_bytes());
     assert_eq!(place(attempt("a.stl", &binary).unwrap_err()), Location::Byte(84 + 50 + 12));
 }
 
 #[test]
 fn empty_files_and_files_without_facets_say_so() {
-    let none = stl::write_binary(&Mesh::default(), &[]);
+    let none = stl::write_whole(&Mesh::default());
     for (name, bytes) in [
         ("a.stl", &b""[..]),
         ("a.stl", b"solid a\nendsolid a\n"),
@@ -274,11 +275,10 @@ fn a_coordinate_that_no_figure_can_be_computed_of_is_refused_with_line_and_value
     // A binary file has no lines; what is just within bounds is taken.
     let mut mesh = hull_geometry::shapes::cuboid([1.0, 1.0, 1.0]);
     mesh.points.iter_mut().for_each(|p| p[0] *= 1e16);
-    let all: Vec<u32> = (0..12).collect();
-    let refused = hull_formats::open("b.stl", &hull_formats::stl::write_binary(&mesh, &all), &Watch::default());
+    let refused = hull_formats::open("b.stl", &hull_formats::stl::write_whole(&mesh), &Watch::default());
     assert!(refused.map(|_| ()).unwrap_err().to_string().starts_with("b.stl: a coordinate of "));
     mesh.points.iter_mut().for_each(|p| p[0] /= 100.0);
-    assert!(hull_formats::open("b.stl", &hull_formats::stl::write_binary(&mesh, &all), &Watch::default()).is_ok());
+    assert!(hull_formats::open("b.stl", &hull_formats::stl::write_whole(&mesh), &Watch::default()).is_ok());
 }
 
 /// A point of a spline surface thrown far away: bounds that lie off their surface are told, and not sampled finer round by round.

@@ -1,7 +1,7 @@
 //! COLLADA: what a scene places comes where it stands, with its colours; what makes no sense is refused with the reason.
 
 use hull_formats::{Content, Received, read};
-use hull_geometry::{Point, Watch};
+use hull_geometry::{Point, PointId, Watch};
 use proptest::prelude::*;
 
 /// A square of four corners, each with a normal beside it, and a strip; placed by two nodes, the second by reference.
@@ -29,8 +29,8 @@ fn a_scene_comes_as_its_nodes_place_it() {
     assert!(got.mesh.points.iter().any(|p| near(*p, [10.0, 2.0, 0.0])), "{:?}", got.mesh.points);
     assert!(got.mesh.points.iter().any(|p| near(*p, [-2.0, 0.0, 5.0])), "{:?}", got.mesh.points);
     // The second is a mirror image, whose facets face as those of the first do only because they were turned.
-    let up = |t: &[u32; 3]| {
-        let [a, b, c] = t.map(|p| got.mesh.points[p as usize]);
+    let up = |t: &[PointId; 3]| {
+        let [a, b, c] = t.map(|p| got.mesh.points[p]);
         (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0])
     };
     assert!(got.mesh.triangles.iter().all(|t| up(t) > 0.0));
@@ -80,7 +80,7 @@ proptest! {
         let end = (at + cut).min(bytes.len());
         bytes.splice(at..end, word.bytes());
         if let Ok(Content::Facets(got)) = (hull_formats::collada::FORMAT.read)("a.dae", &bytes, &Watch::default()) {
-            prop_assert!(got.mesh.triangles.iter().flatten().all(|p| (*p as usize) < got.mesh.points.len()));
+            prop_assert!(got.mesh.triangles.iter().flatten().all(|p| *p < got.mesh.points.next_key()));
         }
     }
 }

@@ -5,8 +5,9 @@ use hull_formats::{Carries, Content, FORMATS, FileFormat, NamedFacets, Surface, 
 use hull_geometry::cloud::Cloud;
 use hull_geometry::shapes::cuboid;
 use hull_geometry::splats::Splat;
-use hull_geometry::{Mesh, Watch};
+use hull_geometry::{FacetId, Mesh, Watch};
 use std::path::Path;
+use typed_index_collections::TiVec;
 
 /// Lines of numbers, and bare ones, could be anything: nobody takes them for its own.
 const ANYTHING: [&str; 2] = ["xyz", "splat"];
@@ -25,15 +26,15 @@ fn splats(many: usize) -> Vec<Splat> {
 /// A file of each format: written by it where it writes facets, a reference file where it carries exact geometry.
 fn sample(format: &FileFormat) -> Vec<u8> {
     let mesh = cuboid([1.0, 2.0, 3.0]);
-    let all: Vec<u32> = (0..12).collect();
-    let mut cloud = Cloud { points: mesh.points.clone(), ..Default::default() };
+    let all: Vec<FacetId> = mesh.triangles.keys().collect();
+    let mut cloud = Cloud { points: mesh.points.raw.clone(), ..Default::default() };
     if format.id == "splat" {
         cloud.splats = splats(8);
     }
     match (format.write, format.write_points) {
         (Some(write), _) => write(&Surface {
             mesh: &mesh,
-            cells: &[],
+            cells: Default::default(),
             parts: &[NamedFacets { name: "box", facets: &all, role: None }],
             ascii: false,
             unit: None,
@@ -147,16 +148,16 @@ proptest::proptest! {
             mesh.points.iter_mut().zip(&bumps).for_each(|(p, b)| p[2] += b);
         }
         let n = mesh.triangles.len();
-        let cell_of: Vec<u32> = (0..n).map(|f| cells[f % cells.len()]).collect();
-        let all: Vec<u32> = (0..n as u32).collect();
+        let cell_of: TiVec<FacetId, u32> = (0..n).map(|f| cells[f % cells.len()]).collect();
+        let all: Vec<FacetId> = mesh.triangles.keys().collect();
         let facets = |m: &Mesh| {
-            let key = |f: u32| {
+            let key = |f: FacetId| {
                 let mut c = m.corners(f).map(|p| p.map(|x| (x * 1e9).round() as i64));
                 let least = (0..3).min_by_key(|&k| c[k]).unwrap_or(0);
                 c.rotate_left(least);
                 c
             };
-            let mut out: Vec<_> = (0..m.triangles.len() as u32).map(key).collect();
+            let mut out: Vec<_> = m.triangles.keys().map(key).collect();
             out.sort_unstable();
             out
         };
@@ -178,7 +179,7 @@ fn grid(n: u32) -> Mesh {
     let at = |i: u32, j: u32| i * (n + 1) + j;
     let cell =
         |(i, j): (u32, u32)| [[at(i, j), at(i + 1, j), at(i + 1, j + 1)], [at(i, j), at(i + 1, j + 1), at(i, j + 1)]];
-    Mesh { points, triangles: (0..n).flat_map(|i| (0..n).map(move |j| (i, j))).flat_map(cell).collect() }
+    Mesh::from_arrays(points, (0..n).flat_map(|i| (0..n).map(move |j| (i, j))).flat_map(cell).collect())
 }
 
 /// Splats go out as PLY, as text and binary, as 32 bytes each and as USDZ, and come back; what bytes lose is a step of them.
@@ -270,7 +271,7 @@ def Xform "A" ( prepend references = @other.usd@ ) {
     for (have, want) in b.min.iter().chain(&b.max).zip([8.0, 0.0, 0.0, 10.0, 2.0, 0.0]) {
         assert!((have - want).abs() < 1e-9, "{b:?}");
     }
-    let up: f64 = (0..2).map(|f| read.mesh.area_vector(f)[2]).sum();
+    let up: f64 = (0..2).map(|f| read.mesh.area_vector(FacetId(f))[2]).sum();
     assert!((up + 8.0).abs() < 1e-9, "left-handed faces look down: {up}");
     assert_eq!(read.declared.up.as_deref(), Some("+y"));
     assert_eq!(read.skipped.iter().map(|s| s.what.as_str()).collect::<Vec<_>>(), ["references to other layers"]);
@@ -290,7 +291,7 @@ def Xform "A" ( prepend references = @other.usd@ ) {
 #[test]
 fn a_stage_has_the_form_that_its_name_says() {
     let mesh = hull_geometry::shapes::cuboid([3.0, 2.0, 1.0]);
-    let all: Vec<u32> = (0..12).collect();
+    let all: Vec<FacetId> = mesh.triangles.keys().collect();
     let parts = [hull_formats::NamedFacets { name: "box", facets: &all, role: None }];
     for (name, start) in [("a.usda", &b"#usda 1.0"[..]), ("A.USDC", b"PXR-USDC"), ("a.usdz", b"PK"), ("a.usd", b"PK")] {
         let stage = hull_formats::usd::surface(&mesh, &parts, Some(hull_geometry::Unit::M));

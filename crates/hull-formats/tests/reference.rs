@@ -11,7 +11,7 @@ use hull_formats::{Design, iges, step};
 use hull_geometry::crossings::crossings;
 use hull_geometry::plot::round_up;
 use hull_geometry::vector::{distance, scale};
-use hull_geometry::{Mesh, Watch, measure, topology::Topology};
+use hull_geometry::{FacetId, Mesh, Watch, measure, topology::Topology};
 use serde_json::Value;
 use std::path::PathBuf;
 
@@ -104,7 +104,7 @@ fn facets_of(solids: &[Shape], fineness: &Fineness) -> Facets {
         out.deviation = out.deviation.max(made.deviation);
         for (t, f) in made.face_of.iter().enumerate() {
             if !matches!(shape.surfaces[shape.faces[*f].surface], Surface::Plane(_)) {
-                let angle = sharpest(made.mesh.corners(t as u32)).min(1.0).acos().to_degrees();
+                let angle = sharpest(made.mesh.corners(FacetId::from(t))).min(1.0).acos().to_degrees();
                 out.least_angle = out.least_angle.min(angle);
                 out.slivers += usize::from(angle < 14.5);
             }

@@ -169,7 +169,7 @@ fn facets_read_back_as_facets_or_as_a_faceted_solid() {
     let quads = [[4, 5, 7, 6], [0, 2, 3, 1], [0, 1, 5, 4], [2, 6, 7, 3], [0, 4, 6, 2], [1, 3, 7, 5]];
     let piece = |range: std::ops::Range<usize>| {
         let triangles = quads[range].iter().flat_map(|&[a, b, c, d]| [[a, b, c], [a, c, d]]).collect();
-        let mut mesh = Mesh { points: corners.clone(), triangles };
+        let mut mesh = Mesh::from_arrays(corners.clone(), triangles);
         mesh.drop_unused_points();
         mesh
     };

@@ -135,7 +135,7 @@ proptest! {
         let all = solids(&frame);
         prop_assert_eq!(all.len(), 1);
         let mesh = &all[0].1;
-        let corner = |p: u32| mesh.points[p as usize];
+        let corner = |p: hull_geometry::PointId| mesh.points[p];
         let volume: f64 = mesh.triangles.iter().map(|t| {
             let [a, b, c] = t.map(corner);
             (a[0] * (b[1] * c[2] - b[2] * c[1]) + a[1] * (b[2] * c[0] - b[0] * c[2]) + a[2] * (b[0] * c[1] - b[1] * c[0])) / 6.0

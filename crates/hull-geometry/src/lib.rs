@@ -14,6 +14,7 @@ mod search;
 mod simplify;
 
 // What the crate offers, by the folder it stands in.
+pub use base::Handle;
 pub use base::{grid, sets, transform, units, vector, watch};
 pub use find::{doubles, folds, nesting, sharp_loops, spikes, walls};
 pub(crate) use holes::hole;
@@ -24,6 +25,6 @@ pub use samples::{dirt, shapes};
 pub use search::{clearance, crossings, deviation, hausdorff, monotone, nearest, tree};
 pub use simplify::{bumps, coarsen, reduce, round_bumps, section, slice};
 
-pub use mesh::{Mesh, NONE, Point, Rebuilt};
+pub use mesh::{FacetId, Mesh, NONE, Point, PointId, Rebuilt};
 pub use units::Unit;
 pub use watch::{Cancelled, Watch};

@@ -6,20 +6,20 @@ use hull_geometry::shapes::{cuboid, sphere, torus};
 use hull_geometry::topology::Topology;
 use hull_geometry::tree::FacetTree;
 use hull_geometry::vector::{distance, norm};
-use hull_geometry::{Mesh, Watch};
+use hull_geometry::{FacetId, Mesh, Watch};
 use proptest::prelude::*;
+use typed_index_collections::TiVec;
 
 /// Every facet parted into four.
 fn finer(mesh: &Mesh) -> Mesh {
     let mut points = mesh.points.clone();
     let mut middle = std::collections::HashMap::new();
-    let mut triangles = Vec::new();
+    let mut triangles = TiVec::new();
     for &[a, b, c] in &mesh.triangles {
         let [ab, bc, ca] = [[a, b], [b, c], [c, a]].map(|[p, q]| {
             *middle.entry([p.min(q), p.max(q)]).or_insert_with(|| {
-                let (p, q) = (points[p as usize], points[q as usize]);
-                points.push([0, 1, 2].map(|k| (p[k] + q[k]) / 2.0));
-                points.len() as u32 - 1
+                let (p, q) = (points[p], points[q]);
+                points.push_and_get_key([0, 1, 2].map(|k| (p[k] + q[k]) / 2.0))
             })
         });
         triangles.extend([[a, ab, ca], [ab, b, bc], [ca, bc, c], [ab, bc, ca]]);
@@ -27,8 +27,8 @@ fn finer(mesh: &Mesh) -> Mesh {
     Mesh { points, triangles }
 }
 
-fn area(mesh: &Mesh, of: impl Fn(u32) -> bool) -> f64 {
-    (0..mesh.triangles.len() as u32).filter(|f| of(*f)).map(|f| norm(mesh.area_vector(f)) / 2.0).sum()
+fn area(mesh: &Mesh, of: impl Fn(FacetId) -> bool) -> f64 {
+    mesh.triangles.keys().filter(|f| of(*f)).map(|f| norm(mesh.area_vector(f)) / 2.0).sum()
 }
 
 proptest! {
@@ -41,8 +41,8 @@ proptest! {
             1 => sphere(5.0, 40, 24),
             _ => finer(&finer(&finer(&cuboid([8.0, 5.0, 3.0])))),
         };
-        let beyond = |m: &Mesh, f: u32| m.corners(f).iter().map(|p| p[0]).sum::<f64>() / 3.0 > cut;
-        let label: Vec<u32> = (0..mesh.triangles.len() as u32).map(|f| u32::from(beyond(&mesh, f))).collect();
+        let beyond = |m: &Mesh, f: FacetId| m.corners(f).iter().map(|p| p[0]).sum::<f64>() / 3.0 > cut;
+        let label: TiVec<FacetId, u32> = mesh.triangles.keys().map(|f| u32::from(beyond(&mesh, f))).collect();
         let held = (0..mesh.points.len()).map(|p| p.is_multiple_of(97)).collect();
         let left = coarsen(&mesh, &label, held, tolerance, longest, &watch).expect("not cancelled").expect("apart");
         let (before, after) = (Topology::of(&mesh, &watch).expect("t"), Topology::of(&left.mesh, &watch).expect("t"));
@@ -51,16 +51,16 @@ proptest! {
         let euler = |m: &Mesh| 2 * m.points.len() as i64 - m.triangles.len() as i64;
         prop_assert_eq!(euler(&left.mesh), euler(&mesh), "as many tunnels");
         // Independent of the lists that are kept on the way: every place against the tree.
-        let off = distances(&mesh.points, &left.mesh, &FacetTree::of(&left.mesh), &watch).expect("not cancelled");
+        let off = distances(&mesh.points.raw, &left.mesh, &FacetTree::of(&left.mesh), &watch).expect("not cancelled");
         prop_assert!(off.iter().all(|d| *d <= tolerance * (1.0 + 1e-9)), "{:?} off", off.iter().copied().fold(0.0, f64::max));
-        for p in (0..mesh.points.len()).step_by(97) {
+        for p in mesh.points.keys().step_by(97) {
             prop_assert!(left.mesh.points.contains(&mesh.points[p]), "held points stay");
         }
         let longest_before = sides(&mesh).fold(0.0, f64::max);
         prop_assert!(sides(&left.mesh).all(|s| s <= longest.max(longest_before)));
         // The line between the labels keeps its course: the part beyond it has the area it had, within what a line that
         // shifts by the tolerance, and the surface itself, explain.
-        let (was, is) = (area(&mesh, |f| label[f as usize] == 1), area(&left.mesh, |f| label[left.origin[f as usize] as usize] == 1));
+        let (was, is) = (area(&mesh, |f| label[f] == 1), area(&left.mesh, |f| label[left.origin[f]] == 1));
         prop_assert!((was - is).abs() <= 0.1 * was + 40.0 * tolerance, "{was} {is}");
         // Flat faces need few facets.
         if kind == 2 && longest > 9.0 {
@@ -73,6 +73,6 @@ fn sides(mesh: &Mesh) -> impl Iterator<Item = f64> {
     mesh.triangles
         .iter()
         .flat_map(|[a, b, c]| [[a, b], [b, c], [c, a]])
-        .map(|s| s.map(|p| mesh.points[*p as usize]))
+        .map(|s| s.map(|p| mesh.points[*p]))
         .map(|[p, q]| distance(p, q))
 }

@@ -3,8 +3,9 @@
 use hull_geometry::crossings::{Crossing, crossing, crossings, crossings_if_few, crossings_if_quick};
 use hull_geometry::shapes::{cuboid, torus};
 use hull_geometry::tree::FacetTree;
-use hull_geometry::{Mesh, Watch, nearest::nearest_on_triangle};
+use hull_geometry::{FacetId, Mesh, PointId, Watch, nearest::nearest_on_triangle};
 use proptest::prelude::*;
+use typed_index_collections::TiVec;
 
 type I3 = [i64; 3];
 
@@ -49,11 +50,17 @@ fn flat(t: &[I3]) -> bool {
     cross(sub(t[1], t[0]), sub(t[2], t[0])) == [0; 3]
 }
 
+/// All pairs of facets, each once.
+fn pairs(mesh: &Mesh) -> impl Iterator<Item = (FacetId, FacetId)> + '_ {
+    let facets = || mesh.triangles.keys();
+    facets().flat_map(move |f| facets().filter(move |g| f < *g).map(move |g| (f, g)))
+}
+
 /// Two facets given by distinct whole-numbered corners, scaled, on common points.
 fn two(corners: &[I3], facets: [[usize; 3]; 2], scale: f64) -> Mesh {
     Mesh {
         points: corners.iter().map(|p| p.map(|x| x as f64 * scale)).collect(),
-        triangles: facets.iter().map(|f| f.map(|i| i as u32)).collect(),
+        triangles: facets.iter().map(|f| f.map(PointId::from)).collect(),
     }
 }
 
@@ -88,9 +95,9 @@ proptest! {
             }
         };
         let mesh = two(&c, facets, f64::from(exponent).exp2());
-        let found = crossing(&mesh, 0, 1);
+        let found = crossing(&mesh, FacetId(0), FacetId(1));
         prop_assert_eq!(found.is_some(), expected, "{:?} {:?}", t, u);
-        prop_assert_eq!(crossing(&mesh, 1, 0).is_some(), expected, "the other way round");
+        prop_assert_eq!(crossing(&mesh, FacetId(1), FacetId(0)).is_some(), expected, "the other way round");
         if let Some(Crossing { coplanar, .. }) = found {
             let n = cross(sub(t[1], t[0]), sub(t[2], t[0]));
             prop_assert_eq!(coplanar, u.iter().all(|p| dot(sub(*p, t[0]), n) == 0));
@@ -109,14 +116,12 @@ proptest! {
         other.points.iter_mut().for_each(|p| (0..3).for_each(|k| p[k] += by[k]));
         mesh.append(&other);
         let found = crossings(&mesh, &Watch::default()).expect("not cancelled");
-        let n = mesh.triangles.len() as u32;
-        let pairs = (0..n).flat_map(|f| (f + 1..n).map(move |g| (f, g)));
-        let plain: Vec<Crossing> = pairs.filter_map(|(f, g)| crossing(&mesh, f, g)).collect();
+        let plain: Vec<Crossing> = pairs(&mesh).filter_map(|(f, g)| crossing(&mesh, f, g)).collect();
         // Who sets a limit gets all of them within it, and none above it.
         let few = |most| crossings_if_few(&mesh, most, &Watch::default()).expect("not cancelled");
         let quick = |pairs| crossings_if_quick(&mesh, usize::MAX, pairs, &Watch::default()).expect("not cancelled");
         prop_assert_eq!(few(plain.len()), Some(plain.clone()));
-        prop_assert_eq!(quick((n * n) as usize), Some(plain.clone()));
+        prop_assert_eq!(quick(mesh.triangles.len().pow(2)), Some(plain.clone()));
         if let Some(less) = plain.len().checked_sub(1) {
             prop_assert_eq!(few(less), None);
             prop_assert_eq!(quick(less), None);
@@ -124,13 +129,13 @@ proptest! {
         prop_assert_eq!(found, plain);
         let tree = FacetTree::of(&mesh);
         let (facet, d2, _) = tree.nearest(&mesh, at, f64::INFINITY).expect("a facet");
-        let off = |f: u32| {
+        let off = |f: FacetId| {
             let q = nearest_on_triangle(at, mesh.corners(f));
             (0..3).map(|k| (q[k] - at[k]).powi(2)).sum::<f64>()
         };
-        let least = (0..n).map(off).fold(f64::INFINITY, f64::min);
+        let least = mesh.triangles.keys().map(off).fold(f64::INFINITY, f64::min);
         prop_assert_eq!(d2, least);
-        prop_assert_eq!(facet, (0..n).find(|f| off(*f) == least).expect("a facet"));
+        prop_assert_eq!(facet, mesh.triangles.keys().find(|f| off(*f) == least).expect("a facet"));
     }
 
     /// Sheets are passed over without looking at their pairs: whatever is folded, torn, wound over itself or laid
@@ -152,16 +157,15 @@ proptest! {
             _ => double_cover(),
         };
         for (at, by) in moved {
-            let p = at.index(mesh.points.len());
+            let p = PointId::from(at.index(mesh.points.len()));
             (0..3).for_each(|k| mesh.points[p][k] += if shape == 0 || k < 2 { by[k] } else { 0.0 });
         }
         for at in dropped {
-            mesh.triangles.remove(at.index(mesh.triangles.len()));
+            mesh.triangles.remove(FacetId::from(at.index(mesh.triangles.len())));
         }
         for (at, k) in torn {
-            let f = at.index(mesh.triangles.len());
-            mesh.points.push(mesh.points[mesh.triangles[f][k] as usize]);
-            mesh.triangles[f][k] = mesh.points.len() as u32 - 1;
+            let f = FacetId::from(at.index(mesh.triangles.len()));
+            mesh.triangles[f][k] = mesh.points.push_and_get_key(mesh.points[mesh.triangles[f][k]]);
         }
         if let Some(by) = copy {
             let mut other = mesh.clone();
@@ -172,10 +176,8 @@ proptest! {
             mesh.points.iter_mut().flatten().for_each(|x| *x = x.round());
         }
         let found = crossings(&mesh, &Watch::default()).expect("not cancelled");
-        let flat: Vec<bool> = (0..mesh.triangles.len() as u32).map(|f| mesh.is_zero_area(f)).collect();
-        let n = mesh.triangles.len() as u32;
-        let pairs = (0..n).flat_map(|f| (f + 1..n).map(move |g| (f, g)));
-        let pairs = pairs.filter(|(f, g)| !flat[*f as usize] && !flat[*g as usize]);
+        let flat: TiVec<FacetId, bool> = mesh.triangles.keys().map(|f| mesh.is_zero_area(f)).collect();
+        let pairs = pairs(&mesh).filter(|(f, g)| !flat[*f] && !flat[*g]);
         let plain: Vec<Crossing> = pairs.filter_map(|(f, g)| crossing(&mesh, f, g)).collect();
         prop_assert_eq!(found, plain);
     }
@@ -193,7 +195,7 @@ fn strip(n: u32, place: impl Fn(u32, u32) -> [f64; 3]) -> Mesh {
         let [a, b] = [5 * i + j, 5 * (i + 1) + j];
         [[a, b, b + 1], [a, b + 1, a + 1]]
     };
-    Mesh { points, triangles: (0..n).flat_map(|i| (0..4).flat_map(move |j| square(i, j))).collect() }
+    Mesh::from_arrays(points, (0..n).flat_map(|i| (0..4).flat_map(move |j| square(i, j))).collect())
 }
 
 /// Two strips, cut open along their middle and joined crosswise there: one surface that lies over itself everywhere,
@@ -205,7 +207,7 @@ fn double_cover() -> Mesh {
     let points = one.points.iter().copied().chain(smaller).collect();
     let (middle, ends) = (|p: u32| p % 5 == 2 && (5..9).contains(&(p / 5)), [5 * 5 + 2, 9 * 5 + 2]);
     let triangles = (0..2_u32).flat_map(|copy| {
-        one.triangles.iter().map(move |t| {
+        one.corner_numbers().map(move |t| {
             let beyond = t.iter().any(|p| p % 5 > 2);
             t.map(|p| match (ends.contains(&p), middle(p) && beyond) {
                 (true, _) => p,
@@ -214,7 +216,7 @@ fn double_cover() -> Mesh {
             })
         })
     });
-    Mesh { points, triangles: triangles.collect() }
+    Mesh::from_arrays(points, triangles.collect())
 }
 
 proptest! {
@@ -236,15 +238,11 @@ proptest! {
             [c * x - s * z, y, s * x + c * z]
         };
         let triangles: Vec<[u32; 3]> = picks.iter().map(|t| t.each_ref().map(|i| i.index(corners.len()) as u32)).collect();
-        let mesh = Mesh { points: corners.iter().map(place).collect(), triangles };
+        let mesh = Mesh::from_arrays(corners.iter().map(place).collect(), triangles);
         let flats = mesh.flat_facets();
         let mut expected = Vec::new();
-        for f in 0..mesh.triangles.len() as u32 {
-            for g in f + 1..mesh.triangles.len() as u32 {
-                if !flats[f as usize] && !flats[g as usize] {
-                    expected.extend(crossing(&mesh, f, g));
-                }
-            }
+        for (f, g) in pairs(&mesh).filter(|(f, g)| !flats[*f] && !flats[*g]) {
+            expected.extend(crossing(&mesh, f, g));
         }
         prop_assert_eq!(crossings(&mesh, &Watch::default()).unwrap(), expected);
     }

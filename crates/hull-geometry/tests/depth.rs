@@ -5,8 +5,9 @@ use hull_geometry::holes::{self, FillingChoice};
 use hull_geometry::shapes::{cone, cuboid, sphere, torus};
 use hull_geometry::topology::Topology;
 use hull_geometry::vector::norm;
-use hull_geometry::{Mesh, Watch, doubles, folds, handles, measure, nesting, spikes, thin, walls};
+use hull_geometry::{FacetId, Mesh, PointId, Watch, doubles, folds, handles, measure, nesting, spikes, thin, walls};
 use proptest::prelude::*;
+use typed_index_collections::{TiVec, ti_vec};
 
 fn topology(mesh: &Mesh) -> Topology {
     Topology::of(mesh, &Watch::default()).expect("not cancelled")
@@ -25,16 +26,16 @@ fn filled(mesh: &Mesh, wish: FillingChoice) -> Mesh {
 #[test]
 fn a_smooth_patch_goes_on_as_the_sphere_does() {
     let mut open = sphere(10.0, 48, 32);
-    open.triangles.retain(|t| t.iter().any(|p| open.points[*p as usize][2] < 7.5));
+    open.triangles.retain(|t| t.iter().any(|p| open.points[*p][2] < 7.5));
     // Off the plane, so that the hole is not flat.
     let tilted = |p: [f64; 3]| p[2] > 7.0 && p[0] > 0.0;
-    open.triangles.retain(|t| !t.iter().all(|p| tilted(open.points[*p as usize])));
+    open.triangles.retain(|t| !t.iter().all(|p| tilted(open.points[*p])));
     open.drop_unused_points();
     let first = open.points.len();
     let patched = filled(&open, FillingChoice::Smooth);
     assert!(topology(&patched).is_closed());
     assert!(patched.points.len() > first + 30, "the patch is as dense as its surroundings");
-    let worst = patched.points[first..].iter().map(|p| (norm(*p) - 10.0).abs()).fold(0.0, f64::max);
+    let worst = patched.points.raw[first..].iter().map(|p| (norm(*p) - 10.0).abs()).fold(0.0, f64::max);
     assert!(worst < 0.8, "{worst} off the sphere");
     let whole = volume(&sphere(10.0, 48, 32));
     let [smooth, plain] = [&patched, &filled(&open, FillingChoice::Plain)].map(|m| (volume(m) / whole - 1.0).abs());
@@ -57,12 +58,12 @@ proptest! {
             let j = (i + 1) % n;
             [[i, n + i, n + j], [i, n + j, j], [n + i, 2 * n, n + j]]
         };
-        let open = Mesh { points, triangles: (0..n).flat_map(wall).collect() };
-        let room = hull_geometry::mesh::Bounds::of(open.points[..2 * n as usize].iter().copied());
-        let rim = hull_geometry::mesh::Bounds::of(open.points[..n as usize].iter().copied());
+        let open = Mesh::from_arrays(points, (0..n).flat_map(wall).collect());
+        let room = hull_geometry::mesh::Bounds::of(open.points.raw[..2 * n as usize].iter().copied());
+        let rim = hull_geometry::mesh::Bounds::of(open.points.raw[..n as usize].iter().copied());
         let first = open.points.len();
         let patched = filled(&open, FillingChoice::Smooth);
-        let out = patched.points[first..].iter().map(|p| (0..3).map(|k| (p[k] - room.max[k]).max(room.min[k] - p[k])).fold(0.0, f64::max)).fold(0.0, f64::max);
+        let out = patched.points.raw[first..].iter().map(|p| (0..3).map(|k| (p[k] - room.max[k]).max(room.min[k] - p[k])).fold(0.0, f64::max)).fold(0.0, f64::max);
         prop_assert!(out <= 0.5 * rim.diagonal() * (1.0 + 1e-9), "{out} out of {room:?}");
     }
 
@@ -80,7 +81,7 @@ proptest! {
             })
             .collect();
         let points = open.points.clone();
-        let at = |p: &u32| points[*p as usize];
+        let at = |p: &PointId| points[*p];
         open.triangles.retain(|t| {
             !t.iter().all(|p| near(at(p), [0.0, 0.0, 10.0], reach))
                 || kept.iter().any(|k| t.iter().all(|p| near(at(p), *k, 0.22)))
@@ -119,7 +120,7 @@ proptest! {
                 [[a, b, c], [a, c, d]]
             })
             .collect();
-        let mut sheet = Mesh { points, triangles };
+        let mut sheet = Mesh::from_arrays(points, triangles);
         sheet.drop_unused_points();
         let found = holes::find_holes(&sheet, &topology(&sheet).open);
         prop_assert_eq!(found.len(), 2);
@@ -129,7 +130,7 @@ proptest! {
         let done = holes::fill(&sheet, &found[1..], FillingChoice::Proposed, &Watch::default()).expect("not cancelled");
         prop_assert_eq!(done.fillings[0].0, holes::Filling::Flat);
         prop_assert_eq!(topology(&done.rebuilt.mesh).open.len(), 4 * n);
-        let area: f64 = (0..done.rebuilt.mesh.triangles.len() as u32)
+        let area: f64 = done.rebuilt.mesh.triangles.keys()
             .map(|f| norm(done.rebuilt.mesh.area_vector(f)) / 2.0)
             .sum();
         prop_assert!((area - (n * n) as f64).abs() < 1e-9);
@@ -200,11 +201,11 @@ fn handles_are_counted_and_closed() {
 fn spikes_are_told_from_tips() {
     let mut ball = sphere(10.0, 40, 24);
     assert!(spikes::spikes(&ball).is_empty() && spikes::spikes(&cone(1.0, 10.0, 24)).is_empty());
-    for (p, by) in [(300, 1.8), (500, 0.3)] {
+    for (p, by) in [(PointId(300), 1.8), (PointId(500), 0.3)] {
         ball.points[p] = ball.points[p].map(|x| x * by);
     }
     let found = spikes::spikes(&ball);
-    assert_eq!(found.iter().map(|s| s.point).collect::<Vec<_>>(), [300, 500]);
+    assert_eq!(found.iter().map(|s| s.point).collect::<Vec<_>>(), [PointId(300), PointId(500)]);
     spikes::flatten(&mut ball, &found);
     let whole = volume(&sphere(10.0, 40, 24));
     assert!((volume(&ball) / whole - 1.0).abs() < 0.002);
@@ -221,11 +222,22 @@ fn needles_caps_and_folds() {
         place(0.999, 0.005, 0.0),
         place(0.5, 0.9, 0.01),
     ];
-    let mesh = Mesh { points, triangles: vec![[0, 1, 2], [0, 1, 3], [0, 4, 1], [1, 0, 5]] };
+    let mesh = Mesh {
+        points: points.into(),
+        triangles: ti_vec![
+            [PointId(0), PointId(1), PointId(2)],
+            [PointId(0), PointId(1), PointId(3)],
+            [PointId(0), PointId(4), PointId(1)],
+            [PointId(1), PointId(0), PointId(5)],
+        ],
+    };
     let bad = folds::bad_shapes(&mesh);
-    assert_eq!((bad.caps, bad.needles), (vec![0], vec![2]));
-    let lid = Mesh { triangles: vec![[0, 1, 3], [1, 0, 5]], points: mesh.points };
-    assert_eq!(folds::folds(&lid), [[0, 1]]);
+    assert_eq!((bad.caps, bad.needles), (vec![FacetId(0)], vec![FacetId(2)]));
+    let lid = Mesh {
+        triangles: ti_vec![[PointId(0), PointId(1), PointId(3)], [PointId(1), PointId(0), PointId(5)]],
+        points: mesh.points,
+    };
+    assert_eq!(folds::folds(&lid), [[FacetId(0), FacetId(1)]]);
 }
 
 #[test]
@@ -234,19 +246,19 @@ fn a_skin_is_found_and_what_lies_under_it_stays() {
     let ball = sphere(10.0, 30, 20);
     let both = spoil(&ball, Dirt::Skin { gap: 1e-5 }, &mut dice);
     let t = topology(&both);
-    let found = doubles::doubles(&both, &t, &[], 0.01, &Watch::default()).expect("not cancelled");
+    let found = doubles::doubles(&both, &t, Default::default(), 0.01, &Watch::default()).expect("not cancelled");
     assert_eq!((found.whole.len(), found.redundant.len()), (1, ball.triangles.len()));
     // A skin that shares its points with what lies under it, in four colours there, is the same shell: told by labels.
     let mut coloured = ball.clone();
     let own = ball.triangles.len() as u32;
     coloured.triangles.extend(ball.triangles.iter().map(|t| [t[1], t[2], t[0]]));
-    let label: Vec<u32> = (0..2 * own).map(|f| if f < own { 1 + f * 4 / own } else { 0 }).collect();
+    let label: TiVec<FacetId, u32> = (0..2 * own).map(|f| if f < own { 1 + f * 4 / own } else { 0 }).collect();
     let t = topology(&coloured);
     let found = doubles::doubles(&coloured, &t, &label, 0.01, &Watch::default()).expect("not cancelled");
-    assert_eq!(found.redundant, (own..2 * own).collect::<Vec<_>>(), "the skin goes, not the colours");
+    assert_eq!(found.redundant, (own..2 * own).map(FacetId).collect::<Vec<_>>(), "the skin goes, not the colours");
     // Names of the two sides of thin sheet, and of neighbours in one plane, are no skins.
     let sheet = cuboid([100.0, 100.0, 0.02]);
-    let sides: Vec<u32> = (0..12).collect();
+    let sides: TiVec<FacetId, u32> = (0..12).collect();
     let t = topology(&sheet);
     assert!(doubles::doubles(&sheet, &t, &sides, 0.05, &Watch::default()).expect("not cancelled").redundant.is_empty());
     // Two boxes that stand face to face are no skin of each other.
@@ -255,7 +267,12 @@ fn a_skin_is_found_and_what_lies_under_it_stays() {
     other.points.iter_mut().for_each(|p| p[0] += 1.0);
     boxes.append(&other);
     let t = topology(&boxes);
-    assert!(doubles::doubles(&boxes, &t, &[], 0.01, &Watch::default()).expect("not cancelled").redundant.is_empty());
+    assert!(
+        doubles::doubles(&boxes, &t, Default::default(), 0.01, &Watch::default())
+            .expect("not cancelled")
+            .redundant
+            .is_empty()
+    );
 }
 
 proptest! {
@@ -266,12 +283,11 @@ proptest! {
         let mut mesh = sphere(10.0, 24, 16);
         // Split facets beside a corner or near an edge: needles and caps.
         for _ in 0..share {
-            let f = dice.below(mesh.triangles.len());
+            let f = FacetId::from(dice.below(mesh.triangles.len()));
             let t = mesh.triangles[f];
-            let [a, b, c] = mesh.corners(f as u32);
+            let [a, b, c] = mesh.corners(f);
             let (u, v) = if dice.below(2) == 0 { (1e-5, 1e-5) } else { (0.3 + 0.4 * dice.part(), 1e-5) };
-            let m = mesh.points.len() as u32;
-            mesh.points.push([0, 1, 2].map(|k| a[k] + u * (b[k] - a[k]) + v * (c[k] - a[k])));
+            let m = mesh.points.push_and_get_key([0, 1, 2].map(|k| a[k] + u * (b[k] - a[k]) + v * (c[k] - a[k])));
             mesh.triangles[f] = [t[0], t[1], m];
             mesh.triangles.extend([[t[1], t[2], m], [t[2], t[0], m]]);
         }

@@ -3,8 +3,9 @@
 use hull_geometry::deviation::{deviation, distances};
 use hull_geometry::shapes::{cuboid, sphere};
 use hull_geometry::tree::FacetTree;
-use hull_geometry::{Mesh, Watch, vector::distance};
+use hull_geometry::{FacetId, Mesh, PointId, Watch, vector::distance};
 use proptest::prelude::*;
+use typed_index_collections::ti_vec;
 
 proptest! {
     /// A box within a box, a wall of `wall` all round: from inside every place is a wall away, from outside the corners
@@ -43,11 +44,10 @@ fn concentric_balls_are_their_radii_apart_whatever_the_threads() {
 
 /// Every third facet divided at a place hardly off one of its sides: two needles and the rest.
 fn with_needles(mut mesh: Mesh) -> Mesh {
-    for f in (0..mesh.triangles.len()).step_by(3) {
+    for f in mesh.triangles.keys().step_by(3) {
         let [a, b, c] = mesh.triangles[f];
-        let [p, q, r] = mesh.corners(f as u32);
-        let n = mesh.points.len() as u32;
-        mesh.points.push([0, 1, 2].map(|k| 0.4995 * p[k] + 0.4995 * q[k] + 0.001 * r[k]));
+        let [p, q, r] = mesh.corners(f);
+        let n = mesh.points.push_and_get_key([0, 1, 2].map(|k| 0.4995 * p[k] + 0.4995 * q[k] + 0.001 * r[k]));
         mesh.triangles[f] = [a, b, n];
         mesh.triangles.extend([[b, c, n], [c, a, n]]);
     }
@@ -58,7 +58,10 @@ fn with_needles(mut mesh: Mesh) -> Mesh {
 fn plate(half: f64, hole: Option<([f64; 2], f64)>, n: usize) -> Mesh {
     let Some(([x, y], radius)) = hole else {
         let points = vec![[-half, -half, 0.0], [half, -half, 0.0], [half, half, 0.0], [-half, half, 0.0]];
-        return Mesh { points, triangles: vec![[0, 1, 2], [0, 2, 3]] };
+        return Mesh {
+            points: points.into(),
+            triangles: ti_vec![[PointId(0), PointId(1), PointId(2)], [PointId(0), PointId(2), PointId(3)]],
+        };
     };
     // Rays from the hole to the outline; corners of the square are rays of their own.
     let mut angles: Vec<f64> = (0..n).map(|i| std::f64::consts::TAU * i as f64 / n as f64).collect();
@@ -90,7 +93,7 @@ fn plate(half: f64, hole: Option<([f64; 2], f64)>, n: usize) -> Mesh {
             [[2 * i, 2 * i + 1, 2 * j + 1], [2 * i, 2 * j + 1, 2 * j]]
         })
         .collect();
-    Mesh { points, triangles }
+    Mesh::from_arrays(points, triangles)
 }
 
 proptest! {
@@ -127,7 +130,7 @@ proptest! {
         let places: Vec<[f64; 3]> = (0..20_000_u32)
             .map(|i| {
                 let r = |k: u32| f64::from(i.wrapping_mul(2_654_435_761).wrapping_add(k.wrapping_mul(40_503)) >> 8) / f64::from(1 << 24);
-                let [p, q, s] = a.corners((i as usize % a.triangles.len()) as u32);
+                let [p, q, s] = a.corners(FacetId::from(i as usize % a.triangles.len()));
                 let (u, v) = if r(1) + r(2) > 1.0 { (1.0 - r(1), 1.0 - r(2)) } else { (r(1), r(2)) };
                 [0, 1, 2].map(|k| p[k] + u * (q[k] - p[k]) + v * (s[k] - p[k]))
             })

@@ -8,9 +8,10 @@ use hull_geometry::stitch::stitch;
 use hull_geometry::topology::{Topology, open_edges};
 use hull_geometry::triangulate::{face, flat, least_area};
 use hull_geometry::vector::area_vector;
-use hull_geometry::{Mesh, Rebuilt, Watch, cleanup, grid, holes, orient, plot};
+use hull_geometry::{FacetId, Mesh, PointId, Rebuilt, Watch, cleanup, grid, holes, orient, plot};
 use proptest::prelude::*;
 use std::collections::HashMap;
+use typed_index_collections::ti_vec;
 
 fn watch() -> Watch {
     Watch::default()
@@ -22,9 +23,9 @@ fn topology(mesh: &Mesh) -> Topology {
 
 /// Open, overshared and misdirected edges counted the plain way.
 fn edges_by_counting(mesh: &Mesh) -> [usize; 3] {
-    let mut runs: HashMap<[u32; 2], Vec<bool>> = HashMap::new();
-    for (f, t) in mesh.triangles.iter().enumerate() {
-        if !mesh.is_zero_area(f as u32) {
+    let mut runs: HashMap<[PointId; 2], Vec<bool>> = HashMap::new();
+    for (f, t) in mesh.triangles.iter_enumerated() {
+        if !mesh.is_zero_area(FacetId(f.0)) {
             for k in 0..3 {
                 let (a, b) = (t[k], t[(k + 1) % 3]);
                 runs.entry([a.min(b), a.max(b)]).or_default().push(a < b);
@@ -36,13 +37,13 @@ fn edges_by_counting(mesh: &Mesh) -> [usize; 3] {
 }
 
 /// Shells (sets of facets connected through edges) and non-manifold vertices, by plain search.
-fn shells_and_pinched_by_search(mesh: &Mesh) -> (usize, Vec<u32>) {
-    let facets: Vec<u32> = (0..mesh.triangles.len() as u32).filter(|&f| !mesh.is_zero_area(f)).collect();
-    let shared = |f: u32, g: u32| {
-        let g = mesh.triangles[g as usize];
-        mesh.triangles[f as usize].into_iter().filter(|p| g.contains(p)).collect::<Vec<u32>>()
+fn shells_and_pinched_by_search(mesh: &Mesh) -> (usize, Vec<PointId>) {
+    let facets: Vec<FacetId> = mesh.triangles.keys().filter(|&f| !mesh.is_zero_area(f)).collect();
+    let shared = |f: FacetId, g: FacetId| {
+        let g = mesh.triangles[g];
+        mesh.triangles[f].into_iter().filter(|p| g.contains(p)).collect::<Vec<PointId>>()
     };
-    let sets = |members: &[u32], joined: &dyn Fn(u32, u32) -> bool| {
+    let sets = |members: &[FacetId], joined: &dyn Fn(FacetId, FacetId) -> bool| {
         let (mut left, mut count) = (members.to_vec(), 0);
         while let Some(first) = left.pop() {
             let mut reached = vec![first];
@@ -55,8 +56,8 @@ fn shells_and_pinched_by_search(mesh: &Mesh) -> (usize, Vec<u32>) {
         count
     };
     let shells = sets(&facets, &|f, g| shared(f, g).len() >= 2);
-    let pinched = (0..mesh.points.len() as u32).filter(|&p| {
-        let star: Vec<u32> = facets.iter().copied().filter(|&f| mesh.triangles[f as usize].contains(&p)).collect();
+    let pinched = mesh.points.keys().filter(|&p| {
+        let star: Vec<FacetId> = facets.iter().copied().filter(|&f| mesh.triangles[f].contains(&p)).collect();
         sets(&star, &|f, g| shared(f, g).len() >= 2 && shared(f, g).contains(&p)) > 1
     });
     (shells, pinched.collect())
@@ -67,12 +68,12 @@ fn damaged() -> impl Strategy<Value = Mesh> {
     (prop::collection::vec((0..84usize, 0..3u8), 0..12), 0..3usize).prop_map(|(damage, corner)| {
         let mut mesh = torus(2.0, 1.0, 6, 6);
         let mut block = cuboid([1.0; 3]);
-        let at = mesh.points[corner];
+        let at = mesh.points[PointId::from(corner)];
         hull_geometry::transform::translate(&mut block, at);
         mesh.append(&block);
         join_equal_points(&mut mesh);
         for (f, what) in damage {
-            let f = f % mesh.triangles.len();
+            let f = FacetId::from(f % mesh.triangles.len());
             match what {
                 0 => drop(mesh.triangles.swap_remove(f)),
                 1 => mesh.triangles[f].swap(0, 1),
@@ -89,9 +90,7 @@ fn soup() -> impl Strategy<Value = Mesh> {
     prop::collection::vec((corner(), corner(), corner()), 1..60).prop_map(|facets| {
         let mut mesh = Mesh::default();
         for (a, b, c) in facets {
-            let first = mesh.points.len() as u32;
-            mesh.points.extend([a, b, c].map(|(x, y, z)| [f64::from(x), f64::from(y), f64::from(z)]));
-            mesh.triangles.push([first, first + 1, first + 2]);
+            mesh.push_loose([a, b, c].map(|(x, y, z)| [f64::from(x), f64::from(y), f64::from(z)]));
         }
         join_equal_points(&mut mesh);
         mesh
@@ -105,10 +104,10 @@ proptest! {
         prop_assert_eq!((t.shells, t.pinched.clone()), shells_and_pinched_by_search(&mesh));
         prop_assert_eq!([t.open.len(), t.overshared.len(), t.misdirected.len()], edges_by_counting(&mesh));
         let mut seen = std::collections::HashSet::new();
-        let repeats = mesh.triangles.iter().enumerate().filter(|(f, t)| {
+        let repeats = mesh.triangles.iter_enumerated().filter(|(f, t)| {
             let mut key = **t;
             key.sort_unstable();
-            !mesh.is_zero_area(*f as u32) && !seen.insert(key)
+            !mesh.is_zero_area(*f) && !seen.insert(key)
         }).count();
         prop_assert_eq!(t.duplicates.len(), repeats);
     }
@@ -155,7 +154,7 @@ proptest! {
             t.swap(1, 2);
         }
         let found = orient::facets_to_turn(&mesh, &watch()).unwrap();
-        let expected: Vec<u32> = (0..480).filter(|&f| turn[f as usize]).collect();
+        let expected: Vec<FacetId> = mesh.triangles.keys().zip(&turn).filter(|(_, turn)| **turn).map(|(f, _)| f).collect();
         prop_assert_eq!(found.turned, expected);
     }
 
@@ -197,11 +196,19 @@ fn a_t_junction_is_closed_by_splitting_the_long_edge() {
         [1.001, 1.0, 0.0],
         [1.001, 0.4, 0.0],
     ];
-    let mesh = Mesh { points, triangles: vec![[0, 1, 2], [0, 2, 3], [4, 5, 7], [7, 5, 6]] };
+    let mesh = Mesh {
+        points: points.into(),
+        triangles: ti_vec![
+            [PointId(0), PointId(1), PointId(2)],
+            [PointId(0), PointId(2), PointId(3)],
+            [PointId(4), PointId(5), PointId(7)],
+            [PointId(7), PointId(5), PointId(6)],
+        ],
+    };
     let done = stitch(&mesh, 0.01, &watch()).unwrap();
     assert_eq!(done.report.edges_split, 1);
     assert_eq!(open_edges(&done.rebuilt.mesh).len(), 5, "only the outline is open");
-    assert_eq!(done.rebuilt.origin, [0, 0, 1, 2, 3]);
+    assert_eq!(done.rebuilt.origin.raw, [0, 0, 1, 2, 3].map(FacetId));
 }
 
 #[test]
@@ -226,30 +233,30 @@ fn a_box_falls_into_its_sides_and_touching_sides_differ_in_tint() {
     let regions = Regions::new(&mesh);
     let (tint, count) = regions.tints(89.0, 12);
     assert_eq!(count, 6);
-    let side = |f: usize| mesh.area_vector(f as u32).map(|x| x.signum() * f64::from(x != 0.0));
-    for f in 0..12 {
-        for g in 0..12 {
+    let side = |f: FacetId| mesh.area_vector(f).map(|x| x.signum() * f64::from(x != 0.0));
+    for f in mesh.triangles.keys() {
+        for g in mesh.triangles.keys() {
             let opposite = hull_geometry::vector::dot(side(f), side(g)) != 0.0;
             assert_eq!(tint[f] == tint[g], opposite, "three tints are enough: only opposite sides share one");
         }
     }
     assert_eq!(regions.tints(90.5, 12).1, 1, "at the angle of its edges a box is one region");
-    assert_eq!(regions.grow(0, 89.0).len(), 2);
+    assert_eq!(regions.grow(FacetId(0), 89.0).len(), 2);
 }
 
 #[test]
 fn a_cavity_is_turned_inward() {
     let mut mesh = sphere(2.0, 24, 12);
-    let outer_facets = mesh.triangles.len() as u32;
+    let outer_facets = mesh.triangles.len();
     mesh.append(&sphere(1.0, 24, 12));
     let found = orient::facets_to_turn(&mesh, &watch()).unwrap();
-    assert_eq!(found.turned, (outer_facets..mesh.triangles.len() as u32).collect::<Vec<_>>());
+    assert_eq!(found.turned, mesh.triangles.keys().skip(outer_facets).collect::<Vec<_>>());
 }
 
 #[test]
 fn holes_are_filled_flat_and_least_area_without_oversharing() {
     let whole = cuboid([2.0, 1.0, 1.0]);
-    let mesh = Mesh { triangles: whole.triangles[2..].to_vec(), ..whole.clone() };
+    let mesh = Mesh { triangles: whole.triangles.raw[2..].to_vec().into(), ..whole.clone() };
     let found = holes::find_holes(&mesh, &open_edges(&mesh));
     let filled = holes::fill(&mesh, &found, holes::FillingChoice::Plain, &watch()).unwrap();
     assert_eq!(filled.fillings, [(holes::Filling::Flat, 2)]);
@@ -263,7 +270,7 @@ fn holes_are_filled_flat_and_least_area_without_oversharing() {
             .iter()
             .copied()
             .filter(|t| {
-                let c: f64 = t.iter().map(|&p| ball.points[p as usize][0]).sum();
+                let c: f64 = t.iter().map(|&p| ball.points[p][0]).sum();
                 c < 2.4
             })
             .collect(),
@@ -281,8 +288,8 @@ fn removing_a_flat_facet_leaves_no_gap() {
     // A tetrahedron whose side 0-1 carries a fifth point through a facet without area.
     let points = vec![[0.0; 3], [2.0, 0.0, 0.0], [0.0, 2.0, 0.0], [0.0, 0.0, 2.0], [1.0, 0.0, 0.0]];
     let triangles = vec![[0, 2, 1], [0, 4, 3], [4, 1, 3], [0, 1, 4], [0, 3, 2], [1, 2, 3]];
-    let mesh = Mesh { points, triangles };
-    assert_eq!(topology(&mesh).zero_area, [3]);
+    let mesh = Mesh::from_arrays(points, triangles);
+    assert_eq!(topology(&mesh).zero_area, [FacetId(3)]);
     let (rebuilt, gone) = cleanup::without_zero_area(&mesh, &watch()).unwrap();
     assert_eq!(gone, 1);
     assert!(topology(&rebuilt.mesh).is_closed());

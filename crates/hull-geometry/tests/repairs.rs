@@ -10,8 +10,9 @@ use hull_geometry::slice::{is_ahead, slice};
 use hull_geometry::topology::{Topology, neighbours, open_edges};
 use hull_geometry::transform::{Axis, apply, enlarge, product, rotate, rotation, translate};
 use hull_geometry::vector::{cross, distance, dot, lerp};
-use hull_geometry::{Mesh, NONE, Point, Watch, cleanup, holes};
+use hull_geometry::{FacetId, Mesh, NONE, Point, PointId, Watch, cleanup, holes};
 use proptest::prelude::*;
+use typed_index_collections::{TiVec, ti_vec};
 
 fn watch() -> Watch {
     Watch::default()
@@ -89,23 +90,20 @@ proptest! {
     #[test]
     fn joining_undoes_taking_a_mesh_apart(mesh in closed(), seed in any::<u64>()) {
         // Every facet with its own three points, the facets in any order.
-        let mut order: Vec<usize> = (0..mesh.triangles.len()).collect();
-        order.sort_by_key(|&f| (f as u64 ^ seed).wrapping_mul(0x9e37_79b9_7f4a_7c15));
-        let corner = |f: &usize| mesh.triangles[*f].map(|p| mesh.points[p as usize]);
-        let mut loose = Mesh {
-            points: order.iter().flat_map(corner).collect(),
-            triangles: (0..order.len() as u32).map(|f| [3 * f, 3 * f + 1, 3 * f + 2]).collect(),
-        };
+        let mut order: Vec<FacetId> = mesh.triangles.keys().collect();
+        order.sort_by_key(|&f| (u64::from(f.0) ^ seed).wrapping_mul(0x9e37_79b9_7f4a_7c15));
+        let corner = |f: &FacetId| mesh.corners(*f);
+        let mut loose = Mesh::loose(order.iter().map(corner));
         let gone = join_equal_points(&mut loose);
         prop_assert_eq!(loose.points.len(), mesh.points.len());
         prop_assert_eq!(gone, 3 * mesh.triangles.len() - mesh.points.len());
         for (f, &from) in order.iter().enumerate() {
-            prop_assert_eq!(loose.corners(f as u32), corner(&from), "facets keep their order and corners");
+            prop_assert_eq!(loose.corners(FacetId::from(f)), corner(&from), "facets keep their order and corners");
         }
-        let mut seen = 0;
+        let mut seen = PointId(0);
         for &p in loose.triangles.iter().flatten() {
             prop_assert!(p <= seen, "points are numbered by first appearance");
-            seen = seen.max(p + 1);
+            seen = seen.max(p + PointId(1));
         }
     }
 
@@ -122,9 +120,9 @@ proptest! {
                 known.push(p);
                 known.len() - 1
             });
-            prop_assert_eq!(*number as usize, expected);
+            prop_assert_eq!(usize::from(*number), expected);
         }
-        prop_assert_eq!(joined.points, known);
+        prop_assert_eq!(joined.points.raw, known);
         let refused = |c: usize| if c == corners / 2 { Err(c) } else { Ok(corner(c)) };
         prop_assert_eq!(by_partitions(corners, refused), Err(corners / 2));
     }
@@ -132,8 +130,7 @@ proptest! {
     #[test]
     fn joining_gives_the_same_mesh_whatever_the_thread_count(picks in prop::collection::vec(0..9u8, 3..400)) {
         let points: Vec<Point> = picks.iter().map(|&p| [f64::from(p % 3), f64::from(p / 3), -0.0]).collect();
-        let triangles = (0..points.len() as u32 / 3).map(|f| [3 * f, 3 * f + 1, 3 * f + 2]).collect();
-        let mesh = Mesh { points, triangles };
+        let mesh = Mesh::loose(points.as_chunks::<3>().0.iter().copied());
         let joined = |threads| {
             rayon::ThreadPoolBuilder::new().num_threads(threads).build().unwrap().install(|| {
                 let mut mesh = mesh.clone();
@@ -148,10 +145,10 @@ proptest! {
     }
 
     #[test]
-    fn holes_of_any_outline_are_filled_to_a_closed_surface(out in prop::collection::btree_set(0..270usize, 1..9)) {
+    fn holes_of_any_outline_are_filled_to_a_closed_surface(out in prop::collection::btree_set((0..270_u32).prop_map(FacetId), 1..9)) {
         let ring = torus(3.0, 1.0, 15, 9);
         let open = Mesh {
-            triangles: (0..270).filter(|f| !out.contains(f)).map(|f| ring.triangles[f]).collect(),
+            triangles: ring.triangles.iter_enumerated().filter(|(f, _)| !out.contains(f)).map(|(_, t)| *t).collect(),
             points: ring.points.clone(),
         };
         let before = topology(&open);
@@ -169,13 +166,13 @@ proptest! {
 
     /// Corners of such a rim lie in lines: triangles between them cost no area, and leave edges of one facet.
     #[test]
-    fn holes_over_the_edges_of_a_cube_are_filled_without_facets_of_no_area(out in prop::collection::btree_set(0..10usize, 3..9), at in 0..768usize) {
+    fn holes_over_the_edges_of_a_cube_are_filled_without_facets_of_no_area(out in prop::collection::btree_set(0..10usize, 3..9), at in (0..768_u32).prop_map(FacetId)) {
         let cube = gridded(3);
-        let middle = |f: &usize| cube.corners(*f as u32).iter().fold([0.0; 3], |s, p| [0, 1, 2].map(|k| s[k] + p[k] / 3.0));
-        let mut near: Vec<usize> = (0..768).collect();
+        let middle = |f: &FacetId| cube.corners(*f).iter().fold([0.0; 3], |s, p| [0, 1, 2].map(|k| s[k] + p[k] / 3.0));
+        let mut near: Vec<FacetId> = cube.triangles.keys().collect();
         near.sort_by(|a, b| distance(middle(a), middle(&at)).total_cmp(&distance(middle(b), middle(&at))));
-        let gone: Vec<usize> = out.iter().map(|i| near[*i]).collect();
-        let triangles = (0..768).filter(|f| !gone.contains(f)).map(|f| cube.triangles[f]).collect();
+        let gone: Vec<FacetId> = out.iter().map(|i| near[*i]).collect();
+        let triangles = cube.triangles.iter_enumerated().filter(|(f, _)| !gone.contains(f)).map(|(_, t)| *t).collect();
         let open = Mesh { points: cube.points.clone(), triangles };
         if !topology(&open).pinched.is_empty() {
             return Ok(());
@@ -190,7 +187,7 @@ proptest! {
     fn duplicates_go_and_nothing_else(mesh in closed(), again in prop::collection::vec(any::<prop::sample::Index>(), 0..20)) {
         let mut doubled = mesh.clone();
         for (i, f) in again.iter().enumerate() {
-            let [a, b, c] = mesh.triangles[f.index(mesh.triangles.len())];
+            let [a, b, c] = mesh.triangles[FacetId::from(f.index(mesh.triangles.len()))];
             doubled.triangles.push(if i % 2 == 0 { [b, c, a] } else { [c, b, a] });
         }
         let (rebuilt, gone) = cleanup::without_duplicates(&doubled, &watch()).unwrap();
@@ -203,11 +200,10 @@ proptest! {
         let mut cut = mesh.clone();
         for (f, t) in cuts {
             // A point on an edge, tied in by a facet without area: the neighbours do not know it.
-            let f = f.index(cut.triangles.len());
+            let f = FacetId::from(f.index(cut.triangles.len()));
             let [a, b, c] = cut.triangles[f];
-            let at = lerp(cut.points[a as usize], cut.points[b as usize], t);
-            let p = cut.points.len() as u32;
-            cut.points.push(at);
+            let at = lerp(cut.points[a], cut.points[b], t);
+            let p = cut.points.push_and_get_key(at);
             cut.triangles[f] = [a, p, c];
             cut.triangles.extend([[p, b, c], [a, b, p]]);
         }
@@ -227,7 +223,7 @@ proptest! {
             prop_assert!(distance(*p, [0.0; 3]) <= 10.0 + 1e-9, "means of points of a ball lie within it");
         }
         for (t, &from) in small.mesh.triangles.iter().zip(&small.origin) {
-            prop_assert!((from as usize) < ball.triangles.len() && t[0] != t[1] && t[1] != t[2] && t[2] != t[0]);
+            prop_assert!(from < ball.triangles.next_key() && t[0] != t[1] && t[1] != t[2] && t[2] != t[0]);
         }
     }
 
@@ -242,35 +238,35 @@ proptest! {
     #[test]
     fn the_nearest_facet_is_found_as_by_trying_all(mesh in closed(), p in place()) {
         let (facet, far) = nearest_facet(&mesh, p).unwrap();
-        let of = |f: u32| distance(nearest_on_triangle(p, mesh.corners(f)), p);
-        let least = (0..mesh.triangles.len() as u32).map(of).fold(f64::INFINITY, f64::min);
+        let of = |f: FacetId| distance(nearest_on_triangle(p, mesh.corners(f)), p);
+        let least = mesh.triangles.keys().map(of).fold(f64::INFINITY, f64::min);
         prop_assert!((far - least).abs() < 1e-9 && (of(facet) - least).abs() < 1e-9);
     }
 
     #[test]
     fn groups_add_up_to_the_whole(mesh in closed(), keys in prop::collection::vec(0..4u32, 300)) {
-        let group_of: Vec<u32> = (0..mesh.triangles.len()).map(|f| if keys[f % 300] == 3 { NONE } else { keys[f % 300] }).collect();
+        let group_of: TiVec<FacetId, u32> = (0..mesh.triangles.len()).map(|f| if keys[f % 300] == 3 { NONE } else { keys[f % 300] }).collect();
         let groups = figures_by_group(&mesh, &group_of, 3, mesh.bounds().centre());
         for (number, group) in groups.iter().enumerate() {
-            let mine: Vec<u32> = (0..group_of.len() as u32).filter(|&f| group_of[f as usize] == number as u32).collect();
+            let mine: Vec<FacetId> = group_of.keys().filter(|&f| group_of[f] == number as u32).collect();
             prop_assert_eq!(group.facets, mine.len());
             let area: f64 = mine.iter().map(|&f| hull_geometry::vector::norm(mesh.area_vector(f)) / 2.0).sum();
             prop_assert!((group.area - area).abs() < 1e-9);
         }
-        let all = figures_by_group(&mesh, &vec![0; group_of.len()], 1, mesh.bounds().centre());
+        let all = figures_by_group(&mesh, &ti_vec![0; group_of.len()], 1, mesh.bounds().centre());
         prop_assert!(near(all[0].volume, whole(&mesh).volume, 1e-9));
     }
 
     #[test]
     fn neighbours_are_mutual_and_none_only_at_open_edges(mesh in closed(), out in any::<prop::sample::Index>()) {
         let mut open = mesh.clone();
-        open.triangles.swap_remove(out.index(mesh.triangles.len()));
+        open.triangles.swap_remove(FacetId::from(out.index(mesh.triangles.len())));
         let across = neighbours(&open);
-        let alone = across.iter().flatten().filter(|&&g| g == NONE).count();
+        let alone = across.iter().flatten().filter(|&&g| g == FacetId::NONE).count();
         prop_assert_eq!(alone, 3, "the three edges of the facet that went");
-        for (f, edges) in across.iter().enumerate() {
-            for &g in edges.iter().filter(|&&g| g != NONE) {
-                prop_assert!(across[g as usize].contains(&(f as u32)));
+        for (f, edges) in across.iter_enumerated() {
+            for &g in edges.iter().filter(|&&g| g != FacetId::NONE) {
+                prop_assert!(across[g].contains(&f));
             }
         }
     }
@@ -282,14 +278,14 @@ proptest! {
         mesh in closed(), at in place(), normal in place(), some in any::<u64>(),
     ) {
         let Some(normal) = hull_geometry::vector::unit(normal) else { return Ok(()) };
-        let chosen = |f: u32| some >> (f % 64) & 1 == 1;
+        let chosen = |f: FacetId| some >> (f.0 % 64) & 1 == 1;
         for cut in [slice(&mesh, at, normal, |_| true), slice(&mesh, at, normal, chosen)] {
             prop_assert!(topology(&cut.mesh).is_closed());
             prop_assert!(near(whole(&cut.mesh).volume, whole(&mesh).volume, 1e-9));
             prop_assert!(near(whole(&cut.mesh).area, whole(&mesh).area, 1e-9));
         }
         let cut = slice(&mesh, at, normal, |_| true).mesh;
-        for f in 0..cut.triangles.len() as u32 {
+        for f in cut.triangles.keys() {
             let ahead = is_ahead(&cut, f, at, normal);
             let height = |p: &Point| dot(hull_geometry::vector::sub(*p, at), normal) * if ahead { 1.0 } else { -1.0 };
             prop_assert!(cut.corners(f).iter().all(|p| height(p) > -1e-7));
@@ -300,7 +296,7 @@ proptest! {
 #[test]
 fn facets_in_no_order_are_told_from_those_that_stand_beside_their_neighbours() {
     let ring = torus(3.0, 1.0, 600, 200);
-    let corner = |c: usize| ring.points[ring.triangles[c / 3][c % 3] as usize];
+    let corner = |c: usize| ring.points[ring.triangles[FacetId::from(c / 3)][c % 3]];
     let n = ring.triangles.len();
     assert!(!in_no_order(n, corner));
     // 7 919 is prime: every facet once, each far from the one before.

@@ -7,6 +7,7 @@ use hull_geometry::vector::{add, distance, norm, scale, sub, unit};
 use hull_geometry::{Mesh, Point, Watch, topology::Topology};
 use proptest::prelude::*;
 use proptest::test_runner::RngSeed;
+use typed_index_collections::TiVec;
 
 /// Directions that are far from each other.
 const WAYS: [Point; 6] =
@@ -72,15 +73,14 @@ fn what_is_only_bent_has_none() {
 
 /// Each facet as four.
 fn quartered(mesh: &Mesh) -> Mesh {
-    let mut out = Mesh { points: mesh.points.clone(), triangles: Vec::new() };
+    let mut out = Mesh { points: mesh.points.clone(), triangles: TiVec::new() };
     let mut middles = std::collections::HashMap::new();
     for t in &mesh.triangles {
         let m = [0, 1, 2].map(|k| {
             let (a, b) = (t[k], t[(k + 1) % 3]);
             *middles.entry((a.min(b), a.max(b))).or_insert_with(|| {
-                let (p, q) = (out.points[a as usize], out.points[b as usize]);
-                out.points.push(add(p, scale(sub(q, p), 0.5)));
-                out.points.len() as u32 - 1
+                let (p, q) = (out.points[a], out.points[b]);
+                out.points.push_and_get_key(add(p, scale(sub(q, p), 0.5)))
             })
         });
         out.triangles.extend([[t[0], m[0], m[2]], [m[0], t[1], m[1]], [m[2], m[1], t[2]], m]);

@@ -2,26 +2,24 @@
 
 use hull_geometry::cells::polygons;
 use hull_geometry::dirt::Dice;
-use hull_geometry::mesh::Bounds;
+use hull_geometry::mesh::{Bounds, FacetId, PointId};
 use hull_geometry::regions::Regions;
 use hull_geometry::sets::Sets;
 use hull_geometry::shapes::sphere;
 use hull_geometry::tree::FacetTree;
 use hull_geometry::triangulate::{face, flat_between, goes_around, least_area, polygon_normal};
 use hull_geometry::vector::{V3, area_vector, cross, dot, norm, sub, unit};
-use hull_geometry::{Mesh, NONE, Point};
+use hull_geometry::{Mesh, Point};
 use proptest::prelude::*;
 use std::collections::{BTreeSet, HashMap};
 use std::f64::consts::TAU;
+use typed_index_collections::TiVec;
 
 /// Facets that have nothing to do with each other.
 fn any_soup() -> impl Strategy<Value = Mesh> {
     let corner = || prop::array::uniform3(-5.0..5.0_f64);
-    prop::collection::vec((corner(), corner(), corner()), 1..120).prop_map(|all| {
-        let points = all.iter().flat_map(|(a, b, c)| [*a, *b, *c]).collect();
-        let triangles = (0..all.len() as u32).map(|i| [3 * i, 3 * i + 1, 3 * i + 2]).collect();
-        Mesh { points, triangles }
-    })
+    prop::collection::vec((corner(), corner(), corner()), 1..120)
+        .prop_map(|all| Mesh::loose(all.into_iter().map(|(a, b, c)| [a, b, c])))
 }
 
 /// Where a ray meets a triangle: the distance, and how far inside of its sides, by areas.
@@ -79,8 +77,8 @@ proptest! {
             Some((axis, up)) => [0, 1, 2].map(|k| if k == axis { if up { 1.0 } else { -1.0 } } else { 0.0 }),
             None => unit(way).unwrap_or([1.0, 0.0, 0.0]),
         };
-        let of = |f: u32| f.is_multiple_of(every);
-        let tried: Vec<(u32, f64, f64)> = (0..mesh.triangles.len() as u32)
+        let of = |f: FacetId| f.0.is_multiple_of(every);
+        let tried: Vec<(FacetId, f64, f64)> = mesh.triangles.keys()
             .filter(|f| of(*f))
             .filter_map(|f| meets(from, way, mesh.corners(f)).map(|(t, inside)| (f, t, inside)))
             .collect();
@@ -103,12 +101,12 @@ proptest! {
         let asked = Bounds { min: a, max: [0, 1, 2].map(|k| a[k] + size[k]) };
         let mut found = Vec::new();
         FacetTree::of(&mesh).in_box(&asked, |f| found.push(f));
-        let once: BTreeSet<u32> = found.iter().copied().collect();
+        let once: BTreeSet<FacetId> = found.iter().copied().collect();
         prop_assert_eq!(once.len(), found.len());
-        for f in 0..mesh.triangles.len() as u32 {
+        for f in mesh.triangles.keys() {
             let own = Bounds::of(mesh.corners(f));
             let meets = (0..3).all(|k| own.min[k] <= asked.max[k] && own.max[k] >= asked.min[k]);
-            prop_assert!(!meets || once.contains(&f), "facet {f}");
+            prop_assert!(!meets || once.contains(&f), "{f:?}");
         }
     }
 
@@ -206,16 +204,14 @@ proptest! {
     /// Polygons made into facets and told by their cells come back as they were, in their order, from whatever corner.
     #[test]
     fn polygons_come_back_from_their_facets(sizes in prop::collection::vec((3..9_usize, 0.5..2.0_f64), 1..12), seed: u64) {
-        let (mut points, mut given): (Vec<Point>, Vec<Vec<u32>>) = (Vec::new(), Vec::new());
+        let (mut points, mut given): (TiVec<PointId, Point>, Vec<Vec<PointId>>) = (TiVec::new(), Vec::new());
         for (i, (corners, radius)) in sizes.iter().enumerate() {
-            let first = points.len() as u32;
             let ring = star(&vec![*radius; *corners], [5.0 * i as f64, 0.0]);
-            points.extend(ring.iter().map(|p| [p[0], p[1], 0.3 * p[0]]));
-            given.push((first..points.len() as u32).collect());
+            given.push(ring.iter().map(|p| points.push_and_get_key([p[0], p[1], 0.3 * p[0]])).collect());
         }
-        let (mut triangles, mut cell_of) = (Vec::new(), Vec::new());
+        let (mut triangles, mut cell_of): (TiVec<FacetId, _>, TiVec<FacetId, u32>) = (TiVec::new(), TiVec::new());
         for (cell, polygon) in given.iter().enumerate() {
-            let places: Vec<Point> = polygon.iter().map(|p| points[*p as usize]).collect();
+            let places: Vec<Point> = polygon.iter().map(|p| points[*p]).collect();
             for t in face(&places) {
                 triangles.push(t.map(|i| polygon[i as usize]));
                 cell_of.push(cell as u32);
@@ -225,14 +221,14 @@ proptest! {
         let mut dice = Dice(seed);
         for i in (1..triangles.len()).rev() {
             let j = (dice.roll() % (i as u64 + 1)) as usize;
-            triangles.swap(i, j);
-            cell_of.swap(i, j);
+            triangles.raw.swap(i, j);
+            cell_of.raw.swap(i, j);
         }
-        let turned = |p: &[u32]| {
+        let turned = |p: &[PointId]| {
             let least = (0..p.len()).min_by_key(|i| p[*i]).unwrap_or(0);
             [&p[least..], &p[..least]].concat()
         };
-        let found: BTreeSet<Vec<u32>> = polygons(&points, &triangles, &cell_of).iter().map(|p| turned(p)).collect();
+        let found: BTreeSet<Vec<PointId>> = polygons(&points, &triangles, &cell_of).iter().map(|p| turned(p)).collect();
         prop_assert_eq!(found, given.into_iter().collect::<BTreeSet<_>>());
     }
 
@@ -251,7 +247,7 @@ proptest! {
         prop_assert_eq!(count, colour.iter().collect::<BTreeSet<_>>().len());
         for i in 0..n {
             prop_assert_eq!(sets.root(i as u32) as usize, colour[i], "the least of each set is its root");
-            prop_assert!((0..n).all(|j| (number[i] == number[j]) == (colour[i] == colour[j])));
+            prop_assert!((0..n).all(|j| (number.raw[i] == number.raw[j]) == (colour[i] == colour[j])));
         }
     }
 }
@@ -270,19 +266,19 @@ fn regions_are_what_walking_reaches() {
         let angle = [5.0, 12.0, 20.0, 33.0, 50.0, 180.0][round % 6];
         let regions = Regions::new(&mesh);
         let (region_of, count) = regions.split(angle);
-        let facets = mesh.triangles.len() as u32;
+        let facets = || mesh.triangles.keys();
         // Plainly: neighbours by their two common points, angles by normals.
-        let normal = |f: u32| unit(mesh.area_vector(f)).expect("facets with area");
-        let next = |f: u32| -> Vec<u32> {
-            let own = mesh.triangles[f as usize];
-            (0..facets)
-                .filter(|g| *g != f && mesh.triangles[*g as usize].iter().filter(|p| own.contains(p)).count() == 2)
+        let normal = |f: FacetId| unit(mesh.area_vector(f)).expect("facets with area");
+        let next = |f: FacetId| -> Vec<FacetId> {
+            let own = mesh.triangles[f];
+            facets()
+                .filter(|g| *g != f && mesh.triangles[*g].iter().filter(|p| own.contains(p)).count() == 2)
                 .filter(|g| dot(normal(f), normal(*g)).clamp(-1.0, 1.0).acos().to_degrees() <= angle)
                 .collect()
         };
-        let mut seen: BTreeSet<u32> = BTreeSet::new();
+        let mut seen: BTreeSet<FacetId> = BTreeSet::new();
         let mut walked = 0;
-        for f in 0..facets {
+        for f in facets() {
             if seen.contains(&f) {
                 continue;
             }
@@ -292,21 +288,21 @@ fn regions_are_what_walking_reaches() {
                 list.extend(next(g).into_iter().filter(|h| own.insert(*h)));
             }
             assert_eq!(regions.grow(f, angle), own.iter().copied().collect::<Vec<_>>());
-            assert!(own.iter().all(|g| region_of[*g as usize] == region_of[f as usize]));
+            assert!(own.iter().all(|g| region_of[*g] == region_of[f]));
             seen.extend(&own);
         }
         assert_eq!(count, walked, "at {angle}°");
         let (tint, _) = regions.tints(angle, 8);
-        let drawn: BTreeSet<[u32; 2]> =
+        let drawn: BTreeSet<[PointId; 2]> =
             regions.outlines(angle, |_, _| false).into_iter().map(|[a, b]| [a.min(b), a.max(b)]).collect();
         let across = hull_geometry::topology::neighbours(&mesh);
-        for f in 0..facets {
-            for (k, &g) in across[f as usize].iter().enumerate().filter(|(_, g)| **g != NONE) {
-                let t = mesh.triangles[f as usize];
+        for f in facets() {
+            for (k, &g) in across[f].iter().enumerate().filter(|(_, g)| **g != FacetId::NONE) {
+                let t = mesh.triangles[f];
                 let edge = [t[k].min(t[(k + 1) % 3]), t[k].max(t[(k + 1) % 3])];
-                if region_of[f as usize] != region_of[g as usize] {
+                if region_of[f] != region_of[g] {
                     assert!(drawn.contains(&edge), "an edge between regions");
-                    assert!(count > 8 || tint[f as usize] != tint[g as usize], "two that touch look alike");
+                    assert!(count > 8 || tint[f] != tint[g], "two that touch look alike");
                 }
             }
         }

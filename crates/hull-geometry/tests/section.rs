@@ -37,7 +37,7 @@ proptest! {
         let mut normal = [0.0; 3];
         normal[k] = 1.0;
         let mut at = [0.0; 3];
-        at[k] = if through { ball.points[(h.abs() * 100.0) as usize % ball.points.len()][k] } else { h };
+        at[k] = if through { ball.points.raw[(h.abs() * 100.0) as usize % ball.points.len()][k] } else { h };
         let found = outlines(&ball, at, normal);
         prop_assert!(found.iter().all(|o| o.closed));
         let f = figures(&found, at, normal);

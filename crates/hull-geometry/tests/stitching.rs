@@ -8,7 +8,7 @@ use hull_geometry::stitch::{Rim, Stitched, stitch};
 use hull_geometry::topology::Topology;
 use hull_geometry::transform::translate;
 use hull_geometry::vector::{add, distance, scale};
-use hull_geometry::{Mesh, Point, Watch};
+use hull_geometry::{FacetId, Mesh, Point, PointId, Watch};
 use proptest::prelude::*;
 use std::collections::HashMap;
 
@@ -21,28 +21,25 @@ fn volume(mesh: &Mesh) -> f64 {
 }
 
 fn together(a: &Mesh, b: &Mesh) -> Mesh {
-    let first = a.points.len() as u32;
-    Mesh {
-        points: [a.points.clone(), b.points.clone()].concat(),
-        triangles: a.triangles.iter().copied().chain(b.triangles.iter().map(|t| t.map(|p| p + first))).collect(),
-    }
+    let mut both = a.clone();
+    both.append(b);
+    both
 }
 
 /// The facets of `mesh` in pieces around `centres`, each moved by its own vector. Three pieces meet at a point wherever
 /// three centres are equally near.
 fn pieces(mesh: &Mesh, centres: &[(Point, Point)]) -> Mesh {
     let mut out = Mesh::default();
-    let mut number: HashMap<(usize, u32), u32> = HashMap::new();
-    for (f, t) in mesh.triangles.iter().enumerate() {
-        let [a, b, c] = mesh.corners(f as u32);
+    let mut number: HashMap<(usize, PointId), PointId> = HashMap::new();
+    for (f, t) in mesh.triangles.iter_enumerated() {
+        let [a, b, c] = mesh.corners(FacetId(f.0));
         let middle = scale(add(add(a, b), c), 1.0 / 3.0);
         let far = |k: &usize| distance(centres[*k].0, middle);
         let piece = (0..centres.len()).min_by(|i, j| far(i).total_cmp(&far(j))).unwrap();
         out.triangles.push(t.map(|p| {
-            *number.entry((piece, p)).or_insert_with(|| {
-                out.points.push(add(mesh.points[p as usize], centres[piece].1));
-                out.points.len() as u32 - 1
-            })
+            *number
+                .entry((piece, p))
+                .or_insert_with(|| out.points.push_and_get_key(add(mesh.points[p], centres[piece].1)))
         }));
     }
     out
@@ -64,7 +61,7 @@ proptest! {
         let half = |u: usize, above: bool| {
             let bands = u / 4 * 2;
             let whole = sphere(10.0, u, bands);
-            let keep = |f: u32| {
+            let keep = |f: FacetId| {
                 let [a, b, c] = whole.corners(f);
                 (a[2] + b[2] + c[2] > 0.0) == above
             };
@@ -137,9 +134,7 @@ fn a_tolerance_that_would_compare_everything_with_everything_is_too_wide() {
     };
     for _ in 0..6000 {
         let at: Point = [roll(), roll(), roll()].map(|x| 100.0 * x);
-        let first = loose.points.len() as u32;
-        loose.points.extend((0..3).map(|_| add(at, [roll(), roll(), roll()])));
-        loose.triangles.push([first, first + 1, first + 2]);
+        loose.push_loose([0; 3].map(|_| add(at, [roll(), roll(), roll()])));
     }
     let rim = Rim::of(&loose);
     let widest = rim.affordable(100.0);

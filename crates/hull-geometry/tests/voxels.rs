@@ -9,7 +9,7 @@ use hull_geometry::shapes::cubes;
 use hull_geometry::slice::{is_ahead, slice};
 use hull_geometry::topology::Topology;
 use hull_geometry::vector::norm;
-use hull_geometry::{Mesh, Watch, holes, measure};
+use hull_geometry::{Mesh, PointId, Watch, holes, measure};
 use proptest::prelude::*;
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -160,9 +160,9 @@ proptest! {
         let found = topology(&mesh);
         prop_assert!(found.open.is_empty() && found.duplicates.is_empty() && found.zero_area.is_empty());
         prop_assert!((volume(&mesh) - heap.0.len() as f64).abs() < 1e-9);
-        let area: f64 = (0..mesh.triangles.len() as u32).map(|f| norm(mesh.area_vector(f)) / 2.0).sum();
+        let area: f64 = mesh.triangles.keys().map(|f| norm(mesh.area_vector(f)) / 2.0).sum();
         prop_assert!((area - mesh.triangles.len() as f64 / 2.0).abs() < 1e-9);
-        let place = |p: u32| mesh.points[p as usize].map(|x| x as i32);
+        let place = |p: PointId| mesh.points[p].map(|x| x as i32);
         let shared: BTreeSet<[Cube; 2]> = found.overshared.iter().map(|e| {
             let [a, b] = e.ends.map(place);
             [a.min(b), a.max(b)]
@@ -170,7 +170,7 @@ proptest! {
         prop_assert!(found.overshared.iter().all(|e| e.facets == 4));
         prop_assert_eq!(&shared, &heap.crossed_edges());
         // Euler: points less edges plus facets, every edge counted once whatever shares it.
-        let edges: BTreeSet<[u32; 2]> = mesh.triangles.iter()
+        let edges: BTreeSet<[PointId; 2]> = mesh.triangles.iter()
             .flat_map(|t| [[t[0], t[1]], [t[1], t[2]], [t[2], t[0]]])
             .map(|[a, b]| [a.min(b), a.max(b)])
             .collect();
@@ -184,7 +184,7 @@ proptest! {
             prop_assert_eq!(handles(&mesh, &found).iter().sum::<usize>() as i64, missing / 2);
         }
         // A point pinches where the cubes around it, or what is left between them, fall apart.
-        for (p, at) in mesh.points.iter().enumerate() {
+        for (p, at) in mesh.points.iter_enumerated() {
             let at = at.map(|x| x as i32);
             let around: Vec<(Cube, bool)> = (0..8).map(|d| {
                 let c = [at[0] - (d & 1), at[1] - (d >> 1 & 1), at[2] - (d >> 2)];
@@ -195,7 +195,7 @@ proptest! {
             };
             let crossed = shared.iter().any(|e| e.contains(&at));
             if !crossed {
-                prop_assert_eq!(found.pinched.contains(&(p as u32)), fans(true) > 1 || fans(false) > 1, "at {:?}", at);
+                prop_assert_eq!(found.pinched.contains(&p), fans(true) > 1 || fans(false) > 1, "at {:?}", at);
             }
         }
     }
@@ -328,10 +328,10 @@ proptest! {
         let figures = hull_geometry::section::figures(&found, at, normal);
         prop_assert!((figures.area - passed).abs() < 1e-9, "{} of {passed}", figures.area);
         let cut = slice(&mesh, at, normal, |_| true).mesh;
-        let area = |m: &Mesh| (0..m.triangles.len() as u32).map(|f| norm(m.area_vector(f)) / 2.0).sum::<f64>();
+        let area = |m: &Mesh| m.triangles.keys().map(|f| norm(m.area_vector(f)) / 2.0).sum::<f64>();
         prop_assert!((area(&cut) - area(&mesh)).abs() < 1e-9 * area(&mesh));
         prop_assert!(topology(&cut).open.is_empty());
-        for f in 0..cut.triangles.len() as u32 {
+        for f in cut.triangles.keys() {
             let heights = cut.corners(f).map(|p| p[axis] - at[axis]);
             let ahead = is_ahead(&cut, f, at, normal);
             let on_its_side = heights.iter().all(|h| if ahead { *h >= -1e-12 } else { *h <= 1e-12 });

@@ -5,9 +5,10 @@ use crate::motion::places;
 use hull_fitting::align::Rigid;
 use hull_geometry::tree::FacetTree;
 use hull_geometry::vector::{V3, add, cross, dot, norm, scale, sub, unit};
-use hull_geometry::{Cancelled, Mesh, Point, Watch};
+use hull_geometry::{Cancelled, FacetId, Mesh, Point, Watch};
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
+use typed_index_collections::TiVec;
 
 /// A camera as it is planned: held by a link, in the space of the bodies.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -136,7 +137,7 @@ pub fn stand(robot: &Robot, camera: &PlannedCamera, values: &[f64]) -> Result<(S
 /// [`Cancelled`] if the watch says so.
 pub fn take(stand: &Stand, lens: &Intrinsics, things: &[Thing], watch: &Watch) -> Result<Shot, Cancelled> {
     let mut all = Mesh::default();
-    let mut owner: Vec<u16> = Vec::new();
+    let mut owner: TiVec<FacetId, u16> = TiVec::new();
     for (i, thing) in things.iter().enumerate() {
         all.append(&thing.mesh);
         owner.resize(all.triangles.len(), i as u16);
@@ -157,7 +158,7 @@ pub fn take(stand: &Stand, lens: &Intrinsics, things: &[Thing], watch: &Watch) -
                 let Some((f, far)) = hit else { return (NOTHING, f32::INFINITY, 0) };
                 let normal = unit(all.area_vector(f)).unwrap_or(forward);
                 let shade = 0.45 + 0.55 * dot(normal, light).abs();
-                let thing = owner[f as usize];
+                let thing = owner[f];
                 let colour = things[thing as usize].colour.map(|c| (f64::from(c) * shade) as u8);
                 (colour, (far / length) as f32, thing + 1)
             };

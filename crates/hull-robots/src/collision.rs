@@ -6,7 +6,7 @@ use hull_fitting::align::by_smallest_box;
 use hull_geometry::deviation::deviation;
 use hull_geometry::reduce::reduced;
 use hull_geometry::vector::{V3, add, distance, dot, norm, scale, sub};
-use hull_geometry::{Cancelled, Mesh, Point, Watch, measure};
+use hull_geometry::{Cancelled, Mesh, Point, PointId, Watch, measure};
 use parry3d_f64::math::Vec3;
 use parry3d_f64::transformation::try_convex_hull;
 use parry3d_f64::transformation::vhacd::{VHACD, VHACDParameters};
@@ -64,13 +64,13 @@ pub fn shapes(mesh: &Mesh, kind: Collision, watch: &Watch) -> Result<Vec<Made>, 
         Collision::Hull => vec![Made { kind: Kind::File, mesh: hull(mesh)? }],
         Collision::Pieces => pieces(mesh, watch)?.into_iter().map(|mesh| Made { kind: Kind::File, mesh }).collect(),
         Collision::Sphere => {
-            let (centre, radius) = ball(&mesh.points);
+            let (centre, radius) = ball(&mesh.points.raw);
             let mut made = hull_geometry::shapes::sphere(radius, 24, 12);
             hull_geometry::transform::translate(&mut made, centre);
             vec![simple(Pose { xyz: centre, rpy: [0.0; 3] }, Geometry::Sphere(radius), made)]
         }
         Collision::Box => {
-            let (axes, middle, size) = smallest_box(&mesh.points).map_err(flat)?;
+            let (axes, middle, size) = smallest_box(&mesh.points.raw).map_err(flat)?;
             let mut made = hull_geometry::shapes::cuboid(size);
             for p in &mut made.points {
                 let local = sub(*p, scale(size, 0.5));
@@ -79,9 +79,9 @@ pub fn shapes(mesh: &Mesh, kind: Collision, watch: &Watch) -> Result<Vec<Made>, 
             vec![simple(Pose { xyz: middle, rpy: angles(&axes) }, Geometry::Box(size), made)]
         }
         Collision::Capsule => {
-            let (axes, _, _) = smallest_box(&mesh.points).map_err(flat)?;
+            let (axes, _, _) = smallest_box(&mesh.points.raw).map_err(flat)?;
             let best = (0..3)
-                .map(|k| capsule(&mesh.points, &[axes[(k + 1) % 3], axes[(k + 2) % 3], axes[k]]))
+                .map(|k| capsule(&mesh.points.raw, &[axes[(k + 1) % 3], axes[(k + 2) % 3], axes[k]]))
                 .min_by(|a, b| (a.2 * a.2 * (a.3 + 4.0 / 3.0 * a.2)).total_cmp(&(b.2 * b.2 * (b.3 + 4.0 / 3.0 * b.2))));
             let (frame, middle, radius, length) = best.ok_or("it has no extent to put a shape around")?;
             // The description has no capsule: a cylinder between two balls is the same.
@@ -100,11 +100,11 @@ pub fn shapes(mesh: &Mesh, kind: Collision, watch: &Watch) -> Result<Vec<Made>, 
             all
         }
         Collision::Cylinder => {
-            let (axes, _, _) = smallest_box(&mesh.points).map_err(flat)?;
+            let (axes, _, _) = smallest_box(&mesh.points.raw).map_err(flat)?;
             let best = (0..3)
                 .map(|k| {
                     let frame = [axes[(k + 1) % 3], axes[(k + 2) % 3], axes[k]];
-                    around(&mesh.points, &frame)
+                    around(&mesh.points.raw, &frame)
                 })
                 .min_by(|a, b| (a.2 * a.2 * a.3).total_cmp(&(b.2 * b.2 * b.3)));
             let (frame, middle, radius, length) = best.ok_or("it has no extent to put a shape around")?;
@@ -160,7 +160,7 @@ fn given(points: &[Point]) -> Vec<Vec3> {
 }
 
 fn taken(points: &[Vec3], triangles: Vec<[u32; 3]>) -> Mesh {
-    Mesh { points: points.iter().map(|p| [p.x, p.y, p.z]).collect(), triangles }
+    Mesh::from_arrays(points.iter().map(|p| [p.x, p.y, p.z]).collect(), triangles)
 }
 
 /// The convex hull, facing outward.
@@ -168,7 +168,7 @@ fn taken(points: &[Vec3], triangles: Vec<[u32; 3]>) -> Mesh {
 /// # Errors
 /// If the points lie in a plane.
 pub fn hull(mesh: &Mesh) -> Result<Mesh, String> {
-    let found = try_convex_hull(&given(&mesh.points));
+    let found = try_convex_hull(&given(&mesh.points.raw));
     let (points, triangles) = found.map_err(|_| "it lies in a plane: there is no hull around it".to_string())?;
     Ok(taken(&points, triangles))
 }
@@ -177,10 +177,10 @@ fn pieces(mesh: &Mesh, watch: &Watch) -> Result<Vec<Mesh>, String> {
     watch.check().map_err(|e| e.to_string())?;
     let small = reduced(mesh, MOST_FACETS).mesh;
     let parameters = VHACDParameters { max_convex_hulls: MOST_PIECES, ..VHACDParameters::default() };
-    let points = given(&small.points);
-    let done = VHACD::decompose(&parameters, &points, &small.triangles, true);
+    let (points, corners) = (given(&small.points.raw), small.corner_numbers().collect::<Vec<_>>());
+    let done = VHACD::decompose(&parameters, &points, &corners, true);
     watch.check().map_err(|e| e.to_string())?;
-    let hulls = done.compute_exact_convex_hulls(&points, &small.triangles);
+    let hulls = done.compute_exact_convex_hulls(&points, &corners);
     let made: Vec<Mesh> =
         hulls.into_iter().filter(|h| h.1.len() > 3).map(|(points, triangles)| taken(&points, triangles)).collect();
     if made.is_empty() { Err("it could not be taken apart into convex pieces".into()) } else { Ok(made) }
@@ -245,9 +245,10 @@ fn tube(frame: &[V3; 3], middle: Point, radius: f64, length: f64) -> Mesh {
     }
     for i in 0..n {
         let j = (i + 1) % n;
-        mesh.triangles.extend([[i, j, n + j], [i, n + j, n + i]]);
+        let mut add = |facets: [[u32; 3]; 2]| mesh.triangles.extend(facets.map(|t| t.map(PointId)));
+        add([[i, j, n + j], [i, n + j, n + i]]);
         if i > 0 && j > 0 {
-            mesh.triangles.extend([[0, j, i], [n, n + i, n + j]]);
+            add([[0, j, i], [n, n + i, n + j]]);
         }
     }
     mesh

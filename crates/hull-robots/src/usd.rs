@@ -208,7 +208,7 @@ fn solid(
             let Some((m, colour)) = mesh(file) else { return };
             open("Mesh");
             let counts = vec!["3"; m.triangles.len()].join(", ");
-            let corners: Vec<String> = m.triangles.iter().flatten().map(u32::to_string).collect();
+            let corners: Vec<String> = m.triangles.iter().flatten().map(|p| p.0.to_string()).collect();
             let points: Vec<String> = m.points.iter().map(|p| triple(*p)).collect();
             let _ = write!(
                 x,

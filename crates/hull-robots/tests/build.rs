@@ -79,7 +79,7 @@ proptest! {
         let found = clearances(&made.robot, &made.seen, &Watch::default()).unwrap();
         let shape = |m: &Mesh| {
             let points = m.points.iter().map(|p| Vec3::new(p[0], p[1], p[2])).collect();
-            TriMesh::new(points, m.triangles.clone()).unwrap()
+            TriMesh::new(points, m.corner_numbers().collect()).unwrap()
         };
         let (foot, hand) = (shape(&made.seen[0]), shape(&made.seen[2]));
         let mut least = f64::INFINITY;

@@ -3,11 +3,12 @@
 use hull_geometry::shapes::sphere;
 use hull_geometry::{Mesh, Watch};
 use hull_solids::combine::{Rule, combine};
+use typed_index_collections::TiVec;
 fn main() {
     let n: usize = std::env::args().nth(1).and_then(|s| s.parse().ok()).unwrap_or(2);
     let (u, v) = if n == 2 { (250, 200) } else { (60, 40) };
     let mut all = Mesh::default();
-    let mut body = Vec::new();
+    let mut body = TiVec::new();
     for i in 0..n {
         let mut s = sphere(1.0, u, v);
         let a = i as f64 * 2.399963;

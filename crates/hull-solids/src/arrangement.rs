@@ -7,7 +7,7 @@
 use crate::cutting::{Cut, Stretch, Task, TaskId};
 use crate::distinct::{Distinct, distinct};
 use crate::exact_point::{ExactPoint, Grid};
-use crate::handles::{FaceId, FacetId, PlaceId};
+use crate::handles::{FaceId, PlaceId};
 use crate::meeting::{End, Ends, meeting};
 pub use crate::source::Source;
 use hashbrown::HashTable;
@@ -17,7 +17,7 @@ use hull_geometry::crossings::{Crossing, crossings_in};
 use hull_geometry::join::Coordinates;
 use hull_geometry::sets::Sets;
 use hull_geometry::tree::FacetTree;
-use hull_geometry::{Cancelled, Mesh, Watch};
+use hull_geometry::{Cancelled, FacetId, Mesh, Watch};
 use rayon::prelude::*;
 use smallvec::SmallVec;
 use typed_index_collections::{TiVec, ti_vec};
@@ -62,10 +62,10 @@ impl Arrangement {
         let Distinct { mesh, corners, mut plain, starts: mesh_starts, of_mesh } = distinct(input);
         watch.report(0.1, "looking for crossings")?;
         let tree = FacetTree::of(&mesh);
-        let found = crossings_in(&mesh, &tree, &vec![false; mesh.triangles.len()], watch)?;
+        let found = crossings_in(&mesh, &tree, &ti_vec![false; mesh.triangles.len()], watch)?;
         let grid = Grid::of(mesh.points.iter().copied());
         watch.report(0.4, "working out where facets meet")?;
-        let mut known = Known::new(grid, &mesh, found.iter().flat_map(|c| c.facets.map(FacetId)));
+        let mut known = Known::new(grid, &mesh, found.iter().flat_map(|c| c.facets));
         let gathered = Gathered::of(&found, grid, &mesh, &mut known);
         watch.report(0.5, "cutting facets along their crossings")?;
         let cut: Vec<Cut> = gathered
@@ -146,7 +146,7 @@ impl Arrangement {
 
 /// The corners of a facet of an arrangement's mesh, whose points come first among its places.
 pub fn corners_of(mesh: &Mesh, facet: FacetId) -> [PlaceId; 3] {
-    mesh.triangles[usize::from(facet)].map(PlaceId)
+    mesh.triangles[facet].map(PlaceId::from)
 }
 
 /// Places with numbers, equal ones once.
@@ -196,7 +196,7 @@ impl Gathered {
         let sets = Sets::new(mesh.triangles.len());
         found.iter().filter(|c| c.coplanar).for_each(|c| sets.unite(c.facets[0], c.facets[1]));
         let where_they_meet = |c: &Crossing| {
-            if c.coplanar { Ends::new() } else { meeting(grid, mesh, FacetId(c.facets[0]), FacetId(c.facets[1])) }
+            if c.coplanar { Ends::new() } else { meeting(grid, mesh, c.facets[0], c.facets[1]) }
         };
         let ends: Vec<Ends> = found.par_iter().map(where_they_meet).collect();
         // Two facets at an edge both tell where it is cut.
@@ -218,9 +218,9 @@ impl Gathered {
         let ends: Vec<SmallVec<[PlaceId; 4]>> = ends.par_iter().map(numbered).collect();
         let mut all = Gathered { members: Vec::new(), points: Vec::new(), lines: Vec::new() };
         for (c, ends) in found.iter().zip(&ends) {
-            let [f, g] = c.facets.map(FacetId);
+            let [f, g] = c.facets;
             for (f, across) in [(f, g), (g, f)] {
-                let task = TaskId(sets.root(f.0));
+                let task = TaskId(sets.root(f).0);
                 all.members.push((task, f));
                 match ends[..] {
                     [a, b, ..] => all.lines.push((task, Stretch { ends: [a, b], across })),

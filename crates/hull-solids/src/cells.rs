@@ -8,9 +8,9 @@
 
 use crate::arrangement::Arrangement;
 use crate::exact_point::{ExactPoint, between_normals, direction, side, turn};
-use crate::handles::{BodyId, CellId, FaceId, FacetId, InputId, PatchId, PlaceId};
+use crate::handles::{BodyId, CellId, FaceId, InputId, PatchId, PlaceId};
 use hull_geometry::corners::ClosedFan;
-use hull_geometry::mesh::Bounds;
+use hull_geometry::mesh::{Bounds, FacetId};
 use hull_geometry::sets::Sets;
 use hull_geometry::{Cancelled, Point, Watch};
 use rayon::prelude::*;
@@ -67,23 +67,24 @@ impl Cells {
         let lines = || spokes.chunk_by(|a, b| a.ends == b.ends);
         let (patch_of, patches) = patches(a, lines());
         let sides = Sets::new(2 * patches);
-        let parts = Sets::new(patches);
-        let patch = |s: &Spoke| patch_of[s.face].0;
+        let parts: Sets<PatchId> = Sets::new(patches);
+        let patch = |s: &Spoke| patch_of[s.face];
         for line in lines().filter(|line| !is_plain(line)) {
             for (k, s) in line.iter().enumerate() {
                 let n = &line[(k + 1) % line.len()];
                 parts.unite(patch(s), patch(n));
                 // The side that looks on around the line, and the one that looks back.
-                sides.unite(2 * patch(s) + u32::from(!s.forward), 2 * patch(n) + u32::from(n.forward));
+                sides.unite(2 * patch(s).0 + u32::from(!s.forward), 2 * patch(n).0 + u32::from(n.forward));
             }
         }
         watch.report(0.8, "telling inside from outside")?;
         let (number, count) = sides.numbered(|_| false);
-        let of_patch: TiVec<PatchId, [CellId; 2]> = number.chunks(2).map(|c| [CellId(c[0]), CellId(c[1])]).collect();
+        let of_patch: TiVec<PatchId, [CellId; 2]> =
+            number.raw.chunks(2).map(|c| [CellId(c[0]), CellId(c[1])]).collect();
         let (part_of, part_count) = parts.numbered(|_| false);
         let mut first = vec![FaceId::NONE; part_count];
         for (f, &p) in patch_of.iter_enumerated().rev() {
-            first[part_of[usize::from(p)] as usize] = f;
+            first[part_of[p] as usize] = f;
         }
         let mut cells =
             Cells { patch_of, of_patch, count, windings: vec![0; count * bodies], bodies, torn: 0, spokes: Vec::new() };
@@ -193,15 +194,14 @@ fn is_plain(line: &[Spoke]) -> bool {
 /// For each face the number of its patch, and how many there are.
 fn patches<'a>(a: &Arrangement, lines: impl Iterator<Item = &'a [Spoke]>) -> (TiVec<FaceId, PatchId>, usize) {
     let sets = Sets::new(a.faces.len());
-    let at = |facet: u32| a.face_of[FacetId(facet)].0;
-    (0..a.mesh.points.len() as u32).into_par_iter().with_min_len(1 << 10).filter(|p| a.plain[PlaceId(*p)]).for_each(
-        |p| {
-            let fan = ClosedFan::at(&a.mesh, p, a.corners.at(p));
-            for edge in fan.iter().flat_map(|fan| fan.edges()).filter(|e| e.other > p) {
-                sets.unite(at(edge.facets[0]), at(edge.facets[1]));
-            }
-        },
-    );
+    let at = |facet: FacetId| a.face_of[facet].0;
+    let points = a.mesh.par_points().with_min_len(1 << 10);
+    points.filter(|p| a.plain[PlaceId::from(*p)]).for_each(|p| {
+        let fan = ClosedFan::at(&a.mesh, p, a.corners.at(p));
+        for edge in fan.iter().flat_map(|fan| fan.edges()).filter(|e| e.other > p) {
+            sets.unite(at(edge.facets[0]), at(edge.facets[1]));
+        }
+    });
     lines.filter(|line| is_plain(line)).for_each(|line| sets.unite(line[0].face.0, line[1].face.0));
     let (numbers, count) = sets.numbered(|_| false);
     (numbers.into_iter().map(PatchId).collect(), count)
@@ -258,7 +258,7 @@ fn sort_around(a: &Arrangement, run: &mut [Spoke]) {
         let (cross, dot) = match p == q {
             // Of one facet on both sides of a line in it.
             true => (0, 1),
-            false => between_normals(a.grid, &a.mesh.corners(p.0), &a.mesh.corners(q.0), axis),
+            false => between_normals(a.grid, &a.mesh.corners(p), &a.mesh.corners(q), axis),
         };
         let turned = if s.forward == t.forward { 1 } else { -1 };
         (cross * turned * way, dot * turned)
@@ -301,12 +301,12 @@ fn ray(
         let t = a.mesh.corners(f);
         let Some(x) = passes(a, &t, &from) else { return };
         if seen_from(a, &t, &from) * x < 0 {
-            for s in a.stands_for(FacetId(f)) {
+            for s in a.stands_for(f) {
                 windings[usize::from(body_of(s.facet))] += i32::from(if s.same_way { x } else { -x });
             }
         }
     });
-    let own = a.mesh.corners(a.facet_of[face].0);
+    let own = a.mesh.corners(a.facet_of[face]);
     let front = seen_from(a, &own, &from) > 0;
     (if front { in_front } else { behind }, windings)
 }

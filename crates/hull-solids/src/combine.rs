@@ -10,10 +10,10 @@ use hull_geometry::join::join_equal_points;
 use hull_geometry::sets::Sets;
 use hull_geometry::thin::{height, mend_thin};
 use hull_geometry::vector::{add, cross, dot, lerp, norm, scale, sub, unit};
-use hull_geometry::{Cancelled, Mesh, NONE, Point, Rebuilt, Watch};
+use hull_geometry::{Cancelled, FacetId, Mesh, NONE, Point, PointId, Rebuilt, Watch};
 use rayon::prelude::*;
 use std::collections::{BTreeMap, BTreeSet, HashMap, HashSet};
-use typed_index_collections::{TiVec, ti_vec};
+use typed_index_collections::{TiSlice, TiVec, ti_vec};
 
 /// What is kept of several bodies.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -59,11 +59,11 @@ pub struct Combined {
     /// Pairs of facets that met where they should not.
     pub meetings: usize,
     /// Sides of the result along which facets of different bodies meet, as pairs of points of its mesh.
-    pub seam: Vec<[u32; 2]>,
+    pub seam: Vec<[PointId; 2]>,
     /// Points that stood where another fan of facets stands, pulled apart by a millionth of the body's size.
     pub pulled: usize,
     /// Facets with a corner that was rounded.
-    suspects: Vec<u32>,
+    suspects: Vec<FacetId>,
     /// Whether points of several fans stand in one place.
     touches: bool,
     /// How often the result had to be cut again, since rounding its new points let facets cross anew.
@@ -80,9 +80,14 @@ const ROUNDS: usize = 8;
 ///
 /// # Errors
 /// [`CombineError`].
-pub fn combine(mesh: &Mesh, body_of: &[u32], rule: Rule, watch: &Watch) -> Result<Combined, CombineError> {
+pub fn combine(
+    mesh: &Mesh,
+    body_of: &TiSlice<FacetId, u32>,
+    rule: Rule,
+    watch: &Watch,
+) -> Result<Combined, CombineError> {
     let bodies = body_of.iter().max().map_or(0, |b| *b as usize + 1);
-    let mut done = once(mesh, &|f| BodyId(body_of[usize::from(f)]), bodies, rule, watch)?;
+    let mut done = once(mesh, &|f| BodyId(body_of[FacetId::from(f)]), bodies, rule, watch)?;
     // Places between doubles are rounded in the end, and what touches is pulled apart; where that makes facets cross, they
     // are cut once more.
     for round in 1..=ROUNDS {
@@ -97,7 +102,7 @@ pub fn combine(mesh: &Mesh, body_of: &[u32], rule: Rule, watch: &Watch) -> Resul
             }
         }
         let next = once(&done.rebuilt.mesh, &|_| BodyId(0), 1, Rule::Unite, watch)?;
-        let origin = next.rebuilt.origin.iter().map(|&f| done.rebuilt.origin[f as usize]).collect();
+        let origin = next.rebuilt.origin.iter().map(|&f| done.rebuilt.origin[f]).collect();
         let rebuilt = Rebuilt { mesh: next.rebuilt.mesh, origin };
         done = Combined { rebuilt, meetings: done.meetings, again: round, pulled: done.pulled, ..next };
     }
@@ -114,7 +119,7 @@ pub fn combine(mesh: &Mesh, body_of: &[u32], rule: Rule, watch: &Watch) -> Resul
 /// # Errors
 /// [`CombineError`].
 pub fn resolve(mesh: &Mesh, watch: &Watch) -> Result<Combined, CombineError> {
-    combine(mesh, &vec![0; mesh.triangles.len()], Rule::Unite, watch)
+    combine(mesh, &ti_vec![0; mesh.triangles.len()], Rule::Unite, watch)
 }
 
 /// Takes out facets that rounding has left without area; whether sides may have more than two facets since.
@@ -122,7 +127,7 @@ fn settle(done: &mut Combined, watch: &Watch) -> Result<bool, Cancelled> {
     let mesh = &done.rebuilt.mesh;
     let largest = mesh.points.iter().flatten().fold(0.0_f64, |m, x| m.max(x.abs()));
     let tolerance = 8.0 * f64::EPSILON * largest;
-    let thin = |mesh: &Mesh, of: &[u32]| -> Vec<u32> {
+    let thin = |mesh: &Mesh, of: &[FacetId]| -> Vec<FacetId> {
         of.iter().copied().filter(|&f| height(mesh.corners(f)) <= tolerance).collect()
     };
     if thin(mesh, &done.suspects).is_empty() {
@@ -143,14 +148,14 @@ fn settle(done: &mut Combined, watch: &Watch) -> Result<bool, Cancelled> {
 
 /// Takes a mended mesh in; what stands where a suspect stood is one, and so is what does not stand as it stood.
 fn take(done: &mut Combined, mended: Rebuilt) {
-    let suspect: HashSet<u32> = done.suspects.iter().copied().collect();
+    let suspect: HashSet<FacetId> = done.suspects.iter().copied().collect();
     let before = &done.rebuilt.mesh;
-    let fresh = |f: &u32| {
-        let origin = mended.origin[*f as usize];
+    let fresh = |f: &FacetId| {
+        let origin = mended.origin[*f];
         suspect.contains(&origin) || mended.mesh.corners(*f) != before.corners(origin)
     };
-    done.suspects = (0..mended.mesh.triangles.len() as u32).filter(fresh).collect();
-    let origin = mended.origin.iter().map(|&f| done.rebuilt.origin[f as usize]).collect();
+    done.suspects = mended.mesh.triangles.keys().filter(fresh).collect();
+    let origin = mended.origin.iter().map(|&f| done.rebuilt.origin[f]).collect();
     done.rebuilt = Rebuilt { mesh: mended.mesh, origin };
 }
 
@@ -172,7 +177,7 @@ fn once(
     let kept = |f: FaceId| cells.of_face(f).map(|c| inside[c]);
     let (rebuilt, touches, whole) = surface(&arrangement, &cells, &kept);
     // Facets of the input that were not cut stand as they stood.
-    let suspects = (whole as u32..rebuilt.mesh.triangles.len() as u32).collect();
+    let suspects = rebuilt.mesh.triangles.keys().skip(whole).collect();
     Ok(Combined { rebuilt, meetings: arrangement.meetings, seam: Vec::new(), again: 0, pulled: 0, suspects, touches })
 }
 
@@ -225,12 +230,12 @@ fn surface(a: &Arrangement, cells: &Cells, kept: &impl Fn(FaceId) -> [bool; 2]) 
         }
     }
     let (fan_of, count) = numbered(a, &chosen, &fans);
-    let mut points = vec![[0.0; 3]; count];
+    let mut points: TiVec<PointId, Point> = ti_vec![[0.0; 3]; count];
     let mut stands: TiVec<PlaceId, bool> = ti_vec![false; a.places.len()];
     let mut touches = false;
-    let mut placed = vec![false; count];
+    let mut placed: TiVec<PointId, bool> = ti_vec![false; count];
     // Pieces that touch in a side and hang together at both its ends get points of their own on it.
-    let mut middles: HashMap<(u32, [PlaceId; 2]), u32> = HashMap::new();
+    let mut middles: HashMap<(u32, [PlaceId; 2]), PointId> = HashMap::new();
     for (i, [s, n]) in pairs.iter().enumerate() {
         let ends = |s: &Spoke| s.ends.map(|p| fan_of[corner(s.face, p) as usize]);
         let with = |j: usize| pairs.get(j).is_some_and(|[t, _]| t.ends == s.ends && ends(t) == ends(s));
@@ -238,22 +243,22 @@ fn surface(a: &Arrangement, cells: &Cells, kept: &impl Fn(FaceId) -> [bool; 2]) 
             || (i + 1..pairs.len()).take_while(|&j| pairs[j][0].ends == s.ends).any(with);
         if other {
             let [p, q] = s.ends.map(|p| a.places[p].near);
+            let middle = points.push_and_get_key(lerp(p, q, 0.5));
             for face in [s.face, n.face] {
-                middles.insert((number[face], s.ends), points.len() as u32);
+                middles.insert((number[face], s.ends), middle);
             }
-            points.push(lerp(p, q, 0.5));
             touches = true;
         }
     }
-    let mut triangles = Vec::with_capacity(chosen.len());
-    let mut origin = Vec::with_capacity(chosen.len());
+    let mut triangles = TiVec::with_capacity(chosen.len());
+    let mut origin: TiVec<FacetId, FacetId> = TiVec::with_capacity(chosen.len());
     let mut whole = 0;
     for (i, &(f, turned)) in chosen.iter().enumerate() {
         let mut t = [0, 1, 2].map(|k| fan_of[3 * i + k]);
         for k in 0..3 {
             let place = a.faces[f][k];
-            points[t[k] as usize] = a.places[place].near;
-            if !std::mem::replace(&mut placed[t[k] as usize], true) {
+            points[t[k]] = a.places[place].near;
+            if !std::mem::replace(&mut placed[t[k]], true) {
                 touches |= std::mem::replace(&mut stands[place], true);
             }
         }
@@ -272,7 +277,7 @@ fn surface(a: &Arrangement, cells: &Cells, kept: &impl Fn(FaceId) -> [bool; 2]) 
         split(t, middle, &mut triangles);
         // Of several facets of one place the one that faces as the result does.
         let sources = a.sources(f);
-        let from = sources.iter().find(|s| s.same_way != turned).unwrap_or(&sources[0]).facet.0;
+        let from = sources.iter().find(|s| s.same_way != turned).unwrap_or(&sources[0]).facet.into();
         origin.resize(triangles.len(), from);
     }
     (Rebuilt { mesh: Mesh { points, triangles }, origin }, touches, whole)
@@ -280,10 +285,10 @@ fn surface(a: &Arrangement, cells: &Cells, kept: &impl Fn(FaceId) -> [bool; 2]) 
 
 /// Numbers the fans of chosen faces in the order of their first corners: all faces at a plain place are one, others are
 /// what has been united. Gives the number for each corner, and how many there are.
-fn numbered(a: &Arrangement, chosen: &[(FaceId, bool)], fans: &Sets) -> (Vec<u32>, usize) {
-    let mut at_place: TiVec<PlaceId, u32> = ti_vec![NONE; a.mesh.points.len()];
-    let mut at_root = vec![NONE; 3 * chosen.len()];
-    let mut count = 0;
+fn numbered(a: &Arrangement, chosen: &[(FaceId, bool)], fans: &Sets) -> (Vec<PointId>, usize) {
+    let mut at_place: TiVec<PlaceId, PointId> = ti_vec![PointId::NONE; a.mesh.points.len()];
+    let mut at_root = vec![PointId::NONE; 3 * chosen.len()];
+    let mut count = PointId(0);
     let mut number = Vec::with_capacity(3 * chosen.len());
     for (i, (f, _)) in chosen.iter().enumerate() {
         for (k, p) in a.faces[*f].iter().enumerate() {
@@ -291,14 +296,14 @@ fn numbered(a: &Arrangement, chosen: &[(FaceId, bool)], fans: &Sets) -> (Vec<u32
                 true => &mut at_place[*p],
                 false => &mut at_root[fans.root((3 * i + k) as u32) as usize],
             };
-            if *known == NONE {
+            if *known == PointId::NONE {
                 *known = count;
-                count += 1;
+                count = count + PointId(1);
             }
             number.push(*known);
         }
     }
-    (number, count as usize)
+    (number, usize::from(count))
 }
 
 /// Pulls points that stand in one place, each of a fan of facets of its own, a little away from the others, so that what only
@@ -309,14 +314,14 @@ fn pull_apart(done: &mut Combined, last: bool, watch: &Watch) -> Result<bool, Ca
         return Ok(true);
     }
     let mesh = &mut done.rebuilt.mesh;
-    let mut order: Vec<u32> = (0..mesh.points.len() as u32).collect();
-    let key = |p: &u32| mesh.points[*p as usize].map(|x| (x + 0.0).to_bits());
+    let mut order: Vec<PointId> = mesh.points.keys().collect();
+    let key = |p: &PointId| mesh.points[*p].map(|x| (x + 0.0).to_bits());
     order.par_sort_unstable_by_key(key);
-    let shared: BTreeSet<u32> =
+    let shared: BTreeSet<PointId> =
         order.chunk_by(|p, q| key(p) == key(q)).filter(|run| run.len() > 1).flatten().copied().collect();
     done.pulled += shared.len();
-    let at_them = |t: &[u32; 3]| t.iter().any(|p| shared.contains(p));
-    let near: Vec<u32> = (0..).zip(&mesh.triangles).filter(|(_, t)| at_them(t)).map(|(f, _)| f).collect();
+    let at_them = |t: &[PointId; 3]| t.iter().any(|p| shared.contains(p));
+    let near: Vec<FacetId> = mesh.triangles.iter_enumerated().filter(|(_, t)| at_them(t)).map(|(f, _)| f).collect();
     let diagonal = mesh.bounds().diagonal();
     let still = mesh.points.clone();
     let [to_ring, inwards] = ways(mesh, &shared);
@@ -325,7 +330,7 @@ fn pull_apart(done: &mut Combined, last: bool, watch: &Watch) -> Result<bool, Ca
     let [far, .., near_by] = &APART;
     for (part, ways) in tries.chain([(if last { near_by } else { far }, &to_ring)]) {
         for &(p, way, most) in ways {
-            mesh.points[p as usize] = add(still[p as usize], scale(way, (part * diagonal).min(most)));
+            mesh.points[p] = add(still[p], scale(way, (part * diagonal).min(most)));
         }
         if !any_crosses(mesh, &near, watch)? {
             return Ok(true);
@@ -335,20 +340,20 @@ fn pull_apart(done: &mut Combined, last: bool, watch: &Watch) -> Result<bool, Ca
 }
 
 /// Points with the direction in which they are pulled, and how far they may go at most.
-type Ways = Vec<(u32, Point, f64)>;
+type Ways = Vec<(PointId, Point, f64)>;
 
 /// For each point the direction to the middle of the ring around it, and that into what its fan bounds, against the mean of
 /// the normals by angle (J. A. Bærentzen and H. Aanæs, *Signed distance computation using the angle weighted pseudonormal*,
 /// 2005).
-fn ways(mesh: &Mesh, points: &BTreeSet<u32>) -> [Ways; 2] {
+fn ways(mesh: &Mesh, points: &BTreeSet<PointId>) -> [Ways; 2] {
     // For each the sums of the ways to the points around it and of normals, and the distance of the nearest point.
     let nothing = ([0.0; 3], [0.0; 3], f64::INFINITY);
-    let mut fans: BTreeMap<u32, (Point, Point, f64)> = points.iter().map(|p| (*p, nothing)).collect();
-    for (t, f) in mesh.triangles.iter().zip(0..) {
+    let mut fans: BTreeMap<PointId, (Point, Point, f64)> = points.iter().map(|p| (*p, nothing)).collect();
+    for (f, t) in mesh.triangles.iter_enumerated() {
         for k in 0..3 {
             let Some((ring, normals, nearest)) = fans.get_mut(&t[k]) else { continue };
-            let here = mesh.points[t[k] as usize];
-            let [a, b] = [1, 2].map(|d| sub(mesh.points[t[(k + d) % 3] as usize], here));
+            let here = mesh.points[t[k]];
+            let [a, b] = [1, 2].map(|d| sub(mesh.points[t[(k + d) % 3]], here));
             *nearest = nearest.min(norm(a)).min(norm(b));
             *ring = add(*ring, add(a, b));
             if let Some(normal) = unit(mesh.area_vector(f)) {
@@ -363,7 +368,7 @@ fn ways(mesh: &Mesh, points: &BTreeSet<u32>) -> [Ways; 2] {
 }
 
 /// Splits a facet at points in the middle of its sides.
-fn split([a, b, c]: [u32; 3], middle: [Option<u32>; 3], out: &mut Vec<[u32; 3]>) {
+fn split([a, b, c]: [PointId; 3], middle: [Option<PointId>; 3], out: &mut TiVec<FacetId, [PointId; 3]>) {
     match middle {
         [Some(m), bc, ca] => {
             split([m, b, c], [None, bc, None], out);
@@ -375,24 +380,24 @@ fn split([a, b, c]: [u32; 3], middle: [Option<u32>; 3], out: &mut Vec<[u32; 3]>)
 }
 
 /// Sides between facets that come from different bodies.
-fn seam(rebuilt: &Rebuilt, body_of: &[u32]) -> Vec<[u32; 2]> {
-    let body = |f: u32| body_of[rebuilt.origin[f as usize] as usize];
+fn seam(rebuilt: &Rebuilt, body_of: &TiSlice<FacetId, u32>) -> Vec<[PointId; 2]> {
+    let body = |f: FacetId| body_of[rebuilt.origin[f]];
     // Sides between facets of one body are most, and none of the seam: those at its points are enough.
-    let mut at = vec![NONE; rebuilt.mesh.points.len()];
-    let mut mixed = vec![false; rebuilt.mesh.points.len()];
-    for (f, t) in rebuilt.mesh.triangles.iter().enumerate() {
-        for p in t.map(|p| p as usize) {
-            let b = body(f as u32);
+    let mut at = ti_vec![NONE; rebuilt.mesh.points.len()];
+    let mut mixed = ti_vec![false; rebuilt.mesh.points.len()];
+    for (f, t) in rebuilt.mesh.triangles.iter_enumerated() {
+        for p in *t {
+            let b = body(f);
             mixed[p] |= at[p] != NONE && at[p] != b;
             at[p] = b;
         }
     }
-    let mut sides: Vec<([u32; 2], u32)> = Vec::new();
-    for (f, t) in rebuilt.mesh.triangles.iter().enumerate() {
+    let mut sides: Vec<([PointId; 2], u32)> = Vec::new();
+    for (f, t) in rebuilt.mesh.triangles.iter_enumerated() {
         for k in 0..3 {
             let (p, q) = (t[k], t[(k + 1) % 3]);
-            if mixed[p as usize] && mixed[q as usize] {
-                sides.push(([p.min(q), p.max(q)], body(f as u32)));
+            if mixed[p] && mixed[q] {
+                sides.push(([p.min(q), p.max(q)], body(f)));
             }
         }
     }

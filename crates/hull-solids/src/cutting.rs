@@ -3,9 +3,9 @@
 use crate::arrangement::corners_of;
 use crate::exact_point::{ExactPoint, Grid, flattest, turn};
 use crate::flat::Flat;
-use crate::handles::{FacetId, PlaceId};
+use crate::handles::PlaceId;
 use crate::source::Source;
-use hull_geometry::{Mesh, Point};
+use hull_geometry::{FacetId, Mesh, Point};
 use smallvec::{SmallVec, smallvec};
 use typed_index_collections::TiSlice;
 
@@ -42,7 +42,7 @@ pub struct Cut {
 impl Task<'_> {
     pub fn cut(&self, grid: Grid, mesh: &Mesh, places: &TiSlice<PlaceId, ExactPoint>) -> Cut {
         let first = self.members[0].1;
-        let plane = mesh.corners(first.0);
+        let plane = mesh.corners(first);
         // Facets on one line were taken out before.
         let axis = flattest(&plane).unwrap_or(0);
         // The sides of a single facet are lines from the outset.
@@ -50,7 +50,7 @@ impl Task<'_> {
         let (mut flat, mut numbers) = if alone {
             (Flat::of_triangle(grid, mesh, plane, axis, plane.map(ExactPoint::given)), corners_of(mesh, first).to_vec())
         } else {
-            let all = self.members.iter().flat_map(|m| mesh.corners(m.1.0)).flatten();
+            let all = self.members.iter().flat_map(|m| mesh.corners(m.1)).flatten();
             (Flat::beyond(grid, mesh, plane, axis, all.fold(0.0_f64, |m, x| m.max(x.abs()))), vec![PlaceId::NONE; 3])
         };
         let sides = |&(_, f): &(TaskId, FacetId)| {
@@ -76,7 +76,7 @@ impl Task<'_> {
         let at: Vec<u32> = standing.iter().map(add).collect();
         for (ends, across) in lines() {
             let [a, b] = ends.map(|p| standing.binary_search(&p).map_or(0, |i| at[i]));
-            flat.add_line(a, b, across.0);
+            flat.add_line(a, b, across);
         }
         numbers.resize(flat.places.len(), PlaceId::NONE);
         let faces = if alone { self.all_faces(grid, axis, plane, &flat) } else { self.faces(grid, mesh, axis, &flat) };
@@ -113,7 +113,7 @@ impl Task<'_> {
             .members
             .iter()
             .map(|&(_, facet)| {
-                let t: [Point; 3] = mesh.corners(facet.0);
+                let t: [Point; 3] = mesh.corners(facet);
                 let corners = t.map(ExactPoint::given);
                 let way = turn(grid, axis, &corners[0], &corners[1], &corners[2]);
                 let bound = |pick: fn(f64, f64) -> f64| [i, j].map(|k| pick(pick(t[0][k], t[1][k]), t[2][k]));

@@ -7,7 +7,7 @@
 
 use crate::exact_point::{ExactPoint, Grid, on_lines, turn, turn_by_doubles, turn_exactly, where_three_meet};
 use hull_geometry::vector::{cross, dot, norm, sub};
-use hull_geometry::{Mesh, NONE, Point};
+use hull_geometry::{FacetId, Mesh, NONE, Point};
 use smallvec::{SmallVec, smallvec};
 use std::collections::VecDeque;
 
@@ -35,8 +35,8 @@ pub struct Flat<'a> {
 /// A line as it was given.
 struct Line {
     ends: [u32; 2],
-    /// The facet of another plane that meets this one there, or [`NONE`].
-    across: u32,
+    /// The facet of another plane that meets this one there, or [`FacetId::NONE`].
+    across: FacetId,
 }
 
 enum Found {
@@ -61,7 +61,7 @@ impl<'a> Flat<'a> {
         let mut flat = Flat::empty(grid, mesh, plane, axis, corners);
         for k in 0..3 {
             let (a, b) = (flat.triangles[0][k], flat.triangles[0][next(k)]);
-            flat.line[0][k] = flat.new_line([a, b], NONE);
+            flat.line[0][k] = flat.new_line([a, b], FacetId::NONE);
         }
         flat
     }
@@ -105,7 +105,7 @@ impl<'a> Flat<'a> {
         })
     }
 
-    fn new_line(&mut self, ends: [u32; 2], across: u32) -> u32 {
+    fn new_line(&mut self, ends: [u32; 2], across: FacetId) -> u32 {
         let number = self.lines.len() as u32;
         self.lines.push(Line { ends, across });
         ends.iter().for_each(|p| self.on[*p as usize].push(number));
@@ -353,8 +353,8 @@ impl<'a> Flat<'a> {
     }
 
     /// Makes the segment between two places a line of the triangulation; the facet `across`, of another plane, meets this
-    /// one there, if it is not [`NONE`].
-    pub fn add_line(&mut self, a: u32, b: u32, across: u32) {
+    /// one there, if it is not [`FacetId::NONE`].
+    pub fn add_line(&mut self, a: u32, b: u32, across: FacetId) {
         let number = self.new_line([a, b], across);
         let mut from = a;
         while from != b {
@@ -432,7 +432,7 @@ impl<'a> Flat<'a> {
     /// Cuts a line's side where a new line crosses it.
     fn cut(&mut self, t: u32, k: usize, line: u32, number: u32) -> u32 {
         let [one, other] = [line, number].map(|l| &self.lines[l as usize]);
-        let place = if one.across != NONE && other.across != NONE {
+        let place = if one.across != FacetId::NONE && other.across != FacetId::NONE {
             let [f, g] = [one, other].map(|l| self.mesh.corners(l.across));
             where_three_meet(self.grid, [self.plane, f, g])
         } else {

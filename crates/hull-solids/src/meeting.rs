@@ -2,8 +2,8 @@
 
 use crate::arrangement::corners_of;
 use crate::exact_point::{ExactPoint, Grid, on_plane, side, turn};
-use crate::handles::{FacetId, PlaceId};
-use hull_geometry::{Mesh, Point};
+use crate::handles::PlaceId;
+use hull_geometry::{FacetId, Mesh, Point, PointId};
 use smallvec::SmallVec;
 
 /// One end of where two facets meet.
@@ -19,8 +19,8 @@ impl End {
     /// The place of a cut edge; of a point `None`.
     pub fn made(self, grid: Grid, mesh: &Mesh) -> Option<ExactPoint> {
         let End::Cut([p, q], facet) = self else { return None };
-        let point = |p: PlaceId| mesh.points[usize::from(p)];
-        Some(on_plane(grid, point(p), point(q), &mesh.corners(facet.0)))
+        let point = |p: PlaceId| mesh.points[PointId(p.0)];
+        Some(on_plane(grid, point(p), point(q), &mesh.corners(facet)))
     }
 }
 
@@ -38,7 +38,7 @@ pub fn meeting(grid: Grid, mesh: &Mesh, f: FacetId, g: FacetId) -> Ends {
 
 /// Where the sides of `f` meet `g`.
 fn one_way(grid: Grid, mesh: &Mesh, f: FacetId, g: FacetId, ends: &mut Ends) {
-    let (t, u) = (mesh.corners(f.0), mesh.corners(g.0));
+    let (t, u) = (mesh.corners(f), mesh.corners(g));
     let corners = corners_of(mesh, f);
     let others = corners_of(mesh, g);
     let sides = t.map(|p| side(grid, &u, &ExactPoint::given(p)));

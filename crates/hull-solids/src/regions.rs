@@ -12,47 +12,47 @@ use crate::thin_cells::settled;
 use hull_geometry::sets::Sets;
 use hull_geometry::thin::height;
 use hull_geometry::vector::{cross, dot, solid_angle, sub};
-use hull_geometry::{Mesh, NONE, Point, Watch};
+use hull_geometry::{FacetId, Mesh, NONE, Point, PointId, Watch};
 use std::collections::HashMap;
-use typed_index_collections::{TiVec, ti_vec};
+use typed_index_collections::{TiSlice, TiVec, ti_vec};
 
 /// A facet with what lies on both its sides.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct SidedFacet {
     /// Numbers of points.
-    pub corners: [u32; 3],
+    pub corners: [PointId; 3],
     /// The region that its normal points into; [`NONE`]: outside.
     pub front: u32,
     /// The region behind it.
     pub back: u32,
     /// The facet of the input that it is part of.
-    pub source: u32,
+    pub source: FacetId,
 }
 
 /// Regions with their common facets.
 #[derive(Clone, Debug, Default)]
 pub struct Regions {
     /// Of all regions together.
-    pub points: Vec<Point>,
+    pub points: TiVec<PointId, Point>,
     /// Each once, also where it bounds two regions.
-    pub facets: Vec<SidedFacet>,
+    pub facets: TiVec<FacetId, SidedFacet>,
     /// How many regions there are: one for each body, then the enclosed spaces.
     pub count: usize,
 }
 
 impl Regions {
     /// The surface of a region, facing outward, with the facet of each facet.
-    pub fn surface(&self, region: u32) -> (Mesh, Vec<u32>) {
-        let mut mesh = Mesh { points: self.points.clone(), triangles: Vec::new() };
-        let mut of = Vec::new();
-        for (i, s) in self.facets.iter().enumerate() {
+    pub fn surface(&self, region: u32) -> (Mesh, TiVec<FacetId, FacetId>) {
+        let mut mesh = Mesh { points: self.points.clone(), triangles: TiVec::new() };
+        let mut of = TiVec::new();
+        for (i, s) in self.facets.iter_enumerated() {
             let [a, b, c] = s.corners;
             if s.back == region {
                 mesh.triangles.push([a, b, c]);
-                of.push(i as u32);
+                of.push(i);
             } else if s.front == region {
                 mesh.triangles.push([a, c, b]);
-                of.push(i as u32);
+                of.push(i);
             }
         }
         mesh.drop_unused_points();
@@ -67,14 +67,14 @@ impl Regions {
 /// [`CombineError`].
 pub fn regions(
     mesh: &Mesh,
-    body_of: &[u32],
+    body_of: &TiSlice<FacetId, u32>,
     rank: &[u32],
     spaces: bool,
     watch: &Watch,
 ) -> Result<Regions, CombineError> {
     let bodies = rank.len();
     let arrangement = Arrangement::of(mesh, watch)?;
-    let cells = Cells::of(&arrangement, &|f| BodyId(body_of[usize::from(f)]), bodies, watch)?;
+    let cells = Cells::of(&arrangement, &|f| BodyId(body_of[FacetId::from(f)]), bodies, watch)?;
     if cells.torn > 0 {
         return Err(CombineError::Open);
     }
@@ -85,10 +85,10 @@ pub fn regions(
     };
     let given = settled(&arrangement, &cells, cells.all().map(body).collect());
     let (given, count) = if spaces { enclosed(&arrangement, &cells, given, bodies) } else { (given, bodies) };
-    let mut points = Vec::new();
-    let mut number: TiVec<PlaceId, u32> = ti_vec![NONE; arrangement.places.len()];
-    let mut known: HashMap<[u64; 3], u32> = HashMap::new();
-    let mut facets = Vec::new();
+    let mut points = TiVec::new();
+    let mut number: TiVec<PlaceId, PointId> = ti_vec![PointId::NONE; arrangement.places.len()];
+    let mut known: HashMap<[u64; 3], PointId> = HashMap::new();
+    let mut facets = TiVec::new();
     for f in arrangement.faces.keys() {
         let [front, back] = cells.of_face(f).map(|c| given[c]);
         if front == back {
@@ -96,12 +96,9 @@ pub fn regions(
         }
         // Places that round to one point are one.
         let corners = arrangement.faces[f].map(|p| {
-            if number[p] == NONE {
+            if number[p] == PointId::NONE {
                 let near = arrangement.places[p].near.map(|x| x + 0.0);
-                number[p] = *known.entry(near.map(f64::to_bits)).or_insert_with(|| {
-                    points.push(near);
-                    points.len() as u32 - 1
-                });
+                number[p] = *known.entry(near.map(f64::to_bits)).or_insert_with(|| points.push_and_get_key(near));
             }
             number[p]
         });
@@ -111,7 +108,7 @@ pub fn regions(
         let sources = arrangement.sources(f);
         // Of several facets of one place the one that faces outward of the region it is the skin of.
         let source = sources.iter().find(|s| s.same_way == (back != NONE)).unwrap_or(&sources[0]);
-        facets.push(SidedFacet { corners, front, back, source: source.facet.0 });
+        facets.push(SidedFacet { corners, front, back, source: source.facet.into() });
     }
     let mut out = Regions { points, facets, count };
     out.settle();
@@ -130,15 +127,14 @@ impl Regions {
         };
         let largest = mesh.points.iter().flatten().fold(0.0_f64, |m, x| m.max(x.abs()));
         let tolerance = 8.0 * f64::EPSILON * largest;
-        let thin: Vec<u32> =
-            (0..mesh.triangles.len() as u32).filter(|&f| height(mesh.corners(f)) <= tolerance).collect();
+        let thin: Vec<FacetId> = mesh.triangles.keys().filter(|&f| height(mesh.corners(f)) <= tolerance).collect();
         if thin.is_empty() {
             self.points = mesh.points;
             return;
         }
         let snapped = snap(&mesh, &thin, tolerance);
-        let origin = |f: usize| self.facets[snapped.origin[f] as usize];
-        let facets = snapped.mesh.triangles.iter().enumerate().map(|(f, t)| SidedFacet { corners: *t, ..origin(f) });
+        let origin = |f: FacetId| self.facets[snapped.origin[f]];
+        let facets = snapped.mesh.triangles.iter_enumerated().map(|(f, t)| SidedFacet { corners: *t, ..origin(f) });
         self.facets = facets.collect();
         self.points = snapped.mesh.points;
     }

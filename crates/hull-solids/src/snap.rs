@@ -8,22 +8,23 @@
 use hull_geometry::sets::Sets;
 use hull_geometry::thin::height;
 use hull_geometry::vector::distance;
-use hull_geometry::{Mesh, Point, Rebuilt};
+use hull_geometry::{FacetId, Mesh, Point, PointId, Rebuilt};
 use std::collections::{HashMap, VecDeque};
+use typed_index_collections::{TiSlice, TiVec};
 
 /// So many facets are looked at for each that was thin at first; what is still thin then stays.
 const PATIENCE: usize = 64;
 
 /// The mesh without those of the facets `thin` that are lower than `tolerance`, as far as it can be done.
-pub fn snap(mesh: &Mesh, thin: &[u32], tolerance: f64) -> Rebuilt {
+pub fn snap(mesh: &Mesh, thin: &[FacetId], tolerance: f64) -> Rebuilt {
     let drawn = draw_together(mesh, thin, tolerance);
     let mut work = Work::of(mesh, &drawn);
-    let mut queue: VecDeque<u32> = thin.iter().copied().collect();
+    let mut queue: VecDeque<FacetId> = thin.iter().copied().collect();
     let mut left = PATIENCE * queue.len();
     while let Some(f) = queue.pop_front().filter(|_| left > 0) {
         left -= 1;
-        if let Some(t) = work.facets[f as usize]
-            && height(t.map(|p| mesh.points[p as usize])) <= tolerance
+        if let Some(t) = work.facets[f]
+            && height(t.map(|p| mesh.points[p])) <= tolerance
         {
             queue.extend(work.cut_beyond(f, t, mesh));
         }
@@ -32,43 +33,43 @@ pub fn snap(mesh: &Mesh, thin: &[u32], tolerance: f64) -> Rebuilt {
 }
 
 /// For each point the lowest-numbered of those that short sides of thin facets draw it together with.
-fn draw_together(mesh: &Mesh, thin: &[u32], tolerance: f64) -> Vec<u32> {
+fn draw_together(mesh: &Mesh, thin: &[FacetId], tolerance: f64) -> TiVec<PointId, PointId> {
     let sets = Sets::new(mesh.points.len());
-    for t in thin.iter().map(|f| mesh.triangles[*f as usize]) {
+    for t in thin.iter().map(|f| mesh.triangles[*f]) {
         for k in 0..3 {
             let (p, q) = (t[k], t[(k + 1) % 3]);
-            if distance(mesh.points[p as usize], mesh.points[q as usize]) <= tolerance {
-                sets.unite(p, q);
+            if distance(mesh.points[p], mesh.points[q]) <= tolerance {
+                sets.unite(p.0, q.0);
             }
         }
     }
-    (0..mesh.points.len() as u32).map(|p| sets.root(p)).collect()
+    mesh.points.keys().map(|p| PointId(sets.root(p.0))).collect()
 }
 
 struct Work {
     /// Facets; `None` for those that went.
-    facets: Vec<Option<[u32; 3]>>,
-    origin: Vec<u32>,
+    facets: TiVec<FacetId, Option<[PointId; 3]>>,
+    origin: TiVec<FacetId, FacetId>,
     /// The facets at each side, by its ends in order; facets that went stay listed.
-    at: HashMap<[u32; 2], Vec<u32>>,
+    at: HashMap<[PointId; 2], Vec<FacetId>>,
 }
 
 impl Work {
-    fn of(mesh: &Mesh, drawn: &[u32]) -> Work {
-        let mut work = Work { facets: Vec::new(), origin: Vec::new(), at: HashMap::new() };
-        for (f, t) in mesh.triangles.iter().enumerate() {
-            let t = t.map(|p| drawn[p as usize]);
+    fn of(mesh: &Mesh, drawn: &TiSlice<PointId, PointId>) -> Work {
+        let mut work = Work { facets: TiVec::new(), origin: TiVec::new(), at: HashMap::new() };
+        for (f, t) in mesh.triangles.iter_enumerated() {
+            let t = t.map(|p| drawn[p]);
             let stands = t[0] != t[1] && t[1] != t[2] && t[2] != t[0];
             work.facets.push(stands.then_some(t));
-            work.origin.push(f as u32);
+            work.origin.push(f);
             if stands {
-                work.list(f as u32, t);
+                work.list(f, t);
             }
         }
         work
     }
 
-    fn list(&mut self, f: u32, t: [u32; 3]) {
+    fn list(&mut self, f: FacetId, t: [PointId; 3]) {
         for k in 0..3 {
             let (p, q) = (t[k], t[(k + 1) % 3]);
             self.at.entry([p.min(q), p.max(q)]).or_default().push(f);
@@ -76,31 +77,30 @@ impl Work {
     }
 
     /// Takes a cap out: every other facet on its longest side is cut at its tip. Gives the facets that were made.
-    fn cut_beyond(&mut self, f: u32, t: [u32; 3], mesh: &Mesh) -> Vec<u32> {
-        let side = |k: usize| distance(mesh.points[t[k] as usize], mesh.points[t[(k + 1) % 3] as usize]);
+    fn cut_beyond(&mut self, f: FacetId, t: [PointId; 3], mesh: &Mesh) -> Vec<FacetId> {
+        let side = |k: usize| distance(mesh.points[t[k]], mesh.points[t[(k + 1) % 3]]);
         let longest = (1..3).fold(0, |m, k| if side(k) > side(m) { k } else { m });
         let (a, b, tip) = (t[longest], t[(longest + 1) % 3], t[(longest + 2) % 3]);
-        self.facets[f as usize] = None;
+        self.facets[f] = None;
         let beyond = self.at.get(&[a.min(b), a.max(b)]).cloned().unwrap_or_default();
         let mut made = Vec::new();
         for g in beyond {
-            let Some(s) = self.facets[g as usize] else { continue };
+            let Some(s) = self.facets[g] else { continue };
             let Some(k) = (0..3).find(|&k| [s[k], s[(k + 1) % 3]] == [a, b] || [s[k], s[(k + 1) % 3]] == [b, a]) else {
                 continue;
             };
             let (p, q, r) = (s[k], s[(k + 1) % 3], s[(k + 2) % 3]);
-            self.facets[g as usize] = None;
+            self.facets[g] = None;
             // The facet on the cap's other face goes with it.
             if r != tip {
-                made.extend([[p, tip, r], [tip, q, r]].map(|t| self.add(t, self.origin[g as usize])));
+                made.extend([[p, tip, r], [tip, q, r]].map(|t| self.add(t, self.origin[g])));
             }
         }
         made
     }
 
-    fn add(&mut self, t: [u32; 3], origin: u32) -> u32 {
-        let f = self.facets.len() as u32;
-        self.facets.push(Some(t));
+    fn add(&mut self, t: [PointId; 3], origin: FacetId) -> FacetId {
+        let f = self.facets.push_and_get_key(Some(t));
         self.origin.push(origin);
         self.list(f, t);
         f
@@ -113,10 +113,10 @@ impl Work {
 }
 
 /// The surface of facets with their origins, without pairs of them that are each other's backs.
-pub fn without_backs(points: Vec<Point>, facets: impl Iterator<Item = ([u32; 3], u32)>) -> Rebuilt {
-    let mut left: Vec<Option<([u32; 3], u32)>> = Vec::new();
+pub fn without_backs(points: TiVec<PointId, Point>, facets: impl Iterator<Item = ([PointId; 3], FacetId)>) -> Rebuilt {
+    let mut left: Vec<Option<([PointId; 3], FacetId)>> = Vec::new();
     // For each three points the facets that run either way and have no back yet.
-    let mut standing: HashMap<[u32; 3], [Vec<usize>; 2]> = HashMap::new();
+    let mut standing: HashMap<[PointId; 3], [Vec<usize>; 2]> = HashMap::new();
     for (f, (t, origin)) in facets.enumerate() {
         let least = (1..3).fold(0, |m, k| if t[k] < t[m] { k } else { m });
         let [p, q, r] = [t[least], t[(least + 1) % 3], t[(least + 2) % 3]];

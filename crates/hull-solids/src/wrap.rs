@@ -7,13 +7,14 @@
 //! tetrahedron that the input enters has all its corners inside, so that the input is enclosed whatever it is.
 
 use hull_geometry::coarsen::coarsen;
-use hull_geometry::mesh::Bounds;
+use hull_geometry::mesh::{Bounds, FacetId, PointId};
 use hull_geometry::tree::FacetTree;
 use hull_geometry::vector::{add, lerp, scale};
 use hull_geometry::{Cancelled, Mesh, Point, Rebuilt, Watch};
 use rayon::prelude::*;
 use std::cmp::Reverse;
 use std::collections::{BinaryHeap, HashMap, HashSet};
+use typed_index_collections::{TiSlice, TiVec, ti_vec};
 
 /// Nodes of the lattice at most: 5 bytes each.
 const LARGEST: f64 = 9e7;
@@ -116,7 +117,13 @@ impl Lattice {
 ///
 /// # Errors
 /// [`WrapError`].
-pub fn wrap(mesh: &Mesh, label_of: &[u32], offset: f64, gap: f64, watch: &Watch) -> Result<Rebuilt, WrapError> {
+pub fn wrap(
+    mesh: &Mesh,
+    label_of: &TiSlice<FacetId, u32>,
+    offset: f64,
+    gap: f64,
+    watch: &Watch,
+) -> Result<Rebuilt, WrapError> {
     if !(offset > 0.0 && offset.is_finite() && gap >= 0.0 && gap.is_finite()) {
         return Err(WrapError::NotALength);
     }
@@ -142,27 +149,28 @@ pub fn wrap(mesh: &Mesh, label_of: &[u32], offset: f64, gap: f64, watch: &Watch)
     watch.report(0.9, "finding the nearest facets")?;
     let origin = surface
         .triangles
+        .raw
         .par_chunks(1 << 10)
         .map(|chunk| {
             watch.check()?;
-            let near = |t: &[u32; 3]| {
-                let [a, b, c] = t.map(|p| surface.points[p as usize]);
+            let near = |t: &[PointId; 3]| {
+                let [a, b, c] = t.map(|p| surface.points[p]);
                 let middle = scale(add(a, add(b, c)), 1.0 / 3.0);
-                tree.nearest(mesh, middle, f64::INFINITY).map_or(0, |n| n.0)
+                tree.nearest(mesh, middle, f64::INFINITY).map_or(FacetId(0), |n| n.0)
             };
-            Ok(chunk.iter().map(near).collect::<Vec<u32>>())
+            Ok(chunk.iter().map(near).collect::<Vec<FacetId>>())
         })
         .collect::<Result<Vec<_>, Cancelled>>()?
         .concat();
     watch.report(0.93, "taking out points that say nothing")?;
-    let label: Vec<u32> = origin.iter().map(|f| label_of[*f as usize]).collect();
+    let label: TiVec<FacetId, u32> = origin.iter().map(|f| label_of[*f]).collect();
     // The lattice keeps its facets apart; if larger ones meet, it is its own that stay.
-    let free = vec![false; surface.points.len()];
+    let free = ti_vec![false; surface.points.len()];
     let (mesh, of) = match coarsen(&surface, &label, free, COARSE * offset, LONGEST * offset, watch)? {
-        Some(fewer) => (fewer.mesh, fewer.origin.iter().map(|f| origin[*f as usize]).collect()),
+        Some(fewer) => (fewer.mesh, fewer.origin.iter().map(|f| origin[usize::from(*f)]).collect()),
         None => (surface, origin),
     };
-    Ok(Rebuilt { mesh, origin: of })
+    Ok(Rebuilt { mesh, origin: of.into() })
 }
 
 /// The smallest offset with which a body can be wrapped.
@@ -317,15 +325,18 @@ fn surface(lattice: &Lattice, height: &[f32], watch: &Watch) -> Result<Mesh, Can
             Ok(out)
         })
         .collect::<Result<_, Cancelled>>()?;
-    let mut number: HashMap<[usize; 2], u32> = HashMap::new();
+    let mut number: HashMap<[usize; 2], PointId> = HashMap::new();
     let mut mesh = Mesh::default();
     for facet in slabs.into_iter().flatten() {
         let corners = facet.map(|[inner, outer]| {
             *number.entry([inner, outer]).or_insert_with(|| {
                 let (a, b) = (f64::from(height[inner]), f64::from(height[outer]));
                 let t = (a / (a - b)).clamp(END, 1.0 - END);
-                mesh.points.push(lerp(lattice.place(lattice.node(inner)), lattice.place(lattice.node(outer)), t));
-                mesh.points.len() as u32 - 1
+                mesh.points.push_and_get_key(lerp(
+                    lattice.place(lattice.node(inner)),
+                    lattice.place(lattice.node(outer)),
+                    t,
+                ))
             })
         });
         mesh.triangles.push(corners);

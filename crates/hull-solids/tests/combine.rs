@@ -5,18 +5,19 @@ use hull_geometry::dirt::Dice;
 use hull_geometry::shapes::{cuboid, sphere};
 use hull_geometry::topology::Topology;
 use hull_geometry::transform::translate;
-use hull_geometry::{Mesh, Point, Watch, measure};
+use hull_geometry::{FacetId, Mesh, Point, Watch, measure};
 use hull_solids::combine::{Combined, Rule, combine};
 use proptest::prelude::*;
+use typed_index_collections::TiVec;
 
 fn moved(mut mesh: Mesh, by: Point) -> Mesh {
     translate(&mut mesh, by);
     mesh
 }
 
-fn together(bodies: &[Mesh]) -> (Mesh, Vec<u32>) {
+fn together(bodies: &[Mesh]) -> (Mesh, TiVec<FacetId, u32>) {
     let mut all = Mesh::default();
-    let mut body_of = Vec::new();
+    let mut body_of = TiVec::new();
     for (i, b) in bodies.iter().enumerate() {
         all.append(b);
         body_of.resize(all.triangles.len(), i as u32);
@@ -92,7 +93,7 @@ fn wedge(rim: &[[f64; 2]], first: usize, n: usize, low: f64, high: f64) -> Mesh 
         let next = (k + 1) % m;
         triangles.extend([[k, next, m + next], [k, m + next, m + k]]);
     }
-    Mesh { points, triangles }
+    Mesh::from_arrays(points, triangles)
 }
 
 /// Cells of the grid that a rule keeps.

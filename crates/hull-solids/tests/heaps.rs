@@ -4,11 +4,12 @@
 use hull_geometry::dirt::Dice;
 use hull_geometry::shapes::cubes;
 use hull_geometry::topology::Topology;
-use hull_geometry::{Mesh, Point, Watch, measure};
+use hull_geometry::{FacetId, Mesh, Point, Watch, measure};
 use hull_solids::combine::{CombineError, Rule, combine, resolve};
 use hull_solids::regions::regions;
 use proptest::prelude::*;
 use std::collections::BTreeSet;
+use typed_index_collections::TiVec;
 
 type Heap = BTreeSet<[i32; 3]>;
 
@@ -21,8 +22,8 @@ fn volume(mesh: &Mesh) -> f64 {
 }
 
 /// Bodies one behind the other; with `turn` turned about all axes, so that hardly a coordinate is a whole number.
-fn together(heaps: &[Heap], turn: bool) -> (Mesh, Vec<u32>) {
-    let (mut all, mut body_of) = (Mesh::default(), Vec::new());
+fn together(heaps: &[Heap], turn: bool) -> (Mesh, TiVec<FacetId, u32>) {
+    let (mut all, mut body_of) = (Mesh::default(), TiVec::new());
     for (i, heap) in heaps.iter().enumerate() {
         all.append(&cubes(heap));
         body_of.resize(all.triangles.len(), i as u32);
@@ -72,7 +73,7 @@ proptest! {
                 let found = volume(&made.rebuilt.mesh);
                 // What touches is pulled apart by a millionth of the size.
                 prop_assert!((found - expected).abs() < 1e-4 * expected.max(1.0), "{:?}: {} for {}", rule, found, expected);
-                prop_assert!(made.rebuilt.origin.iter().all(|f| (*f as usize) < all.triangles.len()));
+                prop_assert!(made.rebuilt.origin.iter().all(|f| *f < all.triangles.next_key()));
             }
             Err(CombineError::Nothing) => prop_assert_eq!(expected, 0.0),
             Err(other) => prop_assert!(false, "{}", other),

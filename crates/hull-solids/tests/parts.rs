@@ -5,7 +5,7 @@ use hull_geometry::crossings::crossings;
 use hull_geometry::dirt::Dice;
 use hull_geometry::shapes::cuboid;
 use hull_geometry::vector::{area_vector, dot, norm};
-use hull_geometry::{Mesh, Watch};
+use hull_geometry::{FacetId, Mesh, Watch};
 use hull_solids::arrangement::Arrangement;
 use hull_solids::cells::Cells;
 use hull_solids::handles::BodyId;
@@ -20,9 +20,7 @@ fn soup(seed: u64, facets: usize) -> Mesh {
     while mesh.triangles.len() < facets {
         let corners = [0; 3].map(|_| [coordinate(), coordinate(), coordinate()]);
         if norm(area_vector(corners[0], corners[1], corners[2])) > 0.0 {
-            let first = mesh.points.len() as u32;
-            mesh.points.extend(corners);
-            mesh.triangles.push([first, first + 1, first + 2]);
+            mesh.push_loose(corners);
         }
     }
     mesh
@@ -33,21 +31,19 @@ fn cut_facets_keep_their_area_and_meet_in_whole_sides() {
     for seed in 0..60 {
         let mesh = soup(seed, 4 + seed as usize % 12);
         let a = Arrangement::of(&mesh, &Watch::default()).expect("not cancelled");
-        let cut = Mesh {
-            points: a.places.iter().map(|p| p.near).collect(),
-            triangles: a.faces.iter().map(|t| t.map(|p| p.0)).collect(),
-        };
+        let places = a.places.iter().map(|p| p.near).collect();
+        let cut = Mesh::from_arrays(places, a.faces.iter().map(|t| t.map(|p| p.0)).collect());
         // By plain sums: the faces of each facet of the input have its area, and lie in its plane.
         let mut areas = vec![0.0; mesh.triangles.len()];
         for f in a.faces.keys() {
             for source in a.sources(f) {
-                let own = mesh.area_vector(source.facet.0);
+                let own = mesh.area_vector(FacetId(source.facet.0));
                 let way = if source.same_way { 1.0 } else { -1.0 };
-                areas[usize::from(source.facet)] += way * dot(cut.area_vector(f.0), own) / norm(own);
+                areas[usize::from(source.facet)] += way * dot(cut.area_vector(FacetId(f.0)), own) / norm(own);
             }
         }
         for (f, area) in areas.iter().enumerate() {
-            let whole = norm(mesh.area_vector(f as u32));
+            let whole = norm(mesh.area_vector(FacetId::from(f)));
             assert!((area - whole).abs() <= 1e-9 * whole, "seed {seed}, facet {f}: {area} of {whole}");
         }
         // Places between doubles are rounded here, so what meets may cross by that; nothing runs through by more.

@@ -7,6 +7,7 @@ use hull_geometry::transform::translate;
 use hull_geometry::{Mesh, NONE, Point, Watch};
 use hull_solids::regions::{Regions, regions};
 use proptest::prelude::*;
+use typed_index_collections::TiVec;
 
 fn moved(mut mesh: Mesh, by: Point) -> Mesh {
     translate(&mut mesh, by);
@@ -15,7 +16,7 @@ fn moved(mut mesh: Mesh, by: Point) -> Mesh {
 
 fn parted(bodies: &[Mesh], spaces: bool) -> Regions {
     let mut all = Mesh::default();
-    let mut of = Vec::new();
+    let mut of = TiVec::new();
     for (i, b) in bodies.iter().enumerate() {
         all.append(b);
         of.resize(all.triangles.len(), i as u32);
@@ -56,7 +57,7 @@ fn duct_fins_heater() {
                 .map(|s| s.corners)
                 .collect(),
         };
-        (0..mesh.triangles.len() as u32).map(|f| hull_geometry::vector::norm(mesh.area_vector(f)) / 2.0).sum()
+        mesh.triangles.keys().map(|f| hull_geometry::vector::norm(mesh.area_vector(f)) / 2.0).sum()
     };
     near(between(1, 2), 5.0 * 60.0 * 2.0);
     near(between(0, 2), 5.0 * (2.0 * 60.0 * 18.0 + 2.0 * 2.0 * 18.0 + 60.0 * 2.0));

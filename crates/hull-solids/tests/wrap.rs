@@ -6,13 +6,14 @@ use hull_geometry::shapes::{cuboid, sphere};
 use hull_geometry::topology::Topology;
 use hull_geometry::tree::FacetTree;
 use hull_geometry::vector::{cross, dot, norm, sub};
-use hull_geometry::{Mesh, Point, Watch, measure};
+use hull_geometry::{Mesh, Point, PointId, Watch, measure};
 use hull_solids::wrap::{WrapError, wrap};
 use proptest::prelude::*;
+use typed_index_collections::ti_vec;
 
 fn check(input: &Mesh, offset: f64, gap: f64) -> Mesh {
     let watch = Watch::default();
-    let out = wrap(input, &vec![0; input.triangles.len()], offset, gap, &watch).expect("wrapped").mesh;
+    let out = wrap(input, &ti_vec![0; input.triangles.len()], offset, gap, &watch).expect("wrapped").mesh;
     let t = Topology::of(&out, &watch).expect("not cancelled");
     assert!(t.is_closed() && t.misdirected.is_empty() && t.pinched.is_empty() && t.zero_area.is_empty());
     assert_eq!(crossings(&out, &watch).expect("not cancelled"), vec![]);
@@ -23,7 +24,7 @@ fn check(input: &Mesh, offset: f64, gap: f64) -> Mesh {
     assert!((ball..=around).contains(&volume), "{ball} <= {volume} <= {around}");
     // No point of the wrap touches the input, and the input lies inside: its points wind around once.
     let tree = FacetTree::of(input);
-    let off = distances(&out.points, input, &tree, &watch).expect("not cancelled");
+    let off = distances(&out.points.raw, input, &tree, &watch).expect("not cancelled");
     assert!(off.iter().all(|d| *d > 0.1 * offset), "the wrap touches the input");
     for p in &input.points {
         assert!((winding(&out, *p) - 1.0).abs() < 1e-6, "a point of the input is not inside");
@@ -33,8 +34,8 @@ fn check(input: &Mesh, offset: f64, gap: f64) -> Mesh {
 
 /// Winding number by solid angles (A. Van Oosterom and J. Strackee, 1983).
 fn winding(mesh: &Mesh, p: Point) -> f64 {
-    let angle = |t: &[u32; 3]| {
-        let [a, b, c] = t.map(|q| sub(mesh.points[q as usize], p));
+    let angle = |t: &[PointId; 3]| {
+        let [a, b, c] = t.map(|q| sub(mesh.points[q], p));
         let (x, y, z) = (norm(a), norm(b), norm(c));
         2.0 * dot(a, cross(b, c)).atan2(x * y * z + dot(a, b) * z + dot(b, c) * x + dot(c, a) * y)
     };
@@ -55,7 +56,7 @@ fn a_sphere_is_wrapped_at_the_offset() {
 #[test]
 fn a_gap_is_closed_over_when_it_is_narrower_than_asked() {
     let mut open = cuboid([1.0; 3]);
-    open.triangles.drain(2..4);
+    open.triangles.raw.drain(2..4);
     let bowl = check(&open, 0.04, 0.0);
     let solid = check(&open, 0.04, 1.3);
     let volume = |m: &Mesh| measure::mass(m, &m.bounds()).volume;
@@ -69,7 +70,7 @@ fn a_gap_is_closed_over_when_it_is_narrower_than_asked() {
 
 #[test]
 fn what_is_too_fine_says_what_would_do() {
-    let Err(WrapError::TooFine(least)) = wrap(&cuboid([1.0; 3]), &[0; 12], 1e-5, 0.0, &Watch::default()) else {
+    let Err(WrapError::TooFine(least)) = wrap(&cuboid([1.0; 3]), &ti_vec![0; 12], 1e-5, 0.0, &Watch::default()) else {
         panic!("a lattice of 10^15 nodes")
     };
     assert!(least > 1e-4 && least < 0.01);
@@ -78,7 +79,7 @@ fn what_is_too_fine_says_what_would_do() {
 #[test]
 fn it_is_cancelled_while_it_works() {
     let (ball, watch) = (sphere(1.0, 64, 32), Watch::default());
-    let cells = vec![0; ball.triangles.len()];
+    let cells = ti_vec![0; ball.triangles.len()];
     let seen = std::thread::scope(|scope| {
         let work = scope.spawn(|| wrap(&ball, &cells, 0.02, 0.0, &watch).map(|made| made.mesh.triangles.len()));
         // Once it has said how far it is, it is at work.
@@ -101,9 +102,7 @@ proptest! {
     fn any_soup_is_enclosed(soup in prop::collection::vec([[-1.0f64..1.0, -1.0f64..1.0, -1.0f64..1.0], [-1.0f64..1.0, -1.0f64..1.0, -1.0f64..1.0], [-1.0f64..1.0, -1.0f64..1.0, -1.0f64..1.0]], 1..12), offset in 0.05f64..0.2, gap in 0.0f64..1.0) {
         let mut mesh = Mesh::default();
         for t in soup {
-            let first = mesh.points.len() as u32;
-            mesh.points.extend(t);
-            mesh.triangles.push([first, first + 1, first + 2]);
+            mesh.push_loose(t);
         }
         check(&mesh, offset, gap);
     }

@@ -2,7 +2,7 @@
 
 use hull_geometry::tree::FacetTree;
 use hull_geometry::vector::{V3, add, cross, distance, dot, norm, scale, sub, unit};
-use hull_geometry::{Cancelled, Mesh, Point, Watch};
+use hull_geometry::{Cancelled, FacetId, Mesh, Point, Watch};
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 
@@ -134,6 +134,6 @@ fn sheet(number_of: &[Vec<Option<u32>>], points: &[Point], longest: f64) -> Vec<
 }
 
 /// The first facet that a ray meets, and how far it is.
-fn first(tree: &FacetTree, mesh: &Mesh, from: Point, ray: V3, far: f64) -> Option<(u32, f64)> {
+fn first(tree: &FacetTree, mesh: &Mesh, from: Point, ray: V3, far: f64) -> Option<(FacetId, f64)> {
     tree.first_hit(mesh, from, ray, far, |_| true, &mut 0)
 }

@@ -2,7 +2,7 @@
 
 use hull_geometry::join::join_equal_points;
 use hull_geometry::triangulate::flat_between;
-use hull_geometry::{Mesh, Point};
+use hull_geometry::{Mesh, Point, PointId};
 use std::f64::consts::TAU;
 
 /// An outline in a plane.
@@ -28,10 +28,10 @@ pub fn face(mesh: &mut Mesh, outer: &[[f64; 2]], holes: &[Outline], z: f64, up: 
     let loops: Vec<&[[f64; 2]]> = std::iter::once(outer).chain(holes.iter().map(Vec::as_slice)).collect();
     let points: Vec<Point> = loops.iter().flat_map(|l| l.iter().map(|p| [p[0], p[1], z])).collect();
     let lengths: Vec<usize> = loops.iter().map(|l| l.len()).collect();
-    let first = mesh.points.len() as u32;
+    let first = mesh.points.next_key();
     // Outlines of tables do not cross themselves.
     for t in flat_between(&points, &lengths).unwrap_or_default() {
-        let t = t.map(|p| p + first);
+        let t = t.map(|p| PointId(p) + first);
         mesh.triangles.push(if up { t } else { [t[0], t[2], t[1]] });
     }
     mesh.points.extend(points);
@@ -39,14 +39,14 @@ pub fn face(mesh: &mut Mesh, outer: &[[f64; 2]], holes: &[Outline], z: f64, up: 
 
 /// The wall between two heights along an outline that runs against the clock; it looks outward, or inward for a hole.
 pub fn wall(mesh: &mut Mesh, outline: &[[f64; 2]], from: f64, to: f64, outward: bool) {
-    let (n, first) = (outline.len() as u32, mesh.points.len() as u32);
+    let (n, first) = (outline.len() as u32, mesh.points.next_key());
     for z in [from, to] {
         mesh.points.extend(outline.iter().map(|p| [p[0], p[1], z]));
     }
     for i in 0..n {
         let j = (i + 1) % n;
         for t in [[i, j, n + j], [i, n + j, n + i]] {
-            let t = t.map(|p| p + first);
+            let t = t.map(|p| PointId(p) + first);
             mesh.triangles.push(if outward { t } else { [t[0], t[2], t[1]] });
         }
     }
@@ -81,7 +81,7 @@ pub fn bend(outer: f64, inner: f64, radius: f64, angle: f64, tolerance: f64) -> 
     };
     let rings: [(Outline, bool); 2] = [(circle([0.0; 2], outer, n), true), (circle([0.0; 2], inner, n), false)];
     for (ring, outward) in &rings {
-        let first = mesh.points.len() as u32;
+        let first = mesh.points.next_key();
         for k in 0..=steps {
             mesh.points.extend(ring.iter().map(|p| place(*p, k)));
         }
@@ -91,20 +91,20 @@ pub fn bend(outer: f64, inner: f64, radius: f64, angle: f64, tolerance: f64) -> 
                 let j = (i + 1) % m;
                 let (a, b, c, d) = (k * m + i, k * m + j, (k + 1) * m + i, (k + 1) * m + j);
                 for t in [[a, b, d], [a, d, c]] {
-                    let t = t.map(|p| p + first);
+                    let t = t.map(|p| PointId(p) + first);
                     mesh.triangles.push(if *outward { t } else { [t[0], t[2], t[1]] });
                 }
             }
         }
     }
     for (k, up) in [(0, false), (steps, true)] {
-        let first = mesh.points.len() as u32;
+        let first = mesh.points.next_key();
         let m = n as u32;
         mesh.points.extend(rings.iter().flat_map(|r| r.0.iter()).map(|p| place(*p, k)));
         for i in 0..m {
             let j = (i + 1) % m;
             for t in [[i, j, m + j], [i, m + j, m + i]] {
-                let t = t.map(|p| p + first);
+                let t = t.map(|p| PointId(p) + first);
                 mesh.triangles.push(if up { t } else { [t[0], t[2], t[1]] });
             }
         }

@@ -88,10 +88,10 @@ fn scans_lie_on_the_body() {
     assert!(seen.points.len() > 2000);
     assert!(seen.points.iter().all(|p| (p[2] - 20.0).abs() < 1e-9), "only the face that looks up is seen");
     // The sheet looks up, covers the ring but for its rim, and spans no hole.
-    let sheet = Mesh { points: seen.points.clone(), triangles: seen.facets.clone() };
+    let sheet = Mesh::from_arrays(seen.points.clone(), seen.facets.clone());
     let (whole, spanned) = (PI * (82.5_f64.powi(2) - 30.75 * 30.75 - 4.0 * 81.0), mass(&sheet, &sheet.bounds()).area);
     assert!((0.85..1.0).contains(&(spanned / whole)), "{spanned} of {whole}");
-    assert!((0..sheet.triangles.len() as u32).all(|f| sheet.area_vector(f)[2] > 0.0));
+    assert!(sheet.triangles.keys().all(|f| sheet.area_vector(f)[2] > 0.0));
     let noisy =
         Scan { stations: vec![[0.0, 400.0, 700.0], [500.0, -300.0, 200.0]], noise: 0.2, lost: 0.3, ..how.clone() };
     let (a, b) = (scan(&part, &noisy, &Watch::default()).unwrap(), scan(&part, &noisy, &Watch::default()).unwrap());

@@ -296,15 +296,12 @@ impl Store {
         let b = &revision.blobs;
         let mut body = Body {
             facts: revision.facts.clone(),
-            mesh: Mesh {
-                points: arrays_of_f64(&self.blob(&b.points)?),
-                triangles: arrays_of_u32(&self.blob(&b.triangles)?),
-            },
+            mesh: Mesh::from_arrays(arrays_of_f64(&self.blob(&b.points)?), arrays_of_u32(&self.blob(&b.triangles)?)),
             columns: Columns {
-                cell: numbers(&self.blob(&b.cells)?),
-                label: numbers(&self.blob(&b.labels)?),
-                boundary: numbers(&self.blob(&b.boundaries)?),
-                face: numbers(&self.blob(&b.faces)?),
+                cell: numbers(&self.blob(&b.cells)?).into(),
+                label: numbers(&self.blob(&b.labels)?).into(),
+                boundary: numbers(&self.blob(&b.boundaries)?).into(),
+                face: numbers(&self.blob(&b.faces)?).into(),
             },
             exact: match &b.exact {
                 Some(blob) => Some(Arc::new(
@@ -316,7 +313,7 @@ impl Store {
             beside: Vec::new(),
         };
         body.lines_to_pieces();
-        let points = body.mesh.points.len() as u32;
+        let points = body.mesh.points.next_key();
         if body.columns.boundary.len() != body.mesh.triangles.len()
             || body.mesh.triangles.iter().flatten().any(|p| *p >= points)
         {
@@ -354,14 +351,15 @@ impl Store {
     fn store_arrays(&self, new: &NewRevision) -> Result<Blobs> {
         let bytes = |n: &[u32]| n.iter().flat_map(|x| x.to_le_bytes()).collect::<Vec<u8>>();
         let mesh = &new.body.mesh;
+        let triangles: Vec<u8> = mesh.corner_numbers().flatten().flat_map(u32::to_le_bytes).collect();
         let points: Vec<u8> = mesh.points.iter().flatten().flat_map(|x| x.to_le_bytes()).collect();
         Ok(Blobs {
             points: self.put_blob(&points)?,
-            triangles: self.put_blob(&bytes(mesh.triangles.as_flattened()))?,
-            cells: self.put_blob(&bytes(&new.body.columns.cell))?,
-            labels: self.put_blob(&bytes(&new.body.columns.label))?,
-            boundaries: self.put_blob(&bytes(&new.body.columns.boundary))?,
-            faces: self.put_blob(&bytes(&new.body.columns.face))?,
+            triangles: self.put_blob(&triangles)?,
+            cells: self.put_blob(&bytes(&new.body.columns.cell.raw))?,
+            labels: self.put_blob(&bytes(&new.body.columns.label.raw))?,
+            boundaries: self.put_blob(&bytes(&new.body.columns.boundary.raw))?,
+            faces: self.put_blob(&bytes(&new.body.columns.face.raw))?,
             exact: match &new.body.exact {
                 Some(exact) => {
                     let bytes = postcard::to_stdvec(exact.as_ref()).map_err(|e| StoreError::Damaged(e.to_string()))?;

@@ -8,8 +8,9 @@ use crate::plane::InPlane;
 use crate::potential;
 use crate::streamlines::{Streamline, trace};
 use hull_geometry::vector::norm;
-use hull_geometry::{Cancelled, Mesh, Watch, measure};
+use hull_geometry::{Cancelled, FacetId, Mesh, Watch, measure};
 use serde::{Deserialize, Serialize};
+use typed_index_collections::TiSlice;
 
 /// What flow is tried.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -112,7 +113,7 @@ pub enum FlowError {
 /// [`FlowError`].
 pub fn run(
     mesh: &Mesh,
-    kind: &[Kind],
+    kind: &TiSlice<FacetId, Kind>,
     openings: &[Opening],
     how: How,
     cells: usize,
@@ -161,9 +162,9 @@ pub fn run(
     let total = |way: f64| flows.iter().map(|f| (way * f).max(0.0)).sum::<f64>();
     let (comes_in, goes_out) = (total(1.0), total(-1.0));
     let mut area = vec![0.0; openings.len()];
-    for (f, kind) in kind.iter().enumerate() {
+    for (f, kind) in kind.iter_enumerated() {
         if let Kind::Opening(o) = kind {
-            area[*o as usize] += norm(mesh.area_vector(f as u32)) / 2.0;
+            area[*o as usize] += norm(mesh.area_vector(f)) / 2.0;
         }
     }
     let through: Vec<Through> = openings

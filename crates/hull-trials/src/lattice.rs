@@ -3,9 +3,10 @@
 //! Lengths are in cells here. A line's crossings come from the facets that its place falls into, seen along it; a place lies
 //! inside where their number before it is odd.
 
-use hull_geometry::mesh::Bounds;
+use hull_geometry::mesh::{Bounds, FacetId, PointId};
 use hull_geometry::{Cancelled, Mesh, Point, Watch};
 use rayon::prelude::*;
+use typed_index_collections::{TiSlice, TiVec};
 
 /// Cells of the box around the region at most.
 pub const MOST_CELLS: f64 = 12e6;
@@ -69,11 +70,12 @@ const OFFSET: f64 = 1.381_966_011_25;
 
 impl Lattice {
     /// `kind` says what each facet of the closed `mesh` is.
-    pub fn of(mesh: &Mesh, kind: &[Kind], cell: f64, watch: &Watch) -> Result<Lattice, Cancelled> {
+    pub fn of(mesh: &Mesh, kind: &TiSlice<FacetId, Kind>, cell: f64, watch: &Watch) -> Result<Lattice, Cancelled> {
         let bounds = mesh.bounds();
         let low = bounds.min.map(|x| x - OFFSET * cell);
         let size = [0, 1, 2].map(|k| ((bounds.max[k] - low[k]) / cell).ceil() as usize + 2);
-        let points: Vec<Point> = mesh.points.iter().map(|p| [0, 1, 2].map(|k| (p[k] - low[k]) / cell)).collect();
+        let points: TiVec<PointId, Point> =
+            mesh.points.iter().map(|p| [0, 1, 2].map(|k| (p[k] - low[k]) / cell)).collect();
         let mut lattice = Lattice { low, cell, size, inside: Vec::new(), lines: Vec::new() };
         for axis in 0..3 {
             for family in FAMILIES {
@@ -114,7 +116,14 @@ impl Lattice {
         self.lines[3 * axis + family].at(across)
     }
 
-    fn cross(&self, mesh: &Mesh, points: &[Point], kind: &[Kind], axis: usize, family: Through) -> Lines {
+    fn cross(
+        &self,
+        mesh: &Mesh,
+        points: &TiSlice<PointId, Point>,
+        kind: &TiSlice<FacetId, Kind>,
+        axis: usize,
+        family: Through,
+    ) -> Lines {
         let (b, c) = ((axis + 1) % 3, (axis + 2) % 3);
         // A line through faces stands at a whole number, one through middles half a cell further.
         let shift = [
@@ -124,14 +133,15 @@ impl Lattice {
         let (wide, high) = (self.size[b] + 1, self.size[c] + 1);
         let found: Vec<Vec<(u32, f32, Kind)>> = mesh
             .triangles
+            .raw
             .par_chunks(1024)
             .enumerate()
             .map(|(chunk, triangles)| {
                 let mut out = Vec::new();
                 for (i, t) in triangles.iter().enumerate() {
-                    let kind = kind[chunk * 1024 + i];
+                    let kind = kind[FacetId::from(chunk * 1024 + i)];
                     let flat = t.map(|p| {
-                        let p = points[p as usize];
+                        let p = points[p];
                         [p[b] - shift[0], p[c] - shift[1], p[axis]]
                     });
                     facet_lines(flat, *t, [wide, high], |n, along| out.push((n, along as f32, kind)));
@@ -158,7 +168,7 @@ impl Lattice {
 }
 
 /// Calls `found` with every line that a facet, seen along it, is met by, and where. Of two facets that share an edge one has it.
-fn facet_lines(corners: [Point; 3], numbers: [u32; 3], [wide, high]: [usize; 2], mut found: impl FnMut(u32, f64)) {
+fn facet_lines(corners: [Point; 3], numbers: [PointId; 3], [wide, high]: [usize; 2], mut found: impl FnMut(u32, f64)) {
     let flat = Bounds::of(corners);
     let range = |k: usize, most: usize| {
         (flat.min[k].ceil().max(0.0) as usize, (flat.max[k].floor().min(most as f64 - 1.0)).max(-1.0) as i64)
@@ -191,7 +201,7 @@ fn facet_lines(corners: [Point; 3], numbers: [u32; 3], [wide, high]: [usize; 2],
 
 /// Twice the area of an edge and a place, positive to its left; the same number with the other sign for the edge the other way
 /// round. With it whether the edge itself belongs to the facet that runs it so.
-fn edge(ends: [Point; 2], numbers: [u32; 2], p: [f64; 2]) -> (f64, bool) {
+fn edge(ends: [Point; 2], numbers: [PointId; 2], p: [f64; 2]) -> (f64, bool) {
     let forward = numbers[0] < numbers[1];
     let [a, b] = if forward { ends } else { [ends[1], ends[0]] };
     let value = (b[0] - a[0]) * (p[1] - a[1]) - (b[1] - a[1]) * (p[0] - a[0]);

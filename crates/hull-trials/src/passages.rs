@@ -6,9 +6,10 @@ use crate::lattice::{Kind, Lattice, Through};
 use hull_geometry::sets::Sets;
 use hull_geometry::tree::FacetTree;
 use hull_geometry::vector::{add, distance, norm, scale};
-use hull_geometry::{Mesh, Point};
+use hull_geometry::{FacetId, Mesh, Point};
 use serde::{Deserialize, Serialize};
 use std::collections::VecDeque;
+use typed_index_collections::TiSlice;
 
 /// A space or an opening that the flow does not use.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -58,11 +59,11 @@ pub fn ways(faces: &Faces, openings: &[Opening]) -> Vec<bool> {
 }
 
 /// Openings from which no way leads to one of the other kind.
-pub fn lead_nowhere(openings: &[Opening], ways: &[bool], mesh: &Mesh, kind: &[Kind]) -> Vec<Pocket> {
+pub fn lead_nowhere(openings: &[Opening], ways: &[bool], mesh: &Mesh, kind: &TiSlice<FacetId, Kind>) -> Vec<Pocket> {
     let closed = (0..openings.len()).filter(|o| !ways[*o]);
     closed
         .map(|o| {
-            let first = kind.iter().position(|k| *k == Kind::Opening(o as u16)).unwrap_or(0) as u32;
+            let first = kind.position(|k| *k == Kind::Opening(o as u16)).unwrap_or_default();
             let middle = mesh.corners(first).into_iter().fold([0.0; 3], |sum, p| add(sum, scale(p, 1.0 / 3.0)));
             let other = if openings[o].inlet { "outlet" } else { "inlet" };
             Pocket {
@@ -189,7 +190,13 @@ fn steps_from_walls(lattice: &Lattice, faces: &Faces, has_walls: bool) -> Vec<u1
 
 /// Where the way from an inlet to an outlet that keeps furthest from walls comes nearest to one: cells are let in from the widest
 /// to the narrowest until both ends hang together.
-pub fn narrowest(lattice: &Lattice, faces: &Faces, openings: &[Opening], mesh: &Mesh, kind: &[Kind]) -> Option<Narrow> {
+pub fn narrowest(
+    lattice: &Lattice,
+    faces: &Faces,
+    openings: &[Opening],
+    mesh: &Mesh,
+    kind: &TiSlice<FacetId, Kind>,
+) -> Option<Narrow> {
     let has_walls = kind.contains(&Kind::Wall);
     let steps = steps_from_walls(lattice, faces, has_walls);
     let n = faces.cells.len() as u32;
@@ -216,7 +223,7 @@ pub fn narrowest(lattice: &Lattice, faces: &Faces, openings: &[Opening], mesh: &
     let middle = lattice.place(lattice.cell_of(cell).map(|x| x as f64 + 0.5));
     let tree = FacetTree::of(mesh);
     // Of a region without walls those that nothing rubs on are its sides.
-    let wall = |f: u32| match kind[f as usize] {
+    let wall = |f: FacetId| match kind[f] {
         Kind::Opening(_) => false,
         Kind::Slip => !has_walls,
         Kind::Wall => true,

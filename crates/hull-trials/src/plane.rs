@@ -10,9 +10,10 @@ use faer::linalg::solvers::Solve;
 use faer::sparse::linalg::solvers::Llt;
 use faer::sparse::{SparseColMat, Triplet};
 use faer::{Mat, Side};
-use hull_geometry::Watch;
+use hull_geometry::{PointId, Watch};
 use serde::{Deserialize, Serialize};
 use std::collections::HashMap;
+use typed_index_collections::TiSlice;
 
 /// More triangles than this are not tried: they take a gigabyte.
 const MOST_TRIANGLES: usize = 200_000;
@@ -25,11 +26,11 @@ const MOST_SOLUTIONS: usize = 60;
 /// A mesh of the plane.
 pub struct Plane<'a> {
     /// Places.
-    pub points: &'a [[f64; 2]],
+    pub points: &'a TiSlice<PointId, [f64; 2]>,
     /// Anticlockwise.
-    pub triangles: &'a [[u32; 3]],
+    pub triangles: &'a [[PointId; 3]],
     /// What each edge of one triangle alone is, by its ends, the lower number first; walls are left out.
-    pub sides: &'a HashMap<[u32; 2], Kind>,
+    pub sides: &'a HashMap<[PointId; 2], Kind>,
 }
 
 /// What came of it.
@@ -93,7 +94,7 @@ struct Edges {
 
 impl Edges {
     fn of(plane: &Plane) -> Edges {
-        let mut number: HashMap<[u32; 2], u32> = HashMap::new();
+        let mut number: HashMap<[PointId; 2], u32> = HashMap::new();
         let mut out = Edges { of: Vec::new(), kind: Vec::new(), way: Vec::new() };
         for t in plane.triangles {
             out.of.push([0, 1, 2].map(|k| {
@@ -104,7 +105,7 @@ impl Edges {
                     return *known;
                 }
                 number.insert(key, out.way.len() as u32);
-                let [p, q] = [a, b].map(|c| plane.points[c as usize]);
+                let [p, q] = [a, b].map(|c| plane.points[c]);
                 out.way.push([q[0] - p[0], q[1] - p[1]]);
                 out.kind.push(Some(plane.sides.get(&key).copied().unwrap_or(Kind::Wall)));
                 out.way.len() as u32 - 1
@@ -133,8 +134,8 @@ impl Edges {
 
 /// Twice a triangle's area and, for each corner, the gradient of the function that is one in the middle of the edge opposite
 /// it and nought in the middles of the others, times twice the area.
-fn shape(plane: &Plane, t: [u32; 3]) -> (f64, [[f64; 2]; 3]) {
-    let p = t.map(|c| plane.points[c as usize]);
+fn shape(plane: &Plane, t: [PointId; 3]) -> (f64, [[f64; 2]; 3]) {
+    let p = t.map(|c| plane.points[c]);
     let twice = (p[1][0] - p[0][0]) * (p[2][1] - p[0][1]) - (p[1][1] - p[0][1]) * (p[2][0] - p[0][0]);
     let slopes = [0, 1, 2].map(|k: usize| {
         let (a, b) = (p[(k + 1) % 3], p[(k + 2) % 3]);

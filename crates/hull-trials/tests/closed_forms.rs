@@ -2,12 +2,13 @@
 //! each with the order in which the error falls.
 
 use hull_geometry::join::join_equal_points;
-use hull_geometry::{Mesh, Point, Watch};
+use hull_geometry::{FacetId, Mesh, Point, PointId, Watch};
 use hull_trials::Kind;
 use hull_trials::flow::{Flow, FlowError, How, Opening, run};
 use hull_trials::plane::{self, Plane};
 use std::collections::HashMap;
 use std::f64::consts::PI;
+use typed_index_collections::{TiSlice, TiVec, ti_vec};
 
 fn openings() -> [Opening; 2] {
     [("in", true), ("out", false)].map(|(name, inlet)| Opening { name: name.into(), inlet })
@@ -17,15 +18,14 @@ fn openings() -> [Opening; 2] {
 #[derive(Default)]
 struct Skin {
     mesh: Mesh,
-    kind: Vec<Kind>,
+    kind: TiVec<FacetId, Kind>,
 }
 
 impl Skin {
     fn quad(&mut self, corners: [Point; 4], kind: Kind) {
-        let first = self.mesh.points.len() as u32;
-        self.mesh.points.extend(corners);
+        let numbers = corners.map(|p| self.mesh.points.push_and_get_key(p));
         for t in [[0, 1, 2], [0, 2, 3]] {
-            self.mesh.triangles.push(t.map(|i| first + i));
+            self.mesh.triangles.push(t.map(|i: usize| numbers[i]));
             self.kind.push(kind);
         }
     }
@@ -247,10 +247,12 @@ fn potential_flow_past_a_sphere() {
 #[test]
 fn what_cannot_flow_is_refused_and_what_is_closed_is_told() {
     let skin = tube(1.0, None, 3.0, |p| p);
-    let run =
-        |kind: &[Kind], openings: &[Opening]| run(&skin.mesh, kind, openings, How::Potential, 4000, &Watch::default());
+    let run = |kind: &TiSlice<FacetId, Kind>, openings: &[Opening]| {
+        run(&skin.mesh, kind, openings, How::Potential, 4000, &Watch::default())
+    };
     let only_in = &openings()[..1];
-    let walls: Vec<Kind> = skin.kind.iter().map(|k| if *k == Kind::Opening(1) { Kind::Wall } else { *k }).collect();
+    let walls: TiVec<FacetId, Kind> =
+        skin.kind.iter().map(|k| if *k == Kind::Opening(1) { Kind::Wall } else { *k }).collect();
     assert!(matches!(run(&walls, only_in), Err(FlowError::NoOpening("outlet", _))));
     // An outlet that no facet has.
     assert!(matches!(run(&walls, &openings()), Err(FlowError::NoWay(_))));
@@ -277,16 +279,16 @@ fn what_cannot_flow_is_refused_and_what_is_closed_is_told() {
 
 /// Triangles of the plane, with what their outer edges are.
 struct Grid {
-    points: Vec<[f64; 2]>,
-    triangles: Vec<[u32; 3]>,
-    sides: HashMap<[u32; 2], Kind>,
+    points: TiVec<PointId, [f64; 2]>,
+    triangles: Vec<[PointId; 3]>,
+    sides: HashMap<[PointId; 2], Kind>,
 }
 
 /// A grid of triangles over two parameters, every other diagonal the other way and inner points pushed about, with what its
 /// four sides are: at u = 0, u = 1, v = 0, v = 1.
 fn triangles(m: u32, n: u32, at: impl Fn(f64, f64) -> [f64; 2], kinds: [Kind; 4]) -> Grid {
-    let number = |i: u32, j: u32| i * (n + 1) + j;
-    let mut points = Vec::new();
+    let number = |i: u32, j: u32| PointId(i * (n + 1) + j);
+    let mut points = TiVec::new();
     for (i, j) in (0..=m).flat_map(|i| (0..=n).map(move |j| (i, j))) {
         let inner = i > 0 && i < m && j > 0 && j < n;
         let push = |k: f64| if inner { 0.2 * (k * f64::from(7 * i + 11 * j)).sin() } else { 0.0 };
@@ -363,7 +365,8 @@ fn flow_on_triangles_comes_to_the_closed_forms() {
 /// A mesh too large to be tried is told, with nothing computed of it.
 #[test]
 fn more_triangles_than_are_tried_are_told() {
-    let (points, triangles) = ([[0.0, 0.0], [1.0, 0.0], [0.0, 1.0]], vec![[0, 1, 2]; 200_001]);
+    let points = ti_vec![[0.0, 0.0], [1.0, 0.0], [0.0, 1.0]];
+    let triangles = vec![[0, 1, 2].map(PointId); 200_001];
     let plane = Plane { points: &points, triangles: &triangles, sides: &HashMap::new() };
     let found = plane::solve(&plane, &[], How::Creeping, &Watch::default()).unwrap().unwrap();
     assert!(found.are_too_many() && found.flows.is_empty());

@@ -2,11 +2,12 @@
 //! given more room.
 
 use hull_geometry::shapes::cubes;
-use hull_geometry::{Mesh, Watch};
+use hull_geometry::{FacetId, Mesh, Watch};
 use hull_trials::Kind;
 use hull_trials::flow::{Flow, How, Opening, run};
 use proptest::prelude::*;
 use std::collections::BTreeSet;
+use typed_index_collections::ti_vec;
 
 type Cube = [i32; 3];
 /// A side of a cube: the cube, the axis, and whether it is the upper one.
@@ -49,21 +50,21 @@ fn any_duct() -> impl Strategy<Value = Duct> {
 }
 
 /// Facets of a side of a cube.
-fn on_side(mesh: &Mesh, (cube, axis, up): Side) -> Vec<usize> {
+fn on_side(mesh: &Mesh, (cube, axis, up): Side) -> Vec<FacetId> {
     let inside = |p: &[f64; 3]| {
         (0..3).all(|k| {
             let off = p[k] - f64::from(cube[k]);
             if k == axis { off == f64::from(u8::from(up)) } else { (0.0..=1.0).contains(&off) }
         })
     };
-    (0..mesh.triangles.len()).filter(|f| mesh.corners(*f as u32).iter().all(inside)).collect()
+    mesh.triangles.keys().filter(|f| mesh.corners(*f).iter().all(inside)).collect()
 }
 
 impl Duct {
     /// The flow through it, let in at either end; enlarged, and its axes exchanged.
     fn flow(&self, how: How, swapped: bool, larger: f64, turn: usize) -> Flow {
         let mut mesh = cubes(&self.cubes);
-        let mut kind = vec![Kind::Wall; mesh.triangles.len()];
+        let mut kind = ti_vec![Kind::Wall; mesh.triangles.len()];
         for (number, side) in self.ends.iter().enumerate() {
             for f in on_side(&mesh, *side) {
                 kind[f] = Kind::Opening(number as u16);

@@ -9,7 +9,7 @@ use askama::Template;
 use hull_geometry::deviation::{Deviation, TwoSidedDeviation, distances, two_sided};
 use hull_geometry::tree::FacetTree;
 use hull_geometry::vector::{add, norm, scale};
-use hull_geometry::{Point, Watch};
+use hull_geometry::{FacetId, Point, Watch};
 use hull_store::Store;
 use hull_store::ids::RevisionId;
 use hull_workshop::sentence::LengthUnit;
@@ -72,7 +72,10 @@ fn measured(store: &Store, of: RevisionId, from: RevisionId) -> PageResult<(Meas
     align(&mut before, &then.facts, &now.facts);
     let watch = Watch::default();
     let both = two_sided(&before.mesh, &after.mesh, &watch).unwrap_or(None);
-    let middles: Vec<Point> = (0..after.mesh.triangles.len() as u32)
+    let middles: Vec<Point> = after
+        .mesh
+        .triangles
+        .keys()
         .map(|f| {
             let [a, b, c] = after.mesh.corners(f);
             scale(add(a, add(b, c)), 1.0 / 3.0)
@@ -80,8 +83,8 @@ fn measured(store: &Store, of: RevisionId, from: RevisionId) -> PageResult<(Meas
         .collect();
     let tree = FacetTree::of(&before.mesh);
     let far = distances(&middles, &before.mesh, &tree, &watch).unwrap_or_default();
-    let area = |f: usize| norm(after.mesh.area_vector(f as u32)) / 2.0;
-    let facets: Vec<(f64, f64)> = far.into_iter().enumerate().map(|(f, d)| (d, area(f))).collect();
+    let area = |f: FacetId| norm(after.mesh.area_vector(f)) / 2.0;
+    let facets: Vec<(f64, f64)> = far.into_iter().zip(after.mesh.triangles.keys()).map(|(d, f)| (d, area(f))).collect();
     let largest = facets.iter().map(|f| f.0).fold(0.0, f64::max);
     Ok((Measured { both, facets, largest }, unit))
 }

@@ -191,7 +191,7 @@ pub async fn selected(
         let body = store.load(&store.revision(*id)?)?;
         let facets = selection.facets(&body);
         let area: f64 = facets.iter().map(|&f| norm(body.mesh.area_vector(f)) / 2.0).sum();
-        Ok((facets.iter().flat_map(|f| f.to_le_bytes()).collect::<Vec<u8>>(), area))
+        Ok((facets.iter().flat_map(|f| f.0.to_le_bytes()).collect::<Vec<u8>>(), area))
     })
     .await??;
     Ok(HttpResponse::Ok()
@@ -239,7 +239,7 @@ pub async fn regions(store: web::Data<Store>, id: web::Path<RevisionId>, up_to: 
     Ok(HttpResponse::Ok()
         .content_type("application/octet-stream")
         .insert_header(("X-Regions", regions.to_string()))
-        .body(tints))
+        .body(tints.raw))
 }
 
 /// The logbook of a body up to where it is now, as a routine.

@@ -11,7 +11,7 @@ use hull_exact::Motion;
 use hull_exact::model::Model;
 use hull_formats::step::{self, Schema};
 use hull_formats::{NamedFacets, Surface, threemf};
-use hull_geometry::{Mesh, Unit, Watch};
+use hull_geometry::{FacetId, Mesh, Unit, Watch};
 use hull_stock::parts::{Kind, make, search, solid};
 use hull_store::Store;
 use hull_store::bodies::BodyRow;
@@ -87,9 +87,9 @@ pub async fn add(store: web::Data<Store>, id: web::Path<ProjectId>, fields: web:
 }
 
 fn facet_file(mesh: &Mesh, name: &str) -> Vec<u8> {
-    let all: Vec<u32> = (0..mesh.triangles.len() as u32).collect();
+    let all: Vec<FacetId> = mesh.triangles.keys().collect();
     let parts = [NamedFacets { name, facets: &all, role: None }];
-    let surface = Surface { mesh, cells: &[], parts: &parts, ascii: false, unit: Some(Unit::Mm) };
+    let surface = Surface { mesh, cells: Default::default(), parts: &parts, ascii: false, unit: Some(Unit::Mm) };
     threemf::FORMAT.write.map_or(Vec::new(), |write| write(&surface))
 }
 

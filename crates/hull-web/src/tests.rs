@@ -14,8 +14,8 @@ use actix_web::http::StatusCode;
 use actix_web::http::header::{CONTENT_TYPE, LOCATION};
 use actix_web::{App, Error, rt, test, web};
 use hull_formats::{NamedFacets, stl};
-use hull_geometry::Mesh;
 use hull_geometry::shapes::{cuboid, torn};
+use hull_geometry::{FacetId, Mesh};
 use hull_store::Store;
 use hull_store::ids::{BodyId, JobId, ProjectId};
 use hull_workshop::Destination;
@@ -187,7 +187,7 @@ impl Drop for Site {
 }
 
 fn binary(mesh: &Mesh) -> Vec<u8> {
-    stl::write_binary(mesh, &(0..mesh.triangles.len() as u32).collect::<Vec<_>>())
+    stl::write_whole(mesh)
 }
 
 #[actix_web::test]
@@ -368,7 +368,7 @@ async fn an_assembly_of_facets_comes_with_its_names_and_goes_apart() {
     let site = Site::open();
     let (mut both, other) = (cuboid([2.0; 3]), cuboid([1.0; 3]));
     both.append(&other);
-    let facets: Vec<u32> = (0..24).collect();
+    let facets: Vec<FacetId> = both.triangles.keys().collect();
     let parts = [
         NamedFacets { name: "left", facets: &facets[..12], role: None },
         NamedFacets { name: "right", facets: &facets[12..], role: None },

@@ -10,16 +10,17 @@ use hull_workshop::repair::{Repair, repair};
 use hull_workshop::survey::survey;
 use hull_workshop::{Body, Destination, Row, Sheet};
 use rayon::prelude::*;
+use typed_index_collections::ti_vec;
 
 fn body(mesh: Mesh) -> Body {
     let facets = mesh.triangles.len();
-    let columns = hull_workshop::body::Columns { boundary: vec![NONE; facets], ..Default::default() };
+    let columns = hull_workshop::body::Columns { boundary: ti_vec![NONE; facets], ..Default::default() };
     Body { mesh, columns, ..Default::default() }
 }
 
 fn longest_edge(m: &Mesh) -> f64 {
     let sides = m.triangles.iter().flat_map(|t| [[t[0], t[1]], [t[1], t[2]], [t[2], t[0]]]);
-    sides.map(|[a, b]| distance(m.points[a as usize], m.points[b as usize])).fold(0.0, f64::max)
+    sides.map(|[a, b]| distance(m.points[a], m.points[b])).fold(0.0, f64::max)
 }
 
 struct Outcome {

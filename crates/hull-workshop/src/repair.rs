@@ -17,7 +17,7 @@ use hull_geometry::holes::FillingChoice;
 use hull_geometry::plot::{round_up, tolerance_plot};
 use hull_geometry::topology::Topology;
 use hull_geometry::vector::norm;
-use hull_geometry::{Cancelled, Mesh, Watch, spikes};
+use hull_geometry::{Cancelled, FacetId, Mesh, Watch, spikes};
 use serde::{Deserialize, Serialize};
 use sha2::{Digest, Sha256};
 use std::collections::HashSet;
@@ -280,8 +280,8 @@ fn debris(state: &State) -> Option<f64> {
     let sizes = shell_sizes(&body.mesh, topology);
     let most = TINY_PART * seen.size.bbox.diagonal();
     let debris = sizes.iter().copied().filter(|s| *s < most).fold(0.0_f64, f64::max);
-    let is_debris = |f: u32| sizes.get(topology.shell_of[f as usize] as usize).is_some_and(|s| *s <= debris);
-    let facets = 0..body.mesh.triangles.len() as u32;
+    let is_debris = |f: FacetId| sizes.get(topology.shell_of[f] as usize).is_some_and(|s| *s <= debris);
+    let facets = body.mesh.triangles.keys();
     let area: f64 = facets.filter(|f| is_debris(*f)).map(|f| norm(body.mesh.area_vector(f)) / 2.0).sum();
     let whole = sizes.iter().any(|s| *s > debris);
     (debris > 0.0 && whole && area < DEBRIS_AREA * seen.size.area).then(|| round_up(debris * 1.0001))
@@ -351,7 +351,7 @@ impl State {
     fn digest(&self) -> [u8; 32] {
         let mut hash = Sha256::new();
         self.body.mesh.points.iter().flatten().for_each(|x| hash.update(x.to_bits().to_le_bytes()));
-        self.body.mesh.triangles.iter().flatten().for_each(|n| hash.update(n.to_le_bytes()));
+        self.body.mesh.triangles.iter().flatten().for_each(|n| hash.update(n.0.to_le_bytes()));
         hash.finalize().into()
     }
 }

@@ -102,7 +102,7 @@ fn typed(f: &Field, body: &Body, dice: &mut Dice) -> String {
     let size = if bounds.is_empty() { 1.0 } else { bounds.diagonal() };
     let place = |dice: &mut Dice| {
         let [x, y, z] = match body.mesh.points.len() {
-            n if n > 0 && chance(dice, 0.5) => body.mesh.points[dice.below(n)],
+            n if n > 0 && chance(dice, 0.5) => body.mesh.points.raw[dice.below(n)],
             _ if bounds.is_empty() => [0.0; 3],
             _ => [0, 1, 2].map(|k| bounds.min[k] + between(dice, -0.2, 1.2) * (bounds.max[k] - bounds.min[k])),
         };
@@ -171,17 +171,20 @@ fn holds(body: &Body) -> Result<(), String> {
     let checks = [
         (
             "a facet names a point that is not there",
-            mesh.triangles.iter().flatten().all(|p| (*p as usize) < mesh.points.len()),
+            mesh.triangles.iter().flatten().all(|p| *p < mesh.points.next_key()),
         ),
         ("a point is not finite", mesh.points.iter().flatten().all(|x| x.is_finite())),
         ("boundaries are not one a facet", columns.boundary.len() == n),
-        ("a facet is in a boundary that is not there", within(&columns.boundary, facts.boundaries.len(), true)),
-        ("another column is not one a facet", whole(&columns.cell) && whole(&columns.label) && whole(&columns.face)),
-        ("a label is not there", within(&columns.label, facts.labels.len().max(1), false)),
+        ("a facet is in a boundary that is not there", within(&columns.boundary.raw, facts.boundaries.len(), true)),
+        (
+            "another column is not one a facet",
+            whole(&columns.cell.raw) && whole(&columns.label.raw) && whole(&columns.face.raw),
+        ),
+        ("a label is not there", within(&columns.label.raw, facts.labels.len().max(1), false)),
         ("an exact face is not there", {
             let faces =
                 body.exact.as_ref().map_or(0, |e| e.model.occurrences().map(|(_, part)| part.shape.faces.len()).sum());
-            columns.face.is_empty() || within(&columns.face, faces, true)
+            columns.face.is_empty() || within(&columns.face.raw, faces, true)
         }),
     ];
     if let Some((what, _)) = checks.iter().find(|c| !c.1) {

@@ -3,7 +3,7 @@
 use hull_geometry::dirt::Dice;
 use hull_geometry::shapes::cubes;
 use hull_geometry::vector::{V3, add, dot, norm, scale, unit};
-use hull_geometry::{Mesh, NONE, Point, Watch};
+use hull_geometry::{FacetId, Mesh, NONE, Point, PointId, Watch};
 use hull_workshop::body::Role;
 use hull_workshop::destination::Destination;
 use hull_workshop::selection::{Pick, Selection};
@@ -18,6 +18,7 @@ use hull_workshop::steps::{Step, apply};
 use hull_workshop::{Body, steps};
 use proptest::prelude::*;
 use std::collections::{BTreeMap, BTreeSet};
+use typed_index_collections::{TiVec, ti_vec};
 
 /// Some say their role.
 const NAMES: [&str; 6] = ["inlet duct", "wall", "Outlet-2", "skin", "wall 1", "rim"];
@@ -32,13 +33,13 @@ struct Kept {
 /// The names of all facets, and what is known of each name.
 #[derive(Clone, Debug, Default)]
 struct Plain {
-    of: Vec<Option<String>>,
+    of: TiVec<FacetId, Option<String>>,
     kept: BTreeMap<String, Kept>,
 }
 
 impl Plain {
-    fn facets(&self, name: Option<&str>) -> Vec<u32> {
-        (0..self.of.len()).filter(|f| self.of[*f].as_deref() == name).map(|f| f as u32).collect()
+    fn facets(&self, name: Option<&str>) -> Vec<FacetId> {
+        self.of.keys().filter(|f| self.of[*f].as_deref() == name).collect()
     }
 
     /// Names without a facet are forgotten.
@@ -47,7 +48,7 @@ impl Plain {
         self.kept.retain(|name, _| used.contains(name));
     }
 
-    fn name(&mut self, facets: &[u32], name: &str, role: Option<Role>) {
+    fn name(&mut self, facets: &[FacetId], name: &str, role: Option<Role>) {
         let kept = self.kept.entry(name.to_string()).or_default();
         if role.is_some() || kept.role.is_none() {
             kept.role = role.or_else(|| {
@@ -56,25 +57,25 @@ impl Plain {
                     .find(|r| name.to_lowercase().split(|c: char| !c.is_alphabetic()).any(|w| w == r.name()))
             });
         }
-        facets.iter().for_each(|f| self.of[*f as usize] = Some(name.to_string()));
+        facets.iter().for_each(|f| self.of[*f] = Some(name.to_string()));
         self.settle();
     }
 }
 
-fn middle(mesh: &Mesh, f: u32) -> Point {
+fn middle(mesh: &Mesh, f: FacetId) -> Point {
     mesh.corners(f).into_iter().fold([0.0; 3], |sum, p| add(sum, scale(p, 1.0 / 3.0)))
 }
 
 /// Facets that hang together over sides that two of them share, by trying all.
-fn pieces(mesh: &Mesh, facets: &[u32]) -> Vec<Vec<u32>> {
-    let mut at: BTreeMap<[u32; 2], Vec<u32>> = BTreeMap::new();
-    for (f, t) in mesh.triangles.iter().enumerate() {
+fn pieces(mesh: &Mesh, facets: &[FacetId]) -> Vec<Vec<FacetId>> {
+    let mut at: BTreeMap<[PointId; 2], Vec<FacetId>> = BTreeMap::new();
+    for (f, t) in mesh.triangles.iter_enumerated() {
         for k in 0..3 {
             let (a, b) = (t[k], t[(k + 1) % 3]);
-            at.entry([a.min(b), a.max(b)]).or_default().push(f as u32);
+            at.entry([a.min(b), a.max(b)]).or_default().push(f);
         }
     }
-    let mut left: BTreeSet<u32> = facets.iter().copied().collect();
+    let mut left: BTreeSet<FacetId> = facets.iter().copied().collect();
     let mut out = Vec::new();
     while let Some(first) = left.pop_first() {
         let (mut piece, mut list) = (vec![first], vec![first]);
@@ -91,23 +92,23 @@ fn pieces(mesh: &Mesh, facets: &[u32]) -> Vec<Vec<u32>> {
         piece.sort_unstable();
         out.push(piece);
     }
-    let area = |p: &Vec<u32>| p.iter().map(|f| norm(mesh.area_vector(*f)) / 2.0).sum::<f64>();
+    let area = |p: &Vec<FacetId>| p.iter().map(|f| norm(mesh.area_vector(*f)) / 2.0).sum::<f64>();
     // All facets of cubes are alike: as many are as large.
     out.sort_by(|a, b| (area(b) * 2.0).round().total_cmp(&(area(a) * 2.0).round()).then(a[0].cmp(&b[0])));
     out
 }
 
 /// A pick, and the facets that it means, by trying all.
-fn any_pick(dice: &mut Dice, mesh: &Mesh, plain: &Plain) -> (Pick, Vec<u32>) {
-    let all = || 0..mesh.triangles.len() as u32;
-    let some = (dice.roll() % mesh.triangles.len() as u64) as u32;
+fn any_pick(dice: &mut Dice, mesh: &Mesh, plain: &Plain) -> (Pick, Vec<FacetId>) {
+    let all = || mesh.triangles.keys();
+    let some = FacetId((dice.roll() % mesh.triangles.len() as u64) as u32);
     let axis =
         |n: u64| -> V3 { [0, 1, 2].map(|k| if n as usize % 3 == k { if n < 3 { 1.0 } else { -1.0 } } else { 0.0 }) };
     match dice.roll() % 5 {
         0 => (Pick::Facet { at: middle(mesh, some) }, vec![some]),
         1 => {
             let direction = axis(dice.roll() % 6);
-            let faces = |f: &u32| dot(unit(mesh.area_vector(*f)).expect("an area"), direction) > 0.9;
+            let faces = |f: &FacetId| dot(unit(mesh.area_vector(*f)).expect("an area"), direction) > 0.9;
             (Pick::Direction { direction: scale(direction, 7.0), angle: 10.0 }, all().filter(faces).collect())
         }
         2 => {
@@ -136,7 +137,7 @@ fn any_change(dice: &mut Dice, mesh: &Mesh, before: &Plain) -> (Step, Option<Pla
             let picks = [0; 2].map(|_| any_pick(dice, mesh, before));
             let less = any_pick(dice, mesh, before);
             let both = dice.roll().is_multiple_of(2);
-            let mut facets: BTreeSet<u32> = picks[0].1.iter().copied().collect();
+            let mut facets: BTreeSet<FacetId> = picks[0].1.iter().copied().collect();
             let mut selection = Selection::from(picks[0].0.clone());
             if both {
                 facets.extend(&picks[1].1);
@@ -148,7 +149,7 @@ fn any_change(dice: &mut Dice, mesh: &Mesh, before: &Plain) -> (Step, Option<Pla
                 };
             }
             let role = dice.roll().is_multiple_of(2).then_some(role);
-            let facets: Vec<u32> = facets.into_iter().collect();
+            let facets: Vec<FacetId> = facets.into_iter().collect();
             after.name(&facets, name, role);
             // Names with room around them are the same names.
             let step = NameBoundary { name: format!(" {name}"), role, pick: selection };
@@ -163,7 +164,7 @@ fn any_change(dice: &mut Dice, mesh: &Mesh, before: &Plain) -> (Step, Option<Pla
             let facets = before.facets(Some(name));
             let target = after.kept.entry(text(other)).or_insert(Kept { role: None, colour: own.colour });
             target.role = target.role.or(own.role);
-            facets.iter().for_each(|f| after.of[*f as usize] = Some(text(other)));
+            facets.iter().for_each(|f| after.of[*f] = Some(text(other)));
             (step, Some(after))
         }
         6 => {
@@ -206,13 +207,13 @@ fn any_change(dice: &mut Dice, mesh: &Mesh, before: &Plain) -> (Step, Option<Pla
                 let title = std::iter::once(plain.clone()).chain((2..).map(|n| format!("{plain} ({n})"))).find(is_free);
                 let title = title.expect("some number is free");
                 after.kept.insert(title.clone(), Kept { role: own.role, colour: None });
-                part.iter().for_each(|f| after.of[*f as usize] = Some(title.clone()));
+                part.iter().for_each(|f| after.of[*f] = Some(title.clone()));
             }
             after.settle();
             (step, Some(after))
         }
         _ => {
-            before.facets(Some(name)).iter().for_each(|f| after.of[*f as usize] = None);
+            before.facets(Some(name)).iter().for_each(|f| after.of[*f] = None);
             after.settle();
             (DropBoundary { name: text(name) }.into(), known.then_some(after))
         }
@@ -239,9 +240,9 @@ proptest! {
         seed: u64,
     ) {
         let mesh = cubes(&heap);
-        let columns = hull_workshop::body::Columns { boundary: vec![NONE; mesh.triangles.len()], ..Default::default() };
+        let columns = hull_workshop::body::Columns { boundary: ti_vec![NONE; mesh.triangles.len()], ..Default::default() };
         let mut body = Body { columns, mesh: mesh.clone(), ..Body::default() };
-        let mut plain = Plain { of: vec![None; mesh.triangles.len()], kept: BTreeMap::new() };
+        let mut plain = Plain { of: ti_vec![None; mesh.triangles.len()], kept: BTreeMap::new() };
         let mut dice = Dice(seed);
         for _ in 0..40 {
             let (step, expected) = any_change(&mut dice, &mesh, &plain);

@@ -4,7 +4,7 @@ use crate::common::{body, less};
 use hull_geometry::shapes::{cuboid, sphere};
 use hull_geometry::topology::Topology;
 use hull_geometry::transform::translate;
-use hull_geometry::{Mesh, NONE, Point, Watch, measure};
+use hull_geometry::{FacetId, Mesh, NONE, Point, PointId, Watch, measure};
 use hull_trials::flow::How;
 use hull_workshop::body::Seam;
 use hull_workshop::neighbours::{self, Neighbour};
@@ -186,7 +186,7 @@ fn plate(seed: u32, revised: bool) -> Body {
     if revised {
         // Other facets in another order.
         let half = made.mesh.triangles.len() / 2;
-        made.mesh.triangles.rotate_left(half);
+        made.mesh.triangles.rotate_left(FacetId::from(half));
         made.mesh.triangles.iter_mut().for_each(|t| t.rotate_left(1));
     }
     made
@@ -284,7 +284,7 @@ fn the_plane_case() {
     };
     let (flat, said) =
         run(&drawn(0.0), "mesh_plane", &[("tolerance", "0.001"), ("chord", "0.01"), ("size", "0.4")]).unwrap();
-    let whole: f64 = (0..flat.mesh.triangles.len() as u32).map(|f| flat.mesh.area_vector(f)[2] / 2.0).sum();
+    let whole: f64 = flat.mesh.triangles.keys().map(|f| flat.mesh.area_vector(f)[2] / 2.0).sum();
     assert!((whole - (40.0 - disc(1.0, 64))).abs() < 1e-9, "{said}");
     // Finer along the strut and around a place, in quadrilaterals where they fit: the same area, closed one cell thick.
     let typed = [
@@ -296,7 +296,7 @@ fn the_plane_case() {
         ("cells", "quads"),
     ];
     let (fine, said) = run(&drawn(0.0), "mesh_plane", &typed).unwrap();
-    let area_of = |b: &Body| (0..b.mesh.triangles.len() as u32).map(|f| b.mesh.area_vector(f)[2] / 2.0).sum::<f64>();
+    let area_of = |b: &Body| b.mesh.triangles.keys().map(|f| b.mesh.area_vector(f)[2] / 2.0).sum::<f64>();
     assert!((area_of(&fine) - whole).abs() < 1e-9 && said.contains("quadrilaterals"), "{said}");
     let cells = fine.columns.cell.last().map_or(0, |c| *c as usize + 1);
     assert!(3 * cells < 2 * fine.mesh.triangles.len(), "{said}");
@@ -336,7 +336,10 @@ fn the_plane_case() {
     // A wedge of a rectangle that stands on the axis is a piece of a cylinder: the prism of its chord.
     let wedge = run(&flat, "extrude_plane", &[("how", "wedge"), ("angle", "6"), ("thickness", "1")]).unwrap().0;
     let t = 3.0_f64.to_radians();
-    let moment: f64 = (0..flat.mesh.triangles.len() as u32)
+    let moment: f64 = flat
+        .mesh
+        .triangles
+        .keys()
         .map(|f| flat.mesh.corners(f).iter().map(|p| p[1]).sum::<f64>() / 3.0 * flat.mesh.area_vector(f)[2] / 2.0)
         .sum();
     assert!((volume(&wedge) - 2.0 * t.sin() * t.cos() * moment).abs() < 1e-9);
@@ -362,7 +365,7 @@ fn a_flat_channel_flows_as_poiseuille_says() {
     let (nx, ny) = (64_u32, 16_u32);
     let place = |i: u32, j: u32| [long * f64::from(i) / f64::from(nx), high * f64::from(j) / f64::from(ny), 3.0];
     let points = (0..=ny).flat_map(|j| (0..=nx).map(move |i| place(i, j))).collect();
-    let mut flat = body(Mesh { points, triangles: grid(nx, ny) });
+    let mut flat = body(Mesh::from_arrays(points, grid(nx, ny)));
     for (name, i) in [("inlet left", 0), ("outlet", nx)] {
         let lines: Vec<[Point; 2]> = (0..ny).map(|j| [place(i, j), place(i, j + 1)]).collect();
         flat.facts.seams.push(Seam { name: name.into(), edges: ny as usize, length: high, at: lines[0][0], lines });
@@ -392,8 +395,8 @@ fn a_flat_channel_flows_as_poiseuille_says() {
         assert!((narrow.width - high).abs() < 0.2, "{narrow:?}");
         // What is found lies in the body's plane.
         let plane = |p: Point| {
-            let n = hull_geometry::vector::unit(body.mesh.area_vector(0)).unwrap();
-            hull_geometry::vector::dot(hull_geometry::vector::sub(p, body.mesh.points[0]), n).abs()
+            let n = hull_geometry::vector::unit(body.mesh.area_vector(FacetId(0))).unwrap();
+            hull_geometry::vector::dot(hull_geometry::vector::sub(p, body.mesh.points[PointId(0)]), n).abs()
         };
         assert!(plane(narrow.at) < 1e-6 && found.streamlines.iter().flat_map(|s| &s.points).all(|p| plane(*p) < 1e-6));
     }
@@ -405,10 +408,9 @@ fn a_flat_channel_flows_as_poiseuille_says() {
 #[test]
 fn what_faces_another_part_is_named_wherever_that_part_stands() {
     let set = |at: Point| {
-        let mut mesh = Mesh::default();
         let (nx, ny) = (60_u32, 40_u32);
-        mesh.points = (0..=ny).flat_map(|j| (0..=nx).map(move |i| [f64::from(i), f64::from(j), 0.0])).collect();
-        mesh.triangles = grid(nx, ny);
+        let points = (0..=ny).flat_map(|j| (0..=nx).map(move |i| [f64::from(i), f64::from(j), 0.0])).collect();
+        let mut mesh = Mesh::from_arrays(points, grid(nx, ny));
         let plate = mesh.triangles.len();
         let mut block = cuboid([20.0, 10.0, 5.0]);
         translate(&mut block, at);
@@ -436,13 +438,13 @@ fn what_faces_another_part_is_named_wherever_that_part_stands() {
             let beside = |name: &str| Neighbour { name: name.into(), mesh: Arc::new(block.clone()) };
             Body { beside: vec![beside("Block"), beside("Else")], ..body(plate.mesh) }
         };
-        let wanted = (0..4800_u32).filter(|f| {
+        let wanted = found.mesh.triangles.keys().take(4800).filter(|f| {
             let c = found.mesh.corners(*f);
             let m = [0, 1].map(|k| (c[0][k] + c[1][k] + c[2][k]) / 3.0);
             let off = |k: usize, l: f64| (at[k] - m[k]).max(m[k] - at[k] - l).max(0.0);
             off(0, 20.0).powi(2) + off(1, 10.0).powi(2) + 0.25 <= 1.0
         });
-        let wanted: Vec<u32> = wanted.collect();
+        let wanted: Vec<FacetId> = wanted.collect();
         assert_eq!(found.facets_of(0), wanted);
         // The same where the block is a body of its own beside the plate; nothing where it is not there.
         assert_eq!(named(&alone, "facing:bl*@1").facets_of(0), wanted);

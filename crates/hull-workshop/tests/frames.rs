@@ -17,6 +17,7 @@ use hull_workshop::survey::survey_for;
 use hull_workshop::trial::shapes::{What, drawing as drawing_of};
 use hull_workshop::{Body, Destination, apply};
 use std::sync::Arc;
+use typed_index_collections::ti_vec;
 
 /// A portal in inches, on its side: two posts, a beam that misses one of them by 3 mm, and the beam again.
 fn drawing() -> Vec<u8> {
@@ -392,7 +393,7 @@ fn faces_give_their_edges() {
     let mut body = Body { mesh, ..Body::default() };
     body.facts.labels = vec![label("base"), label("box")];
     body.columns.label = (0..24).map(|f| f / 12).collect();
-    body.columns.boundary = vec![hull_geometry::NONE; 24];
+    body.columns.boundary = ti_vec![hull_geometry::NONE; 24];
     body.facts.scale = Some(hull_workshop::body::Scale::Unit(hull_geometry::Unit::Mm));
     let lines = |b: &Body| b.wires().map_or(0, hull_exact::wires::Wires::count);
     assert_eq!(lines(&done(&body, "lines_of_faces", &[])), 36, "with a diagonal in each side");

@@ -14,6 +14,7 @@ use hull_workshop::{Body, Destination, Step, trial};
 use proptest::prelude::*;
 use std::collections::HashSet;
 use std::io::Cursor;
+use typed_index_collections::ti_vec;
 
 /// Letters that file systems mind, and some that they do not.
 const NAMES: &str = "[a-c A-C0-2_/\\\\:*?.äß水\\-]{0,6}";
@@ -50,7 +51,7 @@ fn names_of_devices_are_none_of_files() {
 /// A cube of 20 mm with a name on each side.
 fn cube_of(names: [&str; 6]) -> Prepared {
     let mut body = Body::from_received("cube.stl", Received::plain(Format::StlBinary, cuboid([20.0; 3])));
-    body.columns.boundary = vec![NONE; 12];
+    body.columns.boundary = ti_vec![NONE; 12];
     let centres = [
         [0.0, 10.0, 10.0],
         [20.0, 10.0, 10.0],

@@ -8,7 +8,7 @@ use hull_geometry::shapes::{cuboid, sphere, torus};
 use hull_geometry::topology::Topology;
 use hull_geometry::transform::{Axis, translate};
 use hull_geometry::vector::{distance, norm};
-use hull_geometry::{Mesh, NONE, Unit, Watch, measure};
+use hull_geometry::{FacetId, Mesh, NONE, PointId, Unit, Watch, measure};
 use hull_workshop::body::Boundary;
 use hull_workshop::combine::{Apart, Together, split, together};
 use hull_workshop::handover::{Form, hand_over};
@@ -24,9 +24,10 @@ use hull_workshop::steps::{
 use hull_workshop::{Body, Destination, Step, StepError, apply};
 use proptest::prelude::*;
 use rayon::prelude::*;
+use typed_index_collections::ti_vec;
 
 fn body(mesh: Mesh) -> Body {
-    let columns = hull_workshop::body::Columns { boundary: vec![NONE; mesh.triangles.len()], ..Default::default() };
+    let columns = hull_workshop::body::Columns { boundary: ti_vec![NONE; mesh.triangles.len()], ..Default::default() };
     Body { columns, mesh, ..Default::default() }
 }
 
@@ -85,8 +86,8 @@ fn tangles_are_rebuilt_where_they_are_and_nothing_else_moves() {
     let mut mesh = sphere(1.0, 48, 24);
     let bump = at(sphere(0.2, 16, 8), [0.95, 0.013, 0.007]);
     mesh.append(&bump);
-    let far = (0..mesh.triangles.len() as u32).find(|f| mesh.corners(*f).iter().all(|p| p[0] < -0.8)).expect("a facet");
-    mesh.triangles.remove(far as usize);
+    let far = mesh.triangles.keys().find(|f| mesh.corners(*f).iter().all(|p| p[0] < -0.8)).expect("a facet");
+    mesh.triangles.remove(FacetId::from(usize::from(far)));
     let before = body(mesh);
     let watch = Watch::default();
     let step = Step::RebuildTangles(RebuildTangles { around: Around::One });
@@ -96,12 +97,11 @@ fn tangles_are_rebuilt_where_they_are_and_nothing_else_moves() {
     assert_eq!((t.open.len(), t.overshared.len(), t.misdirected.len()), (3, 0, 0), "the hole stays a hole");
     let met = |m: &Mesh| crossings(m, &watch).expect("not cancelled").len();
     assert!(met(&before.mesh) > 40 && met(&after.mesh) < 4, "{} → {}", met(&before.mesh), met(&after.mesh));
-    let bits = |m: &Mesh, f: u32| m.corners(f).map(|p| p.map(f64::to_bits));
-    let kept: std::collections::HashSet<_> =
-        (0..after.mesh.triangles.len() as u32).map(|f| bits(&after.mesh, f)).collect();
-    for f in 0..before.mesh.triangles.len() as u32 {
+    let bits = |m: &Mesh, f: FacetId| m.corners(f).map(|p| p.map(f64::to_bits));
+    let kept: std::collections::HashSet<_> = after.mesh.triangles.keys().map(|f| bits(&after.mesh, f)).collect();
+    for f in before.mesh.triangles.keys() {
         let away = before.mesh.corners(f).iter().all(|p| p[0] < 0.5);
-        assert!(!away || kept.contains(&bits(&before.mesh, f)), "facet {f} is far from the seam");
+        assert!(!away || kept.contains(&bits(&before.mesh, f)), "{f:?} is far from the seam");
     }
     // On the whole body the press does it and closes the hole.
     let done = repair(&before, &fluid, false, &watch).expect("not cancelled");
@@ -159,8 +159,8 @@ fn united_bodies_keep_the_names_of_both_and_get_a_named_edge() {
     assert!(seam.length > 7.5 && seam.length < 9.5, "{}", seam.length);
     assert!(change.sentence.contains("new edges in 1 loop,"), "{}", change.sentence);
     // Every facet of a name lies where that body was.
-    let level = |f: usize| one.mesh.corners(f as u32).iter().all(|p| p[1] > -1e-9 && p[1] < 2.0 + 1e-9);
-    assert!((0..one.columns.boundary.len()).all(|f| one.columns.boundary[f] == 1 || level(f)));
+    let level = |f: FacetId| one.mesh.corners(f).iter().all(|p| p[1] > -1e-9 && p[1] < 2.0 + 1e-9);
+    assert!(one.columns.boundary.keys().all(|f| one.columns.boundary[f] == 1 || level(f)));
 
     let mut open = hub;
     open.1.mesh.triangles.pop();
@@ -199,17 +199,17 @@ fn pieces_of_a_body_add_up_to_it() {
 fn an_open_body_falls_apart_along_a_plane_or_a_box_and_loses_nothing() {
     // Half a ball, with colours on its quarters.
     let mut half = sphere(10.0, 30, 21);
-    half.triangles.retain(|t| t.iter().map(|p| half.points[*p as usize][2]).sum::<f64>() > 0.0);
+    half.triangles.retain(|t| t.iter().map(|p| half.points[*p][2]).sum::<f64>() > 0.0);
     half.drop_unused_points();
     let mut bowl = body(half);
     let colour = |c: Option<&str>, name: &str| Label { name: name.into(), material: c.map(str::to_string) };
     bowl.facts.labels = vec![colour(Some("red"), "a"), colour(None, "b"), colour(Some("red"), "c")];
-    bowl.columns.label = (0..bowl.mesh.triangles.len() as u32).map(|f| f % 3).collect();
+    bowl.columns.label = bowl.mesh.triangles.keys().map(|f| f.0 % 3).collect();
     let watch = Watch::default();
     let open_length = |m: &Mesh| {
         let t = Topology::of(m, &watch).expect("not cancelled");
         assert!(t.overshared.is_empty() && t.misdirected.is_empty());
-        t.open.iter().map(|e| distance(m.points[e.from as usize], m.points[e.to as usize])).sum::<f64>()
+        t.open.iter().map(|e| distance(m.points[e.from], m.points[e.to])).sum::<f64>()
     };
     let area = |m: &Mesh| measure::mass(m, &m.bounds()).area;
     for cut in [
@@ -229,7 +229,7 @@ fn an_open_body_falls_apart_along_a_plane_or_a_box_and_loses_nothing() {
         for (name, piece) in &pieces {
             let colours: Vec<f64> = (0..3)
                 .map(|l| {
-                    let facets = (0..piece.mesh.triangles.len() as u32).filter(|f| piece.label(*f) == l);
+                    let facets = piece.mesh.triangles.keys().filter(|f| piece.label(*f) == l);
                     facets.map(|f| norm(piece.mesh.area_vector(f))).sum()
                 })
                 .collect();
@@ -314,13 +314,13 @@ proptest! {
 #[test]
 fn facets_get_larger_and_boundaries_stay_where_they_are() {
     let mut part = body(torus(10.0, 3.0, 200, 80));
-    let outer = |m: &Mesh, f: usize| m.corners(f as u32).iter().all(|p| p[0].hypot(p[1]) > 9.999);
+    let outer = |m: &Mesh, f: usize| m.corners(FacetId::from(f)).iter().all(|p| p[0].hypot(p[1]) > 9.999);
     let named: Vec<u32> = (0..part.mesh.triangles.len()).map(|f| if outer(&part.mesh, f) { 0 } else { NONE }).collect();
-    part.columns.boundary = named;
+    part.columns.boundary = named.into();
     part.facts.boundaries.push(Boundary::new("outside", None, "picked"));
     let area = |b: &Body| -> f64 {
-        let of = |f: &u32| b.columns.boundary[*f as usize] == 0;
-        (0..b.mesh.triangles.len() as u32).filter(of).map(|f| norm(b.mesh.area_vector(f)) / 2.0).sum()
+        let of = |f: &FacetId| b.columns.boundary[*f] == 0;
+        b.mesh.triangles.keys().filter(of).map(|f| norm(b.mesh.area_vector(f)) / 2.0).sum()
     };
     let watch = Watch::default();
     let (lean, change) =
@@ -346,7 +346,7 @@ fn facets_get_larger_and_boundaries_stay_where_they_are() {
 fn every_remedy_says_how_far_the_surface_moved() {
     let watch = Watch::default();
     let mut spiked = sphere(10.0, 30, 20);
-    spiked.points[200] = spiked.points[200].map(|x| x * 1.5);
+    spiked.points[PointId(200)] = spiked.points[PointId(200)].map(|x| x * 1.5);
     let (_, change) =
         apply(&body(spiked), &Step::FlattenSpikes(FlattenSpikes {}), &Destination::named("fluid").unwrap(), &watch)
             .expect("there is a spike");
@@ -386,12 +386,11 @@ fn the_tolerant_reading_forgives_rounding_and_nothing_else() {
     let clean = sphere(50.0, 24, 12);
     let mut dice = Dice(7);
     let mut mesh = Mesh::default();
-    for f in 0..clean.triangles.len() as u32 {
+    for f in clean.triangles.keys() {
         let corners = clean.corners(f).map(|p| p.map(|x| x + (dice.part() - 0.5) * 1e-4));
-        for _ in 0..=u32::from(f % 40 == 3) {
-            let at = mesh.points.len() as u32;
-            mesh.points.extend(corners);
-            mesh.triangles.push(if f % 17 == 5 { [at, at + 2, at + 1] } else { [at, at + 1, at + 2] });
+        for _ in 0..=u32::from(f.0 % 40 == 3) {
+            let [a, b, c] = corners.map(|p| mesh.points.push_and_get_key(p));
+            mesh.triangles.push(if f.0 % 17 == 5 { [a, c, b] } else { [a, b, c] });
         }
     }
     // As every reader does.

@@ -2,7 +2,7 @@
 
 use hull_formats::{Format, Received};
 use hull_geometry::vector::{V3, add, cross, dot, norm, scale, unit};
-use hull_geometry::{Mesh, Point, shapes};
+use hull_geometry::{FacetId, Mesh, Point, PointId, shapes};
 use hull_workshop::Body;
 use hull_workshop::selection::{Pick, Selection};
 use proptest::prelude::*;
@@ -11,7 +11,7 @@ fn body(mesh: Mesh) -> Body {
     Body::from_received("ball.stl", Received::plain(Format::StlBinary, mesh))
 }
 
-fn middle(mesh: &Mesh, f: u32) -> Point {
+fn middle(mesh: &Mesh, f: FacetId) -> Point {
     mesh.corners(f).into_iter().fold([0.0; 3], |sum, p| add(sum, scale(p, 1.0 / 3.0)))
 }
 
@@ -31,11 +31,11 @@ proptest! {
         let ball = body(shapes::sphere(1.0, 24, 16));
         let picked = |visible, outline| Selection::from(Pick::Outline { outline, direction: d, visible }).facets(&ball);
         let (through, seen) = (picked(false, square(d, half)), picked(true, square(d, half)));
-        let facing: Vec<u32> =
+        let facing: Vec<FacetId> =
             through.iter().copied().filter(|f| dot(ball.mesh.area_vector(*f), d) < 0.0).collect();
         prop_assert_eq!(seen, facing);
         // A square of half side s lies within a circle of s √2 and around one of s.
-        for f in 0..ball.mesh.triangles.len() as u32 {
+        for f in ball.mesh.triangles.keys() {
             let m = middle(&ball.mesh, f);
             let off = norm(add(m, scale(d, -dot(m, d))));
             prop_assert!(off > half || through.contains(&f));
@@ -48,14 +48,14 @@ proptest! {
     fn rings_and_all_but(at in 0..700u32, rings in 1..6i32) {
         let ball = body(shapes::sphere(1.0, 24, 16));
         let n = ball.mesh.triangles.len() as u32;
-        let one = Selection::from(Pick::Facet { at: middle(&ball.mesh, at % n) });
+        let one = Selection::from(Pick::Facet { at: middle(&ball.mesh, FacetId(at % n)) });
         let with = |rings, inverted| Selection { rings, inverted, ..one.clone() }.facets(&ball);
         let larger = with(rings, false);
         prop_assert!(larger.len() > with(rings - 1, false).len());
         // By hand: a facet is in the next ring if it shares a point with one that is in.
         let before = with(rings - 1, false);
-        let points: Vec<u32> = before.iter().flat_map(|f| ball.mesh.triangles[*f as usize]).collect();
-        let beside: Vec<u32> = (0..n).filter(|f| ball.mesh.triangles[*f as usize].iter().any(|p| points.contains(p))).collect();
+        let points: Vec<PointId> = before.iter().flat_map(|f| ball.mesh.triangles[*f]).collect();
+        let beside: Vec<FacetId> = ball.mesh.triangles.keys().filter(|f| ball.mesh.triangles[*f].iter().any(|p| points.contains(p))).collect();
         prop_assert_eq!(&larger, &beside);
         let rest = with(rings, true);
         prop_assert_eq!(rest.len() + larger.len(), n as usize);

@@ -7,6 +7,7 @@ use hull_workshop::steps::{self, Field, OPERATIONS, Quantity, Step, StepError, f
 use hull_workshop::{Body, Destination, apply};
 use std::path::PathBuf;
 use toml::Value;
+use typed_index_collections::ti_vec;
 
 /// A value that fits, as it is typed.
 fn typed(f: &Field) -> String {
@@ -78,7 +79,7 @@ fn a_value_that_cannot_be_is_refused_by_one_rule_wherever_it_comes_from() {
     let destination = Destination::named("fluid").unwrap();
     let mesh = cuboid([1.0; 3]);
     let columns = hull_workshop::body::Columns {
-        boundary: vec![hull_geometry::NONE; mesh.triangles.len()],
+        boundary: ti_vec![hull_geometry::NONE; mesh.triangles.len()],
         ..Default::default()
     };
     let body = Body { columns, mesh, ..Default::default() };
@@ -168,7 +169,7 @@ fn flipping_everything_twice_changes_nothing_and_once_turns_the_volume_around() 
     let destination = Destination::asking_nothing();
     let mesh = cuboid([1.0, 2.0, 3.0]);
     let columns = hull_workshop::body::Columns {
-        boundary: vec![hull_geometry::NONE; mesh.triangles.len()],
+        boundary: ti_vec![hull_geometry::NONE; mesh.triangles.len()],
         ..Default::default()
     };
     let body = Body { columns, mesh, ..Default::default() };

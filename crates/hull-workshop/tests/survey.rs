@@ -5,7 +5,7 @@ use hull_geometry::nearest::nearest_facet;
 use hull_geometry::shapes::{cuboid, sphere, torn, torus};
 use hull_geometry::transform::translate;
 use hull_geometry::vector::distance;
-use hull_geometry::{Mesh, NONE, Unit, Watch};
+use hull_geometry::{FacetId, Mesh, NONE, PointId, Unit, Watch};
 use hull_workshop::steps::{name_boundary::NameBoundary, set_unit::SetUnit, turn_outward::TurnOutward};
 use hull_workshop::survey::{Kind, crossings, survey, topology};
 use hull_workshop::{Body, Destination, Role, Sheet, Step, Verdict, apply, picture, view};
@@ -32,9 +32,9 @@ fn every_defect_is_counted_and_found_where_it_was_made() {
     mesh.append(&touching);
     mesh.append(&far);
     hull_geometry::join::join_equal_points(&mut mesh);
-    let missing = mesh.triangles.remove(0);
-    mesh.triangles[3].swap(0, 1);
-    let turned = mesh.triangles[3];
+    let missing = mesh.triangles.remove(FacetId(0));
+    mesh.triangles[FacetId(3)].swap(0, 1);
+    let turned = mesh.triangles[FacetId(3)];
     let doubled = *mesh.triangles.last().unwrap();
     mesh.triangles.push(doubled);
     mesh.triangles.push([doubled[0], doubled[0], doubled[1]]);
@@ -46,8 +46,8 @@ fn every_defect_is_counted_and_found_where_it_was_made() {
     assert!(!f.closed && found.direction.facets_to_turn.is_none(), "inside and outside cannot be told yet");
     assert_eq!((lines.open.len(), lines.misdirected.len(), lines.overshared.len()), (3, 3, 3));
     let at = |kind: Kind| found.findings.iter().find(|x| x.kind == kind).unwrap().at;
-    let corners = |t: [u32; 3]| t.map(|p| body.mesh.points[p as usize]);
-    let beside = |place: [f64; 3], t: [u32; 3]| {
+    let corners = |t: [PointId; 3]| t.map(|p| body.mesh.points[p]);
+    let beside = |place: [f64; 3], t: [PointId; 3]| {
         hull_geometry::nearest::nearest_on_triangle(place, corners(t))
             .iter()
             .zip(place)
@@ -106,7 +106,7 @@ fn names_of_the_file_arrive_as_boundaries() {
     let body = Body::from_received("a.stl", got);
     let named: Vec<_> = body.facts.boundaries.iter().map(|b| (b.name.as_str(), b.role)).collect();
     assert_eq!(named, [("cooling_inlet", Some(Role::Inlet)), ("Wall", Some(Role::Wall))]);
-    assert_eq!(body.columns.boundary, [0, 0, 0, 0, NONE, NONE, NONE, NONE, 1, 1, 1, 1]);
+    assert_eq!(body.columns.boundary.raw, [0, 0, 0, 0, NONE, NONE, NONE, NONE, 1, 1, 1, 1]);
 }
 
 /// Whether each pixel of a body's picture shows something.
@@ -162,7 +162,7 @@ proptest! {
             }
         }
         let corners = &words[16 + 2 * points..16 + 2 * points + 36];
-        prop_assert_eq!(corners, body.mesh.triangles.as_flattened());
+        prop_assert_eq!(corners, body.mesh.corner_numbers().flatten().collect::<Vec<_>>());
         let segments: usize = words[4..8].iter().map(|&n| n as usize).sum();
         prop_assert_eq!(words.len(), 16 + 2 * points + 3 * facets + 2 * runs + 2 * segments);
     }

@@ -8,7 +8,7 @@ use crate::frame::Motion;
 use crate::model::{Model, Node, Part, PartId};
 use crate::parameter_loops::Reader;
 use crate::shape::Colour;
-use hull_geometry::{Cancelled, Mesh, Watch, mesh::Bounds};
+use hull_geometry::{Cancelled, FacetId, Mesh, Watch, mesh::Bounds};
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 use typed_index_collections::{TiVec, ti_vec};
@@ -32,11 +32,11 @@ pub struct ModelFacets {
     /// All facets, in the places of their parts.
     pub mesh: Mesh,
     /// Number of the face of each facet, counted through all places.
-    pub face_of: Vec<u32>,
+    pub face_of: TiVec<FacetId, u32>,
     /// The labels, by the numbers in `label_of`.
     pub labels: Vec<FaceLabel>,
     /// Index into `labels` of each facet.
-    pub label_of: Vec<u32>,
+    pub label_of: TiVec<FacetId, u32>,
     /// The largest measured distance of the exact surface from the facets.
     pub deviation: f64,
     /// Names of faces without facets, with why.

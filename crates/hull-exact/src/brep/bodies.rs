@@ -139,7 +139,7 @@ impl PartFigures {
                 area: mass.area,
                 ..BodyFigures::default()
             });
-            out.outlines.push(t.mesh.points.clone());
+            out.outlines.push(t.mesh.points.raw.clone());
         }
         if !shape.wires.is_empty() {
             let length = shape.wires.iter().map(|w| quadrature::length(&shape.edges[*w])).sum();

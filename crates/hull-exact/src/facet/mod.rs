@@ -23,9 +23,9 @@ use crate::refine::{
 use crate::shape::{Edge, EdgeId, Face, FaceId, Shape, SurfaceId};
 use crate::surface::Surface;
 use hull_geometry::crossings::crossings_if_quick;
-use hull_geometry::mesh::Bounds;
+use hull_geometry::mesh::{Bounds, FacetId};
 use hull_geometry::vector::{cross, distance, dot, sub};
-use hull_geometry::{Cancelled, Mesh, NONE, Watch};
+use hull_geometry::{Cancelled, Mesh, NONE, Point, PointId, Watch};
 use rayon::prelude::*;
 use std::collections::{BTreeSet, HashMap, HashSet};
 use typed_index_collections::{TiSlice, TiVec, ti_vec};
@@ -36,7 +36,7 @@ pub struct Facetted {
     /// The facets.
     pub mesh: Mesh,
     /// The face of each facet.
-    pub face_of: Vec<FaceId>,
+    pub face_of: TiVec<FacetId, FaceId>,
     /// The largest measured distance of the exact surface and edges from the facets.
     pub deviation: f64,
     /// Faces without facets, with why.
@@ -258,7 +258,7 @@ fn faces_that_cross(out: &Facetted, watch: &Watch) -> Result<BTreeSet<FaceId>, C
     // Facets so coarse that they cross all over are what was asked for.
     let pairs = MOST_PAIRS + 500 * out.mesh.triangles.len();
     let found = crossings_if_quick(&out.mesh, MOST_CROSSINGS, pairs, watch)?.unwrap_or_default();
-    Ok(found.iter().flat_map(|c| c.facets).map(|f| out.face_of[f as usize]).collect())
+    Ok(found.iter().flat_map(|c| c.facets).map(|f| out.face_of[f]).collect())
 }
 
 fn assemble(
@@ -268,11 +268,11 @@ fn assemble(
     done: &TiSlice<FaceId, Outcome>,
 ) -> Facetted {
     let mut out = Facetted::default();
-    let mut points = shape.vertices.raw.clone();
+    let mut points: TiVec<PointId, Point> = shape.vertices.raw.clone().into();
     points.resize(shared.count as usize, [0.0; 3]);
     for (e, s) in samples.iter_enumerated() {
         for i in 1..s.p.len() - 1 {
-            points[shared.first[e] as usize + i - 1] = s.p[i];
+            points[PointId(shared.first[e] + i as u32 - 1)] = s.p[i];
         }
         let curve = &shape.edges[e].curve;
         if !curve.is_straight() {
@@ -281,7 +281,7 @@ fn assemble(
         }
     }
     // Poles belong to a surface, points on a cut to one face.
-    let mut poles: HashMap<(usize, u32), u32> = HashMap::new();
+    let mut poles: HashMap<(usize, u32), PointId> = HashMap::new();
     let outward = shape.outward();
     for (f, d) in done.iter_enumerated() {
         let d = match d {
@@ -300,18 +300,15 @@ fn assemble(
         }
         out.deviation = out.deviation.max(d.deviation);
         let surface = shape.faces[f].surface;
-        let number: Vec<u32> = d
+        let number: Vec<PointId> = d
             .patch
             .nodes
             .iter()
             .map(|n| {
                 if n.key < shared.count {
-                    return n.key;
+                    return PointId(n.key);
                 }
-                let mut push = || {
-                    points.push(n.p);
-                    points.len() as u32 - 1
-                };
+                let mut push = || points.push_and_get_key(n.p);
                 if n.key == NONE {
                     return push();
                 }
@@ -341,8 +338,8 @@ fn assemble(
 fn face_outward(shape: &Shape, out: &mut Facetted) {
     let origin = out.mesh.bounds().centre();
     let mut volume: TiVec<FaceId, f64> = ti_vec![0.0; shape.faces.len()];
-    for (t, &f) in out.face_of.iter().enumerate() {
-        let [a, b, c] = out.mesh.corners(t as u32).map(|p| sub(p, origin));
+    for (t, &f) in out.face_of.iter_enumerated() {
+        let [a, b, c] = out.mesh.corners(t).map(|p| sub(p, origin));
         volume[f] += dot(a, cross(b, c));
     }
     let mut turned: TiVec<FaceId, bool> = ti_vec![false; shape.faces.len()];
@@ -354,7 +351,7 @@ fn face_outward(shape: &Shape, out: &mut Facetted) {
             }
         }
     }
-    for (t, f) in out.face_of.iter().enumerate() {
+    for (t, f) in out.face_of.iter_enumerated() {
         if turned[*f] {
             out.mesh.triangles[t].swap(1, 2);
         }

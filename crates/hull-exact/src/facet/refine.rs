@@ -474,7 +474,7 @@ pub fn measure(patch: &Patch, plane: &Chart, locator: &Locator, asked: f64) -> f
         return worst;
     }
     let points = patch.nodes.iter().map(|n| n.p).collect();
-    let facets = Mesh { points, triangles: patch.triangles.clone() };
+    let facets = Mesh::from_arrays(points, patch.triangles.clone());
     let tree = FacetTree::of(&facets);
     let from_all =
         |s: V3| tree.nearest(&facets, s, f64::INFINITY).map_or(f64::INFINITY, |(_, squared, _)| squared.sqrt());

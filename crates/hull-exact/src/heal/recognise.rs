@@ -117,9 +117,9 @@ fn nesting(
         of_shell.extend(shells[i].iter().map(|&f| (f, i)));
     }
     let mut triangles: HashMap<usize, Vec<[Point; 3]>> = HashMap::new();
-    for (t, f) in facets.face_of.iter().enumerate() {
+    for (t, f) in facets.face_of.iter_enumerated() {
         if let Some(&s) = of_shell.get(f) {
-            triangles.entry(s).or_default().push(facets.mesh.corners(t as u32));
+            triangles.entry(s).or_default().push(facets.mesh.corners(t));
         }
     }
     let bounds: HashMap<usize, Bounds> =

@@ -86,7 +86,7 @@ pub fn write(s: &Surface) -> Vec<u8> {
         let name: String = part.name.chars().take(NAME).collect();
         let last = first + part.facets.len() as i32 - 1;
         let corners: Vec<i32> =
-            part.facets.iter().flat_map(|f| s.mesh.triangles[*f as usize]).map(|p| p as i32 + 1).collect();
+            part.facets.iter().flat_map(|f| s.mesh.triangles[*f]).map(|p| p.0 as i32 + 1).collect();
         let range = [first, last];
         let n = corners.len() as u64;
         // The type 5 is TRI_3.

@@ -9,7 +9,7 @@ use crate::format::{Carries, FileFormat};
 use crate::{Content, Declared, Format, ReadError, Skipped};
 use document::{Document, Run, attribute, child, numbers};
 use hull_exact::model::DeclaredUnit;
-use hull_geometry::{Cancelled, Point, Watch, triangulate};
+use hull_geometry::{Cancelled, Point, PointId, Watch, triangulate};
 use roxmltree::Node;
 use std::collections::BTreeMap;
 
@@ -219,7 +219,7 @@ impl<'a, 'input> Scene<'a, 'input> {
         for face in &run.faces {
             let own: Vec<Point> = face.iter().map(|c| run.points[*c as usize]).collect();
             for t in triangulate::face(&own) {
-                self.out.facet(t.map(|k| first + face[k as usize]), label, mirrored);
+                self.out.facet(t.map(|k| first + PointId(face[k as usize])), label, mirrored);
             }
         }
     }

@@ -1,5 +1,6 @@
 //! The drawing as a whole: its unit, blocks where they are inserted, and what is in it.
 
+use typed_index_collections::TiVec;
 use super::entities::{Entity, Found};
 use super::pairs::{Record, Records};
 use crate::affine::Affine;
@@ -87,7 +88,7 @@ fn content(name: &str, unit: Option<DeclaredUnit>, records: usize, found: Found)
     let (labels, label_of) = found.labels.finish(found.label_of);
     let triangles_only = found.faces == mesh.triangles.len();
     Ok(Content::Facets(Received {
-        cell_of: if triangles_only { Vec::new() } else { found.cell_of },
+        cell_of: if triangles_only { TiVec::new() } else { found.cell_of },
         label_of,
         labels,
         faces_in_file: found.faces,

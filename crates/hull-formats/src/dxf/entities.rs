@@ -1,5 +1,7 @@
 //! What each kind of entity is in space: curves under their layer, facets under theirs, or something that is told.
 
+use typed_index_collections::TiVec;
+use hull_geometry::{FacetId, Mesh, Point, PointId, triangulate};
 use super::pairs::Record;
 use super::place::ellipse;
 use crate::affine::Affine;
@@ -8,7 +10,6 @@ use crate::{Label, Labels};
 use hull_exact::curve::{Curve, Piece};
 use hull_exact::nurbs::NurbsCurve;
 use hull_geometry::vector::{add, dot, norm, scale, sub};
-use hull_geometry::{Mesh, Point, triangulate};
 use std::collections::BTreeMap;
 use std::f64::consts::TAU;
 
@@ -29,9 +30,9 @@ pub struct Found {
     /// Facets of all layers, in one list of points.
     pub mesh: Mesh,
     /// The face that each facet came from.
-    pub cell_of: Vec<u32>,
+    pub cell_of: TiVec<FacetId, u32>,
     /// The layer of each facet.
-    pub label_of: Vec<u32>,
+    pub label_of: TiVec<FacetId, u32>,
     /// Layers of facets.
     pub labels: Labels,
     /// Faces as the file counts them.
@@ -279,15 +280,15 @@ impl Found {
         if corners.len() < 3 {
             return None;
         }
-        let first = self.mesh.points.len() as u32;
+        let first = self.mesh.points.next_key();
         let label = self.labels.number(&Label { name: layer.into(), material: None });
         for t in triangulate::face(corners) {
-            let [a, b, c] = t.map(|k| first + k);
+            let [a, b, c] = t.map(|k| first + PointId(k));
             self.mesh.triangles.push(if self.mirrored { [a, c, b] } else { [a, b, c] });
             self.cell_of.push(self.faces as u32);
             self.label_of.push(label);
         }
-        self.mesh.points.extend_from_slice(corners);
+        self.mesh.points.extend(corners);
         self.faces += 1;
         Some(())
     }

@@ -173,7 +173,7 @@ pub fn write(s: &Surface) -> Vec<u8> {
     let mut w = Writer::default();
     let facets: usize = s.parts.iter().map(|p| p.facets.len()).sum();
     let parts: Vec<&crate::NamedFacets> = s.parts.iter().filter(|p| !p.facets.is_empty()).collect();
-    let (name_length, nodes) = begin(&mut w, &s.mesh.points, facets);
+    let (name_length, nodes) = begin(&mut w, &s.mesh.points.raw, facets);
     let blocks = w.dim("num_el_blk", parts.len());
     let sides = w.dim("num_side_sets", parts.len());
     let sets = w.dim("num_node_sets", parts.len());
@@ -181,11 +181,11 @@ pub fn write(s: &Surface) -> Vec<u8> {
     for (prefix, dim) in [("eb", blocks), ("ss", sides), ("ns", sets)] {
         list(&mut w, prefix, [dim, name_length], &names);
     }
-    places(&mut w, nodes, &s.mesh.points);
+    places(&mut w, nodes, &s.mesh.points.raw);
     let mut first = 1_i32;
     for (i, part) in (1..).zip(&parts) {
         let n = part.facets.len();
-        let corners: Vec<u32> = part.facets.iter().flat_map(|f| s.mesh.triangles[*f as usize]).collect();
+        let corners: Vec<u32> = part.facets.iter().flat_map(|f| s.mesh.triangles[*f]).map(|p| p.0).collect();
         let elements = w.dim(&format!("num_el_in_blk{i}"), n);
         let each = w.dim(&format!("num_nod_per_el{i}"), 3);
         let kind = [("elem_type", Values::Text(b"TRI3".to_vec()))];

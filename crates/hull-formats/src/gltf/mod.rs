@@ -10,6 +10,7 @@ mod write;
 
 pub use write::{pack, write};
 
+use hull_geometry::{Point, PointId, Watch};
 use crate::affine::Affine;
 use crate::assembled::Assembled;
 use crate::bundles::Bundles;
@@ -18,7 +19,6 @@ use crate::{Content, Declared, Format, ReadError, Received, Skipped};
 use arrays::Arrays;
 use document::{Document, Node, Primitive};
 use hull_exact::model::DeclaredUnit;
-use hull_geometry::{Point, Watch};
 use std::collections::BTreeMap;
 
 /// glTF.
@@ -185,7 +185,7 @@ impl Scene<'_> {
         let first = self.out.points(points, placed);
         let label = self.out.label(name, p.material.and_then(|m| self.document.material(m)));
         let mirrored = placed.mirrors();
-        let mut add = |t: [u32; 3]| self.out.facet(t.map(|k| first + k), label, mirrored);
+        let mut add = |t: [u32; 3]| self.out.facet(t.map(|k| first + PointId(k)), label, mirrored);
         match p.mode.unwrap_or(4) {
             4 => indices.as_chunks::<3>().0.iter().for_each(|t| add(*t)),
             // Strip: every other facet runs the other way; fan: all share the first point.

@@ -30,7 +30,7 @@ pub fn write(s: &Surface) -> Vec<u8> {
     for part in parts {
         let from = bin.len();
         for f in part.facets {
-            s.mesh.triangles[*f as usize].iter().for_each(|k| bin.extend(k.to_le_bytes()));
+            s.mesh.triangles[*f].iter().for_each(|k| bin.extend(k.0.to_le_bytes()));
         }
         views.push(json!({ "buffer": 0, "byteOffset": from, "byteLength": bin.len() - from, "target": 34963 }));
         let indices = accessors.len();

@@ -1,5 +1,6 @@
 //! OBJ: points, faces of any number of corners, objects, groups and materials.
 
+use typed_index_collections::{TiSlice, TiVec};
 use crate::bundles::Bundles;
 use crate::{Content, ReceivedPoints};
 use crate::format::{Carries, FileFormat};
@@ -8,7 +9,7 @@ use crate::{Declared, Format, Label, Labels, NamedFacets, ReadError, Received, S
 use hull_geometry::cells::polygons;
 use hull_geometry::cloud::Cloud;
 use hull_geometry::join::join_equal_points;
-use hull_geometry::{Mesh, Point, Watch, triangulate};
+use hull_geometry::{FacetId, Mesh, Point, PointId, Watch, triangulate};
 use std::collections::BTreeMap;
 use std::io::Write;
 
@@ -36,7 +37,7 @@ fn content(received: Received) -> Content {
     if !only_points || received.mesh.points.is_empty() {
         return Content::Facets(received);
     }
-    let cloud = Cloud { points: received.mesh.points, ..Cloud::default() };
+    let cloud = Cloud { points: received.mesh.points.raw, ..Cloud::default() };
     let (format, skipped, declared) = (received.format.to_string(), received.skipped, received.declared);
     Content::Points(ReceivedPoints { format, cloud, skipped, declared })
 }
@@ -82,8 +83,8 @@ fn logical_line<'a>(words: &mut Words<'a>) -> std::borrow::Cow<'a, [u8]> {
 struct File {
     points: Vec<Point>,
     triangles: Vec<[u32; 3]>,
-    cell_of: Vec<u32>,
-    label_of: Vec<u32>,
+    cell_of: TiVec<FacetId, u32>,
+    label_of: TiVec<FacetId, u32>,
     labels: Labels,
     current: Label,
     object: String,
@@ -183,13 +184,13 @@ impl File {
 
     fn finish(self) -> Received {
         let points_in_file = self.points.len();
-        let mut mesh = Mesh { points: self.points, triangles: self.triangles };
+        let mut mesh = Mesh::from_arrays(self.points, self.triangles);
         join_equal_points(&mut mesh);
         let (labels, label_of) = self.labels.finish(self.label_of);
         let all_triangles = self.faces == mesh.triangles.len();
         Received {
             format: Format::Obj,
-            cell_of: if all_triangles { Vec::new() } else { self.cell_of },
+            cell_of: if all_triangles { TiVec::new() } else { self.cell_of },
             label_of,
             labels,
             faces_in_file: self.faces,
@@ -203,7 +204,7 @@ impl File {
 }
 
 /// Writes an OBJ file with one group a part; cells are written as the polygons they came as.
-pub fn write(mesh: &Mesh, cell_of: &[u32], parts: &[NamedFacets]) -> Vec<u8> {
+pub fn write(mesh: &Mesh, cell_of: &TiSlice<FacetId, u32>, parts: &[NamedFacets]) -> Vec<u8> {
     let mut out = Vec::new();
     for [x, y, z] in &mesh.points {
         // Writing to memory cannot fail.
@@ -217,7 +218,7 @@ pub fn write(mesh: &Mesh, cell_of: &[u32], parts: &[NamedFacets]) -> Vec<u8> {
         for polygon in part_polygons(mesh, cell_of, part.facets) {
             out.push(b'f');
             for p in polygon {
-                let _ = write!(out, " {}", p + 1);
+                let _ = write!(out, " {}", p.0 + 1);
             }
             out.push(b'\n');
         }
@@ -226,11 +227,11 @@ pub fn write(mesh: &Mesh, cell_of: &[u32], parts: &[NamedFacets]) -> Vec<u8> {
 }
 
 /// The polygons that some facets of a mesh form.
-pub(crate) fn part_polygons(mesh: &Mesh, cell_of: &[u32], facets: &[u32]) -> Vec<Vec<u32>> {
-    let triangles: Vec<[u32; 3]> = facets.iter().map(|&f| mesh.triangles[f as usize]).collect();
+pub(crate) fn part_polygons(mesh: &Mesh, cell_of: &TiSlice<FacetId, u32>, facets: &[FacetId]) -> Vec<Vec<PointId>> {
+    let triangles: TiVec<FacetId, [PointId; 3]> = facets.iter().map(|&f| mesh.triangles[f]).collect();
     if cell_of.is_empty() {
         return triangles.iter().map(|t| t.to_vec()).collect();
     }
-    let cells: Vec<u32> = facets.iter().map(|&f| cell_of[f as usize]).collect();
+    let cells: TiVec<FacetId, u32> = facets.iter().map(|&f| cell_of[f]).collect();
     polygons(&mesh.points, &triangles, &cells)
 }

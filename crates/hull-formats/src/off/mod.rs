@@ -1,12 +1,13 @@
 //! OFF: points and faces of any number of corners, with colours of faces where a file gives them.
 
+use typed_index_collections::{TiSlice, TiVec};
 use crate::Content;
 use crate::format::{Carries, FileFormat};
 use crate::obj::part_polygons;
 use crate::text::{Words, shown};
 use crate::{Declared, Format, Label, Labels, ReadError, Received, Skipped};
 use hull_geometry::join::join_equal_points;
-use hull_geometry::{Mesh, Point, Watch, triangulate};
+use hull_geometry::{FacetId, Mesh, Point, Watch, triangulate};
 use std::io::Write;
 
 /// OFF.
@@ -143,8 +144,8 @@ fn report(i: usize, of: usize, from: f64, phrase: &str, watch: &Watch) -> Result
 #[derive(Default)]
 struct Faces {
     triangles: Vec<[u32; 3]>,
-    cell_of: Vec<u32>,
-    label_of: Vec<u32>,
+    cell_of: TiVec<FacetId, u32>,
+    label_of: TiVec<FacetId, u32>,
     labels: Labels,
     count: usize,
     /// Faces of two corners and fewer.
@@ -187,14 +188,14 @@ impl Faces {
 
     fn finish(self, points: Vec<Point>, faces_in_file: usize, head: &Head) -> Received {
         let points_in_file = points.len();
-        let mut mesh = Mesh { points, triangles: self.triangles };
+        let mut mesh = Mesh::from_arrays(points, self.triangles);
         join_equal_points(&mut mesh);
         let (labels, label_of) = self.labels.finish(self.label_of);
         let all_triangles = self.count == mesh.triangles.len();
         let of_points = |there: bool| if there { points_in_file } else { 0 };
         Received {
             format: Format::Off,
-            cell_of: if all_triangles { Vec::new() } else { self.cell_of },
+            cell_of: if all_triangles { TiVec::new() } else { self.cell_of },
             label_of,
             labels,
             faces_in_file,
@@ -232,8 +233,8 @@ fn colour(words: &[&[u8]]) -> Option<String> {
 }
 
 /// Writes a surface; cells are written as the polygons they came as.
-pub fn write(mesh: &Mesh, cell_of: &[u32]) -> Vec<u8> {
-    let all: Vec<u32> = (0..mesh.triangles.len() as u32).collect();
+pub fn write(mesh: &Mesh, cell_of: &TiSlice<FacetId, u32>) -> Vec<u8> {
+    let all: Vec<FacetId> = mesh.triangles.keys().collect();
     let polygons = part_polygons(mesh, cell_of, &all);
     let mut out = format!("OFF\n{} {} 0\n", mesh.points.len(), polygons.len()).into_bytes();
     for [x, y, z] in &mesh.points {
@@ -242,7 +243,7 @@ pub fn write(mesh: &Mesh, cell_of: &[u32]) -> Vec<u8> {
     }
     for polygon in polygons {
         let _ = write!(out, "{}", polygon.len());
-        polygon.iter().for_each(|p| drop(write!(out, " {p}")));
+        polygon.iter().for_each(|p| drop(write!(out, " {}", p.0)));
         out.push(b'\n');
     }
     out

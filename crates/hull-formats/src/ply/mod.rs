@@ -3,6 +3,7 @@
 mod rows;
 pub mod splats;
 
+use typed_index_collections::{TiSlice, TiVec};
 use self::splats::{Columns, Taken};
 use crate::format::{Carries, FileFormat};
 use crate::obj::part_polygons;
@@ -10,7 +11,7 @@ use crate::text::{Words, shown};
 use crate::{Content, Declared, Format, Label, Labels, Location, ReadError, Received, ReceivedPoints, Skipped};
 use hull_geometry::cloud::Cloud;
 use hull_geometry::join::join_equal_points;
-use hull_geometry::{Mesh, Point, Watch, triangulate};
+use hull_geometry::{FacetId, Mesh, Point, Watch, triangulate};
 use std::collections::BTreeMap;
 use std::io::Write;
 
@@ -299,7 +300,7 @@ struct File {
     triangles: Vec<[u32; 3]>,
     /// Of each facet, where its face has one.
     face_colours: Vec<Option<[u8; 3]>>,
-    cell_of: Vec<u32>,
+    cell_of: TiVec<FacetId, u32>,
     faces: usize,
     skipped: BTreeMap<String, usize>,
 }
@@ -476,8 +477,8 @@ impl File {
 
     /// The colour of each facet as a label: its face's, else that of its corners where they have the same. Nothing where there
     /// is one only, or more than parts have.
-    fn colour_labels(&mut self) -> (Vec<Label>, Vec<u32>) {
-        let plain = (vec![Label::default()], Vec::new());
+    fn colour_labels(&mut self) -> (Vec<Label>, TiVec<FacetId, u32>) {
+        let plain = (vec![Label::default()], TiVec::new());
         if self.colours.is_empty() && self.face_colours.iter().all(Option::is_none) {
             return plain;
         }
@@ -486,7 +487,7 @@ impl File {
             a.filter(|_| a == b && b == c).copied()
         };
         let mut labels = Labels::default();
-        let mut label_of = Vec::with_capacity(self.triangles.len());
+        let mut label_of = TiVec::with_capacity(self.triangles.len());
         for (f, t) in self.triangles.iter().enumerate() {
             let colour = self.face_colours.get(f).copied().flatten().or_else(|| of_corners(t));
             let material = colour.map(|[r, g, b]| format!("#{r:02x}{g:02x}{b:02x}"));
@@ -503,11 +504,11 @@ impl File {
         let (labels, label_of) = self.colour_labels();
         let points_in_file = self.points.len();
         let all_triangles = self.faces == self.triangles.len();
-        let mut mesh = Mesh { points: self.points, triangles: self.triangles };
+        let mut mesh = Mesh::from_arrays(self.points, self.triangles);
         join_equal_points(&mut mesh);
         Received {
             format,
-            cell_of: if all_triangles { Vec::new() } else { self.cell_of },
+            cell_of: if all_triangles { TiVec::new() } else { self.cell_of },
             label_of,
             labels,
             faces_in_file: self.faces,
@@ -528,8 +529,8 @@ enum Role {
 }
 
 /// Writes a PLY file in double precision; cells are written as the polygons they came as.
-pub fn write(mesh: &Mesh, cell_of: &[u32], ascii: bool) -> Vec<u8> {
-    let all: Vec<u32> = (0..mesh.triangles.len() as u32).collect();
+pub fn write(mesh: &Mesh, cell_of: &TiSlice<FacetId, u32>, ascii: bool) -> Vec<u8> {
+    let all: Vec<FacetId> = mesh.triangles.keys().collect();
     let polygons = part_polygons(mesh, cell_of, &all);
     let format = if ascii { "ascii" } else { "binary_little_endian" };
     let mut out = format!(
@@ -551,12 +552,12 @@ pub fn write(mesh: &Mesh, cell_of: &[u32], ascii: bool) -> Vec<u8> {
         if ascii {
             let _ = write!(out, "{}", polygon.len());
             for p in polygon {
-                let _ = write!(out, " {p}");
+                let _ = write!(out, " {}", p.0);
             }
             out.push(b'\n');
         } else {
             out.extend_from_slice(&(polygon.len() as u32).to_le_bytes());
-            polygon.iter().for_each(|p| out.extend_from_slice(&p.to_le_bytes()));
+            polygon.iter().for_each(|p| out.extend_from_slice(&p.0.to_le_bytes()));
         }
     }
     out

@@ -562,7 +562,7 @@ impl<'g, 'a> Builder<'g, 'a> {
                 push(r[0], w[0], w[1])?;
             }
         }
-        let mut mesh = Mesh { points, triangles };
+        let mut mesh = Mesh::from_arrays(points, triangles);
         mesh.drop_unused_points();
         Some(mesh)
     }

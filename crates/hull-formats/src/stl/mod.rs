@@ -1,12 +1,13 @@
 //! STL, ASCII (with any number of solids) and binary.
 
+use typed_index_collections::TiVec;
 use crate::Content;
 use crate::format::{Carries, FileFormat};
 use crate::text::{Words, shown};
 use crate::{Format, Label, Labels, NamedFacets, Location, ReadError, Received, Skipped};
 use hull_geometry::join::{self, Joiner};
 use hull_geometry::vector::unit;
-use hull_geometry::{Cancelled, Mesh, Watch};
+use hull_geometry::{Cancelled, FacetId, Mesh, PointId, Watch};
 use rayon::prelude::*;
 use std::collections::BTreeMap;
 use std::io::Write;
@@ -26,8 +27,7 @@ pub const FORMAT: FileFormat = FileFormat {
     },
     read: |name, bytes, watch| read(name, bytes, watch).map(Content::Facets),
     write: Some(|s| {
-        let all: Vec<u32> = (0..s.mesh.triangles.len() as u32).collect();
-        if s.ascii { write_ascii(s.mesh, s.parts) } else { write_binary(s.mesh, &all) }
+        if s.ascii { write_ascii(s.mesh, s.parts) } else { write_whole(s.mesh) }
     }),
     write_points: None,
     write_lines: None,
@@ -162,11 +162,11 @@ fn not_finite(name: &str, p: [f32; 3], facet: usize, corner: usize) -> ReadError
 /// The two bytes behind each facet as labels, where there are not too many different ones. Two ways to read them as a
 /// colour of five bits each are in use, *common practice, no source*: where the head says `COLOR=`, red in the lowest bits
 /// and the highest bit unset; else blue in the lowest bits and the highest bit set. Other values are told as numbers.
-fn colours(bytes: &[u8]) -> Option<(Vec<Label>, Vec<u32>)> {
+fn colours(bytes: &[u8]) -> Option<(Vec<Label>, TiVec<FacetId, u32>)> {
     let red_first = memchr::memmem::find(&bytes[..80.min(bytes.len())], b"COLOR=").is_some();
     let mut number: BTreeMap<u16, u32> = BTreeMap::new();
     let mut labels = Vec::new();
-    let mut label_of = Vec::with_capacity(bytes.len() / RECORD);
+    let mut label_of = TiVec::with_capacity(bytes.len() / RECORD);
     for record in bytes[HEADER..].chunks_exact(RECORD) {
         let word = u16::from_le_bytes([record[48], record[49]]);
         let label = *number.entry(word).or_insert_with(|| {
@@ -225,7 +225,7 @@ fn read_ascii(name: &str, bytes: &[u8], watch: &Watch) -> Result<Received, ReadE
     let mut joiner: Joiner<[f64; 3]> = Joiner::with_capacity(bytes.len() / 500 + 8);
     let mut triangles = Vec::with_capacity(bytes.len() / 250);
     let mut labels = Labels::default();
-    let mut label_of = Vec::new();
+    let mut label_of = TiVec::new();
     let mut current = 0;
     let mut inside = false;
     loop {
@@ -253,19 +253,19 @@ fn read_ascii(name: &str, bytes: &[u8], watch: &Watch) -> Result<Received, ReadE
         }
     }
     let (labels, label_of) = labels.finish(label_of);
-    let mesh = Mesh { points: joiner.into_points(), triangles };
+    let mesh = Mesh { points: joiner.into_points(), triangles: triangles.into() };
     Ok(Received { label_of, labels, ..Received::plain(Format::StlAscii, mesh) })
 }
 
 /// The rest of a facet after its first word. The normal is not used: the corners say it better.
-fn facet(words: &mut Words, joiner: &mut Joiner<[f64; 3]>) -> Result<[u32; 3], ReadError> {
+fn facet(words: &mut Words, joiner: &mut Joiner<[f64; 3]>) -> Result<[PointId; 3], ReadError> {
     expect(words, b"normal")?;
     for _ in 0..3 {
         words.word();
     }
     expect(words, b"outer")?;
     expect(words, b"loop")?;
-    let mut t = [0; 3];
+    let mut t = [PointId(0); 3];
     for corner in &mut t {
         expect(words, b"vertex")?;
         *corner = joiner.number([words.number()?, words.number()?, words.number()?]);
@@ -309,7 +309,7 @@ pub fn write_ascii(mesh: &Mesh, parts: &[NamedFacets]) -> Vec<u8> {
     out
 }
 
-fn ascii_facets(mesh: &Mesh, facets: &[u32]) -> Vec<u8> {
+fn ascii_facets(mesh: &Mesh, facets: &[FacetId]) -> Vec<u8> {
     let mut out = Vec::with_capacity(facets.len() * 260);
     for &f in facets {
         let [nx, ny, nz] = normal(mesh, f);
@@ -323,8 +323,13 @@ fn ascii_facets(mesh: &Mesh, facets: &[u32]) -> Vec<u8> {
     out
 }
 
+/// A whole mesh as binary STL.
+pub fn write_whole(mesh: &Mesh) -> Vec<u8> {
+    write_binary(mesh, &mesh.triangles.keys().collect::<Vec<_>>())
+}
+
 /// Writes binary, in single precision.
-pub fn write_binary(mesh: &Mesh, facets: &[u32]) -> Vec<u8> {
+pub fn write_binary(mesh: &Mesh, facets: &[FacetId]) -> Vec<u8> {
     let mut out = Vec::with_capacity(HEADER + facets.len() * RECORD);
     out.extend_from_slice(b"binary STL");
     out.resize(80, b' ');
@@ -339,6 +344,6 @@ pub fn write_binary(mesh: &Mesh, facets: &[u32]) -> Vec<u8> {
     out
 }
 
-fn normal(mesh: &Mesh, f: u32) -> [f32; 3] {
+fn normal(mesh: &Mesh, f: FacetId) -> [f32; 3] {
     unit(mesh.area_vector(f)).unwrap_or_default().map(|x| x as f32 + 0.0)
 }

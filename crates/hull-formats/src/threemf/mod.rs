@@ -7,12 +7,12 @@ mod write;
 
 pub use write::write;
 
+use hull_geometry::{PointId, Watch};
 use crate::affine::Affine;
 use crate::assembled::Assembled;
 use crate::format::{Carries, FileFormat};
 use crate::{Content, Declared, Format, ReadError, Received, Skipped};
 use hull_exact::model::DeclaredUnit;
-use hull_geometry::Watch;
 use package::Package;
 use parts::{Object, Parts};
 
@@ -104,7 +104,7 @@ impl Build<'_> {
                 _ => self.out.label(&object.name, self.parts.material(path, *property)),
             };
             known = Some((*property, label));
-            self.out.facet(t.map(|k| first + k), label, mirrored);
+            self.out.facet(t.map(|k| first + PointId(k)), label, mirrored);
         }
     }
 }

@@ -47,7 +47,7 @@ pub fn write(s: &Surface) -> Vec<u8> {
     x.push_str("</vertices>\n<triangles>\n");
     for (i, part) in s.parts.iter().enumerate() {
         for f in part.facets {
-            let [a, b, c] = s.mesh.triangles[*f as usize];
+            let [a, b, c] = s.mesh.triangles[*f].map(|p| p.0);
             let _ = write!(x, "<triangle v1=\"{a}\" v2=\"{b}\" v3=\"{c}\"");
             if named {
                 let _ = write!(x, " pid=\"1\" p1=\"{i}\"");

@@ -10,6 +10,7 @@ mod write;
 
 pub use write::{crate_of_text, points, points_layer, surface, surface_layer, usdz};
 
+use hull_geometry::{Point, PointId, Watch, triangulate};
 use crate::affine::Affine;
 use crate::assembled::Assembled;
 use crate::format::{Carries, FileFormat};
@@ -17,7 +18,6 @@ use crate::{Content, Declared, Format, ReadError, ReceivedPoints, Skipped};
 use hull_exact::model::DeclaredUnit;
 use hull_geometry::cloud::Cloud;
 use hull_geometry::splats::Splat;
-use hull_geometry::{Point, Watch, triangulate};
 use openusd::sdf::{AbstractData, Path, SpecType, Value};
 use openusd::{usda, usdc};
 use std::collections::BTreeMap;
@@ -327,7 +327,7 @@ impl Scene<'_> {
             at += n as usize;
             let own: Vec<Point> = face.iter().map(|c| places[*c as usize]).collect();
             for t in triangulate::face(&own) {
-                out.facet(t.map(|k| first + face[k as usize] as u32), label, turned);
+                out.facet(t.map(|k| first + PointId(face[k as usize] as u32)), label, turned);
             }
         }
         Ok(())
@@ -355,7 +355,7 @@ impl Scene<'_> {
         }
         let name = prim.as_str().rsplit('/').next().unwrap_or_default();
         let label = out.label(name, self.colour(prim));
-        let first = out.points(&mesh.points, &placed);
+        let first = out.points(&mesh.points.raw, &placed);
         let mirrored = placed.mirrors();
         mesh.triangles.iter().for_each(|t| out.facet(t.map(|k| first + k), label, mirrored));
         Ok(())

@@ -1,6 +1,6 @@
 //! Solids that a stage tells by their measures (`UsdGeom`, *from memory*), as facets: boxes, balls, cylinders, capsules, cones.
 
-use hull_geometry::{Mesh, Point};
+use hull_geometry::{Mesh, Point, PointId};
 use std::f64::consts::{PI, TAU};
 
 /// Facets around an axis.
@@ -46,7 +46,7 @@ pub fn surface(type_name: &str, axis: usize, number: impl Fn(&str, f64) -> f64) 
 
 fn cube(size: f64) -> Mesh {
     let mut mesh = hull_geometry::shapes::cuboid([size; 3]);
-    mesh.points.as_flattened_mut().iter_mut().for_each(|x| *x -= size / 2.0);
+    mesh.points.raw.as_flattened_mut().iter_mut().for_each(|x| *x -= size / 2.0);
     mesh
 }
 
@@ -61,11 +61,10 @@ fn turned(profile: &[[f64; 2]]) -> Mesh {
             mesh.points.push([radius * c, radius * s, *height] as Point);
         }
     }
-    let top = mesh.points.len() as u32;
-    mesh.points.push([0.0, 0.0, profile[rings][1]]);
-    let at = |ring: usize, i: usize| (1 + (ring - 1) * AROUND + i % AROUND) as u32;
+    let top = mesh.points.push_and_get_key([0.0, 0.0, profile[rings][1]]);
+    let at = |ring: usize, i: usize| PointId::from(1 + (ring - 1) * AROUND + i % AROUND);
     for i in 0..AROUND {
-        mesh.triangles.push([0, at(1, i + 1), at(1, i)]);
+        mesh.triangles.push([PointId(0), at(1, i + 1), at(1, i)]);
         for ring in 1..rings - 1 {
             let [a, b, c, d] = [at(ring, i), at(ring, i + 1), at(ring + 1, i + 1), at(ring + 1, i)];
             mesh.triangles.extend([[a, b, c], [a, c, d]]);

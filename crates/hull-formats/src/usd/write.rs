@@ -169,10 +169,10 @@ pub fn surface_layer(mesh: &Mesh, parts: &[NamedFacets], unit: Option<Unit>) -> 
     for part in parts {
         let mut number = std::collections::BTreeMap::new();
         let (mut places, mut corners) = (Vec::new(), Vec::new());
-        for p in part.facets.iter().flat_map(|f| mesh.triangles[*f as usize]) {
+        for p in part.facets.iter().flat_map(|f| mesh.triangles[*f]) {
             let next = places.len() as i32;
             corners.push(*number.entry(p).or_insert_with(|| {
-                places.push(mesh.points[p as usize]);
+                places.push(mesh.points[p]);
                 next
             }));
         }

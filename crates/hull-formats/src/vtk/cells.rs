@@ -1,10 +1,11 @@
 //! Cells of all types as what they are here: facets, lines, or the outside of what fills a volume.
 
+use typed_index_collections::TiVec;
 use crate::bundles::Bundles;
 use crate::{Declared, Format, Labels, Received, Skipped};
 use hull_geometry::join::join_equal_points;
 use hull_geometry::vector::{area_vector, dot, sub};
-use hull_geometry::{Mesh, Point, triangulate};
+use hull_geometry::{FacetId, Mesh, Point, triangulate};
 use std::collections::{BTreeMap, HashMap};
 
 /// Values of a column of cells make groups of it up to so many.
@@ -27,7 +28,7 @@ pub struct Cells {
     points: Vec<Point>,
     triangles: Vec<[u32; 3]>,
     /// The file's cell of each facet.
-    cell_of: Vec<u32>,
+    cell_of: TiVec<FacetId, u32>,
     /// Facets of volumes that were met once: key of sorted corners, to the corners and the cell.
     outside: HashMap<Vec<u32>, (Vec<u32>, u32)>,
     lines: Vec<(Vec<u32>, u32)>,
@@ -169,7 +170,7 @@ impl Cells {
         };
         let mut labels = Labels::default();
         let label_of = self.cell_of.iter().map(|c| labels.number(&crate::Label { name: name(*c), material: None }));
-        let label_of: Vec<u32> = label_of.collect();
+        let label_of: TiVec<FacetId, u32> = label_of.collect();
         let mut bundles = Bundles::default();
         for (run, cell) in &self.lines {
             let run: Vec<Point> = run.iter().map(|p| self.points[*p as usize]).collect();
@@ -177,7 +178,7 @@ impl Cells {
             bundles.polyline(if own.is_empty() { "lines" } else { &own }, &run);
         }
         let points_in_file = self.points.len();
-        let mut mesh = Mesh { points: self.points, triangles: self.triangles };
+        let mut mesh = Mesh::from_arrays(self.points, self.triangles);
         mesh.drop_unused_points();
         join_equal_points(&mut mesh);
         let (labels, label_of) = labels.finish(label_of);
@@ -191,7 +192,7 @@ impl Cells {
         ]));
         let triangles_only = self.faces == mesh.triangles.len();
         Received {
-            cell_of: if triangles_only { Vec::new() } else { self.cell_of },
+            cell_of: if triangles_only { TiVec::new() } else { self.cell_of },
             label_of,
             labels,
             faces_in_file: self.faces,

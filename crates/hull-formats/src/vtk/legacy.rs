@@ -313,9 +313,9 @@ pub fn write(s: &Surface) -> Vec<u8> {
         true => drop(write!(out, "{n}{end}")),
         false => out.extend((n as i32).to_be_bytes()),
     };
-    for t in s.parts.iter().flat_map(|p| p.facets).map(|f| s.mesh.triangles[*f as usize]) {
+    for t in s.parts.iter().flat_map(|p| p.facets).map(|f| s.mesh.triangles[*f]) {
         number(&mut out, 3, " ");
-        t.iter().enumerate().for_each(|(k, p)| number(&mut out, *p, if k < 2 { " " } else { "\n" }));
+        t.iter().enumerate().for_each(|(k, p)| number(&mut out, p.0, if k < 2 { " " } else { "\n" }));
     }
     let _ = write!(out, "\nCELL_TYPES {facets}\n");
     (0..facets).for_each(|_| number(&mut out, 5, "\n"));

@@ -3,14 +3,14 @@
 use super::{Kind, NAMES};
 use crate::format::Surface;
 use base64::Engine;
-use hull_geometry::Point;
+use hull_geometry::{FacetId, Point};
 use std::fmt::{Display, Write as _};
 
 /// Writes a surface. The names of its parts stand in an array of texts, by the numbers of the column “part”.
 pub fn write(s: &Surface, kind: Kind) -> Vec<u8> {
     let (points, facets) = (s.mesh.points.len(), s.mesh.triangles.len());
-    let order: Vec<u32> = s.parts.iter().flat_map(|p| p.facets.iter().copied()).collect();
-    let corners: Vec<i64> = order.iter().flat_map(|f| s.mesh.triangles[*f as usize]).map(i64::from).collect();
+    let order: Vec<FacetId> = s.parts.iter().flat_map(|p| p.facets.iter().copied()).collect();
+    let corners: Vec<i64> = order.iter().flat_map(|f| s.mesh.triangles[*f]).map(|p| i64::from(p.0)).collect();
     let offsets: Vec<i64> = (1..=order.len() as i64).map(|n| 3 * n).collect();
     let part: Vec<i64> = s.parts.iter().enumerate().flat_map(|(i, p)| p.facets.iter().map(move |_| i as i64)).collect();
     let word = kind.word();
@@ -32,7 +32,7 @@ pub fn write(s: &Surface, kind: Kind) -> Vec<u8> {
     let _ = write!(x, "<Piece NumberOfPoints=\"{points}\" {counts}>\n<CellData Scalars=\"part\">\n");
     array(&mut x, ("Int64", "part", 1), &part, i64::to_le_bytes, s.ascii);
     x.push_str("</CellData>\n<Points>\n");
-    array(&mut x, ("Float64", "Points", 3), s.mesh.points.as_flattened(), f64::to_le_bytes, s.ascii);
+    array(&mut x, ("Float64", "Points", 3), s.mesh.points.raw.as_flattened(), f64::to_le_bytes, s.ascii);
     let section = if kind == Kind::Grid { "Cells" } else { "Polys" };
     let _ = write!(x, "</Points>\n<{section}>\n");
     array(&mut x, ("Int64", "connectivity", 1), &corners, i64::to_le_bytes, s.ascii);

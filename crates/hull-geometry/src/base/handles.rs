@@ -1,5 +1,23 @@
 //! Handles: the place of a thing in its list, with a type for each kind of thing.
 
+/// The number of a thing: one that [`crate::handles!`] makes, or a plain one.
+pub trait Handle: Copy {
+    /// The handle of this number.
+    fn numbered(number: u32) -> Self;
+    /// Its number.
+    fn number(self) -> u32;
+}
+
+impl Handle for u32 {
+    fn numbered(number: u32) -> u32 {
+        number
+    }
+
+    fn number(self) -> u32 {
+        self
+    }
+}
+
 /// Makes a type of its own for the places in each kind of list, 4 bytes each: what is the number of an edge cannot be used
 /// where that of a face is meant. Lists are `typed_index_collections::TiVec<Handle, Thing>`, which are asked with a handle
 /// alone.
@@ -23,6 +41,16 @@ macro_rules! handles {
         impl $name {
             /// Stands for nothing, where an `Option` would take twice the memory.
             pub const NONE: $name = $name($crate::NONE);
+        }
+
+        impl $crate::Handle for $name {
+            fn numbered(number: u32) -> Self {
+                $name(number)
+            }
+
+            fn number(self) -> u32 {
+                self.0
+            }
         }
 
         impl From<usize> for $name {

@@ -7,3 +7,5 @@ pub mod transform;
 pub mod units;
 pub mod vector;
 pub mod watch;
+
+pub use handles::Handle;

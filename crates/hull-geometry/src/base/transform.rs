@@ -80,15 +80,15 @@ pub fn product(a: &Matrix, b: &Matrix) -> Matrix {
 
 /// Turns every point of a mesh.
 pub fn rotate(mesh: &mut Mesh, m: &Matrix) {
-    mesh.points.par_iter_mut().for_each(|p| *p = apply(m, *p));
+    mesh.points.raw.par_iter_mut().for_each(|p| *p = apply(m, *p));
 }
 
 /// Moves every point of a mesh.
 pub fn translate(mesh: &mut Mesh, by: V3) {
-    mesh.points.par_iter_mut().for_each(|p| *p = add(*p, by));
+    mesh.points.raw.par_iter_mut().for_each(|p| *p = add(*p, by));
 }
 
 /// Scales every point of a mesh about the origin.
 pub fn enlarge(mesh: &mut Mesh, factor: f64) {
-    mesh.points.par_iter_mut().for_each(|p| *p = scale(*p, factor));
+    mesh.points.raw.par_iter_mut().for_each(|p| *p = scale(*p, factor));
 }

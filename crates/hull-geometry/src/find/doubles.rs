@@ -3,7 +3,7 @@
 //! Compared are sets of facets: what has one label in one shell. A neutral skin over coloured faces lies on sets of
 //! several labels, while each of those lies on the skin only; so it is told which of the two is the skin.
 
-use crate::mesh::{Mesh, NONE};
+use crate::mesh::{FacetId, Mesh, NONE};
 use crate::topology::Topology;
 use crate::tree::FacetTree;
 use crate::vector::{add, dot, norm, scale, unit};
@@ -11,6 +11,7 @@ use crate::watch::{Cancelled, Watch};
 use rayon::prelude::*;
 use std::cmp::Reverse;
 use std::collections::{BTreeSet, HashMap};
+use typed_index_collections::{TiSlice, TiVec, ti_vec};
 
 /// How parallel facets are that lie on each other: the cosine of the angle between them.
 const PARALLEL: f64 = 0.9;
@@ -29,9 +30,9 @@ const MOST_BOXES: usize = 4096;
 #[derive(Clone, Debug, Default)]
 pub struct Doubles {
     /// For each facet the set it lies on, [`NONE`] if it lies on no other. A set is what has one label in one shell.
-    pub on: Vec<u32>,
+    pub on: TiVec<FacetId, u32>,
     /// Facets that can go without leaving anything bare: whole sets that lie on others, and parts of open shells.
-    pub redundant: Vec<u32>,
+    pub redundant: Vec<FacetId>,
     /// Whole sets among those: number, area.
     pub whole: Vec<(u32, f64)>,
 }
@@ -39,16 +40,16 @@ pub struct Doubles {
 /// What has one label in one shell, counted through.
 struct Sets {
     /// The set of each facet; [`NONE`] for facets without area.
-    of: Vec<u32>,
+    of: TiVec<FacetId, u32>,
     shell: Vec<u32>,
     label: Vec<u32>,
 }
 
 impl Sets {
-    fn new(topology: &Topology, label_of: &[u32]) -> Sets {
+    fn new(topology: &Topology, label_of: &TiSlice<FacetId, u32>) -> Sets {
         let mut number: HashMap<(u32, u32), u32> = HashMap::new();
-        let mut sets = Sets { of: Vec::with_capacity(topology.shell_of.len()), shell: Vec::new(), label: Vec::new() };
-        for (f, &shell) in topology.shell_of.iter().enumerate() {
+        let mut sets = Sets { of: TiVec::with_capacity(topology.shell_of.len()), shell: Vec::new(), label: Vec::new() };
+        for (f, &shell) in topology.shell_of.iter_enumerated() {
             let label = label_of.get(f).copied().unwrap_or(0);
             sets.of.push(if shell == NONE {
                 NONE
@@ -63,8 +64,8 @@ impl Sets {
         sets
     }
 
-    fn shell_of(&self, f: u32) -> u32 {
-        self.of.get(f as usize).and_then(|s| self.shell.get(*s as usize)).copied().unwrap_or(NONE)
+    fn shell_of(&self, f: FacetId) -> u32 {
+        self.of.get(f).and_then(|s| self.shell.get(*s as usize)).copied().unwrap_or(NONE)
     }
 }
 
@@ -76,24 +77,24 @@ impl Sets {
 pub fn doubles(
     mesh: &Mesh,
     topology: &Topology,
-    label_of: &[u32],
+    label_of: &TiSlice<FacetId, u32>,
     tolerance: f64,
     watch: &Watch,
 ) -> Result<Doubles, Cancelled> {
     let sets = Sets::new(topology, label_of);
     if sets.shell.len() < 2 {
-        return Ok(Doubles { on: vec![NONE; mesh.triangles.len()], ..Default::default() });
+        return Ok(Doubles { on: ti_vec![NONE; mesh.triangles.len()], ..Default::default() });
     }
     let on = lies_on(mesh, &sets, tolerance, watch)?;
     let n = sets.shell.len();
     let (mut area, mut doubled) = (vec![0.0; n], vec![0.0; n]);
     let mut open = vec![false; topology.shells];
-    topology.open.iter().for_each(|e| open[topology.shell_of[e.facet as usize] as usize] = true);
+    topology.open.iter().for_each(|e| open[topology.shell_of[e.facet] as usize] = true);
     let is_open = |s: u32| open[sets.shell[s as usize] as usize];
     // The labels that each set lies on.
     let mut labels: Vec<BTreeSet<u32>> = vec![BTreeSet::new(); n];
-    for (f, &s) in sets.of.iter().enumerate().filter(|(_, s)| **s != NONE) {
-        let a = norm(mesh.area_vector(f as u32)) / 2.0;
+    for (f, &s) in sets.of.iter_enumerated().filter(|(_, s)| **s != NONE) {
+        let a = norm(mesh.area_vector(f)) / 2.0;
         area[s as usize] += a;
         if on[f] != NONE {
             doubled[s as usize] += a;
@@ -120,9 +121,11 @@ pub fn doubles(
             && yields(s, to)
             && !goes[to as usize]
     };
-    let redundant = (0..mesh.triangles.len() as u32)
+    let redundant = mesh
+        .triangles
+        .keys()
         .filter(|&f| {
-            let (s, to) = (sets.of[f as usize], on[f as usize]);
+            let (s, to) = (sets.of[f], on[f]);
             s != NONE && (goes[s as usize] || overlaps(s, to))
         })
         .collect();
@@ -130,45 +133,45 @@ pub fn doubles(
 }
 
 /// For each facet the set it lies on.
-fn lies_on(mesh: &Mesh, sets: &Sets, tolerance: f64, watch: &Watch) -> Result<Vec<u32>, Cancelled> {
+fn lies_on(mesh: &Mesh, sets: &Sets, tolerance: f64, watch: &Watch) -> Result<TiVec<FacetId, u32>, Cancelled> {
     let tree = FacetTree::of(mesh);
     let within = tolerance * tolerance;
     let coincident = (COINCIDENT * mesh.bounds().diagonal()).powi(2);
     let several_labels = sets.label.iter().any(|l| *l != sets.label[0]);
-    let look = |f: u32| -> u32 {
-        let own = sets.of[f as usize];
+    let look = |f: FacetId| -> u32 {
+        let own = sets.of[f];
         let Some(normal) = unit(mesh.area_vector(f)).filter(|_| own != NONE) else { return NONE };
         let shell = sets.shell_of(f);
-        let along = |g: u32| unit(mesh.area_vector(g)).is_some_and(|n| dot(n, normal).abs() > PARALLEL);
+        let along = |g: FacetId| unit(mesh.area_vector(g)).is_some_and(|n| dot(n, normal).abs() > PARALLEL);
         let [a, b, c] = mesh.corners(f);
         let places = [scale(add(a, add(b, c)), 1.0 / 3.0), a, b, c];
         let (mut found, mut boxes) = (NONE, MOST_BOXES);
         let on_shell = places.iter().all(|p| {
-            let other = |g: u32| {
+            let other = |g: FacetId| {
                 let of = sets.shell_of(g);
                 of != shell && of != NONE && (found == NONE || of == sets.shell[found as usize]) && along(g)
             };
             let nearest = tree.nearest_opening(mesh, *p, within, other, &mut boxes);
-            found = nearest.filter(|_| found == NONE).map_or(found, |n| sets.of[n.0 as usize]);
+            found = nearest.filter(|_| found == NONE).map_or(found, |n| sets.of[n.0]);
             nearest.is_some()
         });
         if on_shell || !several_labels {
             return if on_shell { found } else { NONE };
         }
         // Beside another label a facet touches it with its rim, not with its middle.
-        let other = |g: u32| sets.of[g as usize] != own && sets.shell_of(g) == shell && along(g);
+        let other = |g: FacetId| sets.of[g] != own && sets.shell_of(g) == shell && along(g);
         let nearest =
-            places.map(|p| tree.nearest_opening(mesh, p, coincident, other, &mut boxes).map(|n| sets.of[n.0 as usize]));
+            places.map(|p| tree.nearest_opening(mesh, p, coincident, other, &mut boxes).map(|n| sets.of[n.0]));
         if nearest.iter().all(Option::is_some) { nearest[0].unwrap_or(NONE) } else { NONE }
     };
-    (0..mesh.triangles.len() as u32)
-        .into_par_iter()
+    mesh.par_facets()
         .with_min_len(256)
         .map(|f| {
-            if f % 4096 == 0 {
+            if f.0.is_multiple_of(4096) {
                 watch.check()?;
             }
             Ok(look(f))
         })
-        .collect()
+        .collect::<Result<Vec<_>, _>>()
+        .map(TiVec::from)
 }

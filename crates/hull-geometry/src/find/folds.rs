@@ -1,6 +1,6 @@
 //! Facets of bad shape: needles, caps, and facets folded back on their neighbours.
 
-use crate::mesh::Mesh;
+use crate::mesh::{FacetId, Mesh};
 use crate::topology::neighbours;
 use crate::vector::{distance, dot, unit};
 use rayon::prelude::*;
@@ -17,16 +17,16 @@ pub const FOLD: f64 = 170.0;
 #[derive(Clone, Debug, Default)]
 pub struct BadShapes {
     /// Facets with one very short side.
-    pub needles: Vec<u32>,
+    pub needles: Vec<FacetId>,
     /// Facets with one very wide angle.
-    pub caps: Vec<u32>,
+    pub caps: Vec<FacetId>,
 }
 
 /// Needles and caps among facets with an area.
 pub fn bad_shapes(mesh: &Mesh) -> BadShapes {
     let limit = CAP.to_radians().cos();
-    let kind: Vec<u8> = (0..mesh.triangles.len() as u32)
-        .into_par_iter()
+    let kind: Vec<u8> = mesh
+        .par_facets()
         .map(|f| {
             let c = mesh.corners(f);
             let mut sides = [distance(c[0], c[1]), distance(c[1], c[2]), distance(c[2], c[0])];
@@ -41,20 +41,19 @@ pub fn bad_shapes(mesh: &Mesh) -> BadShapes {
             }
         })
         .collect();
-    let of = |k: u8| (0..kind.len() as u32).filter(|&f| kind[f as usize] == k).collect();
+    let of = |k: u8| mesh.triangles.keys().zip(&kind).filter(|(_, kind)| **kind == k).map(|(f, _)| f).collect();
     BadShapes { needles: of(1), caps: of(2) }
 }
 
 /// Pairs of neighbours folded back on each other.
-pub fn folds(mesh: &Mesh) -> Vec<[u32; 2]> {
+pub fn folds(mesh: &Mesh) -> Vec<[FacetId; 2]> {
     let limit = FOLD.to_radians().cos();
     let across = neighbours(mesh);
-    (0..mesh.triangles.len() as u32)
-        .into_par_iter()
+    mesh.par_facets()
         .flat_map_iter(|f| {
             let own = unit(mesh.area_vector(f));
-            let beside = across[f as usize];
-            beside.into_iter().filter(move |&g| g != crate::NONE && g > f).filter_map(move |g| {
+            let beside = across[f];
+            beside.into_iter().filter(move |&g| g != FacetId::NONE && g > f).filter_map(move |g| {
                 let other = unit(mesh.area_vector(g))?;
                 (dot(own?, other) <= limit).then_some([f, g])
             })

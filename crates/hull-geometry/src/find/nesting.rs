@@ -1,6 +1,6 @@
 //! Shells among shells: which lies in which, which bound cavities, which are turned inside out.
 
-use crate::mesh::{Bounds, Mesh, NONE};
+use crate::mesh::{Bounds, FacetId, Mesh};
 use crate::topology::Topology;
 use crate::tree::FacetTree;
 use crate::vector::{cross, dot, sub};
@@ -16,7 +16,7 @@ pub struct ShellPlace {
     /// Its box.
     pub bounds: Bounds,
     /// One of its facets.
-    pub first: u32,
+    pub first: FacetId,
     /// Whether it has no open edge.
     pub closed: bool,
     /// Signed; of a closed one.
@@ -48,11 +48,12 @@ impl ShellPlace {
 /// # Errors
 /// [`Cancelled`].
 pub fn nesting(mesh: &Mesh, topology: &Topology, watch: &Watch) -> Result<Vec<ShellPlace>, Cancelled> {
-    let empty = ShellPlace { facets: 0, bounds: Bounds::EMPTY, first: NONE, closed: true, volume: 0.0, inside: 0 };
+    let empty =
+        ShellPlace { facets: 0, bounds: Bounds::EMPTY, first: FacetId::NONE, closed: true, volume: 0.0, inside: 0 };
     let mut shells = vec![empty; topology.shells];
     let origin = mesh.bounds().centre();
-    for f in 0..mesh.triangles.len() as u32 {
-        let Some(s) = shells.get_mut(topology.shell_of[f as usize] as usize) else { continue };
+    for f in mesh.triangles.keys() {
+        let Some(s) = shells.get_mut(topology.shell_of[f] as usize) else { continue };
         let c = mesh.corners(f);
         let [a, b, d] = c.map(|p| sub(p, origin));
         s.facets += 1;
@@ -60,7 +61,7 @@ pub fn nesting(mesh: &Mesh, topology: &Topology, watch: &Watch) -> Result<Vec<Sh
         s.first = s.first.min(f);
         s.volume += dot(a, cross(b, d)) / 6.0;
     }
-    topology.open.iter().for_each(|e| shells[topology.shell_of[e.facet as usize] as usize].closed = false);
+    topology.open.iter().for_each(|e| shells[topology.shell_of[e.facet] as usize].closed = false);
     if shells.len() < 2 {
         return Ok(shells);
     }
@@ -75,10 +76,10 @@ pub fn nesting(mesh: &Mesh, topology: &Topology, watch: &Watch) -> Result<Vec<Sh
             let [a, b, c] = mesh.corners(shells[i].first);
             let from = [0, 1, 2].map(|k| a[k] * 0.41 + b[k] * 0.33 + c[k] * 0.26);
             let mut at = from;
-            let (mut last, mut steps) = (NONE, 0);
-            let other = |g: u32, last: u32| g != last && topology.shell_of[g as usize] != i as u32;
+            let (mut last, mut steps) = (FacetId::NONE, 0);
+            let other = |g: FacetId, last: FacetId| g != last && topology.shell_of[g] != i as u32;
             while let Some((g, t)) = tree.first_hit(mesh, at, direction, f64::INFINITY, |g| other(g, last), &mut 0) {
-                *passed.entry(topology.shell_of[g as usize]).or_insert(0) += 1;
+                *passed.entry(topology.shell_of[g]).or_insert(0) += 1;
                 at = [0, 1, 2].map(|k| at[k] + direction[k] * t);
                 (last, steps) = (g, steps + 1);
                 if steps > 10_000 {

@@ -1,31 +1,32 @@
 //! Closed runs of sharp or open edges: rims of bores, ends of pipes, outlines of flat faces.
 
-use crate::mesh::{Mesh, NONE};
+use crate::mesh::{FacetId, Mesh, PointId};
 use crate::topology::neighbours;
 use crate::vector::{dot, unit};
+use typed_index_collections::{TiVec, ti_vec};
 
 /// Loops of edges that have one facet, or whose two facets turn by more than `degrees`, through points at which exactly two
 /// such edges meet; each as its points in order, beginning with the lowest.
-pub fn sharp_loops(mesh: &Mesh, degrees: f64) -> Vec<Vec<u32>> {
+pub fn sharp_loops(mesh: &Mesh, degrees: f64) -> Vec<Vec<PointId>> {
     let least = degrees.to_radians().cos();
     let across = neighbours(mesh);
-    let normal = |f: u32| unit(mesh.area_vector(f));
+    let normal = |f: FacetId| unit(mesh.area_vector(f));
     // The two that follow each point, and how many there are.
-    let mut beside: Vec<([u32; 2], u8)> = vec![([NONE; 2], 0); mesh.points.len()];
-    for f in 0..mesh.triangles.len() as u32 {
-        let (t, own) = (mesh.triangles[f as usize], normal(f));
+    let mut beside: TiVec<PointId, ([PointId; 2], u8)> = ti_vec![([PointId::NONE; 2], 0); mesh.points.len()];
+    for f in mesh.triangles.keys() {
+        let (t, own) = (mesh.triangles[f], normal(f));
         for k in 0..3 {
-            let other = across[f as usize][k];
+            let other = across[f][k];
             // An edge of two facets is told by the lower one.
             let is_sharp = match other {
-                NONE => true,
+                FacetId::NONE => true,
                 g if g < f => false,
                 g => own.zip(normal(g)).is_some_and(|(a, b)| dot(a, b) < least),
             };
             let (a, b) = (t[k], t[(k + 1) % 3]);
             if is_sharp {
                 for (p, q) in [(a, b), (b, a)] {
-                    let (list, count) = &mut beside[p as usize];
+                    let (list, count) = &mut beside[p];
                     if let Some(slot) = list.get_mut(usize::from(*count)) {
                         *slot = q;
                     }
@@ -34,14 +35,14 @@ pub fn sharp_loops(mesh: &Mesh, degrees: f64) -> Vec<Vec<u32>> {
             }
         }
     }
-    let mut seen = vec![false; mesh.points.len()];
+    let mut seen = ti_vec![false; mesh.points.len()];
     let mut out = Vec::new();
-    for first in 0..mesh.points.len() as u32 {
-        let (mut run, mut before, mut at) = (Vec::new(), NONE, first);
-        while !seen[at as usize] && beside[at as usize].1 == 2 {
-            seen[at as usize] = true;
+    for first in mesh.points.keys() {
+        let (mut run, mut before, mut at) = (Vec::new(), PointId::NONE, first);
+        while !seen[at] && beside[at].1 == 2 {
+            seen[at] = true;
             run.push(at);
-            let [a, b] = beside[at as usize].0;
+            let [a, b] = beside[at].0;
             let next = if a == before { b } else { a };
             (before, at) = (at, next);
         }

@@ -1,7 +1,7 @@
 //! Spikes: points drawn far out of the ring around them; and creases folded over.
 
 use crate::corners::Corners;
-use crate::mesh::{Mesh, Point};
+use crate::mesh::{Mesh, Point, PointId};
 use crate::vector::{add, distance, dot, scale, sub, unit};
 use serde::{Deserialize, Serialize};
 
@@ -12,7 +12,7 @@ const STEEP: f64 = 2.5;
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Spike {
     /// The tip.
-    pub point: u32,
+    pub point: PointId,
     /// How far it stands off the middle of its ring.
     pub height: f64,
     /// The middle of its ring.
@@ -23,11 +23,13 @@ pub struct Spike {
 /// goes on across their foot. The tip of a cone or of a pin is none: the surface beyond its ring faces another way.
 pub fn spikes(mesh: &Mesh) -> Vec<Spike> {
     let corners = Corners::new(mesh, |f| mesh.is_zero_area(f));
-    let mut found: Vec<Spike> = (0..mesh.points.len() as u32)
+    let mut found: Vec<Spike> = mesh
+        .points
+        .keys()
         .filter_map(|p| {
             let ring = ring(mesh, &corners, p)?;
             let foot = scale(ring.iter().fold([0.0; 3], |s, q| add(s, *q)), 1.0 / ring.len() as f64);
-            let at = mesh.points[p as usize];
+            let at = mesh.points[p];
             let height = distance(at, foot);
             let width = ring.iter().map(|q| distance(*q, foot)).sum::<f64>() / ring.len() as f64;
             // The ring must lie across the spike: all of it well below the tip.
@@ -42,7 +44,7 @@ pub fn spikes(mesh: &Mesh) -> Vec<Spike> {
 }
 
 /// Whether the facets beyond the ring of `p` face along the spike, to the side to which its own facets face out.
-fn stands_on(mesh: &Mesh, corners: &Corners, p: u32, up: Point, foot: Point) -> bool {
+fn stands_on(mesh: &Mesh, corners: &Corners, p: PointId, up: Point, foot: Point) -> bool {
     let own = corners.at(p);
     let mut out = 0.0;
     let mut beyond = [0.0; 3];
@@ -52,7 +54,7 @@ fn stands_on(mesh: &Mesh, corners: &Corners, p: u32, up: Point, foot: Point) -> 
         let away = sub(middle, foot);
         let radial = sub(away, scale(up, dot(away, up)));
         out += dot(mesh.area_vector(f), radial);
-        for q in mesh.triangles[f as usize].into_iter().filter(|q| *q != p) {
+        for q in mesh.triangles[f].into_iter().filter(|q| *q != p) {
             for &g in corners.at(q).iter().filter(|g| !own.contains(g)) {
                 beyond = add(beyond, unit(mesh.area_vector(g)).unwrap_or_default());
             }
@@ -62,24 +64,24 @@ fn stands_on(mesh: &Mesh, corners: &Corners, p: u32, up: Point, foot: Point) -> 
 }
 
 /// The points around one whose facets form one closed fan.
-fn ring(mesh: &Mesh, corners: &Corners, p: u32) -> Option<Vec<Point>> {
+fn ring(mesh: &Mesh, corners: &Corners, p: PointId) -> Option<Vec<Point>> {
     let facets = corners.at(p);
     if facets.len() < 3 {
         return None;
     }
-    let mut others: Vec<u32> = facets.iter().flat_map(|&f| mesh.triangles[f as usize]).filter(|q| *q != p).collect();
+    let mut others: Vec<PointId> = facets.iter().flat_map(|&f| mesh.triangles[f]).filter(|q| *q != p).collect();
     others.sort_unstable();
     let closed = others.chunk_by(|a, b| a == b).all(|run| run.len() == 2);
     others.dedup();
-    closed.then(|| others.into_iter().map(|q| mesh.points[q as usize]).collect())
+    closed.then(|| others.into_iter().map(|q| mesh.points[q]).collect())
 }
 
 /// Puts every spike's tip on the middle of its ring; gives the furthest move.
 pub fn flatten(mesh: &mut Mesh, spikes: &[Spike]) -> f64 {
     let mut furthest = 0.0_f64;
     for s in spikes {
-        furthest = furthest.max(distance(mesh.points[s.point as usize], s.foot));
-        mesh.points[s.point as usize] = s.foot;
+        furthest = furthest.max(distance(mesh.points[s.point], s.foot));
+        mesh.points[s.point] = s.foot;
     }
     furthest
 }

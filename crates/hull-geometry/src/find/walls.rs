@@ -1,6 +1,6 @@
 //! Thin walls and narrow gaps: how far it is from a facet through the body, or through the air, to the next.
 
-use crate::mesh::{Mesh, Point};
+use crate::mesh::{FacetId, Mesh, Point};
 use crate::tree::FacetTree;
 use crate::vector::{add, dot, scale, unit};
 use crate::watch::{Cancelled, Watch};
@@ -20,7 +20,7 @@ const TRIED: usize = 256;
 #[derive(Clone, Debug, Default)]
 pub struct Near {
     /// The facet, the one across and the distance, the shortest first.
-    pub found: Vec<(u32, u32, f64)>,
+    pub found: Vec<(FacetId, FacetId, f64)>,
     /// Facets that one looked at stands for.
     pub every: usize,
 }
@@ -34,7 +34,7 @@ pub struct Near {
 pub fn walls_and_gaps(mesh: &Mesh, size: f64, watch: &Watch) -> Result<[Near; 2], Cancelled> {
     let tree = FacetTree::of(mesh);
     let every = every(mesh, &tree, size);
-    let looked: Vec<u32> = (0..mesh.triangles.len() as u32).step_by(every).collect();
+    let looked: Vec<FacetId> = mesh.triangles.keys().step_by(every).collect();
     let found = looked
         .par_chunks(1 << 10)
         .map(|chunk| {
@@ -58,19 +58,19 @@ fn every(mesh: &Mesh, tree: &FacetTree, size: f64) -> usize {
     let mut opened = 0;
     let tried = facets.min(TRIED);
     for i in 0..tried {
-        across(mesh, tree, (i * facets / tried) as u32, size, &mut opened);
+        across(mesh, tree, FacetId::from(i * facets / tried), size, &mut opened);
     }
     let affordable = (BOXES * tried / opened.max(1)).max(TRIED);
     facets.div_ceil(MOST.min(affordable)).max(1)
 }
 
 /// What is met inward and outward of a facet; counts the boxes that the rays open.
-fn across(mesh: &Mesh, tree: &FacetTree, f: u32, size: f64, opened: &mut usize) -> [Option<(u32, f64)>; 2] {
+fn across(mesh: &Mesh, tree: &FacetTree, f: FacetId, size: f64, opened: &mut usize) -> [Option<(FacetId, f64)>; 2] {
     let Some(normal) = unit(mesh.area_vector(f)) else { return [None; 2] };
     let [a, b, c] = mesh.corners(f);
     let middle: Point = scale(add(a, add(b, c)), 1.0 / 3.0);
-    let own = mesh.triangles[f as usize];
-    let other = |g: u32| g != f && !mesh.triangles[g as usize].iter().any(|p| own.contains(p));
+    let own = mesh.triangles[f];
+    let other = |g: FacetId| g != f && !mesh.triangles[g].iter().any(|p| own.contains(p));
     [-1.0, 1.0].map(|way| {
         let hit = tree.first_hit(mesh, middle, scale(normal, way), size, other, opened)?;
         let facing = unit(mesh.area_vector(hit.0)).is_some_and(|n| dot(n, normal) < FACING);

@@ -1,19 +1,20 @@
 //! Openings of a closed solid: faces with a hole in them, the mouths of its bores, and plugs that close them.
 
-use crate::mesh::{Mesh, Point};
+use crate::mesh::{FacetId, Mesh, Point, PointId};
 use crate::regions::Regions;
 use crate::topology::{OpenEdge, open_loops};
 use crate::tree::FacetTree;
+use crate::triangulate;
 use crate::triangulate::plane_axes;
 use crate::vector::{V3, add, cross, distance, dot, norm, scale, sub, unit};
-use crate::{NONE, triangulate};
 use std::collections::{HashMap, HashSet};
+use typed_index_collections::TiSlice;
 
 /// One mouth.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Mouth {
     /// Points around it, in order; seen from outside they run as its cap's outline does.
-    pub rim: Vec<u32>,
+    pub rim: Vec<PointId>,
     /// Outward of the face that it is in; of a curved one, of its cap.
     pub normal: V3,
     /// The middle of the rim.
@@ -43,7 +44,7 @@ pub fn mouths(mesh: &Mesh) -> Vec<Mouth> {
     let mut out: Vec<Mouth> =
         rims(mesh, &regions, &across, FLAT).iter().filter_map(|rim| flat_mouth(mesh, rim)).collect();
     let tree = FacetTree::of(mesh);
-    let known: HashSet<u32> = out.iter().flat_map(|m| m.rim.iter().copied()).collect();
+    let known: HashSet<PointId> = out.iter().flat_map(|m| m.rim.iter().copied()).collect();
     let curved = rims(mesh, &regions, &across, CURVED);
     let mut curved: Vec<Mouth> = curved
         .iter()
@@ -61,22 +62,22 @@ pub fn mouths(mesh: &Mesh) -> Vec<Mouth> {
 /// A rim of a face: its edges in order, as the face's facets run them, and the facets beyond them.
 struct Rim {
     edges: Vec<OpenEdge>,
-    beyond: Vec<u32>,
+    beyond: Vec<FacetId>,
     /// Whether the face has no other rim.
     is_alone: bool,
 }
 
 /// The rims of all faces that go on within an angle.
-fn rims(mesh: &Mesh, regions: &Regions, across: &[[u32; 3]], angle: f64) -> Vec<Rim> {
+fn rims(mesh: &Mesh, regions: &Regions, across: &TiSlice<FacetId, [FacetId; 3]>, angle: f64) -> Vec<Rim> {
     let (region_of, count) = regions.split(angle);
     let mut edges: Vec<Vec<OpenEdge>> = vec![Vec::new(); count];
-    let mut beyond: HashMap<[u32; 2], u32> = HashMap::new();
-    for (f, t) in mesh.triangles.iter().enumerate() {
+    let mut beyond: HashMap<[PointId; 2], FacetId> = HashMap::new();
+    for (f, t) in mesh.triangles.iter_enumerated() {
         for k in 0..3 {
             let g = across[f][k];
-            if g == NONE || region_of[g as usize] != region_of[f] {
+            if g == FacetId::NONE || region_of[g] != region_of[f] {
                 let (from, to) = (t[k], t[(k + 1) % 3]);
-                edges[region_of[f] as usize].push(OpenEdge { from, to, facet: f as u32 });
+                edges[region_of[f] as usize].push(OpenEdge { from, to, facet: f });
                 beyond.insert([from, to], g);
             }
         }
@@ -85,11 +86,11 @@ fn rims(mesh: &Mesh, regions: &Regions, across: &[[u32; 3]], angle: f64) -> Vec<
     for own in &edges {
         let loops = open_loops(mesh, own);
         for one in &loops {
-            let next: HashMap<u32, &OpenEdge> =
+            let next: HashMap<PointId, &OpenEdge> =
                 one.edges.iter().map(|e| (own[*e as usize].from, &own[*e as usize])).collect();
             let Some(list) = around(&next, &own[one.edges[0] as usize]) else { continue };
             let edges: Vec<OpenEdge> = list.into_iter().copied().collect();
-            let beyond = edges.iter().map(|e| beyond.get(&[e.from, e.to]).copied().unwrap_or(NONE)).collect();
+            let beyond = edges.iter().map(|e| beyond.get(&[e.from, e.to]).copied().unwrap_or(FacetId::NONE)).collect();
             out.push(Rim { edges, beyond, is_alone: loops.len() == 1 });
         }
     }
@@ -98,7 +99,7 @@ fn rims(mesh: &Mesh, regions: &Regions, across: &[[u32; 3]], angle: f64) -> Vec<
 
 impl Rim {
     fn points(&self, mesh: &Mesh) -> Vec<Point> {
-        self.edges.iter().map(|e| mesh.points[e.from as usize]).collect()
+        self.edges.iter().map(|e| mesh.points[e.from]).collect()
     }
 
     /// The mouth that it is of, where its cap faces `normal`.
@@ -128,8 +129,9 @@ fn flat_mouth(mesh: &Mesh, rim: &Rim) -> Option<Mouth> {
     let flat = points.iter().all(|p| dot(sub(*p, at), normal).abs() < 1e-6 * (1.0 + distance(*p, at)));
     let area = dot(turned(&points, at), normal) / 2.0;
     // Inner rims run the other way round, and what is beyond them goes in.
-    let goes_in =
-        |g: &u32| *g != NONE && mesh.corners(*g).iter().any(|p| dot(sub(*p, at), normal) < -1e-9 * (1.0 + norm(*p)));
+    let goes_in = |g: &FacetId| {
+        *g != FacetId::NONE && mesh.corners(*g).iter().any(|p| dot(sub(*p, at), normal) < -1e-9 * (1.0 + norm(*p)))
+    };
     (flat && area < 0.0 && rim.beyond.iter().all(goes_in)).then(|| rim.mouth(normal, at, -area))
 }
 
@@ -141,11 +143,11 @@ fn curved_mouth(mesh: &Mesh, rim: &Rim) -> Option<Mouth> {
     let normal = scale(unit(around)?, -1.0);
     let (mut all, mut good) = (0.0, 0.0);
     for (e, g) in rim.edges.iter().zip(&rim.beyond) {
-        let from = mesh.points[e.from as usize];
-        let length = distance(from, mesh.points[e.to as usize]);
+        let from = mesh.points[e.from];
+        let length = distance(from, mesh.points[e.to]);
         all += length;
         let Some(n) = unit(mesh.area_vector(e.facet)).filter(|n| dot(*n, normal) >= ONWARD) else { continue };
-        let goes_in = *g != NONE && mesh.corners(*g).iter().any(|p| dot(sub(*p, from), n) < -1e-3 * length);
+        let goes_in = *g != FacetId::NONE && mesh.corners(*g).iter().any(|p| dot(sub(*p, from), n) < -1e-3 * length);
         good += if goes_in { length } else { 0.0 };
     }
     let is_mouth = good >= MOSTLY * all;
@@ -186,7 +188,7 @@ fn is_before(mesh: &Mesh, other: &Mouth, mouth: &Mouth) -> bool {
         return false;
     }
     let through = add(mouth.at, scale(mouth.normal, far));
-    let points: Vec<Point> = other.rim.iter().map(|p| mesh.points[*p as usize]).collect();
+    let points: Vec<Point> = other.rim.iter().map(|p| mesh.points[*p]).collect();
     // How often the rim winds round that place, seen along its normal.
     let pairs = points.iter().zip(points.iter().cycle().skip(1));
     let angle: f64 = pairs
@@ -201,7 +203,7 @@ fn is_before(mesh: &Mesh, other: &Mouth, mouth: &Mouth) -> bool {
 }
 
 /// Edges in the order in which one leads to the next, back to the first; `None` where they touch themselves.
-fn around<'a>(next: &HashMap<u32, &'a OpenEdge>, first: &'a OpenEdge) -> Option<Vec<&'a OpenEdge>> {
+fn around<'a>(next: &HashMap<PointId, &'a OpenEdge>, first: &'a OpenEdge) -> Option<Vec<&'a OpenEdge>> {
     let mut list = vec![first];
     while let Some(edge) = list.last().and_then(|e| next.get(&e.to)).filter(|e| e.from != first.from) {
         list.push(edge);
@@ -216,17 +218,18 @@ fn around<'a>(next: &HashMap<u32, &'a OpenEdge>, first: &'a OpenEdge) -> Option<
 ///
 /// `None` if the mouth crosses itself. The facets of the inner face come first, two by two with those of the outer one.
 pub fn plug(mesh: &Mesh, mouth: &Mouth, depth: f64) -> Option<Mesh> {
-    let inner: Vec<Point> = mouth.rim.iter().map(|p| mesh.points[*p as usize]).collect();
-    let n = inner.len() as u32;
+    let inner: Vec<Point> = mouth.rim.iter().map(|p| mesh.points[*p]).collect();
+    let n = PointId::from(inner.len());
     let mut out = Mesh::default();
     out.points.extend(&inner);
     out.points.extend(inner.iter().map(|p| add(*p, scale(mouth.normal, depth))));
     for t in triangulate::flat(&inner)? {
+        let t = t.map(PointId);
         out.triangles.push([t[0], t[2], t[1]]);
         out.triangles.push(t.map(|p| p + n));
     }
-    for i in 0..n {
-        let j = (i + 1) % n;
+    for i in 0..inner.len() {
+        let [i, j] = [i, (i + 1) % inner.len()].map(PointId::from);
         out.triangles.extend([[i, j, n + j], [i, n + j, n + i]]);
     }
     Some(out)

@@ -1,6 +1,6 @@
 //! A hole, and how it may be filled.
 
-use crate::mesh::{Bounds, Point};
+use crate::mesh::{Bounds, Point, PointId};
 use serde::{Deserialize, Serialize};
 
 /// A hole with more edges than this is filled only if it is flat: the least-area search grows with the cube.
@@ -14,9 +14,9 @@ pub(crate) const FLATNESS: f64 = 2e-3;
 #[derive(Clone, Debug)]
 pub struct Hole {
     /// The corners in the order in which a filling runs them (against the facets around).
-    pub points: Vec<u32>,
+    pub points: Vec<PointId>,
     /// The rims of pieces of surface that lie loose within, in the same order.
-    pub islands: Vec<Vec<u32>>,
+    pub islands: Vec<Vec<PointId>>,
     /// Around it.
     pub perimeter: f64,
     /// Area enclosed by the loop in its mean plane, without islands.
@@ -58,7 +58,7 @@ pub enum FillingChoice {
 
 impl Hole {
     /// The corners of the loop and then those of the islands in it.
-    pub fn rim(&self) -> Vec<u32> {
+    pub fn rim(&self) -> Vec<PointId> {
         self.points.iter().chain(self.islands.iter().flatten()).copied().collect()
     }
 

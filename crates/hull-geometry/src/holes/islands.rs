@@ -4,7 +4,7 @@
 //! in a plane with two loops as its bounds, elsewhere as one loop that goes over to the island and back (a keyhole).
 
 use crate::hole::{FLATNESS, Hole};
-use crate::mesh::{Mesh, Point};
+use crate::mesh::{Mesh, Point, PointId};
 use crate::sets::Sets;
 use crate::triangulate::{goes_around, plane_axes, polygon_normal};
 use crate::vector::{distance, dot, sub, unit};
@@ -20,10 +20,10 @@ pub fn adopt(mesh: &Mesh, holes: Vec<Hole>) -> Vec<Hole> {
     }
     let shells = Sets::new(mesh.points.len());
     for t in &mesh.triangles {
-        shells.unite(t[0], t[1]);
-        shells.unite(t[1], t[2]);
+        shells.unite(t[0].0, t[1].0);
+        shells.unite(t[1].0, t[2].0);
     }
-    let shell = |h: &Hole| shells.root(h.points[0]);
+    let shell = |h: &Hole| shells.root(h.points[0].0);
     let frames: Vec<Option<Frame>> = holes.iter().map(|h| Frame::of(mesh, h)).collect();
     // The longest come first, so a hole stands before what lies in it.
     let mut inside: Vec<Option<usize>> = vec![None; holes.len()];
@@ -33,7 +33,7 @@ pub fn adopt(mesh: &Mesh, holes: Vec<Hole>) -> Vec<Hole> {
             inside[*i].is_none()
                 && shell(&holes[*i]) != shell(&holes[j])
                 && dot(outer.normal, inner.normal) < 0.0
-                && holes[j].points.iter().all(|&p| outer.holds(mesh.points[p as usize]))
+                && holes[j].points.iter().all(|&p| outer.holds(mesh.points[p]))
         };
         inside[j] = (0..j).rev().find(around);
     }
@@ -43,7 +43,7 @@ pub fn adopt(mesh: &Mesh, holes: Vec<Hole>) -> Vec<Hole> {
         let Some(frame) = &frames[i] else { continue };
         let hole = &mut kept[i];
         hole.area -= holes[j].area;
-        let off = |p: &u32| dot(sub(mesh.points[*p as usize], frame.centre), frame.normal).abs();
+        let off = |p: &PointId| dot(sub(mesh.points[*p], frame.centre), frame.normal).abs();
         hole.flat &= holes[j].points.iter().all(|p| off(p) <= FLATNESS * hole.bounds.diagonal());
         hole.islands.push(holes[j].points.clone());
     }
@@ -63,7 +63,7 @@ struct Frame {
 
 impl Frame {
     fn of(mesh: &Mesh, hole: &Hole) -> Option<Frame> {
-        let places: Vec<Point> = hole.points.iter().map(|&p| mesh.points[p as usize]).collect();
+        let places: Vec<Point> = hole.points.iter().map(|&p| mesh.points[p]).collect();
         let normal = unit(polygon_normal(&places))?;
         let reach = NEAR * hole.bounds.diagonal();
         let mut frame = Frame { normal, centre: hole.centre, axes: plane_axes(normal), reach, polygon: Vec::new() };

@@ -9,18 +9,19 @@ pub mod triangulate;
 use crate::hole::FLATNESS;
 pub use crate::hole::{Filling, FillingChoice, Hole, LARGEST_UNEVEN_HOLE};
 use crate::islands::{adopt, keyhole};
-use crate::mesh::{Bounds, Mesh, NONE, Point, Rebuilt};
+use crate::mesh::{Bounds, FacetId, Mesh, Point, PointId, Rebuilt};
 use crate::smooth_patch::smooth_patch;
 use crate::topology::OpenEdge;
 use crate::triangulate::{flat_between, least_area, out_of_plane, polygon_normal};
 use crate::vector::{add, distance, norm, scale};
 use crate::watch::{Cancelled, Watch};
 use std::collections::{HashMap, HashSet};
+use typed_index_collections::TiVec;
 
 /// The simple loops among open edges, the longest first, each with the islands that lie in it. Where loops touch at a
 /// point they are taken apart there; chains that do not close are left out.
 pub fn find_holes(mesh: &Mesh, open: &[OpenEdge]) -> Vec<Hole> {
-    let mut at: HashMap<u32, Vec<u32>> = HashMap::new();
+    let mut at: HashMap<PointId, Vec<u32>> = HashMap::new();
     for (i, e) in open.iter().enumerate() {
         at.entry(e.from).or_default().push(i as u32);
         at.entry(e.to).or_default().push(i as u32);
@@ -33,7 +34,7 @@ pub fn find_holes(mesh: &Mesh, open: &[OpenEdge]) -> Vec<Hole> {
         }
         let mut path = vec![open[start].to];
         let mut steps: Vec<u32> = Vec::new();
-        let mut place: HashMap<u32, usize> = HashMap::from([(open[start].to, 0)]);
+        let mut place: HashMap<PointId, usize> = HashMap::from([(open[start].to, 0)]);
         let mut next = Some(start as u32);
         while let Some(edge) = next {
             used[edge as usize] = true;
@@ -61,13 +62,13 @@ pub fn find_holes(mesh: &Mesh, open: &[OpenEdge]) -> Vec<Hole> {
     adopt(mesh, holes)
 }
 
-fn hole(mesh: &Mesh, open: &[OpenEdge], path: &[u32], steps: &[u32]) -> Hole {
+fn hole(mesh: &Mesh, open: &[OpenEdge], path: &[PointId], steps: &[u32]) -> Hole {
     let against = path.iter().zip(steps).filter(|(p, s)| open[**s as usize].to == **p).count();
     let mut points = path.to_vec();
     if against * 2 < points.len() {
         points.reverse();
     }
-    let places: Vec<Point> = points.iter().map(|&p| mesh.points[p as usize]).collect();
+    let places: Vec<Point> = points.iter().map(|&p| mesh.points[p]).collect();
     let bounds = Bounds::of(places.iter().copied());
     Hole {
         perimeter: (0..places.len()).map(|i| distance(places[i], places[(i + 1) % places.len()])).sum(),
@@ -80,14 +81,14 @@ fn hole(mesh: &Mesh, open: &[OpenEdge], path: &[u32], steps: &[u32]) -> Hole {
     }
 }
 
-fn key(a: u32, b: u32) -> [u32; 2] {
+fn key(a: PointId, b: PointId) -> [PointId; 2] {
     [a.min(b), a.max(b)]
 }
 
 /// A filling in the hole's mean plane, as corners of its rim; `None` where that would use one of the standing `edges`.
-fn in_plane(hole: &Hole, places: &[Point], edges: &HashSet<[u32; 2]>) -> Option<Vec<[u32; 3]>> {
-    let rings: Vec<&[u32]> = std::iter::once(&hole.points).chain(&hole.islands).map(Vec::as_slice).collect();
-    let sides: HashSet<[u32; 2]> =
+fn in_plane(hole: &Hole, places: &[Point], edges: &HashSet<[PointId; 2]>) -> Option<Vec<[u32; 3]>> {
+    let rings: Vec<&[PointId]> = std::iter::once(&hole.points).chain(&hole.islands).map(Vec::as_slice).collect();
+    let sides: HashSet<[PointId; 2]> =
         rings.iter().flat_map(|r| (0..r.len()).map(|i| key(r[i], r[(i + 1) % r.len()]))).collect();
     let rim = hole.rim();
     let found = flat_between(places, &rings.iter().map(|r| r.len()).collect::<Vec<_>>())?;
@@ -102,7 +103,7 @@ fn in_plane(hole: &Hole, places: &[Point], edges: &HashSet<[u32; 2]>) -> Option<
 
 /// The filling of least area, as corners of the hole's rim; `None` if there is none beside the standing `edges`. Around
 /// islands the mean plane says who is joined to whom, where it can.
-fn stretched(hole: &Hole, places: &[Point], edges: &HashSet<[u32; 2]>) -> Option<Vec<[u32; 3]>> {
+fn stretched(hole: &Hole, places: &[Point], edges: &HashSet<[PointId; 2]>) -> Option<Vec<[u32; 3]>> {
     if !hole.islands.is_empty()
         && let Some(found) = in_plane(hole, places, edges)
     {
@@ -121,7 +122,7 @@ fn stretched(hole: &Hole, places: &[Point], edges: &HashSet<[u32; 2]>) -> Option
     let (rim, n) = (hole.rim(), path.len());
     let id = |i: usize| rim[path[i]];
     // Where the loop goes over to an island and back, both sides are one edge already.
-    let sides: HashSet<[u32; 2]> = (0..n).map(|i| key(id(i), id((i + 1) % n))).collect();
+    let sides: HashSet<[PointId; 2]> = (0..n).map(|i| key(id(i), id((i + 1) % n))).collect();
     let taken = |i: usize, j: usize| {
         let (apart, edge) = (i.abs_diff(j), key(id(i), id(j)));
         apart > 1 && apart < n - 1 && (edge[0] == edge[1] || edges.contains(&edge) || sides.contains(&edge))
@@ -151,8 +152,8 @@ pub struct Filled {
 /// # Errors
 /// [`Cancelled`].
 pub fn fill(mesh: &Mesh, holes: &[Hole], wish: FillingChoice, watch: &Watch) -> Result<Filled, Cancelled> {
-    let rims: HashSet<u32> = holes.iter().flat_map(Hole::rim).collect();
-    let mut edges: HashSet<[u32; 2]> = HashSet::new();
+    let rims: HashSet<PointId> = holes.iter().flat_map(Hole::rim).collect();
+    let mut edges: HashSet<[PointId; 2]> = HashSet::new();
     for t in &mesh.triangles {
         for k in 0..3 {
             let (a, b) = (t[k], t[(k + 1) % 3]);
@@ -161,7 +162,7 @@ pub fn fill(mesh: &Mesh, holes: &[Hole], wish: FillingChoice, watch: &Watch) -> 
             }
         }
     }
-    let mut beside: HashMap<u32, Vec<u32>> = HashMap::new();
+    let mut beside: HashMap<PointId, Vec<PointId>> = HashMap::new();
     for t in mesh.triangles.iter().filter(|t| t.iter().any(|p| rims.contains(p))) {
         for k in 0..3 {
             if rims.contains(&t[k]) {
@@ -175,14 +176,14 @@ pub fn fill(mesh: &Mesh, holes: &[Hole], wish: FillingChoice, watch: &Watch) -> 
     });
     let mut points = mesh.points.clone();
     let mut triangles = mesh.triangles.clone();
-    let mut origin: Vec<u32> = (0..triangles.len() as u32).collect();
+    let mut origin: TiVec<FacetId, FacetId> = triangles.keys().collect();
     let mut fillings = Vec::with_capacity(holes.len());
     let mut hole_of = Vec::new();
     for (i, hole) in holes.iter().enumerate() {
         watch.report(i as f64 / holes.len() as f64, "filling holes")?;
         let rim = hole.rim();
         let n = rim.len();
-        let places: Vec<Point> = rim.iter().map(|&p| mesh.points[p as usize]).collect();
+        let places: Vec<Point> = rim.iter().map(|&p| mesh.points[p]).collect();
         let in_plane = if hole.flat || n > LARGEST_UNEVEN_HOLE { in_plane(hole, &places, &edges) } else { None };
         let (kind, found) = match in_plane {
             Some(t) => (Filling::Flat, t),
@@ -198,12 +199,12 @@ pub fn fill(mesh: &Mesh, holes: &[Hole], wish: FillingChoice, watch: &Watch) -> 
             FillingChoice::Smooth => !hole.flat,
         };
         let (kind, found) = if wanted && kind == Filling::LeastArea {
-            let around: Vec<Vec<u32>> = rim.iter().map(|p| beside.get(p).cloned().unwrap_or_default()).collect();
+            let around: Vec<Vec<PointId>> = rim.iter().map(|p| beside.get(p).cloned().unwrap_or_default()).collect();
             let patch = smooth_patch(mesh, &rim, &found, &around);
             let first = points.len() as u32;
             points.extend(&patch.points);
             // Corners of the patch beyond the rim are numbered among the points from here on.
-            let number = |k: u32| rim.get(k as usize).copied().unwrap_or(first + k - n as u32);
+            let number = |k: u32| rim.get(k as usize).copied().unwrap_or(PointId(first + k - n as u32));
             (Filling::Smooth, patch.triangles.into_iter().map(|t| t.map(number)).collect::<Vec<_>>())
         } else {
             (kind, found.into_iter().map(|t| t.map(|k| rim[k as usize])).collect())
@@ -213,7 +214,7 @@ pub fn fill(mesh: &Mesh, holes: &[Hole], wish: FillingChoice, watch: &Watch) -> 
                 edges.insert(key(t[k], t[(k + 1) % 3]));
             }
             triangles.push(t);
-            origin.push(NONE);
+            origin.push(FacetId::NONE);
             hole_of.push(i as u32);
         }
         fillings.push((kind, found.len()));

@@ -4,7 +4,7 @@
 //! rim, edges turned towards Delaunay's condition, and the new points placed so that the surface bends evenly (the sum
 //! of squares of the second-order umbrella vectors is least; conjugate gradients).
 
-use crate::mesh::{Bounds, Mesh, Point};
+use crate::mesh::{Bounds, Mesh, Point, PointId};
 use crate::vector::{add, area_vector, cross, distance, dot, norm, scale, sub};
 use std::collections::{BTreeMap, HashMap, HashSet};
 
@@ -24,18 +24,18 @@ pub struct Fill {
 
 /// Makes a filling without new points (`first`, corners counted along the rim) dense and smooth. `rim` are points of
 /// `mesh`, `around` the points beside each of them on the surface: two of the rim that are so get no other edge.
-pub fn smooth_patch(mesh: &Mesh, rim: &[u32], first: &[[u32; 3]], around: &[Vec<u32>]) -> Fill {
-    let places: Vec<Point> = rim.iter().map(|&p| mesh.points[p as usize]).collect();
+pub fn smooth_patch(mesh: &Mesh, rim: &[PointId], first: &[[u32; 3]], around: &[Vec<PointId>]) -> Fill {
+    let places: Vec<Point> = rim.iter().map(|&p| mesh.points[p]).collect();
     let mut sizes: Vec<f64> = places
         .iter()
         .zip(around)
         .map(|(p, list)| {
-            let sum: f64 = list.iter().map(|&q| distance(*p, mesh.points[q as usize])).sum();
+            let sum: f64 = list.iter().map(|&q| distance(*p, mesh.points[q])).sum();
             sum / list.len().max(1) as f64
         })
         .collect();
-    let number: HashMap<u32, u32> = rim.iter().zip(0..).map(|(p, i)| (*p, i)).collect();
-    let sides = |(i, list): (u32, &Vec<u32>)| -> Vec<[u32; 2]> {
+    let number: HashMap<PointId, u32> = rim.iter().zip(0..).map(|(p, i)| (*p, i)).collect();
+    let sides = |(i, list): (u32, &Vec<PointId>)| -> Vec<[u32; 2]> {
         list.iter().filter_map(|q| number.get(q)).map(|&j| [i.min(j), i.max(j)]).collect()
     };
     let taken: HashSet<[u32; 2]> = (0..).zip(around).flat_map(sides).collect();
@@ -60,8 +60,8 @@ pub fn smooth_patch(mesh: &Mesh, rim: &[u32], first: &[[u32; 3]], around: &[Vec<
 
 /// Where a patch may be: the box of its rim and of the points beside that, grown by half the rim's size, as much as a
 /// half ball over it takes.
-fn room(mesh: &Mesh, rim: &[u32], around: &[Vec<u32>]) -> Bounds {
-    let place = |p: &u32| mesh.points[*p as usize];
+fn room(mesh: &Mesh, rim: &[PointId], around: &[Vec<PointId>]) -> Bounds {
+    let place = |p: &PointId| mesh.points[*p];
     let reach = 0.5 * Bounds::of(rim.iter().map(place)).diagonal();
     Bounds::of(rim.iter().chain(around.iter().flatten()).map(place)).grown(reach)
 }
@@ -170,7 +170,7 @@ impl Work {
     }
 
     /// Places the new points so that the patch bends evenly.
-    fn fair(&mut self, mesh: &Mesh, around: &[Vec<u32>]) {
+    fn fair(&mut self, mesh: &Mesh, around: &[Vec<PointId>]) {
         let free = self.places.len() - self.rim;
         if free == 0 {
             return;
@@ -195,7 +195,7 @@ impl Work {
                     .collect();
                 if v < self.rim {
                     let rim: Vec<Point> = beside[v].iter().map(|&q| self.at(q)).collect();
-                    let outside = around[v].iter().map(|&q| mesh.points[q as usize]).filter(|p| !rim.contains(p));
+                    let outside = around[v].iter().map(|&q| mesh.points[q]).filter(|p| !rim.contains(p));
                     others.extend(outside.map(Err));
                 }
                 let w = 1.0 / others.len().max(1) as f64;

@@ -4,7 +4,7 @@
 //! handle (D. Eppstein, *Dynamic generators of topologically embedded graphs*, 2003); each closes a loop with the ways
 //! to its ends.
 
-use crate::mesh::{Mesh, NONE, Point};
+use crate::mesh::{FacetId, Mesh, NONE, Point, PointId};
 use crate::sets::Sets;
 use crate::topology::Topology;
 use crate::vector::distance;
@@ -12,12 +12,13 @@ use crate::watch::{Cancelled, Watch};
 use rayon::prelude::*;
 use std::cmp::Reverse;
 use std::collections::{BinaryHeap, HashMap, HashSet};
+use typed_index_collections::{TiSlice, ti_vec};
 
 /// A loop around or through a handle.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Loop {
     /// Points in turn, the last joined to the first.
-    pub points: Vec<u32>,
+    pub points: Vec<PointId>,
     /// Of the shortest way around.
     pub length: f64,
     /// The shell that it is of.
@@ -31,19 +32,19 @@ const MOST: usize = 40;
 /// two in points less edges plus facets (Euler's formula).
 pub fn handles(mesh: &Mesh, topology: &Topology) -> Vec<usize> {
     let mut facets = vec![0_i64; topology.shells];
-    let mut shell_at = vec![NONE; mesh.points.len()];
+    let mut shell_at = ti_vec![NONE; mesh.points.len()];
     let mut points = vec![0_i64; topology.shells];
     let mut sound = vec![true; topology.shells];
-    for (f, t) in mesh.triangles.iter().enumerate() {
+    for (f, t) in mesh.triangles.iter_enumerated() {
         let s = topology.shell_of[f];
         if s == NONE {
             continue;
         }
         facets[s as usize] += 1;
         for p in t {
-            match shell_at[*p as usize] {
+            match shell_at[*p] {
                 NONE => {
-                    shell_at[*p as usize] = s;
+                    shell_at[*p] = s;
                     points[s as usize] += 1;
                 }
                 other if other != s => {
@@ -54,9 +55,9 @@ pub fn handles(mesh: &Mesh, topology: &Topology) -> Vec<usize> {
             }
         }
     }
-    topology.open.iter().for_each(|e| sound[topology.shell_of[e.facet as usize] as usize] = false);
+    topology.open.iter().for_each(|e| sound[topology.shell_of[e.facet] as usize] = false);
     let unsound = topology.overshared.iter().flat_map(|e| e.ends).chain(topology.pinched.iter().copied());
-    for s in unsound.map(|p| shell_at[p as usize]).filter(|s| *s != NONE) {
+    for s in unsound.map(|p| shell_at[p]).filter(|s| *s != NONE) {
         sound[s as usize] = false;
     }
     (0..topology.shells)
@@ -73,12 +74,11 @@ pub fn handles(mesh: &Mesh, topology: &Topology) -> Vec<usize> {
 /// [`Cancelled`].
 pub fn loops(mesh: &Mesh, topology: &Topology, watch: &Watch) -> Result<Vec<Loop>, Cancelled> {
     let count = handles(mesh, topology);
-    let mut number = vec![NONE; mesh.points.len()];
+    let mut number = ti_vec![NONE; mesh.points.len()];
     let mut out = Vec::new();
     for shell in (0..topology.shells as u32).filter(|s| count[*s as usize] > 0) {
         watch.check()?;
-        let facets: Vec<u32> =
-            (0..mesh.triangles.len() as u32).filter(|f| topology.shell_of[*f as usize] == shell).collect();
+        let facets: Vec<FacetId> = mesh.triangles.keys().filter(|f| topology.shell_of[*f] == shell).collect();
         let surface = Surface::of(mesh, &facets, &mut number);
         let first = surface.generators(0, watch)?;
         let mut found: Vec<Loop> = Vec::new();
@@ -92,7 +92,7 @@ pub fn loops(mesh: &Mesh, topology: &Topology, watch: &Watch) -> Result<Vec<Loop
         }
         found.sort_by(|a, b| a.length.total_cmp(&b.length).then(a.points.cmp(&b.points)));
         // Loops that share a point go around the same handle, or one around and one through.
-        let mut taken: HashSet<u32> = HashSet::new();
+        let mut taken: HashSet<PointId> = HashSet::new();
         let mut kept = Vec::new();
         for l in found {
             if kept.len() < count[shell as usize] && !l.points.iter().any(|p| taken.contains(p)) {
@@ -111,7 +111,7 @@ struct Surface<'a> {
     mesh: &'a Mesh,
     facets: usize,
     /// The points in the mesh.
-    points: Vec<u32>,
+    points: Vec<PointId>,
     /// The ends of each edge, and its two facets.
     edges: Vec<([u32; 2], [u32; 2])>,
     /// Where the points beside point `p` begin in `beside`; one more than there are points.
@@ -127,23 +127,23 @@ struct Ways {
 
 impl<'a> Surface<'a> {
     /// `number` holds [`NONE`] for every point, before and after.
-    fn of(mesh: &'a Mesh, facets: &[u32], number: &mut [u32]) -> Surface<'a> {
+    fn of(mesh: &'a Mesh, facets: &[FacetId], number: &mut TiSlice<PointId, u32>) -> Surface<'a> {
         let mut points = Vec::new();
         let mut sides: Vec<([u32; 2], u32)> = Vec::with_capacity(3 * facets.len());
         for (f, facet) in (0_u32..).zip(facets) {
-            let t = mesh.triangles[*facet as usize].map(|p| {
-                if number[p as usize] == NONE {
-                    number[p as usize] = points.len() as u32;
+            let t = mesh.triangles[*facet].map(|p| {
+                if number[p] == NONE {
+                    number[p] = points.len() as u32;
                     points.push(p);
                 }
-                number[p as usize]
+                number[p]
             });
             sides.extend((0..3).map(|k| {
                 let (a, b) = (t[k], t[(k + 1) % 3]);
                 ([a.min(b), a.max(b)], f)
             }));
         }
-        points.iter().for_each(|p| number[*p as usize] = NONE);
+        points.iter().for_each(|p| number[*p] = NONE);
         sides.par_sort_unstable();
         let edges: Vec<([u32; 2], [u32; 2])> = sides
             .chunk_by(|a, b| a.0 == b.0)
@@ -167,7 +167,7 @@ impl<'a> Surface<'a> {
     }
 
     fn place(&self, p: u32) -> Point {
-        self.mesh.points[self.points[p as usize] as usize]
+        self.mesh.points[self.points[p as usize]]
     }
 
     fn measured(&self, points: &[u32], shell: u32) -> Loop {
@@ -264,21 +264,22 @@ pub fn cut_open(mesh: &Mesh, loops: &[Loop]) -> Mesh {
     let mut out = mesh.clone();
     for l in loops {
         let n = l.points.len();
-        let on: HashMap<u32, usize> = l.points.iter().enumerate().map(|(i, p)| (*p, i)).collect();
-        let edge =
-            |a: u32, b: u32| on.get(&a).zip(on.get(&b)).is_some_and(|(&i, &j)| (i + 1) % n == j || (j + 1) % n == i);
-        let mut at: HashMap<u32, Vec<usize>> = HashMap::new();
-        for (f, t) in out.triangles.iter().enumerate() {
+        let on: HashMap<PointId, usize> = l.points.iter().enumerate().map(|(i, p)| (*p, i)).collect();
+        let edge = |a: PointId, b: PointId| {
+            on.get(&a).zip(on.get(&b)).is_some_and(|(&i, &j)| (i + 1) % n == j || (j + 1) % n == i)
+        };
+        let mut at: HashMap<PointId, Vec<FacetId>> = HashMap::new();
+        for (f, t) in out.triangles.iter_enumerated() {
             for p in t.iter().filter(|p| on.contains_key(p)) {
                 at.entry(*p).or_default().push(f);
             }
         }
-        let mut changes: Vec<(usize, u32, u32)> = Vec::new();
+        let mut changes: Vec<(FacetId, PointId, PointId)> = Vec::new();
         for (i, &p) in l.points.iter().enumerate() {
             let next = l.points[(i + 1) % n];
             let facets = &at[&p];
             // From the facet that runs the loop forward, over edges that are not of the loop.
-            let runs = |f: usize, a: u32, b: u32| {
+            let runs = |f: FacetId, a: PointId, b: PointId| {
                 (0..3).any(|k| out.triangles[f][k] == a && out.triangles[f][(k + 1) % 3] == b)
             };
             let Some(&start) = facets.iter().find(|&&f| runs(f, p, next)) else { continue };
@@ -293,9 +294,8 @@ pub fn cut_open(mesh: &Mesh, loops: &[Loop]) -> Mesh {
                     }
                 }
             }
-            let fresh = out.points.len() as u32;
-            out.points.push(out.points[p as usize]);
-            let mut seen: Vec<usize> = seen.into_iter().collect();
+            let fresh = out.points.push_and_get_key(out.points[p]);
+            let mut seen: Vec<FacetId> = seen.into_iter().collect();
             seen.sort_unstable();
             changes.extend(seen.into_iter().map(|f| (f, p, fresh)));
         }

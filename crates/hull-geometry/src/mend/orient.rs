@@ -1,17 +1,18 @@
 //! Turning facets the same way, and shells outward.
 
-use crate::mesh::{Bounds, Mesh, NONE, Point};
+use crate::mesh::{Bounds, FacetId, Mesh, NONE, Point};
 use crate::topology::neighbours;
 use crate::vector::{add, cross, dot, norm, scale, sub};
 use crate::watch::{Cancelled, Watch};
 use rayon::prelude::*;
 use std::collections::VecDeque;
+use typed_index_collections::{TiSlice, TiVec, ti_vec};
 
 /// What was turned.
 #[derive(Clone, Debug, Default)]
 pub struct Oriented {
     /// Facets that were turned over, ascending.
-    pub turned: Vec<u32>,
+    pub turned: Vec<FacetId>,
     /// Shells that cannot be turned the same way all over (one-sided, like a twisted band).
     pub one_sided: usize,
 }
@@ -25,36 +26,36 @@ pub fn facets_to_turn(mesh: &Mesh, watch: &Watch) -> Result<Oriented, Cancelled>
     watch.report(0.0, "comparing neighbours")?;
     let across = neighbours(mesh);
     let n = mesh.triangles.len();
-    let mut patch_of = vec![NONE; n];
-    let mut turned = vec![false; n];
+    let mut patch_of: TiVec<FacetId, u32> = ti_vec![NONE; n];
+    let mut turned: TiVec<FacetId, bool> = ti_vec![false; n];
     let mut patches: Vec<ConnectedFacets> = Vec::new();
     let mut one_sided = 0;
-    for seed in 0..n as u32 {
-        if patch_of[seed as usize] != NONE || mesh.is_zero_area(seed) {
+    for seed in mesh.triangles.keys() {
+        if patch_of[seed] != NONE || mesh.is_zero_area(seed) {
             continue;
         }
         watch.check()?;
         let number = patches.len() as u32;
         let mut patch = ConnectedFacets { facets: Vec::new(), closed: true, bounds: Bounds::EMPTY };
         let mut agree = true;
-        patch_of[seed as usize] = number;
+        patch_of[seed] = number;
         let mut queue = VecDeque::from([seed]);
         while let Some(f) = queue.pop_front() {
             patch.facets.push(f);
             for p in mesh.corners(f) {
                 patch.bounds = patch.bounds.including(p);
             }
-            for (edge, &g) in across[f as usize].iter().enumerate() {
-                if g == NONE {
+            for (edge, &g) in across[f].iter().enumerate() {
+                if g == FacetId::NONE {
                     patch.closed = false;
                     continue;
                 }
-                let turn = turned[f as usize] ^ runs_same_way(mesh, f, edge, g);
-                if patch_of[g as usize] == NONE {
-                    patch_of[g as usize] = number;
-                    turned[g as usize] = turn;
+                let turn = turned[f] ^ runs_same_way(mesh, f, edge, g);
+                if patch_of[g] == NONE {
+                    patch_of[g] = number;
+                    turned[g] = turn;
                     queue.push_back(g);
-                } else if turned[g as usize] != turn {
+                } else if turned[g] != turn {
                     agree = false;
                 }
             }
@@ -78,35 +79,34 @@ pub fn facets_to_turn(mesh: &Mesh, watch: &Watch) -> Result<Oriented, Cancelled>
             outward == (around % 2 == 1)
         })
         .collect();
-    let turned = (0..n as u32)
-        .filter(|&f| patch_of[f as usize] != NONE && turned[f as usize] ^ flips[patch_of[f as usize] as usize])
-        .collect();
+    let turned =
+        mesh.triangles.keys().filter(|&f| patch_of[f] != NONE && turned[f] ^ flips[patch_of[f] as usize]).collect();
     Ok(Oriented { turned, one_sided })
 }
 
 /// Whether facet `g` runs edge `edge` of facet `f` in the same direction as `f` does.
-pub fn runs_same_way(mesh: &Mesh, f: u32, edge: usize, g: u32) -> bool {
-    let t = mesh.triangles[f as usize];
+pub fn runs_same_way(mesh: &Mesh, f: FacetId, edge: usize, g: FacetId) -> bool {
+    let t = mesh.triangles[f];
     let (from, to) = (t[edge], t[(edge + 1) % 3]);
-    let o = mesh.triangles[g as usize];
+    let o = mesh.triangles[g];
     (0..3).any(|k| o[k] == from && o[(k + 1) % 3] == to)
 }
 
 struct ConnectedFacets {
-    facets: Vec<u32>,
+    facets: Vec<FacetId>,
     closed: bool,
     bounds: Bounds,
 }
 
 impl ConnectedFacets {
-    fn corners(&self, mesh: &Mesh, turned: &[bool], f: u32) -> [Point; 3] {
+    fn corners(&self, mesh: &Mesh, turned: &TiSlice<FacetId, bool>, f: FacetId) -> [Point; 3] {
         let [a, b, c] = mesh.corners(f);
-        if turned[f as usize] { [a, c, b] } else { [a, b, c] }
+        if turned[f] { [a, c, b] } else { [a, b, c] }
     }
 
     /// Volume under the facets; for an open patch, of the cone from the middle of its rim's box, which is
     /// positive where most of it faces away from there.
-    fn signed_volume(&self, mesh: &Mesh, turned: &[bool]) -> f64 {
+    fn signed_volume(&self, mesh: &Mesh, turned: &TiSlice<FacetId, bool>) -> f64 {
         let apex = if self.closed { self.bounds.centre() } else { self.middle(mesh) };
         self.facets
             .iter()
@@ -127,7 +127,7 @@ impl ConnectedFacets {
 
     /// Winding number about `p`: the solid angle of every facet, summed (A. Van Oosterom and J. Strackee,
     /// 1983; A. Jacobson et al., SIGGRAPH 2013).
-    fn winding(&self, mesh: &Mesh, turned: &[bool], p: Point) -> f64 {
+    fn winding(&self, mesh: &Mesh, turned: &TiSlice<FacetId, bool>, p: Point) -> f64 {
         let angle: f64 = self
             .facets
             .iter()

@@ -7,12 +7,13 @@
 //! on; the rest of the mesh is copied.
 
 use crate::grid;
-use crate::mesh::{Mesh, Point, Rebuilt, spans_no_area};
+use crate::mesh::{FacetId, Mesh, Point, PointId, Rebuilt, spans_no_area};
 use crate::topology::{OpenEdge, open_edges};
 use crate::vector::{add, area_vector, distance, dot, nearest_on_segment, scale, sub};
 use crate::watch::{Cancelled, Watch};
 use rayon::prelude::*;
 use std::collections::HashMap;
+use typed_index_collections::{TiSlice, TiVec, ti_vec};
 
 /// How many near points a point is compared with at most; more only matter where the tolerance is far
 /// larger than the facets.
@@ -52,19 +53,19 @@ pub struct StitchReport {
 pub struct Rim {
     mesh: Mesh,
     /// Facet of the whole mesh that each rim facet came from, ascending.
-    origin: Vec<u32>,
+    origin: TiVec<FacetId, FacetId>,
     /// Point of the whole mesh for each rim point.
-    point: Vec<u32>,
+    point: TiVec<PointId, PointId>,
     /// Rim points all of whose facets are in the rim. An edge between two others may look open only because
     /// the rim is cut out of the whole.
-    full: Vec<bool>,
+    full: TiVec<PointId, bool>,
     /// Where each rim point was, and which rim point it has become.
-    home: Vec<Point>,
-    became: Vec<u32>,
+    home: TiVec<PointId, Point>,
+    became: TiVec<PointId, PointId>,
 }
 
-fn spread(n: u32) -> u64 {
-    let h = (u64::from(n) + 1).wrapping_mul(0x9e37_79b9_7f4a_7c15);
+fn spread(point: PointId) -> u64 {
+    let h = (u64::from(point.0) + 1).wrapping_mul(0x9e37_79b9_7f4a_7c15);
     (h ^ (h >> 29)).wrapping_mul(0xbf58_476d_1ce4_e5b9)
 }
 
@@ -74,38 +75,39 @@ impl Rim {
     /// At a point all of whose edges are run once each way, the next and the previous corners of its facets
     /// are the same set, so their hashes cancel in a sum. One pass, no adjacency: 8 bytes a point.
     pub fn of(mesh: &Mesh) -> Rim {
-        let facets = mesh.triangles.len() as u32;
         let flat = mesh.flat_facets();
-        let mut balance = vec![0u64; mesh.points.len()];
+        let mut balance = ti_vec![0u64; mesh.points.len()];
         for (t, _) in mesh.triangles.iter().zip(&flat).filter(|(_, flat)| !**flat) {
             let h = t.map(spread);
             for k in 0..3 {
-                let slot = &mut balance[t[k] as usize];
+                let slot = &mut balance[t[k]];
                 *slot = slot.wrapping_add(h[(k + 1) % 3]).wrapping_sub(h[(k + 2) % 3]);
             }
         }
-        let touches = |f: u32| mesh.triangles[f as usize].iter().any(|&p| balance[p as usize] != 0);
-        let origin: Vec<u32> =
-            (0..facets).into_par_iter().with_min_len(1 << 14).filter(|&f| !flat[f as usize] && touches(f)).collect();
-        let mut number: HashMap<u32, u32> = HashMap::new();
-        let mut point = Vec::new();
-        let mut numbered = |p: u32| {
-            *number.entry(p).or_insert_with(|| {
-                point.push(p);
-                point.len() as u32 - 1
-            })
-        };
-        let triangles: Vec<[u32; 3]> = origin.iter().map(|&f| mesh.triangles[f as usize].map(&mut numbered)).collect();
-        let points: Vec<Point> = point.iter().map(|&p| mesh.points[p as usize]).collect();
-        let full = point.iter().map(|&p| balance[p as usize] != 0).collect();
-        let became = (0..points.len() as u32).collect();
-        Rim { home: points.clone(), mesh: Mesh { points, triangles }, origin, point, full, became }
+        let touches = |f: FacetId| mesh.triangles[f].iter().any(|&p| balance[p] != 0);
+        let origin: Vec<FacetId> =
+            mesh.par_facets().with_min_len(1 << 14).filter(|&f| !flat[f] && touches(f)).collect();
+        let mut number: HashMap<PointId, PointId> = HashMap::new();
+        let mut point: TiVec<PointId, PointId> = TiVec::new();
+        let mut numbered = |p: PointId| *number.entry(p).or_insert_with(|| point.push_and_get_key(p));
+        let triangles: Vec<[PointId; 3]> = origin.iter().map(|&f| mesh.triangles[f].map(&mut numbered)).collect();
+        let points: TiVec<PointId, Point> = point.iter().map(|&p| mesh.points[p]).collect();
+        let full = point.iter().map(|&p| balance[p] != 0).collect();
+        let became = points.keys().collect();
+        Rim {
+            home: points.clone(),
+            mesh: Mesh { points, triangles: triangles.into() },
+            origin: origin.into(),
+            point,
+            full,
+            became,
+        }
     }
 
     /// The open edges, as edges of the rim mesh.
     pub fn open(&self) -> Vec<OpenEdge> {
         let mut open = open_edges(&self.mesh);
-        open.retain(|e| self.full[e.from as usize] && self.full[e.to as usize]);
+        open.retain(|e| self.full[e.from] && self.full[e.to]);
         open
     }
 
@@ -143,8 +145,8 @@ impl Rim {
         report.open_after = open.len();
         let loops = crate::topology::open_loops(&self.mesh, &open);
         report.long_after = loops.iter().map(|l| l.edges.len()).filter(|n| *n > SMALL_LOOP).sum();
-        for (old, &new) in self.became.iter().enumerate() {
-            report.largest_move = report.largest_move.max(distance(self.home[old], self.mesh.points[new as usize]));
+        for (old, &new) in self.became.iter_enumerated() {
+            report.largest_move = report.largest_move.max(distance(self.home[old], self.mesh.points[new]));
         }
         Ok(report)
     }
@@ -153,12 +155,12 @@ impl Rim {
         let open = self.open();
         let boundary = ends(&open);
         let grid = Grid::new(&self.mesh.points, &boundary, tolerance);
-        let mut pairs: Vec<(f64, u32, u32)> = boundary
+        let mut pairs: Vec<(f64, PointId, PointId)> = boundary
             .par_iter()
             .flat_map_iter(|&p| {
-                let mut near: Vec<(f64, u32)> = grid
-                    .around(self.mesh.points[p as usize])
-                    .map(|q| (distance(self.mesh.points[p as usize], self.mesh.points[q as usize]), q))
+                let mut near: Vec<(f64, PointId)> = grid
+                    .around(self.mesh.points[p])
+                    .map(|q| (distance(self.mesh.points[p], self.mesh.points[q]), q))
                     .filter(|&(d, q)| q != p && d <= tolerance)
                     .collect();
                 near.sort_unstable_by(|a, b| a.0.total_cmp(&b.0).then(a.1.cmp(&b.1)));
@@ -184,10 +186,10 @@ impl Rim {
         }
         (self.became, self.mesh.points) = clusters.finish();
         for p in self.mesh.triangles.iter_mut().flatten() {
-            *p = self.became[*p as usize];
+            *p = self.became[*p];
         }
-        for (p, &r) in self.became.iter().enumerate() {
-            self.full[r as usize] |= self.full[p];
+        for (p, &r) in self.became.iter_enumerated() {
+            self.full[r] |= self.full[p];
         }
         report.points_joined += joined;
         joined > 0
@@ -200,7 +202,7 @@ impl Rim {
         }
         let along = points_along(&self.mesh, &open, tolerance);
         // One edge a facet and round: the spokes of a second one would depend on the first.
-        let mut splits: HashMap<u32, (OpenEdge, Vec<u32>)> = HashMap::new();
+        let mut splits: HashMap<FacetId, (OpenEdge, Vec<PointId>)> = HashMap::new();
         let mut edges = EdgeCounts::new(&self.mesh);
         for (edge, found) in open.iter().zip(along) {
             if splits.contains_key(&edge.facet) {
@@ -218,28 +220,28 @@ impl Rim {
         }
         let mut triangles = Vec::with_capacity(self.mesh.triangles.len() + splits.len() * 2);
         let mut origin = Vec::with_capacity(triangles.capacity());
-        for (f, &t) in self.mesh.triangles.iter().enumerate() {
-            match splits.get(&(f as u32)) {
+        for (f, &t) in self.mesh.triangles.iter_enumerated() {
+            match splits.get(&f) {
                 Some((edge, points)) => split_facet(t, edge, points, &mut triangles),
                 None => triangles.push(t),
             }
             origin.resize(triangles.len(), self.origin[f]);
         }
-        self.mesh.triangles = triangles;
-        self.origin = origin;
+        self.mesh.triangles = triangles.into();
+        self.origin = origin.into();
         true
     }
 }
 
-fn ends(open: &[OpenEdge]) -> Vec<u32> {
-    let mut points: Vec<u32> = open.iter().flat_map(|e| [e.from, e.to]).collect();
+fn ends(open: &[OpenEdge]) -> Vec<PointId> {
+    let mut points: Vec<PointId> = open.iter().flat_map(|e| [e.from, e.to]).collect();
     points.sort_unstable();
     points.dedup();
     points
 }
 
 /// Cuts a facet into a fan at points along one of its edges, in order from the edge's start.
-fn split_facet(t: [u32; 3], edge: &OpenEdge, points: &[u32], triangles: &mut Vec<[u32; 3]>) {
+fn split_facet(t: [PointId; 3], edge: &OpenEdge, points: &[PointId], triangles: &mut Vec<[PointId; 3]>) {
     let apex = t.into_iter().find(|&p| p != edge.from && p != edge.to).unwrap_or(edge.from);
     let mut last = edge.from;
     for &p in points.iter().chain([&edge.to]) {
@@ -250,27 +252,27 @@ fn split_facet(t: [u32; 3], edge: &OpenEdge, points: &[u32], triangles: &mut Vec
 
 /// For each open edge the boundary points along it, as (point, distance), in order from its start. A point
 /// counts only if one of its own open edges runs along the same stretch.
-fn points_along(mesh: &Mesh, open: &[OpenEdge], tolerance: f64) -> Vec<Vec<(u32, f64)>> {
+fn points_along(mesh: &Mesh, open: &[OpenEdge], tolerance: f64) -> Vec<Vec<(PointId, f64)>> {
     let boundary = ends(open);
     let typical = crate::measure::median_length(mesh, open.iter().map(|e| (e.from, e.to)));
     let grid = Grid::new(&mesh.points, &boundary, tolerance.max(typical));
-    let mut beside: HashMap<u32, Vec<u32>> = HashMap::new();
+    let mut beside: HashMap<PointId, Vec<PointId>> = HashMap::new();
     for e in open {
         beside.entry(e.from).or_default().push(e.to);
         beside.entry(e.to).or_default().push(e.from);
     }
-    let at = |p: u32| mesh.points[p as usize];
+    let at = |p: PointId| mesh.points[p];
     open.par_iter()
         .map(|e| {
             let (a, b) = (at(e.from), at(e.to));
-            let corners = mesh.triangles[e.facet as usize];
-            let mut found: Vec<(f64, u32, f64)> = grid
+            let corners = mesh.triangles[e.facet];
+            let mut found: Vec<(f64, PointId, f64)> = grid
                 .along(a, b)
                 .into_iter()
                 .filter(|p| !corners.contains(p))
                 .filter_map(|p| {
                     let (t, d2) = nearest_on_segment(at(p), a, b);
-                    let runs_along = |q: &u32| overlaps(at(p), at(*q), a, b, t, tolerance);
+                    let runs_along = |q: &PointId| overlaps(at(p), at(*q), a, b, t, tolerance);
                     let inside = t > 0.0 && t < 1.0 && d2 <= tolerance * tolerance;
                     (inside && beside[&p].iter().any(runs_along)).then(|| (t, p, d2.sqrt()))
                 })
@@ -301,7 +303,7 @@ fn overlaps(p: Point, q: Point, a: Point, b: Point, t: f64, tolerance: f64) -> b
 }
 
 /// How many facets each edge of the rim has, kept up to date while splits are accepted.
-struct EdgeCounts(HashMap<[u32; 2], u32>);
+struct EdgeCounts(HashMap<[PointId; 2], u32>);
 
 impl EdgeCounts {
     fn new(mesh: &Mesh) -> EdgeCounts {
@@ -314,7 +316,7 @@ impl EdgeCounts {
         EdgeCounts(counts)
     }
 
-    fn of(&self, a: u32, b: u32) -> u32 {
+    fn of(&self, a: PointId, b: PointId) -> u32 {
         self.0.get(&key(a, b)).copied().unwrap_or(0)
     }
 
@@ -324,20 +326,20 @@ impl EdgeCounts {
         &mut self,
         mesh: &Mesh,
         edge: OpenEdge,
-        found: Vec<(u32, f64)>,
+        found: Vec<(PointId, f64)>,
         report: &mut StitchReport,
-    ) -> Vec<(u32, f64)> {
+    ) -> Vec<(PointId, f64)> {
         // A split accepted before this one may have closed the edge already.
         if found.is_empty() || self.of(edge.from, edge.to) != 1 {
             return Vec::new();
         }
         let [a, b, c] = mesh.corners(edge.facet);
         let normal = area_vector(a, b, c);
-        let t = mesh.triangles[edge.facet as usize];
+        let t = mesh.triangles[edge.facet];
         let apex = t.into_iter().find(|&p| p != edge.from && p != edge.to).unwrap_or(edge.from);
-        let place = |p: u32| mesh.points[p as usize];
-        let upright = |x: u32, y: u32| stays_upright([place(x), place(y), place(apex)], normal);
-        let mut accepted: Vec<(u32, f64)> = Vec::new();
+        let place = |p: PointId| mesh.points[p];
+        let upright = |x: PointId, y: PointId| stays_upright([place(x), place(y), place(apex)], normal);
+        let mut accepted: Vec<(PointId, f64)> = Vec::new();
         let mut last = edge.from;
         for (p, gap) in found {
             if !upright(last, p) || !upright(p, edge.to) {
@@ -375,28 +377,28 @@ fn stays_upright(corners: [Point; 3], normal: Point) -> bool {
     dot(area_vector(a, b, c), normal) > 0.0 && !spans_no_area(corners)
 }
 
-fn key(a: u32, b: u32) -> [u32; 2] {
+fn key(a: PointId, b: PointId) -> [PointId; 2] {
     [a.min(b), a.max(b)]
 }
 
 /// Points in cubic cells.
 struct Grid {
     cell: f64,
-    cells: HashMap<[i64; 3], Vec<u32>>,
+    cells: HashMap<[i64; 3], Vec<PointId>>,
 }
 
 impl Grid {
-    fn new(points: &[Point], which: &[u32], cell: f64) -> Grid {
+    fn new(points: &TiSlice<PointId, Point>, which: &[PointId], cell: f64) -> Grid {
         let cell = if cell > 0.0 { cell } else { 1.0 };
-        let mut cells: HashMap<[i64; 3], Vec<u32>> = HashMap::with_capacity(which.len());
+        let mut cells: HashMap<[i64; 3], Vec<PointId>> = HashMap::with_capacity(which.len());
         for &p in which {
-            cells.entry(grid::cell(points[p as usize], cell)).or_default().push(p);
+            cells.entry(grid::cell(points[p], cell)).or_default().push(p);
         }
         Grid { cell, cells }
     }
 
     /// The points in the cells around a place: all within one cell length of it, and some more.
-    fn around(&self, place: Point) -> impl Iterator<Item = u32> + '_ {
+    fn around(&self, place: Point) -> impl Iterator<Item = PointId> + '_ {
         let near = grid::around(grid::cell(place, self.cell));
         near.flat_map(|at| self.cells.get(&at).into_iter().flatten().copied())
     }
@@ -409,10 +411,10 @@ impl Grid {
     }
 
     /// The points within one cell length of a segment, and some more; each once, ascending.
-    fn along(&self, a: Point, b: Point) -> Vec<u32> {
+    fn along(&self, a: Point, b: Point) -> Vec<PointId> {
         // More steps than points would only find the same points again.
         let steps = (distance(a, b) / self.cell).ceil().clamp(1.0, 4096.0) as usize;
-        let mut found: Vec<u32> =
+        let mut found: Vec<PointId> =
             (0..=steps).flat_map(|i| self.around(crate::vector::lerp(a, b, i as f64 / steps as f64))).collect();
         found.sort_unstable();
         found.dedup();
@@ -431,19 +433,19 @@ enum Join {
 /// members were at first, and none of them further away than the tolerance.
 struct Clusters<'a> {
     mesh: &'a Mesh,
-    home: &'a [Point],
+    home: &'a TiSlice<PointId, Point>,
     corners: crate::corners::Corners,
     tolerance: f64,
-    root: Vec<u32>,
-    place: Vec<Point>,
-    members: HashMap<u32, Vec<u32>>,
+    root: TiVec<PointId, PointId>,
+    place: TiVec<PointId, Point>,
+    members: HashMap<PointId, Vec<PointId>>,
 }
 
 impl<'a> Clusters<'a> {
     fn new(rim: &'a Rim, tolerance: f64) -> Clusters<'a> {
-        let mut members: HashMap<u32, Vec<u32>> = HashMap::new();
-        for (p, &root) in rim.became.iter().enumerate().filter(|(p, root)| **root != *p as u32) {
-            members.entry(root).or_insert_with(|| vec![root]).push(p as u32);
+        let mut members: HashMap<PointId, Vec<PointId>> = HashMap::new();
+        for (p, &root) in rim.became.iter_enumerated().filter(|(p, root)| *root != p) {
+            members.entry(root).or_insert_with(|| vec![root]).push(p);
         }
         Clusters {
             mesh: &rim.mesh,
@@ -456,31 +458,31 @@ impl<'a> Clusters<'a> {
         }
     }
 
-    fn members_of(&self, root: u32) -> Vec<u32> {
+    fn members_of(&self, root: PointId) -> Vec<PointId> {
         self.members.get(&root).cloned().unwrap_or_else(|| vec![root])
     }
 
-    fn join(&mut self, p: u32, q: u32) -> Join {
-        let (a, b) = (self.root[p as usize], self.root[q as usize]);
+    fn join(&mut self, p: PointId, q: PointId) -> Join {
+        let (a, b) = (self.root[p], self.root[q]);
         if a == b {
             return Join::Same;
         }
         let (mut members, others) = (self.members_of(a), self.members_of(b));
         let first_others = members.len();
         members.extend(others);
-        let sum = members.iter().fold([0.0; 3], |s, &m| add(s, self.home[m as usize]));
+        let sum = members.iter().fold([0.0; 3], |s, &m| add(s, self.home[m]));
         let mean = scale(sum, 1.0 / members.len() as f64);
-        if members.iter().any(|&m| distance(mean, self.home[m as usize]) > self.tolerance) {
+        if members.iter().any(|&m| distance(mean, self.home[m]) > self.tolerance) {
             return Join::Same;
         }
-        let mut edges: Vec<(u32, bool)> = Vec::new();
+        let mut edges: Vec<(PointId, bool)> = Vec::new();
         for (i, &m) in members.iter().enumerate() {
             for &f in self.corners.at(m) {
-                let t = self.mesh.triangles[f as usize].map(|x| self.root[x as usize]);
+                let t = self.mesh.triangles[f].map(|x| self.root[x]);
                 if t.contains(&a) && t.contains(&b) {
                     return Join::Collapse;
                 }
-                let now = t.map(|x| if x == a || x == b { mean } else { self.place[x as usize] });
+                let now = t.map(|x| if x == a || x == b { mean } else { self.place[x] });
                 if !stays_upright(now, self.mesh.area_vector(f)) {
                     return Join::Collapse;
                 }
@@ -495,16 +497,16 @@ impl<'a> Clusters<'a> {
         }
         let (keep, gone) = (a.min(b), a.max(b));
         for &m in &members {
-            self.root[m as usize] = keep;
+            self.root[m] = keep;
         }
-        self.place[keep as usize] = mean;
+        self.place[keep] = mean;
         self.members.remove(&gone);
         self.members.insert(keep, members);
         Join::Done
     }
 
     /// The root of each point, and the place of each root.
-    fn finish(self) -> (Vec<u32>, Vec<Point>) {
+    fn finish(self) -> (TiVec<PointId, PointId>, TiVec<PointId, Point>) {
         (self.root, self.place)
     }
 }
@@ -533,43 +535,43 @@ pub fn stitch(mesh: &Mesh, tolerance: f64, watch: &Watch) -> Result<Stitched, Ca
 
 fn splice(mesh: &Mesh, rim: Rim) -> Rebuilt {
     let mut points = mesh.points.clone();
-    for (r, &p) in rim.point.iter().enumerate() {
-        points[p as usize] = rim.mesh.points[r];
+    for (r, &p) in rim.point.iter_enumerated() {
+        points[p] = rim.mesh.points[r];
     }
-    let whole = |r: u32| rim.point[r as usize];
+    let whole = |r: PointId| rim.point[r];
     let total = mesh.triangles.len() + rim.mesh.triangles.len();
-    let mut triangles = Vec::with_capacity(total);
+    let mut triangles: TiVec<FacetId, [PointId; 3]> = TiVec::with_capacity(total);
     let mut origin = Vec::with_capacity(total);
-    let mut next = 0;
-    for f in 0..mesh.triangles.len() as u32 {
+    let mut next = FacetId(0);
+    for f in mesh.triangles.keys() {
         if rim.origin.get(next) != Some(&f) {
             // Facets without area are not in the rim, but their corners may have been joined to others.
-            triangles.push(mesh.triangles[f as usize]);
+            triangles.push(mesh.triangles[f]);
             origin.push(f);
         }
         while rim.origin.get(next) == Some(&f) {
             triangles.push(rim.mesh.triangles[next].map(whole));
             origin.push(f);
-            next += 1;
+            next = next + FacetId(1);
         }
     }
-    let mut became: Vec<u32> = (0..points.len() as u32).collect();
-    for (r, &b) in rim.became.iter().enumerate() {
-        became[rim.point[r] as usize] = whole(b);
+    let mut became: TiVec<PointId, PointId> = points.keys().collect();
+    for (r, &b) in rim.became.iter_enumerated() {
+        became[rim.point[r]] = whole(b);
     }
-    triangles.par_iter_mut().flatten().for_each(|p| *p = became[*p as usize]);
+    triangles.raw.par_iter_mut().flatten().for_each(|p| *p = became[*p]);
     let mut mesh = Mesh { points, triangles };
     mesh.drop_unused_points();
-    Rebuilt { mesh, origin }
+    Rebuilt { mesh, origin: origin.into() }
 }
 
 impl Rim {
     /// The open edges with the point and facet numbers of the whole mesh the rim was cut from.
     pub fn open_in_whole(&self) -> Vec<OpenEdge> {
-        let whole = |r: u32| self.point[r as usize];
+        let whole = |r: PointId| self.point[r];
         self.open()
             .into_iter()
-            .map(|e| OpenEdge { from: whole(e.from), to: whole(e.to), facet: self.origin[e.facet as usize] })
+            .map(|e| OpenEdge { from: whole(e.from), to: whole(e.to), facet: self.origin[e.facet] })
             .collect()
     }
 }

@@ -4,10 +4,11 @@
 //! it would turn a neighbour over, or join parts of the surface that were apart (the link condition of T. Dey et al.,
 //! *Topology preserving edge contraction*, 1999).
 
-use crate::mesh::{Mesh, NONE, Point, Rebuilt};
+use crate::mesh::{FacetId, Mesh, Point, PointId, Rebuilt};
 use crate::vector::{area_vector, distance, dot, norm};
 use crate::watch::{Cancelled, Watch};
 use std::collections::VecDeque;
+use typed_index_collections::{TiVec, ti_vec};
 
 /// What was done.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
@@ -38,7 +39,7 @@ pub fn height(corners: [Point; 3]) -> f64 {
 
 /// How many facets are lower than `tolerance`.
 pub fn count_thin(mesh: &Mesh, tolerance: f64) -> usize {
-    (0..mesh.triangles.len() as u32).filter(|&f| shape(mesh.corners(f)).0 <= tolerance).count()
+    mesh.triangles.keys().filter(|&f| shape(mesh.corners(f)).0 <= tolerance).count()
 }
 
 /// Takes out facets lower than `tolerance`; no point moves further than that over all. Facets for which `only` does not
@@ -49,26 +50,26 @@ pub fn count_thin(mesh: &Mesh, tolerance: f64) -> usize {
 pub fn mend_thin(
     mesh: &Mesh,
     tolerance: f64,
-    only: impl Fn(u32) -> bool,
+    only: impl Fn(FacetId) -> bool,
     watch: &Watch,
 ) -> Result<(Rebuilt, Mended), Cancelled> {
     let mut work = Work::new(mesh, tolerance);
-    let mut queue: VecDeque<u32> = (0..mesh.triangles.len() as u32).filter(|&f| only(f) && work.is_thin(f)).collect();
-    let mut tries = vec![0_u8; if queue.is_empty() { 0 } else { mesh.triangles.len() }];
+    let mut queue: VecDeque<FacetId> = mesh.triangles.keys().filter(|&f| only(f) && work.is_thin(f)).collect();
+    let mut tries = ti_vec![0_u8; if queue.is_empty() { 0 } else { mesh.triangles.len() }];
     let mut done = 0_usize;
     while let Some(f) = queue.pop_front() {
         done += 1;
         if done.is_multiple_of(1024) {
             watch.report(done as f64 / (done + queue.len()) as f64, "drawing short edges together")?;
         }
-        if !work.is_thin(f) || tries[f as usize] > 8 {
+        if !work.is_thin(f) || tries[f] > 8 {
             continue;
         }
-        tries[f as usize] += 1;
+        tries[f] += 1;
         match work.mend(f) {
             Some(touched) => queue.extend(touched),
             // What is beside it may free it.
-            None if tries[f as usize] < 3 => queue.push_back(f),
+            None if tries[f] < 3 => queue.push_back(f),
             None => {}
         }
     }
@@ -77,59 +78,56 @@ pub fn mend_thin(
 
 struct Work {
     tolerance: f64,
-    points: Vec<Point>,
-    triangles: Vec<[u32; 3]>,
+    points: TiVec<PointId, Point>,
+    triangles: TiVec<FacetId, [PointId; 3]>,
     /// Facets at each point; facets taken out stay listed.
-    at: Vec<Vec<u32>>,
-    gone: Vec<bool>,
-    moved: Vec<f64>,
+    at: TiVec<PointId, Vec<FacetId>>,
+    gone: TiVec<FacetId, bool>,
+    moved: TiVec<PointId, f64>,
     mended: Mended,
 }
 
 impl Work {
     fn new(mesh: &Mesh, tolerance: f64) -> Work {
-        let mut at: Vec<Vec<u32>> = vec![Vec::new(); mesh.points.len()];
-        for (f, t) in mesh.triangles.iter().enumerate() {
-            t.iter().for_each(|&p| at[p as usize].push(f as u32));
+        let mut at: TiVec<PointId, Vec<FacetId>> = ti_vec![Vec::new(); mesh.points.len()];
+        for (f, t) in mesh.triangles.iter_enumerated() {
+            t.iter().for_each(|&p| at[p].push(f));
         }
         Work {
             tolerance,
             points: mesh.points.clone(),
             triangles: mesh.triangles.clone(),
             at,
-            gone: vec![false; mesh.triangles.len()],
-            moved: vec![0.0; mesh.points.len()],
+            gone: ti_vec![false; mesh.triangles.len()],
+            moved: ti_vec![0.0; mesh.points.len()],
             mended: Mended::default(),
         }
     }
 
-    fn corners(&self, f: u32) -> [Point; 3] {
-        self.triangles[f as usize].map(|p| self.points[p as usize])
+    fn corners(&self, f: FacetId) -> [Point; 3] {
+        self.triangles[f].map(|p| self.points[p])
     }
 
-    fn is_thin(&self, f: u32) -> bool {
-        !self.gone[f as usize] && shape(self.corners(f)).0 <= self.tolerance
+    fn is_thin(&self, f: FacetId) -> bool {
+        !self.gone[f] && shape(self.corners(f)).0 <= self.tolerance
     }
 
     /// The facets at a point.
-    fn facets(&self, p: u32) -> impl Iterator<Item = u32> {
-        self.at[p as usize]
-            .iter()
-            .copied()
-            .filter(move |&f| !self.gone[f as usize] && self.triangles[f as usize].contains(&p))
+    fn facets(&self, p: PointId) -> impl Iterator<Item = FacetId> {
+        self.at[p].iter().copied().filter(move |&f| !self.gone[f] && self.triangles[f].contains(&p))
     }
 
-    fn at_edge(&self, a: u32, b: u32) -> Vec<u32> {
-        self.facets(a).filter(|&f| self.triangles[f as usize].contains(&b)).collect()
+    fn at_edge(&self, a: PointId, b: PointId) -> Vec<FacetId> {
+        self.facets(a).filter(|&f| self.triangles[f].contains(&b)).collect()
     }
 
     /// Takes one thin facet out; gives the facets that changed.
-    fn mend(&mut self, f: u32) -> Option<Vec<u32>> {
-        let t = self.triangles[f as usize];
+    fn mend(&mut self, f: FacetId) -> Option<Vec<FacetId>> {
+        let t = self.triangles[f];
         let (_, shortest, longest) = shape(self.corners(f));
         let (a, b, c) = (t[longest], t[(longest + 1) % 3], t[(longest + 2) % 3]);
         if shortest <= self.tolerance {
-            let near = |p: u32, q: u32| distance(self.points[p as usize], self.points[q as usize]);
+            let near = |p: PointId, q: PointId| distance(self.points[p], self.points[q]);
             let mut sides = [[a, b], [b, c], [c, a]];
             sides.sort_by(|x, y| near(x[0], x[1]).total_cmp(&near(y[0], y[1])));
             let ends = sides[0];
@@ -142,10 +140,10 @@ impl Work {
     }
 
     /// Draws point `from` onto `to`.
-    fn draw(&mut self, from: u32, to: u32) -> Option<Vec<u32>> {
+    fn draw(&mut self, from: PointId, to: PointId) -> Option<Vec<FacetId>> {
         let shared = self.at_edge(from, to);
-        let way = distance(self.points[from as usize], self.points[to as usize]);
-        let far = self.moved[from as usize] + way;
+        let way = distance(self.points[from], self.points[to]);
+        let far = self.moved[from] + way;
         if far > self.tolerance || shared.len() > 2 {
             return None;
         }
@@ -153,27 +151,24 @@ impl Work {
         if shared.len() == 2 && self.is_on_rim(from) {
             return None;
         }
-        let around = |p: u32| -> Vec<u32> {
-            let mut list: Vec<u32> =
-                self.facets(p).flat_map(|f| self.triangles[f as usize]).filter(|&q| q != p).collect();
+        let around = |p: PointId| -> Vec<PointId> {
+            let mut list: Vec<PointId> = self.facets(p).flat_map(|f| self.triangles[f]).filter(|&q| q != p).collect();
             list.sort_unstable();
             list.dedup();
             list
         };
-        let across: Vec<u32> = shared
-            .iter()
-            .filter_map(|&f| self.triangles[f as usize].into_iter().find(|&p| p != from && p != to))
-            .collect();
+        let across: Vec<PointId> =
+            shared.iter().filter_map(|&f| self.triangles[f].into_iter().find(|&p| p != from && p != to)).collect();
         let other = around(to);
         let common = around(from).into_iter().filter(|p| other.binary_search(p).is_ok()).count();
         if common != across.len() {
             return None;
         }
-        let kept: Vec<u32> = self.facets(from).filter(|f| !shared.contains(f)).collect();
-        let place = self.points[to as usize];
+        let kept: Vec<FacetId> = self.facets(from).filter(|f| !shared.contains(f)).collect();
+        let place = self.points[to];
         for &g in &kept {
             let before = self.corners(g);
-            let t = self.triangles[g as usize];
+            let t = self.triangles[g];
             let after = [0, 1, 2].map(|k| if t[k] == from { place } else { before[k] });
             // What was thin has no direction to speak of.
             if shape(before).0 <= self.tolerance {
@@ -184,31 +179,30 @@ impl Work {
                 return None;
             }
         }
-        shared.iter().for_each(|&f| self.gone[f as usize] = true);
+        shared.iter().for_each(|&f| self.gone[f] = true);
         for &g in &kept {
-            for p in self.triangles[g as usize].iter_mut().filter(|p| **p == from) {
+            for p in self.triangles[g].iter_mut().filter(|p| **p == from) {
                 *p = to;
             }
-            self.at[to as usize].push(g);
+            self.at[to].push(g);
         }
-        self.moved[to as usize] = self.moved[to as usize].max(far);
+        self.moved[to] = self.moved[to].max(far);
         self.mended.drawn += 1;
         self.mended.largest_move = self.mended.largest_move.max(far);
         Some(kept)
     }
 
-    fn is_on_rim(&self, p: u32) -> bool {
-        let mut others: Vec<u32> =
-            self.facets(p).flat_map(|f| self.triangles[f as usize]).filter(|&q| q != p).collect();
+    fn is_on_rim(&self, p: PointId) -> bool {
+        let mut others: Vec<PointId> = self.facets(p).flat_map(|f| self.triangles[f]).filter(|&q| q != p).collect();
         others.sort_unstable();
         others.chunk_by(|a, b| a == b).any(|run| run.len() != 2)
     }
 
     /// Turns the edge `a b` of facet `f`, whose third corner `c` lies nearly on it.
-    fn turn(&mut self, f: u32, a: u32, b: u32, c: u32) -> Option<Vec<u32>> {
+    fn turn(&mut self, f: FacetId, a: PointId, b: PointId, c: PointId) -> Option<Vec<FacetId>> {
         let shared = self.at_edge(a, b);
         let [g] = shared.iter().copied().filter(|&g| g != f).collect::<Vec<_>>()[..] else { return None };
-        let t = self.triangles[g as usize];
+        let t = self.triangles[g];
         let k = (0..3).find(|&k| t[k] == b && t[(k + 1) % 3] == a)?;
         let d = t[(k + 2) % 3];
         if c == d {
@@ -219,12 +213,12 @@ impl Work {
             // Turned, one half would be the back of a facet that stands there: a flap without thickness, if its tip has
             // no other facets. It goes as a whole.
             for (tip, rest) in [(a, [d, b, c]), (b, [a, d, c])] {
-                if let Some(&h) = standing.iter().find(|&&h| self.triangles[h as usize].contains(&tip))
+                if let Some(&h) = standing.iter().find(|&&h| self.triangles[h].contains(&tip))
                     && self.facets(tip).count() == 3
                 {
-                    self.gone[f as usize] = true;
-                    self.gone[h as usize] = true;
-                    self.triangles[g as usize] = rest;
+                    self.gone[f] = true;
+                    self.gone[h] = true;
+                    self.triangles[g] = rest;
                     rest.iter().for_each(|&p| self.list(p, g));
                     self.mended.turned += 1;
                     return Some(vec![g]);
@@ -232,7 +226,7 @@ impl Work {
             }
             return None;
         }
-        let p = |i: u32| self.points[i as usize];
+        let p = |i: PointId| self.points[i];
         let normal = area_vector(p(b), p(a), p(d));
         let made = [[a, d, c], [d, b, c]];
         let flat = shape(self.corners(g)).0 <= self.tolerance;
@@ -242,10 +236,10 @@ impl Work {
                 return None;
             }
         }
-        self.triangles[f as usize] = made[0];
-        self.triangles[g as usize] = made[1];
+        self.triangles[f] = made[0];
+        self.triangles[g] = made[1];
         for x in [f, g] {
-            for p in self.triangles[x as usize] {
+            for p in self.triangles[x] {
                 self.list(p, x);
             }
         }
@@ -253,21 +247,21 @@ impl Work {
         Some(vec![f, g])
     }
 
-    fn list(&mut self, p: u32, f: u32) {
-        if !self.at[p as usize].contains(&f) {
-            self.at[p as usize].push(f);
+    fn list(&mut self, p: PointId, f: FacetId) {
+        if !self.at[p].contains(&f) {
+            self.at[p].push(f);
         }
     }
 
-    fn finish(mut self, only: impl Fn(u32) -> bool) -> (Rebuilt, Mended) {
-        self.mended.left = (0..self.triangles.len() as u32).filter(|&f| only(f) && self.is_thin(f)).count();
-        let mut out = Rebuilt { mesh: Mesh { points: self.points, triangles: Vec::new() }, origin: Vec::new() };
-        for (f, t) in self.triangles.into_iter().enumerate().filter(|(f, _)| !self.gone[*f]) {
+    fn finish(mut self, only: impl Fn(FacetId) -> bool) -> (Rebuilt, Mended) {
+        self.mended.left = self.triangles.keys().filter(|&f| only(f) && self.is_thin(f)).count();
+        let mut out = Rebuilt { mesh: Mesh { points: self.points, triangles: TiVec::new() }, origin: TiVec::new() };
+        for (f, t) in self.triangles.into_iter_enumerated().filter(|(f, _)| !self.gone[*f]) {
             out.mesh.triangles.push(t);
-            out.origin.push(f as u32);
+            out.origin.push(f);
         }
         out.mesh.drop_unused_points();
-        debug_assert!(!out.origin.contains(&NONE));
+        debug_assert!(!out.origin.contains(&FacetId::NONE));
         (out, self.mended)
     }
 }

@@ -1,12 +1,12 @@
 //! For each point the facets that meet there, and walks over such stars.
 
-use crate::mesh::{Mesh, NONE};
+use crate::mesh::{FacetId, Mesh, PointId};
 use rayon::prelude::*;
 
 /// Point → facets, in one flat array: 12 bytes a facet plus 4 bytes a point.
 pub struct Corners {
     starts: Vec<u32>,
-    facets: Vec<u32>,
+    facets: Vec<FacetId>,
 }
 
 /// One facet's edge at a point: the point at its other end, the facet, whether the facet runs the edge away
@@ -14,27 +14,27 @@ pub struct Corners {
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
 pub struct Spoke {
     /// The other end.
-    pub other: u32,
+    pub other: PointId,
     /// The facet that has it.
-    pub facet: u32,
+    pub facet: FacetId,
     /// Whether the facet runs it from this point.
     pub outgoing: bool,
     /// The facet's third point.
-    pub third: u32,
+    pub third: PointId,
 }
 
 impl Corners {
     /// Facets for which `skip` holds are left out. Facets are listed in ascending order at each point.
-    pub fn new(mesh: &Mesh, skip: impl Fn(u32) -> bool + Sync) -> Corners {
+    pub fn new(mesh: &Mesh, skip: impl Fn(FacetId) -> bool + Sync) -> Corners {
         let n = mesh.points.len();
         let ranges = ranges(n);
         let mut starts = vec![0u32; n + 1];
         let counts = &mut starts[1..];
         split(counts, &ranges, |r| r.len()).into_par_iter().zip(&ranges).for_each(|(counts, range)| {
-            for (f, t) in mesh.triangles.iter().enumerate() {
+            for (f, t) in mesh.triangles.iter_enumerated() {
                 for &p in t {
-                    if range.contains(&(p as usize)) && !skip(f as u32) {
-                        counts[p as usize - range.start] += 1;
+                    if range.contains(&usize::from(p)) && !skip(f) {
+                        counts[usize::from(p) - range.start] += 1;
                     }
                 }
             }
@@ -42,18 +42,18 @@ impl Corners {
         for i in 0..n {
             starts[i + 1] += starts[i];
         }
-        let mut facets = vec![0u32; starts[n] as usize];
+        let mut facets = vec![FacetId(0); starts[n] as usize];
         split(&mut facets, &ranges, |r| (starts[r.end] - starts[r.start]) as usize)
             .into_par_iter()
             .zip(&ranges)
             .for_each(|(out, range)| {
                 let base = starts[range.start];
                 let mut next: Vec<u32> = starts[range.clone()].to_vec();
-                for (f, t) in mesh.triangles.iter().enumerate() {
+                for (f, t) in mesh.triangles.iter_enumerated() {
                     for &p in t {
-                        if range.contains(&(p as usize)) && !skip(f as u32) {
-                            let slot = &mut next[p as usize - range.start];
-                            out[(*slot - base) as usize] = f as u32;
+                        if range.contains(&usize::from(p)) && !skip(f) {
+                            let slot = &mut next[usize::from(p) - range.start];
+                            out[(*slot - base) as usize] = f;
                             *slot += 1;
                         }
                     }
@@ -63,20 +63,20 @@ impl Corners {
     }
 
     /// The facets at a point.
-    pub fn at(&self, point: u32) -> &[u32] {
-        &self.facets[self.starts[point as usize] as usize..self.starts[point as usize + 1] as usize]
+    pub fn at(&self, point: PointId) -> &[FacetId] {
+        &self.facets[self.starts[usize::from(point)] as usize..self.starts[usize::from(point) + 1] as usize]
     }
 
     /// Fills `spokes` with the edges at `point`, sorted by their other end: the facets of one edge stand
     /// together. Facets must have three distinct corners.
-    pub fn spokes(&self, mesh: &Mesh, point: u32, spokes: &mut Vec<Spoke>) {
+    pub fn spokes(&self, mesh: &Mesh, point: PointId, spokes: &mut Vec<Spoke>) {
         let facets = self.at(point);
-        spokes_of(point, facets, |i| mesh.triangles[facets[i] as usize], spokes);
+        spokes_of(point, facets, |i| mesh.triangles[facets[i]], spokes);
     }
 }
 
 /// As [`Corners::spokes`], where the facets at a point and the corners of the `i`-th of them are at hand.
-pub fn spokes_of(point: u32, facets: &[u32], corners: impl Fn(usize) -> [u32; 3], spokes: &mut Vec<Spoke>) {
+pub fn spokes_of(point: PointId, facets: &[FacetId], corners: impl Fn(usize) -> [PointId; 3], spokes: &mut Vec<Spoke>) {
     spokes.clear();
     for (i, &facet) in facets.iter().enumerate() {
         let (next, previous) = beyond(point, corners(i));
@@ -92,7 +92,7 @@ pub fn spokes_of(point: u32, facets: &[u32], corners: impl Fn(usize) -> [u32; 3]
 
 /// The corners behind and before a point of a facet, in its direction.
 #[inline]
-fn beyond(point: u32, [a, b, c]: [u32; 3]) -> (u32, u32) {
+fn beyond(point: PointId, [a, b, c]: [PointId; 3]) -> (PointId, PointId) {
     if a == point {
         (b, c)
     } else if b == point {
@@ -106,7 +106,7 @@ fn beyond(point: u32, [a, b, c]: [u32; 3]) -> (u32, u32) {
 const RANGE: usize = 1 << 13;
 
 /// Facets with a corner in a range of points, and their corners.
-type Cornered = Vec<(u32, [u32; 3])>;
+type Cornered = Vec<(FacetId, [PointId; 3])>;
 
 /// The corners of facets that stand in no order, dealt to ranges of points: what would wait for memory at each facet is read
 /// and written in a row, twice. 48 bytes a facet.
@@ -118,20 +118,20 @@ pub struct Dealt {
 
 impl Dealt {
     /// Facets for which `skip` holds are left out.
-    pub fn of(mesh: &Mesh, skip: impl Fn(u32) -> bool + Sync) -> Dealt {
+    pub fn of(mesh: &Mesh, skip: impl Fn(FacetId) -> bool + Sync) -> Dealt {
         let (facets, points) = (mesh.triangles.len(), mesh.points.len());
         let ranges = points.div_ceil(RANGE);
         let share = facets.div_ceil(rayon::current_num_threads().max(1)).max(1);
-        let deal = |(k, part): (usize, &[[u32; 3]])| {
+        let deal = |(k, part): (usize, &[[PointId; 3]])| {
             // A little more than the mean is hardly ever outgrown.
             let room = 3 * part.len() / ranges.max(1) * 17 / 16 + 64;
             let mut dealt: Vec<Cornered> = (0..ranges).map(|_| Vec::with_capacity(room)).collect();
             for (i, triangle) in part.iter().enumerate() {
-                let facet = (k * share + i) as u32;
+                let facet = FacetId::from(k * share + i);
                 if skip(facet) {
                     continue;
                 }
-                let [a, b, c] = triangle.map(|p| p as usize / RANGE);
+                let [a, b, c] = triangle.map(|p| usize::from(p) / RANGE);
                 dealt[a].push((facet, *triangle));
                 if b != a {
                     dealt[b].push((facet, *triangle));
@@ -142,7 +142,7 @@ impl Dealt {
             }
             dealt
         };
-        Dealt { shares: mesh.triangles.par_chunks(share).enumerate().map(deal).collect(), points }
+        Dealt { shares: mesh.triangles.raw.par_chunks(share).enumerate().map(deal).collect(), points }
     }
 
     /// How many ranges there are.
@@ -155,7 +155,8 @@ impl Dealt {
         let first = range * RANGE;
         let count = RANGE.min(self.points - first);
         let dealt = || self.shares.iter().flat_map(|share| &share[range]);
-        let own = |t: &[u32; 3]| t.map(|p| (p as usize).wrapping_sub(first)).into_iter().filter(move |p| *p < count);
+        let own =
+            |t: &[PointId; 3]| t.map(|p| usize::from(p).wrapping_sub(first)).into_iter().filter(move |p| *p < count);
         let mut starts = vec![0_u32; count + 1];
         dealt().for_each(|(_, t)| own(t).for_each(|p| starts[p + 1] += 1));
         for p in 0..count {
@@ -163,7 +164,7 @@ impl Dealt {
         }
         let mut next = starts.clone();
         let total = starts[count] as usize;
-        let (mut facets, mut corners) = (vec![0; total], vec![[0; 3]; total]);
+        let (mut facets, mut corners) = (vec![FacetId(0); total], vec![[PointId(0); 3]; total]);
         for (facet, t) in dealt() {
             for p in own(t) {
                 let at = next[p] as usize;
@@ -171,34 +172,34 @@ impl Dealt {
                 next[p] += 1;
             }
         }
-        RangeOfStars { first: first as u32, starts, facets, corners }
+        RangeOfStars { first: PointId::from(first), starts, facets, corners }
     }
 }
 
 /// The stars of some points that follow each other.
 pub struct RangeOfStars {
-    first: u32,
+    first: PointId,
     starts: Vec<u32>,
-    facets: Vec<u32>,
-    corners: Vec<[u32; 3]>,
+    facets: Vec<FacetId>,
+    corners: Vec<[PointId; 3]>,
 }
 
 impl RangeOfStars {
     /// Their points.
-    pub fn points(&self) -> std::ops::Range<u32> {
-        self.first..self.first + self.starts.len() as u32 - 1
+    pub fn points(&self) -> impl Iterator<Item = PointId> {
+        (self.first.0..self.first.0 + self.starts.len() as u32 - 1).map(PointId)
     }
 
     /// The facets at one of them, ascending, and their corners.
-    pub fn at(&self, point: u32) -> (&[u32], &[[u32; 3]]) {
-        let p = (point - self.first) as usize;
+    pub fn at(&self, point: PointId) -> (&[FacetId], &[[PointId; 3]]) {
+        let p = (point.0 - self.first.0) as usize;
         let (from, to) = (self.starts[p] as usize, self.starts[p + 1] as usize);
         (&self.facets[from..to], &self.corners[from..to])
     }
 
     /// The facets of so many points from one on.
-    pub fn facets_of(&self, point: u32, many: usize) -> &[u32] {
-        let p = (point - self.first) as usize;
+    pub fn facets_of(&self, point: PointId, many: usize) -> &[FacetId] {
+        let p = (point.0 - self.first.0) as usize;
         let end = (p + many).min(self.starts.len() - 1);
         &self.facets[self.starts[p] as usize..self.starts[end] as usize]
     }
@@ -208,16 +209,16 @@ impl RangeOfStars {
 /// closed fan. Such a point is told apart without sorting.
 pub struct ClosedFan {
     /// Facets in turn, each with the other end of the edge it shares with the one before.
-    ring: [(u32, u32); ClosedFan::LARGEST],
+    ring: [(FacetId, PointId); ClosedFan::LARGEST],
     length: usize,
 }
 
 /// An edge from the middle of a fan, and its facets: the one that runs it outward first.
 pub struct FanEdge {
     /// The other end.
-    pub other: u32,
+    pub other: PointId,
     /// The two facets.
-    pub facets: [u32; 2],
+    pub facets: [FacetId; 2],
 }
 
 impl ClosedFan {
@@ -225,23 +226,23 @@ impl ClosedFan {
 
     /// The fan at a point, given the facets there; `None` also where there are many.
     #[inline]
-    pub fn at(mesh: &Mesh, point: u32, facets: &[u32]) -> Option<ClosedFan> {
-        ClosedFan::of(point, facets, |i| mesh.triangles[facets[i] as usize])
+    pub fn at(mesh: &Mesh, point: PointId, facets: &[FacetId]) -> Option<ClosedFan> {
+        ClosedFan::of(point, facets, |i| mesh.triangles[facets[i]])
     }
 
     /// As [`ClosedFan::at`], where the corners of the `i`-th facet are at hand.
     #[inline]
-    pub fn of(point: u32, facets: &[u32], corners: impl Fn(usize) -> [u32; 3]) -> Option<ClosedFan> {
+    pub fn of(point: PointId, facets: &[FacetId], corners: impl Fn(usize) -> [PointId; 3]) -> Option<ClosedFan> {
         // Two facets that fill a ring are the same facet twice.
         if !(3..=ClosedFan::LARGEST).contains(&facets.len()) {
             return None;
         }
-        let mut ends = [(NONE, NONE); ClosedFan::LARGEST];
+        let mut ends = [(PointId::NONE, PointId::NONE); ClosedFan::LARGEST];
         for (i, end) in ends.iter_mut().enumerate().take(facets.len()) {
             *end = beyond(point, corners(i));
         }
         let ends = &ends[..facets.len()];
-        let mut ring = [(NONE, NONE); ClosedFan::LARGEST];
+        let mut ring = [(FacetId::NONE, PointId::NONE); ClosedFan::LARGEST];
         let mut at = 0;
         for (i, slot) in ring[..facets.len()].iter_mut().enumerate() {
             // Back at the first facet too soon: there is more than one fan.
@@ -267,9 +268,9 @@ impl ClosedFan {
 fn insertion_sort(spokes: &mut [Spoke]) {
     for i in 1..spokes.len() {
         let item = spokes[i];
-        let key = (u64::from(item.other) << 32) | u64::from(item.facet);
+        let key = (u64::from(item.other.0) << 32) | u64::from(item.facet.0);
         let mut j = i;
-        while j > 0 && (u64::from(spokes[j - 1].other) << 32 | u64::from(spokes[j - 1].facet)) > key {
+        while j > 0 && (u64::from(spokes[j - 1].other.0) << 32 | u64::from(spokes[j - 1].facet.0)) > key {
             spokes[j] = spokes[j - 1];
             j -= 1;
         }

@@ -5,9 +5,10 @@
 //! whatever the number of parts or threads. Corners in no order, whose table would wait for memory at each of them, go
 //! through [`by_partitions`] and get the same numbers.
 
-use crate::mesh::{Mesh, NONE, Point};
+use crate::mesh::{Mesh, NONE, Point, PointId};
 use rayon::prelude::*;
 use std::sync::atomic::{AtomicU32, Ordering::Relaxed};
+use typed_index_collections::TiVec;
 
 /// What can be joined: coordinates compared bit by bit (with -0 as 0).
 pub trait Coordinates: Copy + Send + Sync {
@@ -77,20 +78,20 @@ const BATCH: usize = 256;
 /// in the processor's own cache, where the whole table does not.
 const RECENT: usize = 1 << 12;
 
-/// A slot of the table: the number of a point ([`NONE`]: empty) and the upper half of its hash.
+/// A slot of the table: the number of a point ([`PointId::NONE`]: empty) and the upper half of its hash.
 #[derive(Clone, Copy)]
 struct Slot {
-    number: u32,
+    number: PointId,
     tag: u32,
 }
 
-const EMPTY: Slot = Slot { number: NONE, tag: 0 };
+const EMPTY: Slot = Slot { number: PointId::NONE, tag: 0 };
 
 /// Numbers distinct points in the order in which they first appear.
 pub struct Joiner<P> {
     slots: Vec<Slot>,
-    points: Vec<P>,
-    recent: Vec<(P, u32)>,
+    points: TiVec<PointId, P>,
+    recent: Vec<(P, PointId)>,
 }
 
 impl<P: Coordinates + Default> Joiner<P> {
@@ -98,20 +99,20 @@ impl<P: Coordinates + Default> Joiner<P> {
     pub fn with_capacity(expected: usize) -> Self {
         Joiner {
             slots: vec![EMPTY; (expected + expected / 2).next_power_of_two().max(64)],
-            points: Vec::with_capacity(expected),
-            recent: vec![(P::default(), NONE); RECENT],
+            points: TiVec::with_capacity(expected),
+            recent: vec![(P::default(), PointId::NONE); RECENT],
         }
     }
 
     /// The number of `point`, a new one if it has not been seen.
-    pub fn number(&mut self, point: P) -> u32 {
+    pub fn number(&mut self, point: P) -> PointId {
         let point = point.settled();
         let hash = point.hash();
         self.seen_lately(point, hash).unwrap_or_else(|| self.number_hashed(point, hash))
     }
 
     /// The numbers of many points, in order.
-    pub fn number_all(&mut self, points: &[P], numbers: &mut Vec<u32>) {
+    pub fn number_all(&mut self, points: &[P], numbers: &mut Vec<PointId>) {
         let mut hashes = [0u64; BATCH];
         for batch in points.chunks(BATCH) {
             let mask = self.slots.len() - 1;
@@ -122,13 +123,13 @@ impl<P: Coordinates + Default> Joiner<P> {
                 *hash = point.hash();
                 let known = self.seen_lately(point, *hash).unwrap_or_else(|| {
                     touched ^= self.slots[*hash as usize & mask].tag;
-                    NONE
+                    PointId::NONE
                 });
                 numbers.push(known);
             }
             std::hint::black_box(touched);
             for ((number, hash), point) in numbers[first..].iter_mut().zip(&hashes).zip(batch) {
-                if *number == NONE {
+                if *number == PointId::NONE {
                     *number = self.number_hashed(point.settled(), *hash);
                 }
             }
@@ -136,18 +137,18 @@ impl<P: Coordinates + Default> Joiner<P> {
     }
 
     #[inline]
-    fn seen_lately(&self, point: P, hash: u64) -> Option<u32> {
+    fn seen_lately(&self, point: P, hash: u64) -> Option<PointId> {
         let (held, number) = self.recent[hash as usize % RECENT];
-        (number != NONE && held.same(point)).then_some(number)
+        (number != PointId::NONE && held.same(point)).then_some(number)
     }
 
     // Out of line it costs a check of five million facets in order some hundredths of its time.
     #[inline(always)]
-    fn number_hashed(&mut self, point: P, hash: u64) -> u32 {
+    fn number_hashed(&mut self, point: P, hash: u64) -> PointId {
         let number = match self.find(point, hash) {
             Ok(number) => number,
             Err(slot) => {
-                let number = self.points.len() as u32;
+                let number = self.points.next_key();
                 self.slots[slot] = Slot { number, tag: (hash >> 32) as u32 };
                 self.points.push(point);
                 if self.points.len() * 3 > self.slots.len() * 2 {
@@ -162,15 +163,15 @@ impl<P: Coordinates + Default> Joiner<P> {
 
     /// The number of a point, or the slot where it would go.
     #[inline]
-    fn find(&self, point: P, hash: u64) -> Result<u32, usize> {
+    fn find(&self, point: P, hash: u64) -> Result<PointId, usize> {
         let mask = self.slots.len() - 1;
         let mut at = hash as usize & mask;
         loop {
             let slot = self.slots[at];
-            if slot.number == NONE {
+            if slot.number == PointId::NONE {
                 return Err(at);
             }
-            if slot.tag == (hash >> 32) as u32 && self.points[slot.number as usize].same(point) {
+            if slot.tag == (hash >> 32) as u32 && self.points[slot.number].same(point) {
                 return Ok(slot.number);
             }
             at = (at + 1) & mask;
@@ -180,18 +181,18 @@ impl<P: Coordinates + Default> Joiner<P> {
     fn grow(&mut self) {
         let mask = self.slots.len() * 2 - 1;
         self.slots = vec![EMPTY; mask + 1];
-        for (number, point) in self.points.iter().enumerate() {
+        for (number, point) in self.points.iter_enumerated() {
             let hash = point.hash();
             let mut at = hash as usize & mask;
-            while self.slots[at].number != NONE {
+            while self.slots[at].number != PointId::NONE {
                 at = (at + 1) & mask;
             }
-            self.slots[at] = Slot { number: number as u32, tag: (hash >> 32) as u32 };
+            self.slots[at] = Slot { number, tag: (hash >> 32) as u32 };
         }
     }
 
     /// The distinct points in the order of their numbers.
-    pub fn into_points(self) -> Vec<P> {
+    pub fn into_points(self) -> TiVec<PointId, P> {
         self.points
     }
 }
@@ -201,7 +202,7 @@ pub struct InputPart<P> {
     /// Points so far.
     pub points: Joiner<P>,
     /// Facets so far.
-    pub triangles: Vec<[u32; 3]>,
+    pub triangles: Vec<[PointId; 3]>,
 }
 
 /// Puts parts one behind the other and joins their equal points. Points are numbered by first appearance.
@@ -214,10 +215,10 @@ pub fn merge<P: Coordinates + Default>(parts: Vec<InputPart<P>>) -> Mesh {
             // The first part's points keep their numbers.
             all = triangles;
         } else {
-            all.par_extend(triangles.into_par_iter().map(|t| t.map(|p| numbers[p as usize])));
+            all.par_extend(triangles.into_par_iter().map(|t| t.map(|p| numbers[p])));
         }
     }
-    Mesh { points, triangles: all }
+    Mesh { points, triangles: all.into() }
 }
 
 /// Joins the equal points of several joiners: all points by first appearance, and for each joiner the new
@@ -225,19 +226,21 @@ pub fn merge<P: Coordinates + Default>(parts: Vec<InputPart<P>>) -> Mesh {
 ///
 /// Each point is looked up in the tables of the joiners before its own, all at once: with as many joiners as
 /// threads the time does not grow with their number.
-fn number_across<P: Coordinates + Default>(joiners: Vec<Joiner<P>>) -> (Vec<Point>, Vec<Vec<u32>>) {
-    let mut numbers: Vec<Vec<u32>> = Vec::with_capacity(joiners.len());
-    let mut points: Vec<Point> = Vec::with_capacity(joiners.iter().map(|j| j.points.len()).sum());
+fn number_across<P: Coordinates + Default>(
+    joiners: Vec<Joiner<P>>,
+) -> (TiVec<PointId, Point>, Vec<TiVec<PointId, PointId>>) {
+    let mut numbers: Vec<TiVec<PointId, PointId>> = Vec::with_capacity(joiners.len());
+    let mut points: TiVec<PointId, Point> = TiVec::with_capacity(joiners.iter().map(|j| j.points.len()).sum());
     for (i, joiner) in joiners.iter().enumerate() {
         let known = |point: &P| {
             let hash = point.hash();
-            joiners[..i].iter().zip(&numbers).find_map(|(j, n)| Some(n[j.find(*point, hash).ok()? as usize]))
+            joiners[..i].iter().zip(&numbers).find_map(|(j, n)| Some(n[j.find(*point, hash).ok()?]))
         };
-        let mut mine: Vec<u32> = joiner.points.par_iter().map(|p| known(p).unwrap_or(NONE)).collect();
+        let mine: Vec<PointId> = joiner.points.raw.par_iter().map(|p| known(p).unwrap_or(PointId::NONE)).collect();
+        let mut mine = TiVec::from(mine);
         for (number, point) in mine.iter_mut().zip(&joiner.points) {
-            if *number == NONE {
-                *number = points.len() as u32;
-                points.push(point.widened());
+            if *number == PointId::NONE {
+                *number = points.push_and_get_key(point.widened());
             }
         }
         numbers.push(mine);
@@ -294,7 +297,7 @@ pub fn by_partitions<P: Coordinates + Default, E: Send>(
         let mut joiner = Joiner::with_capacity(corners / PARTITIONS / 4);
         let mut appeared = Vec::with_capacity(corners / PARTITIONS / 4);
         for (point, c) in dealt.iter().flat_map(|d| &d[partition]) {
-            let number = joiner.number_hashed(*point, point.hash()) as usize;
+            let number = usize::from(joiner.number_hashed(*point, point.hash()));
             if number == appeared.len() {
                 appeared.push(*c);
             }
@@ -302,18 +305,14 @@ pub fn by_partitions<P: Coordinates + Default, E: Send>(
         }
     });
     drop(dealt);
-    let mut numbers: Vec<u32> = first.into_iter().map(AtomicU32::into_inner).collect();
-    let mut points = Vec::with_capacity(corners / 5);
+    let mut numbers: Vec<PointId> = first.into_iter().map(|c| PointId(c.into_inner())).collect();
+    let mut points: TiVec<PointId, Point> = TiVec::with_capacity(corners / 5);
     for c in 0..corners {
-        let appeared = numbers[c] as usize;
-        numbers[c] = if appeared == c {
-            points.push(corner(c)?.settled().widened());
-            points.len() as u32 - 1
-        } else {
-            numbers[appeared]
-        };
+        let appeared = usize::from(numbers[c]);
+        numbers[c] =
+            if appeared == c { points.push_and_get_key(corner(c)?.settled().widened()) } else { numbers[appeared] };
     }
-    Ok(Mesh { points, triangles: numbers.as_chunks::<3>().0.to_vec() })
+    Ok(Mesh { points, triangles: numbers.as_chunks::<3>().0.to_vec().into() })
 }
 
 /// Puts corners where their hash belongs, in order.
@@ -337,6 +336,7 @@ pub fn join_equal_points(mesh: &mut Mesh) -> usize {
     let length = mesh.points.len().div_ceil(rayon::current_num_threads().max(1)).max(1);
     let (joiners, within): (Vec<_>, Vec<_>) = mesh
         .points
+        .raw
         .par_chunks(length)
         .map(|chunk| {
             let mut joiner = Joiner::with_capacity(chunk.len() / 4);
@@ -348,8 +348,9 @@ pub fn join_equal_points(mesh: &mut Mesh) -> usize {
     let (points, across) = number_across(joiners);
     let gone = mesh.points.len() - points.len();
     if gone > 0 {
-        let number: Vec<u32> = within.iter().zip(&across).flat_map(|(w, a)| w.iter().map(|&n| a[n as usize])).collect();
-        mesh.triangles.par_iter_mut().flatten().for_each(|p| *p = number[*p as usize]);
+        let number: TiVec<PointId, PointId> =
+            within.iter().zip(&across).flat_map(|(w, a)| w.iter().map(|&n| a[n])).collect();
+        mesh.triangles.raw.par_iter_mut().flatten().for_each(|p| *p = number[*p]);
     }
     mesh.points = points;
     gone

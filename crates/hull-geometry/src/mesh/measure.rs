@@ -3,9 +3,10 @@
 //! Volume integrals: D. Eberly, Polyhedral Mass Properties (Revisited), 2002, taken about the middle of the
 //! box so that a body far from the origin loses no digits.
 
-use crate::mesh::{Bounds, Mesh, NONE, Point};
+use crate::mesh::{Bounds, FacetId, Mesh, NONE, Point, PointId};
 use crate::vector::{V3, add, cross, distance, dot, norm, scale, sub};
 use rayon::prelude::*;
+use typed_index_collections::TiSlice;
 
 /// Facets are summed in chunks of fixed size, in order: the same digits whatever the thread count.
 const CHUNK: usize = 1 << 14;
@@ -74,10 +75,11 @@ pub fn mass(mesh: &Mesh, bounds: &Bounds) -> Mass {
     let origin = bounds.centre();
     let parts: Vec<Sums> = mesh
         .triangles
+        .raw
         .par_chunks(CHUNK)
         .map(|chunk| {
             chunk.iter().fold(Sums::default(), |sums, t| {
-                let [a, b, c] = t.map(|p| sub(mesh.points[p as usize], origin));
+                let [a, b, c] = t.map(|p| sub(mesh.points[p], origin));
                 sums.with(Sums::of(a, b, c))
             })
         })
@@ -105,14 +107,19 @@ impl GroupFigures {
 }
 
 /// Figures of each of `groups` sets of facets; facets in group [`NONE`] are left out.
-pub fn figures_by_group(mesh: &Mesh, group_of: &[u32], groups: usize, origin: Point) -> Vec<GroupFigures> {
-    let of_facet = |t: &[u32; 3]| {
-        let [a, b, c] = t.map(|p| sub(mesh.points[p as usize], origin));
+pub fn figures_by_group(
+    mesh: &Mesh,
+    group_of: &TiSlice<FacetId, u32>,
+    groups: usize,
+    origin: Point,
+) -> Vec<GroupFigures> {
+    let of_facet = |t: &[PointId; 3]| {
+        let [a, b, c] = t.map(|p| sub(mesh.points[p], origin));
         let area = norm(cross(sub(b, a), sub(c, a))) / 2.0;
         GroupFigures { facets: 1, area, volume: dot(a, cross(b, c)) / 6.0 }
     };
     // Runs of one group are summed in their chunk, and the runs in order.
-    let runs: Vec<Vec<(u32, GroupFigures)>> = (mesh.triangles.par_chunks(CHUNK), group_of.par_chunks(CHUNK))
+    let runs: Vec<Vec<(u32, GroupFigures)>> = (mesh.triangles.raw.par_chunks(CHUNK), group_of.raw.par_chunks(CHUNK))
         .into_par_iter()
         .map(|(triangles, group_of)| {
             let mut runs: Vec<(u32, GroupFigures)> = Vec::new();
@@ -131,20 +138,20 @@ pub fn figures_by_group(mesh: &Mesh, group_of: &[u32], groups: usize, origin: Po
 }
 
 /// A smallest value and the facet that has it.
-pub type Least = Option<(f64, u32)>;
+pub type Least = Option<(f64, FacetId)>;
 
 /// The shortest edge and the smallest corner angle (degrees) among facets with area.
-pub fn shortest_edge_and_smallest_angle(mesh: &Mesh, shell_of: &[u32]) -> (Least, Least) {
+pub fn shortest_edge_and_smallest_angle(mesh: &Mesh, shell_of: &TiSlice<FacetId, u32>) -> (Least, Least) {
     let least = |a: Least, b: Least| match (a, b) {
         (Some(x), Some(y)) => Some(if y.0 < x.0 || (y.0 == x.0 && y.1 < x.1) { y } else { x }),
         (x, None) => x,
         (None, y) => y,
     };
     // The smallest angle has the largest cosine: no arc cosine needed to find it.
-    let (edge, cosine) = (0..mesh.triangles.len() as u32)
-        .into_par_iter()
+    let (edge, cosine) = mesh
+        .par_facets()
         .with_min_len(CHUNK)
-        .filter(|&f| shell_of[f as usize] != NONE)
+        .filter(|&f| shell_of[f] != NONE)
         .map(|f| {
             let [a, b, c] = mesh.corners(f);
             let (u, v, w) = (sub(b, a), sub(c, b), sub(a, c));
@@ -157,7 +164,7 @@ pub fn shortest_edge_and_smallest_angle(mesh: &Mesh, shell_of: &[u32]) -> (Least
 }
 
 /// The smallest corner angle of one facet in degrees, by the arc tangent: exact enough for needles too.
-pub fn smallest_angle(mesh: &Mesh, facet: u32) -> f64 {
+pub fn smallest_angle(mesh: &Mesh, facet: FacetId) -> f64 {
     let p = mesh.corners(facet);
     (0..3)
         .map(|i| {
@@ -172,7 +179,7 @@ pub fn area_centroid(mesh: &Mesh) -> Point {
     let mut area = 0.0;
     let mut moment = [0.0; 3];
     for t in &mesh.triangles {
-        let [a, b, c] = t.map(|p| mesh.points[p as usize]);
+        let [a, b, c] = t.map(|p| mesh.points[p]);
         let w = norm(cross(sub(b, a), sub(c, a)));
         area += w;
         moment = add(moment, scale(add(add(a, b), c), w / 3.0));
@@ -181,9 +188,8 @@ pub fn area_centroid(mesh: &Mesh) -> Point {
 }
 
 /// The median length of the given edges; zero if there are none.
-pub fn median_length(mesh: &Mesh, edges: impl Iterator<Item = (u32, u32)>) -> f64 {
-    let mut lengths: Vec<f64> =
-        edges.map(|(a, b)| distance(mesh.points[a as usize], mesh.points[b as usize])).collect();
+pub fn median_length(mesh: &Mesh, edges: impl Iterator<Item = (PointId, PointId)>) -> f64 {
+    let mut lengths: Vec<f64> = edges.map(|(a, b)| distance(mesh.points[a], mesh.points[b])).collect();
     if lengths.is_empty() {
         return 0.0;
     }

@@ -11,20 +11,32 @@ pub mod topology;
 
 use crate::vector::{V3, area_vector, dot, norm, sub};
 use rayon::prelude::*;
+use typed_index_collections::{TiVec, ti_vec};
 
 /// A place in space.
 pub type Point = V3;
 
-/// "No facet", "no point": the index that stands for nothing.
+/// The number that stands for nothing: no shell, no boundary, no label.
 pub const NONE: u32 = u32::MAX;
+
+crate::handles! {
+    /// A point of a mesh.
+    #[derive(serde::Serialize, serde::Deserialize)]
+    #[serde(transparent)]
+    PointId,
+    /// A facet of a mesh.
+    #[derive(serde::Serialize, serde::Deserialize)]
+    #[serde(transparent)]
+    FacetId,
+}
 
 /// Points and facets in flat arrays: 24 bytes a point, 12 bytes a facet.
 #[derive(Clone, Debug, Default, PartialEq, serde::Serialize, serde::Deserialize)]
 pub struct Mesh {
     /// Each once where facets share it.
-    pub points: Vec<Point>,
-    /// Corner indices into `points`, anticlockwise seen from outside.
-    pub triangles: Vec<[u32; 3]>,
+    pub points: TiVec<PointId, Point>,
+    /// The corners, anticlockwise seen from outside.
+    pub triangles: TiVec<FacetId, [PointId; 3]>,
 }
 
 /// The result of an operation that rebuilds facets.
@@ -32,8 +44,8 @@ pub struct Mesh {
 pub struct Rebuilt {
     /// The facets.
     pub mesh: Mesh,
-    /// For each facet of `mesh` the facet it came from, or [`NONE`] if it is new.
-    pub origin: Vec<u32>,
+    /// For each facet of `mesh` the facet it came from, or [`FacetId::NONE`] if it is new.
+    pub origin: TiVec<FacetId, FacetId>,
 }
 
 /// An axis-aligned box.
@@ -126,15 +138,47 @@ const BATCH: usize = 32;
 const NEAR: u32 = 1 << 14;
 
 impl Mesh {
+    /// A mesh of plain arrays, as files and other libraries have them.
+    pub fn from_arrays(points: Vec<Point>, triangles: Vec<[u32; 3]>) -> Mesh {
+        Mesh { points: points.into(), triangles: triangles.into_iter().map(|t| t.map(PointId)).collect() }
+    }
+
+    /// Facets with three points each of their own: nothing is joined.
+    pub fn loose(facets: impl IntoIterator<Item = [Point; 3]>) -> Mesh {
+        let mut mesh = Mesh::default();
+        facets.into_iter().for_each(|corners| mesh.push_loose(corners));
+        mesh
+    }
+
+    /// Adds a facet with three points of its own.
+    pub fn push_loose(&mut self, corners: [Point; 3]) {
+        self.triangles.push(corners.map(|p| self.points.push_and_get_key(p)));
+    }
+
+    /// The corners of all facets as plain numbers, as files and other libraries have them.
+    pub fn corner_numbers(&self) -> impl ExactSizeIterator<Item = [u32; 3]> + '_ {
+        self.triangles.iter().map(|t| t.map(|p| p.0))
+    }
+
+    /// All facets, for many threads to share.
+    pub fn par_facets(&self) -> impl IndexedParallelIterator<Item = FacetId> + use<> {
+        (0..self.triangles.len() as u32).into_par_iter().map(FacetId)
+    }
+
+    /// All points, for many threads to share.
+    pub fn par_points(&self) -> impl IndexedParallelIterator<Item = PointId> + use<> {
+        (0..self.points.len() as u32).into_par_iter().map(PointId)
+    }
+
     /// The corners of a facet.
     #[inline]
-    pub fn corners(&self, facet: u32) -> [Point; 3] {
-        self.triangles[facet as usize].map(|p| self.points[p as usize])
+    pub fn corners(&self, facet: FacetId) -> [Point; 3] {
+        self.triangles[facet].map(|p| self.points[p])
     }
 
     /// Area vector of one facet (its length is twice the area).
     #[inline]
-    pub fn area_vector(&self, facet: u32) -> V3 {
+    pub fn area_vector(&self, facet: FacetId) -> V3 {
         let [a, b, c] = self.corners(facet);
         area_vector(a, b, c)
     }
@@ -142,8 +186,9 @@ impl Mesh {
     /// The box of all points that facets use.
     pub fn bounds(&self) -> Bounds {
         self.triangles
+            .raw
             .par_chunks(1 << 14)
-            .map(|chunk| Bounds::of(chunk.iter().flatten().map(|&p| self.points[p as usize])))
+            .map(|chunk| Bounds::of(chunk.iter().flatten().map(|&p| self.points[p])))
             .reduce(
                 || Bounds::EMPTY,
                 |a, b| {
@@ -160,8 +205,8 @@ impl Mesh {
 
     /// A facet without area: two corners are one point, or they span none (see [`spans_no_area`]).
     #[inline]
-    pub fn is_zero_area(&self, facet: u32) -> bool {
-        let [i, j, k] = self.triangles[facet as usize];
+    pub fn is_zero_area(&self, facet: FacetId) -> bool {
+        let [i, j, k] = self.triangles[facet];
         if i == j || j == k || k == i {
             return true;
         }
@@ -169,16 +214,16 @@ impl Mesh {
     }
 
     /// For each facet whether it is one without area.
-    pub fn flat_facets(&self) -> Vec<bool> {
+    pub fn flat_facets(&self) -> TiVec<FacetId, bool> {
         // Points of facets in no order stand anywhere in memory: fetching a batch of them lets the waits overlap.
         let mut flat = vec![false; self.triangles.len()];
-        let batches = flat.par_chunks_mut(BATCH).zip(self.triangles.par_chunks(BATCH)).with_min_len(256);
+        let batches = flat.par_chunks_mut(BATCH).zip(self.triangles.raw.par_chunks(BATCH)).with_min_len(256);
         batches.for_each_init(
             || Vec::with_capacity(BATCH),
             |corners, (flat, batch)| {
-                let is_flat = |[i, j, k]: [u32; 3], corners| i == j || j == k || k == i || spans_no_area(corners);
-                let fetch = |t: &[u32; 3]| t.map(|p| self.points[p as usize]);
-                let apart = batch[0][0].abs_diff(batch[batch.len() - 1][0]) > NEAR;
+                let is_flat = |[i, j, k]: [PointId; 3], corners| i == j || j == k || k == i || spans_no_area(corners);
+                let fetch = |t: &[PointId; 3]| t.map(|p| self.points[p]);
+                let apart = batch[0][0].0.abs_diff(batch[batch.len() - 1][0].0) > NEAR;
                 if !apart {
                     flat.iter_mut().zip(batch).for_each(|(flat, t)| *flat = is_flat(*t, fetch(t)));
                     return;
@@ -188,27 +233,27 @@ impl Mesh {
                 flat.iter_mut().zip(batch).zip(corners).for_each(|((flat, t), corners)| *flat = is_flat(*t, *corners));
             },
         );
-        flat
+        flat.into()
     }
 
     /// Puts another mesh behind this one; nothing is joined.
     pub fn append(&mut self, other: &Mesh) {
-        let first = self.points.len() as u32;
+        let first = self.points.next_key();
         self.points.extend_from_slice(&other.points);
         self.triangles.extend(other.triangles.iter().map(|t| t.map(|p| first + p)));
     }
 
     /// Drops points that no facet uses, keeping the order of the rest; returns how many went.
     pub fn drop_unused_points(&mut self) -> usize {
-        let mut new_index = vec![NONE; self.points.len()];
+        let mut new_index = ti_vec![PointId::NONE; self.points.len()];
         for &p in self.triangles.iter().flatten() {
-            new_index[p as usize] = 0;
+            new_index[p] = PointId(0);
         }
         let mut kept = 0;
-        for (old, slot) in new_index.iter_mut().enumerate() {
-            if *slot != NONE {
-                *slot = kept as u32;
-                self.points[kept] = self.points[old];
+        for (old, slot) in new_index.iter_mut_enumerated() {
+            if *slot != PointId::NONE {
+                *slot = PointId::from(kept);
+                self.points[*slot] = self.points[old];
                 kept += 1;
             }
         }
@@ -216,7 +261,7 @@ impl Mesh {
         if dropped > 0 {
             self.points.truncate(kept);
             for p in self.triangles.iter_mut().flatten() {
-                *p = new_index[*p as usize];
+                *p = new_index[*p];
             }
         }
         dropped
@@ -225,9 +270,9 @@ impl Mesh {
 
 impl Rebuilt {
     /// The facets of `mesh` for which `keep` holds.
-    pub fn keeping(mesh: &Mesh, keep: impl Fn(u32) -> bool) -> Rebuilt {
-        let origin: Vec<u32> = (0..mesh.triangles.len() as u32).filter(|&f| keep(f)).collect();
-        let triangles = origin.iter().map(|&f| mesh.triangles[f as usize]).collect();
+    pub fn keeping(mesh: &Mesh, keep: impl Fn(FacetId) -> bool) -> Rebuilt {
+        let origin: TiVec<FacetId, FacetId> = mesh.triangles.keys().filter(|&f| keep(f)).collect();
+        let triangles = origin.iter().map(|&f| mesh.triangles[f]).collect();
         let mut mesh = Mesh { points: mesh.points.clone(), triangles };
         mesh.drop_unused_points();
         Rebuilt { mesh, origin }

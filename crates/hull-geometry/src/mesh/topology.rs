@@ -4,30 +4,31 @@
 //! are counted apart and take no part in the rest.
 
 use crate::corners::{ClosedFan, Corners, Dealt, Spoke, spokes_of};
-use crate::mesh::{Bounds, Mesh, NONE};
+use crate::mesh::{Bounds, FacetId, Mesh, NONE, PointId};
 use crate::sets::Sets;
 use crate::vector::distance;
 use crate::watch::{Cancelled, Watch};
 use rayon::prelude::*;
 use std::collections::HashMap;
 use std::sync::atomic::{AtomicU32, Ordering::Relaxed};
+use typed_index_collections::TiVec;
 
 /// An edge with one facet, in the direction in which that facet runs it.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct OpenEdge {
     /// Where the facet runs it from.
-    pub from: u32,
+    pub from: PointId,
     /// Where to.
-    pub to: u32,
+    pub to: PointId,
     /// The facet that has it.
-    pub facet: u32,
+    pub facet: FacetId,
 }
 
 /// An edge with three or more facets.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct OversharedEdge {
     /// Its points.
-    pub ends: [u32; 2],
+    pub ends: [PointId; 2],
     /// How many have it.
     pub facets: u32,
 }
@@ -40,15 +41,15 @@ pub struct Topology {
     /// Edges of three facets and more.
     pub overshared: Vec<OversharedEdge>,
     /// Edges whose two facets run them the same way.
-    pub misdirected: Vec<[u32; 2]>,
+    pub misdirected: Vec<[PointId; 2]>,
     /// Points whose facets form more than one fan.
-    pub pinched: Vec<u32>,
+    pub pinched: Vec<PointId>,
     /// Facets with the same three points as a facet of a lower number, whatever their direction.
-    pub duplicates: Vec<u32>,
+    pub duplicates: Vec<FacetId>,
     /// Facets without area.
-    pub zero_area: Vec<u32>,
+    pub zero_area: Vec<FacetId>,
     /// For each facet the number of its shell ([`NONE`] for facets without area).
-    pub shell_of: Vec<u32>,
+    pub shell_of: TiVec<FacetId, u32>,
     /// Pieces that hang together.
     pub shells: usize,
     /// Points that at least one facet uses.
@@ -66,7 +67,7 @@ impl Topology {
     pub fn of(mesh: &Mesh, watch: &Watch) -> Result<Topology, Cancelled> {
         watch.report(0.0, "looking for facets without area")?;
         let flat = mesh.flat_facets();
-        let skip = |f: u32| flat[f as usize];
+        let skip = |f: FacetId| flat[f];
         watch.report(0.2, "listing the facets at each point")?;
         let sets = Sets::new(mesh.triangles.len());
         let stars = if in_no_order(mesh) {
@@ -80,7 +81,7 @@ impl Topology {
         };
         watch.report(0.9, "numbering the shells")?;
         let (shell_of, shells) = sets.numbered(skip);
-        let zero_area = (0..mesh.triangles.len() as u32).filter(|&f| skip(f)).collect();
+        let zero_area = mesh.triangles.keys().filter(|&f| skip(f)).collect();
         let mut duplicates = stars.duplicates;
         duplicates.sort_unstable();
         Ok(Topology {
@@ -101,9 +102,9 @@ impl Topology {
 struct Stars {
     open: Vec<OpenEdge>,
     overshared: Vec<OversharedEdge>,
-    misdirected: Vec<[u32; 2]>,
-    pinched: Vec<u32>,
-    duplicates: Vec<u32>,
+    misdirected: Vec<[PointId; 2]>,
+    pinched: Vec<PointId>,
+    duplicates: Vec<FacetId>,
     used: usize,
 }
 
@@ -133,7 +134,7 @@ fn in_no_order(mesh: &Mesh) -> bool {
     }
     let distinct = |i: usize| {
         let first = i * (facets - SAMPLE) / SAMPLES;
-        let mut points: Vec<u32> = mesh.triangles[first..first + SAMPLE].iter().flatten().copied().collect();
+        let mut points: Vec<PointId> = mesh.triangles.raw[first..first + SAMPLE].iter().flatten().copied().collect();
         points.sort_unstable();
         points.dedup();
         points.len()
@@ -143,20 +144,20 @@ fn in_no_order(mesh: &Mesh) -> bool {
 
 /// What is found at the stars of some points, one after the other.
 struct Follower<'a> {
-    sets: &'a Sets,
+    sets: &'a Sets<FacetId>,
     found: Stars,
     spokes: Vec<Spoke>,
     fans: Fans,
 }
 
 impl Follower<'_> {
-    fn of(sets: &Sets) -> Follower<'_> {
+    fn of(sets: &Sets<FacetId>) -> Follower<'_> {
         Follower { sets, found: Stars::default(), spokes: Vec::new(), fans: Fans::default() }
     }
 
     /// The star of a point: its facets, ascending, and the corners of the `i`-th.
     #[inline]
-    fn follow(&mut self, point: u32, facets: &[u32], corners: impl Fn(usize) -> [u32; 3]) {
+    fn follow(&mut self, point: PointId, facets: &[FacetId], corners: impl Fn(usize) -> [PointId; 3]) {
         if facets.is_empty() {
             return;
         }
@@ -180,16 +181,16 @@ impl Follower<'_> {
     }
 }
 
-fn stars(mesh: &Mesh, corners: &Corners, sets: &Sets) -> Stars {
+fn stars(mesh: &Mesh, corners: &Corners, sets: &Sets<FacetId>) -> Stars {
     let n = mesh.points.len() as u32;
     let chunk = 1u32 << 13;
     (0..n.div_ceil(chunk))
         .into_par_iter()
         .map(|c| {
             let mut follower = Follower::of(sets);
-            for point in c * chunk..(c * chunk + chunk).min(n) {
+            for point in (c * chunk..(c * chunk + chunk).min(n)).map(PointId) {
                 let facets = corners.at(point);
-                follower.follow(point, facets, |i| mesh.triangles[facets[i] as usize]);
+                follower.follow(point, facets, |i| mesh.triangles[facets[i]]);
             }
             follower.found
         })
@@ -199,17 +200,17 @@ fn stars(mesh: &Mesh, corners: &Corners, sets: &Sets) -> Stars {
 /// Points whose facets' sets are fetched together.
 const BATCH: usize = 64;
 
-fn stars_of_dealt(dealt: &Dealt, sets: &Sets) -> Stars {
+fn stars_of_dealt(dealt: &Dealt, sets: &Sets<FacetId>) -> Stars {
     (0..dealt.ranges())
         .into_par_iter()
         .map(|range| {
             let stars = dealt.range(range);
             let mut follower = Follower::of(sets);
             for point in stars.points() {
-                if (point as usize).is_multiple_of(BATCH) {
+                if usize::from(point).is_multiple_of(BATCH) {
                     // The waits for the sets of a batch overlap.
                     let batch = stars.facets_of(point, BATCH);
-                    std::hint::black_box(batch.iter().fold(0, |seen, f| seen ^ sets.parent(*f)));
+                    std::hint::black_box(batch.iter().fold(0, |seen, f| seen ^ sets.parent(*f).0));
                 }
                 let (facets, corners) = stars.at(point);
                 follower.follow(point, facets, |i| corners[i]);
@@ -219,7 +220,7 @@ fn stars_of_dealt(dealt: &Dealt, sets: &Sets) -> Stars {
         .reduce(Stars::default, Stars::append)
 }
 
-fn record_edge(point: u32, run: &[Spoke], found: &mut Stars) {
+fn record_edge(point: PointId, run: &[Spoke], found: &mut Stars) {
     let other = run[0].other;
     match run {
         [only] => {
@@ -257,11 +258,11 @@ impl Fans {
     }
 
     /// `facets` in ascending order, `spokes` sorted by their other end.
-    fn count(&mut self, facets: &[u32], spokes: &[Spoke]) -> usize {
+    fn count(&mut self, facets: &[FacetId], spokes: &[Spoke]) -> usize {
         self.parent.clear();
         self.parent.extend(0..facets.len());
         let mut fans = facets.len();
-        let place = |f: u32| {
+        let place = |f: FacetId| {
             if facets.len() <= 16 {
                 facets.iter().position(|&x| x == f).unwrap_or(0)
             } else {
@@ -294,7 +295,7 @@ pub struct OpenLoop {
 
 /// The connected sets of open edges, the longest first.
 pub fn open_loops(mesh: &Mesh, open: &[OpenEdge]) -> Vec<OpenLoop> {
-    let mut index: HashMap<u32, u32> = HashMap::with_capacity(open.len());
+    let mut index: HashMap<PointId, u32> = HashMap::with_capacity(open.len());
     for edge in open {
         for p in [edge.from, edge.to] {
             let next = index.len() as u32;
@@ -305,11 +306,11 @@ pub fn open_loops(mesh: &Mesh, open: &[OpenEdge]) -> Vec<OpenLoop> {
     for edge in open {
         sets.unite(index[&edge.from], index[&edge.to]);
     }
-    let (number, count) = sets.numbered(|_| false);
+    let (number, count) = sets.numbered(|_: u32| false);
     let mut loops = vec![OpenLoop { edges: Vec::new(), length: 0.0, bounds: Bounds::EMPTY }; count];
     for (i, edge) in open.iter().enumerate() {
-        let (a, b) = (mesh.points[edge.from as usize], mesh.points[edge.to as usize]);
-        let found = &mut loops[number[index[&edge.from] as usize] as usize];
+        let (a, b) = (mesh.points[edge.from], mesh.points[edge.to]);
+        let found = &mut loops[number.raw[index[&edge.from] as usize] as usize];
         found.edges.push(i as u32);
         found.length += distance(a, b);
         found.bounds = found.bounds.including(a).including(b);
@@ -319,19 +320,18 @@ pub fn open_loops(mesh: &Mesh, open: &[OpenEdge]) -> Vec<OpenLoop> {
 }
 
 /// For each facet the facets across its three edges (edge `i` runs from corner `i` to the next), where
-/// exactly two facets share that edge; [`NONE`] elsewhere. 12 bytes a facet.
-pub fn neighbours(mesh: &Mesh) -> Vec<[u32; 3]> {
+/// exactly two facets share that edge; [`FacetId::NONE`] elsewhere. 12 bytes a facet.
+pub fn neighbours(mesh: &Mesh) -> TiVec<FacetId, [FacetId; 3]> {
     let flat = mesh.flat_facets();
-    let corners = Corners::new(mesh, |f| flat[f as usize]);
-    let across: Vec<[AtomicU32; 3]> =
+    let corners = Corners::new(mesh, |f| flat[f]);
+    let across: TiVec<FacetId, [AtomicU32; 3]> =
         (0..mesh.triangles.len()).map(|_| std::array::from_fn(|_| AtomicU32::new(NONE))).collect();
-    let n = mesh.points.len() as u32;
-    let set = |f: u32, point: u32, outgoing: bool, value: u32| {
-        let corner = mesh.triangles[f as usize].iter().position(|&p| p == point).unwrap_or(0);
+    let set = |f: FacetId, point: PointId, outgoing: bool, value: FacetId| {
+        let corner = mesh.triangles[f].iter().position(|&p| p == point).unwrap_or(0);
         let edge = if outgoing { corner } else { (corner + 2) % 3 };
-        across[f as usize][edge].store(value, Relaxed);
+        across[f][edge].store(value.0, Relaxed);
     };
-    (0..n).into_par_iter().with_min_len(1 << 12).for_each_init(Vec::new, |spokes, point| {
+    mesh.par_points().with_min_len(1 << 12).for_each_init(Vec::new, |spokes, point| {
         if let Some(ring) = ClosedFan::at(mesh, point, corners.at(point)) {
             for edge in ring.edges().filter(|e| e.other > point) {
                 set(edge.facets[0], point, true, edge.facets[1]);
@@ -349,7 +349,7 @@ pub fn neighbours(mesh: &Mesh) -> Vec<[u32; 3]> {
             }
         }
     });
-    across.into_iter().map(|e| e.map(AtomicU32::into_inner)).collect()
+    across.into_iter().map(|e| e.map(|f| FacetId(f.into_inner()))).collect()
 }
 
 /// The open edges alone, in ascending order of their lower point. Expects three distinct corners a facet.
@@ -357,7 +357,7 @@ pub fn open_edges(mesh: &Mesh) -> Vec<OpenEdge> {
     let corners = Corners::new(mesh, |_| false);
     let mut spokes = Vec::new();
     let mut open = Vec::new();
-    for point in 0..mesh.points.len() as u32 {
+    for point in mesh.points.keys() {
         if ClosedFan::at(mesh, point, corners.at(point)).is_some() {
             continue;
         }
@@ -378,6 +378,7 @@ pub fn open_edges(mesh: &Mesh) -> Vec<OpenEdge> {
 mod tests {
     use super::*;
     use proptest::prelude::*;
+    use typed_index_collections::ti_vec;
 
     proptest! {
         /// Facets that share points and edges in every way, duplicates among them, on points of several ranges: what is found
@@ -388,9 +389,9 @@ mod tests {
             spread in 1..600_u32,
         ) {
             let distinct = soup.into_iter().filter(|[a, b, c]| a != b && b != c && c != a);
-            let triangles: Vec<[u32; 3]> = distinct.map(|t| t.map(|p| p * spread)).collect();
-            let mesh = Mesh { points: vec![[0.0; 3]; 40 * spread as usize], triangles };
-            let skip = |f: u32| f.is_multiple_of(17);
+            let triangles: TiVec<FacetId, [PointId; 3]> = distinct.map(|t| t.map(|p| PointId(p * spread))).collect();
+            let mesh = Mesh { points: ti_vec![[0.0; 3]; 40 * spread as usize], triangles };
+            let skip = |f: FacetId| f.0.is_multiple_of(17);
             let (one, other) = (Sets::new(mesh.triangles.len()), Sets::new(mesh.triangles.len()));
             let by_points = stars(&mesh, &Corners::new(&mesh, skip), &one);
             let by_ranges = stars_of_dealt(&Dealt::of(&mesh, skip), &other);

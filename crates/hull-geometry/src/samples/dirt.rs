@@ -1,11 +1,13 @@
 //! Dirt: what goes wrong with surfaces on their way, done to clean ones on purpose. For tests, tables and demo data.
 
+use crate::PointId;
 use crate::corners::Corners;
-use crate::mesh::{Mesh, Point};
+use crate::mesh::{FacetId, Mesh, Point};
 use crate::shapes::{cuboid, sphere, torus};
 use crate::topology::neighbours;
 use crate::vector::{add, lerp, scale, unit};
 use std::collections::{HashMap, HashSet};
+use typed_index_collections::{TiSlice, TiVec, ti_vec};
 
 /// One way of spoiling a surface. Lengths are parts of the body's diagonal.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -162,57 +164,56 @@ pub fn spoil(mesh: &Mesh, dirt: Dirt, dice: &mut Dice) -> Mesh {
         }
         Dirt::Junctions { edges } => {
             for _ in 0..edges {
-                let f = dice.below(out.triangles.len());
+                let f = FacetId::from(dice.below(out.triangles.len()));
                 let k = dice.below(3);
                 let t = out.triangles[f];
                 let (a, b, c) = (t[k], t[(k + 1) % 3], t[(k + 2) % 3]);
-                let m = out.points.len() as u32;
                 let part = 0.25 + 0.5 * dice.part();
-                out.points.push(lerp(out.points[a as usize], out.points[b as usize], part));
+                let m = out.points.push_and_get_key(lerp(out.points[a], out.points[b], part));
                 out.triangles[f] = [a, m, c];
                 out.triangles.push([m, b, c]);
             }
         }
         Dirt::Flips { facets } => (0..facets).for_each(|_| {
-            let f = dice.below(out.triangles.len());
+            let f = FacetId::from(dice.below(out.triangles.len()));
             out.triangles[f].swap(1, 2);
         }),
         Dirt::Duplicates { facets } => (0..facets).for_each(|_| {
-            let t = out.triangles[dice.below(out.triangles.len())];
+            let t = out.triangles[FacetId::from(dice.below(out.triangles.len()))];
             out.triangles.push(if dice.below(2) == 0 { t } else { [t[0], t[2], t[1]] });
         }),
         Dirt::Holes { holes } => {
             let around = neighbours(mesh);
             let mut gone = HashSet::new();
             for _ in 0..holes {
-                let f = dice.below(mesh.triangles.len());
-                gone.insert(f as u32);
+                let f = FacetId::from(dice.below(mesh.triangles.len()));
+                gone.insert(f);
                 gone.extend(around[f]);
             }
             let mut f = 0;
             out.triangles.retain(|_| {
                 f += 1;
-                !gone.contains(&(f - 1))
+                !gone.contains(&FacetId(f - 1))
             });
             out.drop_unused_points();
         }
         Dirt::Crossings { points } => {
             let corners = Corners::new(mesh, |_| false);
             for _ in 0..points {
-                let p = dice.below(mesh.points.len()) as u32;
+                let p = PointId::from(dice.below(mesh.points.len()));
                 let Some(&f) = corners.at(p).first() else { continue };
-                let q = mesh.triangles[f as usize].into_iter().find(|q| *q != p).unwrap_or(p);
+                let q = mesh.triangles[f].into_iter().find(|q| *q != p).unwrap_or(p);
                 // Over the neighbour and half as far again.
-                out.points[p as usize] = lerp(mesh.points[p as usize], mesh.points[q as usize], 1.5);
+                out.points[p] = lerp(mesh.points[p], mesh.points[q], 1.5);
             }
         }
         Dirt::Spikes { points, height } => {
             let corners = Corners::new(mesh, |_| false);
             for _ in 0..points {
-                let p = dice.below(mesh.points.len()) as u32;
+                let p = PointId::from(dice.below(mesh.points.len()));
                 let sum = corners.at(p).iter().fold([0.0; 3], |s, &f| add(s, mesh.area_vector(f)));
                 if let Some(n) = unit(sum) {
-                    out.points[p as usize] = add(mesh.points[p as usize], scale(n, height * size));
+                    out.points[p] = add(mesh.points[p], scale(n, height * size));
                 }
             }
         }
@@ -230,7 +231,7 @@ pub fn spoil(mesh: &Mesh, dirt: Dirt, dice: &mut Dice) -> Mesh {
         }
         Dirt::Islands { islands, size: part } => {
             for _ in 0..islands {
-                let on = mesh.points[dice.below(mesh.points.len())];
+                let on = mesh.points[PointId::from(dice.below(mesh.points.len()))];
                 let at = add(on, scale(dice.direction(), 4.0 * part * size));
                 let mut small = cuboid([part * size; 3]);
                 small.points.iter_mut().for_each(|p| *p = add(at, *p));
@@ -245,21 +246,21 @@ pub fn spoil(mesh: &Mesh, dirt: Dirt, dice: &mut Dice) -> Mesh {
 }
 
 /// For each facet the patch it falls to: the nearest of some seeds, over the surface.
-fn patches_of(mesh: &Mesh, patches: usize, dice: &mut Dice) -> Vec<u32> {
+fn patches_of(mesh: &Mesh, patches: usize, dice: &mut Dice) -> TiVec<FacetId, u32> {
     let around = neighbours(mesh);
-    let mut patch = vec![crate::NONE; mesh.triangles.len()];
+    let mut patch: TiVec<FacetId, u32> = ti_vec![crate::NONE; mesh.triangles.len()];
     let mut queue = std::collections::VecDeque::new();
     for k in 0..patches as u32 {
-        let f = dice.below(mesh.triangles.len());
+        let f = FacetId::from(dice.below(mesh.triangles.len()));
         if patch[f] == crate::NONE {
             patch[f] = k;
-            queue.push_back(f as u32);
+            queue.push_back(f);
         }
     }
     while let Some(f) = queue.pop_front() {
-        for g in around[f as usize].into_iter().filter(|g| *g != crate::NONE) {
-            if patch[g as usize] == crate::NONE {
-                patch[g as usize] = patch[f as usize];
+        for g in around[f].into_iter().filter(|g| *g != FacetId::NONE) {
+            if patch[g] == crate::NONE {
+                patch[g] = patch[f];
                 queue.push_back(g);
             }
         }
@@ -267,18 +268,18 @@ fn patches_of(mesh: &Mesh, patches: usize, dice: &mut Dice) -> Vec<u32> {
     patch
 }
 
-fn apart(mesh: &Mesh, patch: &[u32], gap: f64, overlap: bool, dice: &mut Dice) -> Mesh {
+fn apart(mesh: &Mesh, patch: &TiSlice<FacetId, u32>, gap: f64, overlap: bool, dice: &mut Dice) -> Mesh {
     let around = neighbours(mesh);
-    let mut members: HashMap<u32, Vec<u32>> = HashMap::new();
-    for f in 0..mesh.triangles.len() as u32 {
-        members.entry(patch[f as usize]).or_default().push(f);
+    let mut members: HashMap<u32, Vec<FacetId>> = HashMap::new();
+    for f in mesh.triangles.keys() {
+        members.entry(patch[f]).or_default().push(f);
         if overlap {
             // Facets beside the patch belong to it as well where it is the higher one.
             let mut beside: Vec<u32> =
-                around[f as usize].into_iter().filter(|g| *g != crate::NONE).map(|g| patch[g as usize]).collect();
+                around[f].into_iter().filter(|g| *g != FacetId::NONE).map(|g| patch[g]).collect();
             beside.sort_unstable();
             beside.dedup();
-            for p in beside.into_iter().filter(|p| *p > patch[f as usize]) {
+            for p in beside.into_iter().filter(|p| *p > patch[f]) {
                 members.entry(p).or_default().push(f);
             }
         }
@@ -288,14 +289,10 @@ fn apart(mesh: &Mesh, patch: &[u32], gap: f64, overlap: bool, dice: &mut Dice) -
     let mut out = Mesh::default();
     for p in order {
         let by = scale(dice.direction(), 0.5 * gap);
-        let mut number: HashMap<u32, u32> = HashMap::new();
+        let mut number: HashMap<PointId, PointId> = HashMap::new();
         for f in &members[&p] {
-            let t = mesh.triangles[*f as usize].map(|q| {
-                *number.entry(q).or_insert_with(|| {
-                    out.points.push(add(mesh.points[q as usize], by));
-                    out.points.len() as u32 - 1
-                })
-            });
+            let t = mesh.triangles[*f]
+                .map(|q| *number.entry(q).or_insert_with(|| out.points.push_and_get_key(add(mesh.points[q], by))));
             out.triangles.push(t);
         }
     }
@@ -325,15 +322,14 @@ pub fn gridded(n: usize) -> Mesh {
 }
 
 fn quartered(mesh: &Mesh) -> Mesh {
-    let mut out = Mesh { points: mesh.points.clone(), triangles: Vec::new() };
+    let mut out = Mesh { points: mesh.points.clone(), triangles: TiVec::new() };
     let mut middle = HashMap::new();
     for t in &mesh.triangles {
         let m = [0, 1, 2].map(|k| {
             let (a, b) = (t[k], t[(k + 1) % 3]);
             *middle.entry([a.min(b), a.max(b)]).or_insert_with(|| {
-                let [p, q] = [a, b].map(|i| mesh.points[i as usize]);
-                out.points.push([0, 1, 2].map(|c| (p[c] + q[c]) / 2.0));
-                out.points.len() as u32 - 1
+                let [p, q] = [a, b].map(|i| mesh.points[i]);
+                out.points.push_and_get_key([0, 1, 2].map(|c| (p[c] + q[c]) / 2.0))
             })
         });
         out.triangles.extend([[t[0], m[0], m[2]], [t[1], m[1], m[0]], [t[2], m[2], m[1]], m]);

@@ -1,6 +1,6 @@
 //! Surfaces with closed forms, for tests, benchmarks and demo data.
 
-use crate::mesh::{Mesh, Point};
+use crate::mesh::{Mesh, Point, PointId};
 use crate::vector::{add, scale};
 use std::collections::{BTreeSet, HashMap};
 use std::f64::consts::TAU;
@@ -10,7 +10,7 @@ pub fn cuboid(size: Point) -> Mesh {
     let points = (0..8).map(|i| std::array::from_fn(|k| if i >> k & 1 == 1 { size[k] } else { 0.0 })).collect();
     let quads = [[0, 2, 3, 1], [4, 5, 7, 6], [0, 1, 5, 4], [2, 6, 7, 3], [0, 4, 6, 2], [1, 3, 7, 5]];
     let triangles = quads.into_iter().flat_map(|[a, b, c, d]| [[a, b, c], [a, c, d]]).collect();
-    Mesh { points, triangles }
+    Mesh::from_arrays(points, triangles)
 }
 
 /// A surface over a grid of `u` by `v` cells that closes on itself both ways.
@@ -24,7 +24,7 @@ fn closed_grid(u: usize, v: usize, place: impl Fn(f64, f64) -> Point) -> Mesh {
             [[a, b, c], [a, c, d]]
         })
         .collect();
-    Mesh { points, triangles }
+    Mesh::from_arrays(points, triangles)
 }
 
 /// A torus about z with `u` by `v` quads, outward.
@@ -56,7 +56,7 @@ pub fn sphere(radius: f64, u: usize, v: usize) -> Mesh {
         }
         triangles.push([1, at(i, v - 1), at(i + 1, v - 1)]);
     }
-    Mesh { points, triangles }
+    Mesh::from_arrays(points, triangles)
 }
 
 /// A cone on the plane z = 0 with its tip on the z axis, `n` facets around, outward.
@@ -68,7 +68,7 @@ pub fn cone(radius: f64, height: f64, n: usize) -> Mesh {
     }));
     let at = |i: usize| (2 + i % n) as u32;
     let triangles = (0..n).flat_map(|i| [[0, at(i + 1), at(i)], [1, at(i), at(i + 1)]]).collect();
-    Mesh { points, triangles }
+    Mesh::from_arrays(points, triangles)
 }
 
 /// `mesh` with its facets cut into `patches` runs of equal length, each with points of its own and moved
@@ -81,12 +81,7 @@ pub fn torn(mesh: &Mesh, patches: usize, gap: f64) -> Mesh {
         let by = scale([a.cos() * 0.6, a.sin() * 0.6, (a * 1.7).cos() * 0.5], gap * 0.5);
         let mut number = std::collections::HashMap::new();
         for t in run {
-            let t = t.map(|p| {
-                *number.entry(p).or_insert_with(|| {
-                    out.points.push(add(mesh.points[p as usize], by));
-                    out.points.len() as u32 - 1
-                })
-            });
+            let t = t.map(|p| *number.entry(p).or_insert_with(|| out.points.push_and_get_key(add(mesh.points[p], by))));
             out.triangles.push(t);
         }
     }
@@ -97,7 +92,7 @@ pub fn torn(mesh: &Mesh, patches: usize, gap: f64) -> Mesh {
 /// touch in an edge or a corner alone share its points, so that more than two facets meet there.
 pub fn cubes(of: &BTreeSet<[i32; 3]>) -> Mesh {
     let mut mesh = Mesh::default();
-    let mut known: HashMap<[i32; 3], u32> = HashMap::new();
+    let mut known: HashMap<[i32; 3], PointId> = HashMap::new();
     for cube in of {
         for (axis, up) in (0..3).flat_map(|axis| [(axis, false), (axis, true)]) {
             let mut beside = *cube;
@@ -111,10 +106,7 @@ pub fn cubes(of: &BTreeSet<[i32; 3]>) -> Mesh {
                 at[axis] += i32::from(up);
                 at[i] += a;
                 at[j] += b;
-                *known.entry(at).or_insert_with(|| {
-                    mesh.points.push(at.map(f64::from));
-                    mesh.points.len() as u32 - 1
-                })
+                *known.entry(at).or_insert_with(|| mesh.points.push_and_get_key(at.map(f64::from)))
             });
             mesh.triangles.extend(if up { [[p, q, r], [p, r, s]] } else { [[p, r, q], [p, s, r]] });
         }

@@ -210,8 +210,8 @@ mod tests {
             let placed = turned(turn, shift);
             let (a, b) = (Surface { mesh: &a, tree: &ta }, Surface { mesh: &b, tree: &tb });
             let found = clearance(a, b, &placed, f64::INFINITY).expect("both have facets");
-            let all = (0..a.mesh.triangles.len() as u32)
-                .flat_map(|f| (0..b.mesh.triangles.len() as u32).map(move |g| (f, g)))
+            let all = a.mesh.triangles.keys()
+                .flat_map(|f| b.mesh.triangles.keys().map(move |g| (f, g)))
                 .map(|(f, g)| nearest_of_triangles(&a.mesh.corners(f), &b.mesh.corners(g).map(|p| placed.point(p))).0);
             let least = all.fold(f64::INFINITY, f64::min).sqrt();
             prop_assert!((found.distance - least).abs() < 1e-12, "{} {least}", found.distance);

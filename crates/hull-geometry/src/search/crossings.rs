@@ -4,7 +4,7 @@
 //! fast robust geometric predicates*, 1997), so that nearly flat and touching cases are told rightly whatever the
 //! coordinates. Facets that share points may meet in those, and in the edge between two of them, and nowhere else.
 
-use crate::mesh::{Bounds, Mesh, NONE, Point};
+use crate::mesh::{Bounds, FacetId, Mesh, NONE, Point, PointId};
 use crate::monotone::{Facet, monotone_patches};
 use crate::tree::{FacetTree, LEAF};
 use crate::vector::{area_vector, lerp};
@@ -13,12 +13,13 @@ use rayon::prelude::*;
 use robust::{Coord, Coord3D, orient2d, orient3d};
 use std::ops::Range;
 use std::sync::atomic::{AtomicUsize, Ordering::Relaxed};
+use typed_index_collections::{TiSlice, TiVec, ti_vec};
 
 /// Two facets that meet where they should not.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Crossing {
     /// The lower-numbered one first.
-    pub facets: [u32; 2],
+    pub facets: [FacetId; 2],
     /// Whether they lie in one plane and overlap there.
     pub coplanar: bool,
     /// The stretch in which they meet, up to rounding; of coplanar ones a stretch of the overlap.
@@ -156,7 +157,7 @@ pub fn crossings_if_quick(
 ///
 /// # Errors
 /// [`Cancelled`].
-pub fn crossings_among(mesh: &Mesh, flat: &[bool], watch: &Watch) -> Result<Vec<Crossing>, Cancelled> {
+pub fn crossings_among(mesh: &Mesh, flat: &TiSlice<FacetId, bool>, watch: &Watch) -> Result<Vec<Crossing>, Cancelled> {
     crossings_in(mesh, &FacetTree::of(mesh), flat, watch)
 }
 
@@ -164,7 +165,12 @@ pub fn crossings_among(mesh: &Mesh, flat: &[bool], watch: &Watch) -> Result<Vec<
 ///
 /// # Errors
 /// [`Cancelled`].
-pub fn crossings_in(mesh: &Mesh, tree: &FacetTree, flat: &[bool], watch: &Watch) -> Result<Vec<Crossing>, Cancelled> {
+pub fn crossings_in(
+    mesh: &Mesh,
+    tree: &FacetTree,
+    flat: &TiSlice<FacetId, bool>,
+    watch: &Watch,
+) -> Result<Vec<Crossing>, Cancelled> {
     let limits = Limits { most: usize::MAX, pairs: usize::MAX };
     Ok(look(mesh, tree, flat, limits, watch)?.unwrap_or_default())
 }
@@ -195,7 +201,7 @@ impl Used {
 fn look(
     mesh: &Mesh,
     tree: &FacetTree,
-    flat: &[bool],
+    flat: &TiSlice<FacetId, bool>,
     limits: Limits,
     watch: &Watch,
 ) -> Result<Option<Vec<Crossing>>, Cancelled> {
@@ -246,7 +252,7 @@ fn look(
 /// What is asked while looking for crossings.
 struct Search<'a> {
     mesh: &'a Mesh,
-    flat: &'a [bool],
+    flat: &'a TiSlice<FacetId, bool>,
     tree: &'a FacetTree,
     boxes: Vec<Lanes>,
     limits: Limits,
@@ -291,7 +297,7 @@ impl Search<'_> {
         if near.len() > 8 * GROUP * groups {
             return None;
         }
-        let patch = |&f: &u32| Facet { points: self.mesh.triangles[f as usize], corners: self.mesh.corners(f) };
+        let patch = |&f: &FacetId| Facet { points: self.mesh.triangles[f], corners: self.mesh.corners(f) };
         let patches: Vec<Facet> = near.iter().flat_map(|&j| self.tree.leaf(j).iter().map(patch)).collect();
         let (of, count) = monotone_patches(&patches)?;
         Some(MonotonePatches { leaves: near.to_vec(), of, count })
@@ -316,7 +322,7 @@ impl Search<'_> {
                 lanes: self.boxes[j * LEAF + k],
                 patch: known.get(k).copied().unwrap_or(NONE),
                 facet: f,
-                points: mesh.triangles[f as usize],
+                points: mesh.triangles[f],
                 corners: mesh.corners(f),
             }));
         }
@@ -340,11 +346,7 @@ impl Search<'_> {
                     let before = if l == m { k } else { own.len() };
                     for ((one, lanes), plane) in own[..before].iter().zip(&turned).zip(&planes) {
                         let beside = one.patch == NONE || one.patch != other.patch;
-                        if lanes_meet(lanes, &other.lanes)
-                            && beside
-                            && !flat[one.facet as usize]
-                            && !flat[other.facet as usize]
-                        {
+                        if lanes_meet(lanes, &other.lanes) && beside && !flat[one.facet] && !flat[other.facet] {
                             pairs += 1;
                             let (t, u) = (&one.corners, &other.corners);
                             let axis = plane.steepest();
@@ -369,24 +371,24 @@ impl Search<'_> {
 ///
 /// # Errors
 /// [`Cancelled`].
-pub fn any_crosses(mesh: &Mesh, suspects: &[u32], watch: &Watch) -> Result<bool, Cancelled> {
+pub fn any_crosses(mesh: &Mesh, suspects: &[FacetId], watch: &Watch) -> Result<bool, Cancelled> {
     if suspects.is_empty() {
         return Ok(false);
     }
-    let triangles = suspects.iter().map(|&f| mesh.triangles[f as usize]).collect();
+    let triangles = suspects.iter().map(|&f| mesh.triangles[f]).collect();
     let some = Mesh { points: mesh.points.clone(), triangles };
     let tree = FacetTree::of(&some);
-    let mut suspected = vec![false; mesh.triangles.len()];
-    suspects.iter().for_each(|f| suspected[*f as usize] = true);
+    let mut suspected: TiVec<FacetId, bool> = ti_vec![false; mesh.triangles.len()];
+    suspects.iter().for_each(|f| suspected[*f] = true);
     watch.check()?;
-    Ok((0..mesh.triangles.len() as u32).into_par_iter().any(|f| {
+    Ok(mesh.par_facets().any(|f| {
         let corners = mesh.corners(f);
         let own = around(&corners);
         let mut crosses = false;
         tree.in_box(&Bounds { min: own[0], max: own[1] }, |k| {
-            let g = suspects[k as usize];
+            let g = suspects[usize::from(k)];
             // Of two suspects the higher-numbered one asks.
-            if f > g || !suspected[f as usize] {
+            if f > g || !suspected[f] {
                 let other = mesh.corners(g);
                 crosses |= boxes_meet(&own, &around(&other)) && crossing(mesh, f.min(g), f.max(g)).is_some();
             }
@@ -396,13 +398,13 @@ pub fn any_crosses(mesh: &Mesh, suspects: &[u32], watch: &Watch) -> Result<bool,
 }
 
 /// Whether and where two facets meet where they should not.
-pub fn crossing(mesh: &Mesh, f: u32, g: u32) -> Option<Crossing> {
+pub fn crossing(mesh: &Mesh, f: FacetId, g: FacetId) -> Option<Crossing> {
     let (t, u) = (mesh.corners(f), mesh.corners(g));
-    let listed = |f: u32, c: &[Point; 3]| Listed {
+    let listed = |f: FacetId, c: &[Point; 3]| Listed {
         lanes: lanes(c),
         patch: NONE,
         facet: f,
-        points: mesh.triangles[f as usize],
+        points: mesh.triangles[f],
         corners: *c,
     };
     boxes_meet(&around(&t), &around(&u)).then(|| between(&listed(f, &t), &listed(g, &u)))?
@@ -421,8 +423,8 @@ struct Listed {
     lanes: Lanes,
     /// The monotone patch it is known to lie in, or [`NONE`].
     patch: u32,
-    facet: u32,
-    points: [u32; 3],
+    facet: FacetId,
+    points: [PointId; 3],
     corners: [Point; 3],
 }
 

@@ -2,7 +2,7 @@
 
 use crate::hausdorff::one_sided;
 use crate::join::Coordinates;
-use crate::mesh::{Mesh, Point};
+use crate::mesh::{FacetId, Mesh, Point};
 use crate::tree::FacetTree;
 use crate::vector::{add, norm, scale, sub};
 use crate::watch::{Cancelled, Watch};
@@ -42,7 +42,7 @@ pub fn distances(places: &[Point], to: &Mesh, tree: &FacetTree, watch: &Watch) -
         .par_chunks(1 << 12)
         .map(|chunk| {
             watch.check()?;
-            let mut last: Option<u32> = None;
+            let mut last: Option<FacetId> = None;
             Ok(chunk
                 .iter()
                 .map(|&p| {
@@ -66,7 +66,7 @@ pub fn distances(places: &[Point], to: &Mesh, tree: &FacetTree, watch: &Watch) -
 /// # Errors
 /// [`Cancelled`].
 pub fn deviation(from: &Mesh, to: &Mesh, watch: &Watch) -> Result<Deviation, Cancelled> {
-    let all: Vec<u32> = (0..from.triangles.len() as u32).collect();
+    let all: Vec<FacetId> = from.triangles.keys().collect();
     deviation_of(from, &all, to, watch)
 }
 
@@ -107,8 +107,8 @@ pub fn two_sided(before: &Mesh, after: &Mesh, watch: &Watch) -> Result<Option<Tw
         list
     };
     let (sorted_before, sorted_after) = (sorted(&known_before), sorted(&known_after));
-    let absent = |keys: &[u64], other: &[u64]| -> Vec<u32> {
-        (0..keys.len() as u32).filter(|&f| other.binary_search(&keys[f as usize]).is_err()).collect()
+    let absent = |keys: &[u64], other: &[u64]| -> Vec<FacetId> {
+        (0..keys.len()).filter(|&f| other.binary_search(&keys[f]).is_err()).map(FacetId::from).collect()
     };
     let (gone, fresh) = (absent(&known_before, &sorted_after), absent(&known_after, &sorted_before));
     if gone.is_empty() && fresh.is_empty() {
@@ -123,9 +123,10 @@ pub fn two_sided(before: &Mesh, after: &Mesh, watch: &Watch) -> Result<Option<Tw
 fn keys(mesh: &Mesh) -> Vec<u64> {
     let of = |p: Point| p.settled().hash();
     mesh.triangles
+        .raw
         .par_iter()
         .map(|t| {
-            let mut corners = t.map(|p| of(mesh.points[p as usize]));
+            let mut corners = t.map(|p| of(mesh.points[p]));
             corners.sort_unstable();
             corners.into_iter().fold(0, |h: u64, c| (h.rotate_left(23) ^ c).wrapping_mul(0x9e37_79b9_7f4a_7c15))
         })
@@ -134,7 +135,7 @@ fn keys(mesh: &Mesh) -> Vec<u64> {
 
 /// Places spread over facets, each the middle of a triangle with its area: a facet that has more than its part of the
 /// whole surface's is divided.
-fn spread(from: &Mesh, facets: &[u32], total: f64) -> (Vec<Point>, Vec<f64>) {
+fn spread(from: &Mesh, facets: &[FacetId], total: f64) -> (Vec<Point>, Vec<f64>) {
     let fine = total / FINE as f64;
     let parts: Vec<(Vec<Point>, f64)> = facets
         .par_iter()
@@ -162,15 +163,15 @@ fn spread(from: &Mesh, facets: &[u32], total: f64) -> (Vec<Point>, Vec<f64>) {
 }
 
 /// How far the facets `facets` of `from` are from `to`; all others count as at no distance.
-fn deviation_of(from: &Mesh, facets: &[u32], to: &Mesh, watch: &Watch) -> Result<Deviation, Cancelled> {
+fn deviation_of(from: &Mesh, facets: &[FacetId], to: &Mesh, watch: &Watch) -> Result<Deviation, Cancelled> {
     let mut out = Deviation::default();
     if facets.is_empty() {
         return Ok(out);
     }
     let tree = FacetTree::of(to);
     watch.report(0.1, "measuring the distance")?;
-    let area = |f: u32| norm(from.area_vector(f)) / 2.0;
-    let total: f64 = (0..from.triangles.len() as u32).map(area).sum();
+    let area = |f: FacetId| norm(from.area_vector(f)) / 2.0;
+    let total: f64 = from.triangles.keys().map(area).sum();
     let (places, areas) = spread(from, facets, total);
     let at_places = distances(&places, to, &tree, watch)?;
     let known = (0..places.len()).max_by(|&i, &j| at_places[i].total_cmp(&at_places[j]).then(j.cmp(&i)));

@@ -5,7 +5,7 @@
 //! general polygonal models”, ACM SIGGRAPH 2009). Of a piece that lies over several facets the part over each, and no
 //! further from it than what is known already, is cut off; what is left over is looked at again.
 
-use crate::mesh::{Bounds, Mesh, Point};
+use crate::mesh::{Bounds, FacetId, Mesh, Point, PointId};
 use crate::nearest::nearest_on_triangle;
 use crate::tree::FacetTree;
 use crate::vector::{add, cross, distance, dot, lerp, norm, scale, sub, unit};
@@ -38,7 +38,7 @@ pub struct Hausdorff {
 }
 
 /// A place with its distance and the facet that is nearest to it.
-type Sample = (Point, f64, u32);
+type Sample = (Point, f64, FacetId);
 /// A flat piece of a facet by its corners.
 type Piece = [Sample; 3];
 
@@ -64,7 +64,7 @@ struct Search<'a> {
 /// [`Cancelled`].
 pub fn one_sided(
     from: &Mesh,
-    facets: &[u32],
+    facets: &[FacetId],
     (to, tree): (&Mesh, &FacetTree),
     known: (f64, Point),
     watch: &Watch,
@@ -73,7 +73,7 @@ pub fn one_sided(
     let search = Search { to, tree, small: SMALL * size };
     let mut out = Hausdorff { distance: known.0, at: known.1, bound: known.0 };
     let points = search.points(from, facets, watch)?;
-    let whole = |f: u32| from.triangles[f as usize].map(|p| points[&p]);
+    let whole = |f: FacetId| from.triangles[f].map(|p| points[&p]);
     for (d, p) in search.promising(facets, whole) {
         if d > out.distance {
             (out.distance, out.at) = (d, p);
@@ -125,7 +125,7 @@ fn loose_bound(piece: &Piece) -> f64 {
 
 impl Search<'_> {
     /// The nearest facet of a place, looked for no further than one that may be near it.
-    fn place(&self, p: Point, hint: u32) -> Sample {
+    fn place(&self, p: Point, hint: FacetId) -> Sample {
         let off = sub(p, nearest_on_triangle(p, self.to.corners(hint)));
         let known = dot(off, off);
         let found = self.tree.nearest(self.to, p, known);
@@ -133,18 +133,18 @@ impl Search<'_> {
     }
 
     /// The nearest facet of each point that the facets use.
-    fn points(&self, from: &Mesh, facets: &[u32], watch: &Watch) -> Result<HashMap<u32, Sample>, Cancelled> {
-        let mut numbers: Vec<u32> = facets.iter().flat_map(|&f| from.triangles[f as usize]).collect();
+    fn points(&self, from: &Mesh, facets: &[FacetId], watch: &Watch) -> Result<HashMap<PointId, Sample>, Cancelled> {
+        let mut numbers: Vec<PointId> = facets.iter().flat_map(|&f| from.triangles[f]).collect();
         numbers.par_sort_unstable();
         numbers.dedup();
-        let places: Vec<Vec<(u32, Sample)>> = numbers
+        let places: Vec<Vec<(PointId, Sample)>> = numbers
             .par_chunks(1 << 12)
             .map(|chunk| {
                 watch.check()?;
                 // Neighbours in the list are often near each other.
-                let mut hint = 0;
-                let place = |&n: &u32| {
-                    let place = self.place(from.points[n as usize], hint);
+                let mut hint = FacetId(0);
+                let place = |&n: &PointId| {
+                    let place = self.place(from.points[n], hint);
                     hint = place.2;
                     (n, place)
                 };
@@ -156,9 +156,9 @@ impl Search<'_> {
 
     /// Distances at the corners of all facets, and within those whose corners are furthest: the nearer the first guess comes
     /// to the largest, the more is settled at once.
-    fn promising(&self, facets: &[u32], whole: impl Fn(u32) -> Piece) -> Vec<(f64, Point)> {
+    fn promising(&self, facets: &[FacetId], whole: impl Fn(FacetId) -> Piece) -> Vec<(f64, Point)> {
         let furthest = |piece: &Piece| piece.iter().map(|c| c.1).fold(0.0, f64::max);
-        let mut order: Vec<(f64, u32)> = facets.iter().map(|&f| (furthest(&whole(f)), f)).collect();
+        let mut order: Vec<(f64, FacetId)> = facets.iter().map(|&f| (furthest(&whole(f)), f)).collect();
         order.sort_by(|a, b| b.0.total_cmp(&a.0).then(a.1.cmp(&b.1)));
         let mut out: Vec<(f64, Point)> = order.first().iter().flat_map(|o| whole(o.1)).map(|c| (c.1, c.0)).collect();
         let mut pieces: Vec<Piece> = order.iter().take(PROMISING).map(|o| whole(o.1)).collect();
@@ -185,7 +185,7 @@ impl Search<'_> {
             return seen;
         }
         let corners = piece.map(|c| c.0);
-        let is_near = |f: u32| {
+        let is_near = |f: FacetId| {
             let facet = self.to.corners(f);
             corners.iter().all(|&p| distance(nearest_on_triangle(p, facet), p) <= limit)
         };
@@ -241,7 +241,7 @@ impl Search<'_> {
     }
 
     /// Convex pieces of a plane without what lies over a facet and no further from it than `limit`.
-    fn without(&self, pieces: Vec<Vec<Point>>, facet: u32, limit: f64) -> Vec<Vec<Point>> {
+    fn without(&self, pieces: Vec<Vec<Point>>, facet: FacetId, limit: f64) -> Vec<Vec<Point>> {
         let corners = self.to.corners(facet);
         let Some(normal) = unit(self.to.area_vector(facet)) else { return pieces };
         // A little over its edges it is as near as makes no difference.

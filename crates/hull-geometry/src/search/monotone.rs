@@ -7,7 +7,7 @@
 //! half round crosses itself only if its rim does: P. Volino and N. Magnenat-Thalmann, 1994). Exact: every decision is
 //! the sign of an area.
 
-use crate::mesh::{NONE, Point};
+use crate::mesh::{Point, PointId};
 use crate::sets::Sets;
 use crate::vector::{add, area_vector};
 use robust::{Coord, orient2d};
@@ -17,7 +17,7 @@ use std::cmp::Ordering;
 #[derive(Clone, Copy)]
 pub struct Facet {
     /// Its points by number.
-    pub points: [u32; 3],
+    pub points: [PointId; 3],
     /// And in space.
     pub corners: [Point; 3],
 }
@@ -26,7 +26,7 @@ type Flat = Coord<f64>;
 
 /// A side of the rim, from its left end to its right one; of two above each other the lower is the left one.
 struct Side {
-    ends: [u32; 2],
+    ends: [PointId; 2],
     left: Flat,
     right: Flat,
     /// Whether the facet runs from the left end to the right one, and so lies above.
@@ -39,6 +39,7 @@ struct Side {
 pub fn monotone_patches(facets: &[Facet]) -> Option<(Vec<u32>, usize)> {
     let (rim, hang) = rim(facets)?;
     let (patch_of, count) = hang.numbered(|_| false);
+    let patch_of = patch_of.raw;
     if count > facets.len() / 8 {
         return None;
     }
@@ -81,18 +82,18 @@ fn rim(facets: &[Facet]) -> Option<(Vec<[usize; 2]>, Sets)> {
     let hang = Sets::new(facets.len());
     // Open addressing: sides stand where their ends send them, or at the next free place.
     let room = (6 * facets.len()).next_power_of_two();
-    let mut table = vec![Met { ends: [NONE; 2], facet: 0, side: 0, once: false }; room];
+    let mut table = vec![Met { ends: [PointId::NONE; 2], facet: 0, side: 0, once: false }; room];
     for (f, p) in facets.iter().enumerate() {
         for k in 0..3 {
             let (a, b) = (p.points[k], p.points[(k + 1) % 3]);
             let ends = [a.min(b), a.max(b)];
-            let mixed = ends[0].wrapping_mul(0x9e37_79b9) ^ ends[1].wrapping_mul(0x85eb_ca6b);
+            let mixed = ends[0].0.wrapping_mul(0x9e37_79b9) ^ ends[1].0.wrapping_mul(0x85eb_ca6b);
             let mut at = (mixed ^ mixed >> 15) as usize & (room - 1);
-            while table[at].ends != ends && table[at].ends[0] != NONE {
+            while table[at].ends != ends && table[at].ends[0] != PointId::NONE {
                 at = (at + 1) & (room - 1);
             }
             let met = &mut table[at];
-            if met.ends[0] == NONE {
+            if met.ends[0] == PointId::NONE {
                 *met = Met { ends, facet: f as u32, side: k as u32, once: true };
             } else if met.once && facets[met.facet as usize].points[met.side as usize] != a {
                 met.once = false;
@@ -109,7 +110,7 @@ fn rim(facets: &[Facet]) -> Option<(Vec<[usize; 2]>, Sets)> {
 /// A side met so far: where at first, and whether no more than once.
 #[derive(Clone, Copy)]
 struct Met {
-    ends: [u32; 2],
+    ends: [PointId; 2],
     facet: u32,
     side: u32,
     once: bool,
@@ -130,7 +131,7 @@ fn height(side: &Side, p: Flat) -> f64 {
 /// Two that cross stand in the wrong order from there on, side by side, as nothing can start between them; so it is
 /// enough to look at what stands beside a side where it starts and ends.
 fn is_simple(sides: &[Side]) -> bool {
-    let mut ends: Vec<(Flat, u32, u32)> = Vec::with_capacity(2 * sides.len());
+    let mut ends: Vec<(Flat, PointId, u32)> = Vec::with_capacity(2 * sides.len());
     for (s, side) in sides.iter().enumerate() {
         ends.push((side.left, side.ends[0], s as u32));
         ends.push((side.right, side.ends[1], s as u32));

@@ -1,6 +1,6 @@
 //! The facet nearest to a place.
 
-use crate::mesh::{Mesh, Point};
+use crate::mesh::{FacetId, Mesh, Point};
 use crate::vector::{add, dot, scale, sub};
 use rayon::prelude::*;
 
@@ -41,9 +41,8 @@ pub fn nearest_on_triangle(p: Point, [a, b, c]: [Point; 3]) -> Point {
 }
 
 /// The facet nearest to `p` and its distance; the lowest-numbered of equals. `None` for an empty mesh.
-pub fn nearest_facet(mesh: &Mesh, p: Point) -> Option<(u32, f64)> {
-    (0..mesh.triangles.len() as u32)
-        .into_par_iter()
+pub fn nearest_facet(mesh: &Mesh, p: Point) -> Option<(FacetId, f64)> {
+    mesh.par_facets()
         .with_min_len(1 << 12)
         .map(|f| {
             let d = sub(p, nearest_on_triangle(p, mesh.corners(f)));

@@ -3,7 +3,7 @@
 //! Facets are halved again and again across the longest extent of their centres (J. L. Bentley, 1975), down to leaves of
 //! [`LEAF`]; each inner node covers two below it. The layout depends on the facets alone. About 36 bytes a facet.
 
-use crate::mesh::{Bounds, Mesh, Point};
+use crate::mesh::{Bounds, FacetId, Mesh, Point};
 use crate::nearest::nearest_on_triangle;
 use crate::vector::{cross, dot, sub};
 use rayon::prelude::*;
@@ -24,7 +24,7 @@ const NOTHING: Box3 = [[f64::INFINITY; 3], [f64::NEG_INFINITY; 3]];
 /// Boxes over the facets of one mesh.
 pub struct FacetTree {
     /// Facets in the order of the leaves.
-    pub order: Vec<u32>,
+    pub order: Vec<FacetId>,
     /// A heap: node 1 is the root, node `i` has the children `2 i` and `2 i + 1`; the last `leaves` are leaves.
     boxes: Vec<Box3>,
     leaves: usize,
@@ -34,7 +34,7 @@ pub struct FacetTree {
 #[derive(Clone, Copy)]
 struct Centre {
     at: [u32; 3],
-    facet: u32,
+    facet: FacetId,
 }
 
 /// Puts the facets of a node's first half first, where `room` is what the node can hold.
@@ -51,7 +51,7 @@ fn halve(centres: &mut [Centre], room: usize) {
     });
     let axis = (1..3).fold(0, |m, k| if high[k] - low[k] > high[m] - low[m] { k } else { m });
     // By number where places are equal, so that the order depends on nothing else.
-    centres.select_nth_unstable_by_key(half, |c| u64::from(c.at[axis]) << 32 | u64::from(c.facet));
+    centres.select_nth_unstable_by_key(half, |c| u64::from(c.at[axis]) << 32 | u64::from(c.facet.0));
     let (first, second) = centres.split_at_mut(half);
     if first.len() > 1 << 12 {
         rayon::join(|| halve(first, half), || halve(second, half));
@@ -111,8 +111,8 @@ impl FacetTree {
         let bounds = mesh.bounds();
         let extent = bounds.size().into_iter().fold(0.0, f64::max);
         let scale = if extent > 0.0 { f64::from(u32::MAX) / extent } else { 0.0 };
-        let mut centres: Vec<Centre> = (0..mesh.triangles.len() as u32)
-            .into_par_iter()
+        let mut centres: Vec<Centre> = mesh
+            .par_facets()
             .map(|f| {
                 let [a, b, c] = mesh.corners(f);
                 let at = [0, 1, 2].map(|k| (((a[k] + b[k] + c[k]) / 3.0 - bounds.min[k]) * scale) as u32);
@@ -121,7 +121,7 @@ impl FacetTree {
             .collect();
         let leaves = centres.len().div_ceil(LEAF).next_power_of_two().max(1);
         halve(&mut centres, LEAF * leaves);
-        let order: Vec<u32> = centres.into_iter().map(|c| c.facet).collect();
+        let order: Vec<FacetId> = centres.into_iter().map(|c| c.facet).collect();
         let mut boxes = vec![NOTHING; 2 * leaves];
         boxes[leaves..].par_iter_mut().zip(order.par_chunks(LEAF)).for_each(|(b, facets)| {
             *b = around(facets.iter().flat_map(|&f| mesh.corners(f)));
@@ -138,7 +138,7 @@ impl FacetTree {
     }
 
     /// The facets of a leaf; of one beyond the last none.
-    pub fn leaf(&self, i: usize) -> &[u32] {
+    pub fn leaf(&self, i: usize) -> &[FacetId] {
         let end = |i: usize| (i * LEAF).min(self.order.len());
         &self.order[end(i)..end(i + 1)]
     }
@@ -149,7 +149,7 @@ impl FacetTree {
     }
 
     /// The facets of a node that is a leaf.
-    pub(crate) fn facets_of_node(&self, node: usize) -> Option<&[u32]> {
+    pub(crate) fn facets_of_node(&self, node: usize) -> Option<&[FacetId]> {
         node.checked_sub(self.leaves).map(|i| self.leaf(i))
     }
 
@@ -184,7 +184,7 @@ impl FacetTree {
     }
 
     /// Calls `found` for every facet whose leaf's box meets a box.
-    pub fn in_box(&self, b: &Bounds, mut found: impl FnMut(u32)) {
+    pub fn in_box(&self, b: &Bounds, mut found: impl FnMut(FacetId)) {
         let asked = [b.min, b.max];
         let mut stack: Waiting<usize> = smallvec![1];
         while let Some(node) = stack.pop() {
@@ -207,9 +207,9 @@ impl FacetTree {
         from: Point,
         direction: Point,
         within: f64,
-        of: impl Fn(u32) -> bool,
+        of: impl Fn(FacetId) -> bool,
         opened: &mut usize,
-    ) -> Option<(u32, f64)> {
+    ) -> Option<(FacetId, f64)> {
         let turned = direction.map(|d| 1.0 / d);
         let enters = |b: &Box3, limit: f64| {
             // Leaves that stand for nothing fill the tree up.
@@ -230,7 +230,7 @@ impl FacetTree {
             }
             (near <= far).then_some(near)
         };
-        let mut best: Option<(u32, f64)> = None;
+        let mut best: Option<(FacetId, f64)> = None;
         let mut limit = within;
         let mut stack: Waiting<usize> = smallvec![1];
         while let Some(node) = stack.pop() {
@@ -258,7 +258,7 @@ impl FacetTree {
 
     /// The facet of `mesh`, which the tree was made of, nearest to `p`, with the squared distance and the place;
     /// nothing further than `within` (squared) counts. Of facets equally near the lowest-numbered one.
-    pub fn nearest(&self, mesh: &Mesh, p: Point, within: f64) -> Option<(u32, f64, Point)> {
+    pub fn nearest(&self, mesh: &Mesh, p: Point, within: f64) -> Option<(FacetId, f64, Point)> {
         self.nearest_of(mesh, p, within, |_| true)
     }
 
@@ -268,8 +268,8 @@ impl FacetTree {
         mesh: &Mesh,
         p: Point,
         within: f64,
-        of: impl Fn(u32) -> bool,
-    ) -> Option<(u32, f64, Point)> {
+        of: impl Fn(FacetId) -> bool,
+    ) -> Option<(FacetId, f64, Point)> {
         self.nearest_opening(mesh, p, within, of, &mut { usize::MAX })
     }
 
@@ -279,10 +279,10 @@ impl FacetTree {
         mesh: &Mesh,
         p: Point,
         within: f64,
-        of: impl Fn(u32) -> bool,
+        of: impl Fn(FacetId) -> bool,
         boxes: &mut usize,
-    ) -> Option<(u32, f64, Point)> {
-        let mut best: Option<(u32, f64, Point)> = None;
+    ) -> Option<(FacetId, f64, Point)> {
+        let mut best: Option<(FacetId, f64, Point)> = None;
         let mut limit = within;
         let mut stack: Waiting<(f64, usize)> = smallvec![(distance2(p, &self.boxes[1]), 1)];
         while let Some((d, node)) = stack.pop() {

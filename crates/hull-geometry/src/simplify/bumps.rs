@@ -6,13 +6,14 @@
 //! with the plane of its rim, is a bump or a dent. Our own method.
 
 use crate::holes::{self, Filling, FillingChoice};
-use crate::mesh::{Bounds, Mesh, NONE, Point, Rebuilt};
+use crate::mesh::{Bounds, FacetId, Mesh, Point, PointId, Rebuilt};
 use crate::round_bumps::set_down;
 use crate::sets::Sets;
 use crate::topology::{Topology, neighbours};
 use crate::vector::{add, cross, dot, norm, scale, sub};
 use crate::watch::{Cancelled, Watch};
 use std::collections::{BTreeMap, HashSet};
+use typed_index_collections::{TiSlice, TiVec};
 
 /// Edges sharper than this, in degrees, bound a bump.
 const SHARP: f64 = 25.0;
@@ -23,7 +24,7 @@ const BULGE: f64 = 2e-3;
 #[derive(Clone, Debug, PartialEq)]
 pub struct Bump {
     /// The facets of it.
-    pub facets: Vec<u32>,
+    pub facets: Vec<FacetId>,
     /// The diagonal of its box.
     pub size: f64,
     /// What it encloses with its rim; below zero for a dent.
@@ -33,19 +34,19 @@ pub struct Bump {
 /// The bumps (`out`) or dents of a surface that are no larger than `size`, by their lowest facet.
 pub fn bumps(mesh: &Mesh, out: bool, size: f64) -> Vec<Bump> {
     let across = neighbours(mesh);
-    let bounds_a_bump = |f: u32, edge: usize, g: u32| {
-        g == NONE || (bend(mesh, f, edge, g) > SHARP) == out && bend(mesh, f, edge, g).abs() > SHARP
+    let bounds_a_bump = |f: FacetId, edge: usize, g: FacetId| {
+        g == FacetId::NONE || (bend(mesh, f, edge, g) > SHARP) == out && bend(mesh, f, edge, g).abs() > SHARP
     };
     let sets = Sets::new(mesh.triangles.len());
-    for f in 0..mesh.triangles.len() as u32 {
-        for (edge, &g) in across[f as usize].iter().enumerate() {
+    for f in mesh.triangles.keys() {
+        for (edge, &g) in across[f].iter().enumerate() {
             if !bounds_a_bump(f, edge, g) {
                 sets.unite(f, g);
             }
         }
     }
-    let mut boxes: BTreeMap<u32, (Bounds, Vec<u32>)> = BTreeMap::new();
-    for f in 0..mesh.triangles.len() as u32 {
+    let mut boxes: BTreeMap<FacetId, (Bounds, Vec<FacetId>)> = BTreeMap::new();
+    for f in mesh.triangles.keys() {
         let (bounds, facets) = boxes.entry(sets.root(f)).or_insert((Bounds::EMPTY, Vec::new()));
         *bounds = mesh.corners(f).into_iter().fold(*bounds, Bounds::including);
         facets.push(f);
@@ -55,26 +56,32 @@ pub fn bumps(mesh: &Mesh, out: bool, size: f64) -> Vec<Bump> {
 }
 
 /// How far the surface bends over an edge, in degrees: above zero where it is hollow.
-fn bend(mesh: &Mesh, f: u32, edge: usize, g: u32) -> f64 {
+fn bend(mesh: &Mesh, f: FacetId, edge: usize, g: FacetId) -> f64 {
     let (u, v) = (mesh.area_vector(f), mesh.area_vector(g));
-    let t = mesh.triangles[f as usize];
-    let along = sub(mesh.points[t[(edge + 1) % 3] as usize], mesh.points[t[edge] as usize]);
+    let t = mesh.triangles[f];
+    let along = sub(mesh.points[t[(edge + 1) % 3]], mesh.points[t[edge]]);
     let turned = cross(u, v);
     let angle = norm(turned).atan2(dot(u, v)).to_degrees();
     if dot(turned, along) < 0.0 { angle } else { -angle }
 }
 
-fn bump(mesh: &Mesh, across: &[[u32; 3]], out: bool, size: f64, facets: Vec<u32>) -> Option<Bump> {
-    let inside: HashSet<u32> = facets.iter().copied().collect();
+fn bump(
+    mesh: &Mesh,
+    across: &TiSlice<FacetId, [FacetId; 3]>,
+    out: bool,
+    size: f64,
+    facets: Vec<FacetId>,
+) -> Option<Bump> {
+    let inside: HashSet<FacetId> = facets.iter().copied().collect();
     let mut rim: Vec<Point> = Vec::new();
     for &f in &facets {
-        for (edge, &g) in across[f as usize].iter().enumerate() {
-            if g == NONE {
+        for (edge, &g) in across[f].iter().enumerate() {
+            if g == FacetId::NONE {
                 // At an open edge there is no face to go on with.
                 return None;
             }
             if !inside.contains(&g) {
-                rim.push(mesh.points[mesh.triangles[f as usize][edge] as usize]);
+                rim.push(mesh.points[mesh.triangles[f][edge]]);
             }
         }
     }
@@ -110,7 +117,7 @@ pub struct Smoothed {
 /// [`Cancelled`].
 pub fn without_bumps(mesh: &Mesh, size: f64, round: bool, watch: &Watch) -> Result<Smoothed, Cancelled> {
     let mut done = Smoothed {
-        rebuilt: Rebuilt { mesh: mesh.clone(), origin: (0..mesh.triangles.len() as u32).collect() },
+        rebuilt: Rebuilt { mesh: mesh.clone(), origin: mesh.triangles.keys().collect() },
         bumps: 0,
         dents: 0,
     };
@@ -118,7 +125,7 @@ pub fn without_bumps(mesh: &Mesh, size: f64, round: bool, watch: &Watch) -> Resu
         watch.report(share, "looking for bumps and dents")?;
         let found = bumps(&done.rebuilt.mesh, out, size);
         let (next, closed) = closed_over(&done.rebuilt.mesh, &found, watch)?;
-        let origin = next.origin.iter().map(|o| done.rebuilt.origin.get(*o as usize).copied().unwrap_or(NONE));
+        let origin = next.origin.iter().map(|o| done.rebuilt.origin.get(*o).copied().unwrap_or(FacetId::NONE));
         done.rebuilt = Rebuilt { origin: origin.collect(), mesh: next.mesh };
         if out { done.bumps = closed } else { done.dents = closed }
     }
@@ -135,19 +142,18 @@ fn closed_over(mesh: &Mesh, all: &[Bump], watch: &Watch) -> Result<(Rebuilt, usi
     let mut chosen: Vec<&Bump> = all.iter().collect();
     // Each round at least one bump is given up.
     loop {
-        let gone: HashSet<u32> = chosen.iter().flat_map(|b| &b.facets).copied().collect();
+        let gone: HashSet<FacetId> = chosen.iter().flat_map(|b| &b.facets).copied().collect();
         // A bump that holds the rest together, or all there is, is none.
         if gone.is_empty() || gone.len() == mesh.triangles.len() {
-            let origin = (0..mesh.triangles.len() as u32).collect();
+            let origin = mesh.triangles.keys().collect();
             return Ok((Rebuilt { mesh: mesh.clone(), origin }, 0));
         }
-        let left: Vec<u32> = (0..mesh.triangles.len() as u32).filter(|f| !gone.contains(f)).collect();
+        let left: TiVec<FacetId, FacetId> = mesh.triangles.keys().filter(|f| !gone.contains(f)).collect();
         // Points keep their numbers, so that it can be told whose rim a hole is.
-        let rest =
-            Mesh { points: mesh.points.clone(), triangles: left.iter().map(|f| mesh.triangles[*f as usize]).collect() };
-        let mut bump_at: BTreeMap<u32, usize> = BTreeMap::new();
+        let rest = Mesh { points: mesh.points.clone(), triangles: left.iter().map(|f| mesh.triangles[*f]).collect() };
+        let mut bump_at: BTreeMap<PointId, usize> = BTreeMap::new();
         for (k, b) in chosen.iter().enumerate() {
-            b.facets.iter().flat_map(|f| mesh.triangles[*f as usize]).for_each(|p| {
+            b.facets.iter().flat_map(|f| mesh.triangles[*f]).for_each(|p| {
                 bump_at.insert(p, k);
             });
         }
@@ -164,7 +170,7 @@ fn closed_over(mesh: &Mesh, all: &[Bump], watch: &Watch) -> Result<(Rebuilt, usi
         if failed.is_empty() {
             let mut out = filled.rebuilt;
             out.mesh.drop_unused_points();
-            out.origin.iter_mut().for_each(|o| *o = left.get(*o as usize).copied().unwrap_or(NONE));
+            out.origin.iter_mut().for_each(|o| *o = left.get(*o).copied().unwrap_or(FacetId::NONE));
             return Ok((out, chosen.len()));
         }
         let mut k = 0;

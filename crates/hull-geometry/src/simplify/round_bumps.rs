@@ -7,11 +7,12 @@
 
 use crate::corners::Corners;
 use crate::grid;
-use crate::mesh::{Bounds, Mesh, Point};
+use crate::mesh::{Bounds, FacetId, Mesh, Point, PointId};
 use crate::vector::{add, cross, distance, dot, norm, scale, sub, unit};
 use crate::watch::{Cancelled, Watch};
 use rayon::prelude::*;
 use std::collections::{BTreeMap, BTreeSet, HashSet};
+use typed_index_collections::{TiVec, ti_vec};
 
 /// The ring around a place, in parts of the size that is looked for: a round bump of that size lies within from every place
 /// at most half a cell's diagonal off its middle.
@@ -46,7 +47,7 @@ pub fn round_bumps(mesh: &Mesh, size: f64, watch: &Watch) -> Result<Vec<RoundBum
     for k in 0..SIZES.0 {
         watch.report(f64::from(k) / f64::from(SIZES.0), "looking for round bumps and dents")?;
         let wide = size * SIZES.1.powi(k);
-        let look = |seen: &mut Seen, centre: u32| {
+        let look = |seen: &mut Seen, centre: PointId| {
             watch.check()?;
             let near = Neighbourhood::of(mesh, &corners, centre, wide, seen);
             Ok(near.map_or([None, None], |near| [1.0, -1.0].map(|way| near.round_bump(mesh, &corners, way))))
@@ -84,7 +85,7 @@ pub fn set_down(mesh: &mut Mesh, size: f64, watch: &Watch) -> Result<[usize; 2],
         if found.is_empty() {
             break;
         }
-        found.iter().flat_map(|s| &s.set_down).for_each(|(p, place)| mesh.points[*p as usize] = *place);
+        found.iter().flat_map(|s| &s.set_down).for_each(|(p, place)| mesh.points[*p] = *place);
         let new: Vec<RoundBump> = found.into_iter().filter(|s| !done.iter().any(|d| d.is_beside(s))).collect();
         done.extend(new);
     }
@@ -93,11 +94,11 @@ pub fn set_down(mesh: &mut Mesh, size: f64, watch: &Watch) -> Result<[usize; 2],
 }
 
 /// One point for each cell of a grid: the lowest-numbered one.
-fn places(mesh: &Mesh, size: f64) -> Vec<u32> {
+fn places(mesh: &Mesh, size: f64) -> Vec<PointId> {
     let cell = CELL * size;
-    let mut first: BTreeMap<[i64; 3], u32> = BTreeMap::new();
+    let mut first: BTreeMap<[i64; 3], PointId> = BTreeMap::new();
     for &p in mesh.triangles.iter().flatten() {
-        let at = grid::cell(mesh.points[p as usize], cell);
+        let at = grid::cell(mesh.points[p], cell);
         first.entry(at).and_modify(|q| *q = p.min(*q)).or_insert(p);
     }
     first.into_values().collect()
@@ -106,7 +107,7 @@ fn places(mesh: &Mesh, size: f64) -> Vec<u32> {
 /// A round bump or dent.
 pub struct RoundBump {
     /// Its points, and where they come to lie without it; in order.
-    pub set_down: Vec<(u32, Point)>,
+    pub set_down: Vec<(PointId, Point)>,
     /// The diagonal of its box.
     pub size: f64,
     /// What it encloses with the quadric; below zero for a dent.
@@ -127,17 +128,17 @@ impl RoundBump {
 /// Points that were seen from one place: those that bear its number.
 struct Seen {
     number: u32,
-    of: Vec<u32>,
+    of: TiVec<PointId, u32>,
 }
 
 impl Seen {
     fn new(points: usize) -> Seen {
-        Seen { number: 0, of: vec![0; points] }
+        Seen { number: 0, of: ti_vec![0; points] }
     }
 
     /// Whether a point is seen for the first time from where we are.
-    fn first(&mut self, p: u32) -> bool {
-        std::mem::replace(&mut self.of[p as usize], self.number) != self.number
+    fn first(&mut self, p: PointId) -> bool {
+        std::mem::replace(&mut self.of[p], self.number) != self.number
     }
 }
 
@@ -148,7 +149,7 @@ struct Neighbourhood {
     frame: [Point; 3],
     origin: Point,
     /// Points within the ring.
-    within: Vec<u32>,
+    within: Vec<PointId>,
     quadric: [f64; 6],
     /// How far the ring does, in the mean of squares.
     roughness: f64,
@@ -156,8 +157,8 @@ struct Neighbourhood {
 
 impl Neighbourhood {
     /// `None` where the ring is not whole, or has too few points to lay a quadric through.
-    fn of(mesh: &Mesh, corners: &Corners, centre: u32, size: f64, seen: &mut Seen) -> Option<Neighbourhood> {
-        let origin = mesh.points[centre as usize];
+    fn of(mesh: &Mesh, corners: &Corners, centre: PointId, size: f64, seen: &mut Seen) -> Option<Neighbourhood> {
+        let origin = mesh.points[centre];
         let [inner, outer] = RING.map(|r| r * size);
         let (mut within, mut ring) = (Vec::new(), Vec::new());
         seen.number += 1;
@@ -165,7 +166,7 @@ impl Neighbourhood {
         let mut waiting = vec![centre];
         let mut normal = [0.0; 3];
         while let Some(p) = waiting.pop() {
-            let off = distance(mesh.points[p as usize], origin);
+            let off = distance(mesh.points[p], origin);
             if off < inner {
                 within.push(p)
             } else {
@@ -175,8 +176,8 @@ impl Neighbourhood {
                 if off >= inner {
                     normal = add(normal, mesh.area_vector(f));
                 }
-                let beside = mesh.triangles[f as usize];
-                let near = |q: &u32| distance(mesh.points[*q as usize], origin) <= outer;
+                let beside = mesh.triangles[f];
+                let near = |q: &PointId| distance(mesh.points[*q], origin) <= outer;
                 waiting.extend(beside.into_iter().filter(near).filter(|q| seen.first(*q)));
             }
         }
@@ -188,7 +189,7 @@ impl Neighbourhood {
         let x = unit(sub(across, scale(up, dot(across, up))))?;
         let frame = [up, x, cross(up, x)];
         // Each point stands for the surface around it, however many there are.
-        let share = |p: u32| corners.at(p).iter().map(|f| norm(mesh.area_vector(*f))).sum::<f64>();
+        let share = |p: PointId| corners.at(p).iter().map(|f| norm(mesh.area_vector(*f))).sum::<f64>();
         let places: Vec<Sample> = ring.iter().map(|&p| (seen_from(mesh, p, origin, &frame, size), share(p))).collect();
         let octants: HashSet<i32> = places.iter().map(|(p, _)| (p[1].atan2(p[0]) / 0.7855).floor() as i32).collect();
         if octants.len() < 8 {
@@ -199,7 +200,7 @@ impl Neighbourhood {
     }
 
     /// How far a point stands off the quadric.
-    fn height(&self, mesh: &Mesh, p: u32) -> f64 {
+    fn height(&self, mesh: &Mesh, p: PointId) -> f64 {
         let at = seen_from(mesh, p, self.origin, &self.frame, self.size);
         at[2] - dot6(&self.quadric, &terms(at))
     }
@@ -207,7 +208,7 @@ impl Neighbourhood {
     /// What stands off within the ring, out (`way` 1) or in (-1), and hangs together with its furthest point, if that is a
     /// round bump.
     fn round_bump(&self, mesh: &Mesh, corners: &Corners, way: f64) -> Option<RoundBump> {
-        let height = |p: u32| way * self.height(mesh, p);
+        let height = |p: PointId| way * self.height(mesh, p);
         let top = *self.within.iter().max_by(|a, b| height(**a).total_cmp(&height(**b)).then(b.cmp(a)))?;
         let peak = height(top);
         if peak <= CLEARLY * self.roughness || self.roughness > ROUGHEST * self.size {
@@ -216,36 +217,42 @@ impl Neighbourhood {
         // As far down as it stands by itself.
         let feet = FEET.map(|times| (FOOT * peak).max(times * self.roughness));
         let points = feet.into_iter().find_map(|foot| self.above(mesh, corners, top, |p| height(p) > foot))?;
-        let bounds = Bounds::of(points.iter().map(|p| mesh.points[*p as usize]));
+        let bounds = Bounds::of(points.iter().map(|p| mesh.points[*p]));
         let size = bounds.diagonal();
         // A single point has no size, and on a plane all is rounding.
         if peak < STANDS_OUT * size.max(0.1 * self.size) {
             return None;
         }
-        let facets: BTreeSet<u32> = points.iter().flat_map(|p| corners.at(*p)).copied().collect();
-        let mean = |f: u32| mesh.triangles[f as usize].iter().map(|p| height(*p)).sum::<f64>() / 3.0;
-        let shadow = |f: u32| dot(mesh.area_vector(f), self.frame[0]) / 2.0;
+        let facets: BTreeSet<FacetId> = points.iter().flat_map(|p| corners.at(*p)).copied().collect();
+        let mean = |f: FacetId| mesh.triangles[f].iter().map(|p| height(*p)).sum::<f64>() / 3.0;
+        let shadow = |f: FacetId| dot(mesh.area_vector(f), self.frame[0]) / 2.0;
         let volume = way * facets.iter().map(|&f| mean(f) * shadow(f)).sum::<f64>();
-        let down = |p: u32| (p, sub(mesh.points[p as usize], scale(self.frame[0], way * height(p))));
+        let down = |p: PointId| (p, sub(mesh.points[p], scale(self.frame[0], way * height(p))));
         Some(RoundBump {
             set_down: points.into_iter().map(down).collect(),
             size,
             volume,
-            top: mesh.points[top as usize],
+            top: mesh.points[top],
             worth: peak - 8.0 * self.roughness,
         })
     }
 
     /// What is high and hangs together with a point, in order; `None` if that reaches into the ring.
-    fn above(&self, mesh: &Mesh, corners: &Corners, top: u32, high: impl Fn(u32) -> bool) -> Option<BTreeSet<u32>> {
+    fn above(
+        &self,
+        mesh: &Mesh,
+        corners: &Corners,
+        top: PointId,
+        high: impl Fn(PointId) -> bool,
+    ) -> Option<BTreeSet<PointId>> {
         let inner = RING[0] * self.size;
         let mut seen = BTreeSet::from([top]);
         let mut waiting = vec![top];
         while let Some(p) = waiting.pop() {
-            if distance(mesh.points[p as usize], self.origin) >= inner {
+            if distance(mesh.points[p], self.origin) >= inner {
                 return None;
             }
-            let beside = corners.at(p).iter().flat_map(|f| mesh.triangles[*f as usize]);
+            let beside = corners.at(p).iter().flat_map(|f| mesh.triangles[*f]);
             waiting.extend(beside.filter(|q| high(*q) && seen.insert(*q)));
         }
         Some(seen)
@@ -253,8 +260,8 @@ impl Neighbourhood {
 }
 
 /// A point in the frame of a place: across it in sizes, and along the normal.
-fn seen_from(mesh: &Mesh, p: u32, origin: Point, frame: &[Point; 3], size: f64) -> Point {
-    let d = sub(mesh.points[p as usize], origin);
+fn seen_from(mesh: &Mesh, p: PointId, origin: Point, frame: &[Point; 3], size: f64) -> Point {
+    let d = sub(mesh.points[p], origin);
     [dot(d, frame[1]) / size, dot(d, frame[2]) / size, dot(d, frame[0])]
 }
 

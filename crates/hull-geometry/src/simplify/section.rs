@@ -1,9 +1,10 @@
 //! Where a plane meets a surface: outlines, and the figures of the area in them.
 
-use crate::mesh::{Mesh, Point};
+use crate::mesh::{Mesh, Point, PointId};
 use crate::vector::{V3, add, cross, distance, dot, lerp, scale, sub, unit};
 use smallvec::SmallVec;
 use std::collections::HashMap;
+use typed_index_collections::TiVec;
 
 /// One outline: points in order; the material lies on the left, seen against the normal.
 #[derive(Clone, Debug, PartialEq)]
@@ -17,9 +18,9 @@ pub struct Outline {
 /// The outlines of a section. Points in the plane count as ahead of it, so that every closed surface gives closed outlines, also one
 /// with edges of four facets and more, at which several outlines meet.
 pub fn outlines(mesh: &Mesh, at: Point, normal: V3) -> Vec<Outline> {
-    let ahead: Vec<f64> = mesh.points.iter().map(|p| dot(sub(*p, at), normal)).collect();
-    let is_ahead = |p: u32| ahead[p as usize] >= 0.0;
-    let mut next: HashMap<[u32; 2], SmallVec<[[u32; 2]; 1]>> = HashMap::new();
+    let ahead: TiVec<PointId, f64> = mesh.points.iter().map(|p| dot(sub(*p, at), normal)).collect();
+    let is_ahead = |p: PointId| ahead[p] >= 0.0;
+    let mut next: HashMap<[PointId; 2], SmallVec<[[PointId; 2]; 1]>> = HashMap::new();
     let mut order = Vec::new();
     for t in &mesh.triangles {
         let sides = t.map(is_ahead);
@@ -37,13 +38,14 @@ pub fn outlines(mesh: &Mesh, at: Point, normal: V3) -> Vec<Outline> {
         next.entry(from).or_default().push(to);
         order.push(from);
     }
-    let place = |[a, b]: [u32; 2]| {
-        let (p, q) = (ahead[a as usize], ahead[b as usize]);
-        lerp(mesh.points[a as usize], mesh.points[b as usize], p / (p - q))
+    let place = |[a, b]: [PointId; 2]| {
+        let (p, q) = (ahead[a], ahead[b]);
+        lerp(mesh.points[a], mesh.points[b], p / (p - q))
     };
-    let entered: std::collections::HashSet<[u32; 2]> = next.values().flatten().copied().collect();
+    let entered: std::collections::HashSet<[PointId; 2]> = next.values().flatten().copied().collect();
     // Open lines first, from their beginnings; what is left runs round.
-    let starts: Vec<[u32; 2]> = order.iter().filter(|e| !entered.contains(*e)).chain(order.iter()).copied().collect();
+    let starts: Vec<[PointId; 2]> =
+        order.iter().filter(|e| !entered.contains(*e)).chain(order.iter()).copied().collect();
     let mut out = Vec::new();
     for start in starts {
         let mut points = Vec::new();

@@ -5,7 +5,7 @@ use crate::upload::arrival;
 use crate::worker::title_of;
 use hull_formats::format::Surface;
 use hull_formats::{NamedFacets, archive, threemf};
-use hull_geometry::{Unit, Watch};
+use hull_geometry::{FacetId, Unit, Watch};
 use hull_store::Store;
 use hull_store::ids::{JobId, ProjectId};
 use hull_workshop::robot_in::{brought, brought_stage};
@@ -36,9 +36,9 @@ pub fn take_in(
     let mut jobs = Vec::new();
     for (link, (own, mesh)) in found.plan.links.iter_mut().zip(&found.bodies) {
         let file = format!("{own}.3mf");
-        let all: Vec<u32> = (0..mesh.triangles.len() as u32).collect();
+        let all: Vec<FacetId> = mesh.triangles.keys().collect();
         let parts = [NamedFacets { name: own, facets: &all, role: None }];
-        let surface = Surface { mesh, cells: &[], parts: &parts, ascii: false, unit: Some(Unit::Mm) };
+        let surface = Surface { mesh, cells: Default::default(), parts: &parts, ascii: false, unit: Some(Unit::Mm) };
         let blob = store.put_blob(&threemf::write(&surface))?;
         link.parts = vec![title_of(&file)];
         jobs.push(store.enqueue(&arrival(file, blob, destination.into()), project, None)?);

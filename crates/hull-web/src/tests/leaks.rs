@@ -1,8 +1,8 @@
 //! Leaks and findings of a state.
 
 use super::*;
-use hull_geometry::Rebuilt;
 use hull_geometry::transform::translate;
+use hull_geometry::{FacetId, Rebuilt};
 
 #[actix_web::test]
 async fn leaks_and_findings_of_a_state_are_told_and_taken_along() {
@@ -10,7 +10,7 @@ async fn leaks_and_findings_of_a_state_are_told_and_taken_along() {
     let (_, tight) = site.body("closed.stl", binary(&cuboid([40.0, 30.0, 20.0]))).await;
     // The top comes off and stands three millimetres above: a slit all around.
     let whole = cuboid([40.0, 30.0, 20.0]);
-    let is_top = |f: u32| whole.corners(f).iter().all(|p| p[2] > 19.0);
+    let is_top = |f: FacetId| whole.corners(f).iter().all(|p| p[2] > 19.0);
     let mut open = Rebuilt::keeping(&whole, |f| !is_top(f)).mesh;
     let mut top = Rebuilt::keeping(&whole, is_top).mesh;
     translate(&mut top, [0.0, 0.0, 3.0]);

@@ -1,6 +1,7 @@
 //! What is done with bodies of a project beside each other: taken in again, grouped, made a robot.
 
 use super::*;
+use hull_geometry::FacetId;
 use hull_geometry::transform::translate;
 use hull_store::bodies::BodyRow;
 use hull_store::ids::ProjectId;
@@ -206,7 +207,7 @@ async fn what_is_kept_on_the_shelf_goes_into_any_project_with_its_group() {
 async fn both_readings_of_facets_stand_side_by_side() {
     let site = Site::open();
     let mut doubled = cuboid([4.0, 3.0, 2.0]);
-    doubled.triangles.push(doubled.triangles[0]);
+    doubled.triangles.push(doubled.triangles[FacetId(0)]);
     let (_, body) = site.body("doubled.stl", binary(&doubled)).await;
     let head = site.store.body(body).unwrap().head.unwrap();
     let both = site.get(&format!("/revisions/{head}/readings")).await;

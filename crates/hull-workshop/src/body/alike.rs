@@ -7,7 +7,7 @@ use hull_fitting::quick::quick_cylinder;
 use hull_geometry::nearest::nearest_facet;
 use hull_geometry::regions::Regions;
 use hull_geometry::vector::{add, dot, norm, unit};
-use hull_geometry::{Mesh, Point};
+use hull_geometry::{FacetId, Mesh, Point, PointId};
 use serde::{Deserialize, Serialize};
 
 /// In what regions are alike.
@@ -37,7 +37,7 @@ impl Likeness {
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct Alike {
     /// Ascending.
-    pub facets: Vec<u32>,
+    pub facets: Vec<FacetId>,
     /// How many regions.
     pub regions: usize,
     /// The radius, the area, or nothing.
@@ -51,7 +51,7 @@ const SAME: f64 = 0.01;
 
 struct Region<'a> {
     mesh: &'a Mesh,
-    facets: Vec<u32>,
+    facets: Vec<FacetId>,
 }
 
 impl Region<'_> {
@@ -68,10 +68,10 @@ impl Region<'_> {
 
     /// Its radius, and whether it faces its axis.
     fn radius(&self) -> Option<(f64, bool)> {
-        let mut used: Vec<u32> = self.facets.iter().flat_map(|&f| self.mesh.triangles[f as usize]).collect();
+        let mut used: Vec<PointId> = self.facets.iter().flat_map(|&f| self.mesh.triangles[f]).collect();
         used.sort_unstable();
         used.dedup();
-        let points: Vec<Point> = used.iter().map(|p| self.mesh.points[*p as usize]).collect();
+        let points: Vec<Point> = used.iter().map(|p| self.mesh.points[*p]).collect();
         let normals: Vec<Point> = self.facets.iter().filter_map(|&f| unit(self.mesh.area_vector(f))).collect();
         let (at, axis, radius) = quick_cylinder(&points, &normals)?;
         let inward = self.facets.first().is_some_and(|&f| {
@@ -89,10 +89,10 @@ pub fn alike(mesh: &Mesh, regions: &Regions, at: Point, angle: f64, by: Likeness
     let Some((seed, _)) = nearest_facet(mesh, at) else { return Alike::default() };
     let (region_of, count) = regions.split(angle);
     let mut all: Vec<Region> = (0..count).map(|_| Region { mesh, facets: Vec::new() }).collect();
-    for (f, r) in region_of.iter().enumerate() {
-        all[*r as usize].facets.push(f as u32);
+    for (f, r) in region_of.iter_enumerated() {
+        all[*r as usize].facets.push(f);
     }
-    let own = &all[region_of[seed as usize] as usize];
+    let own = &all[region_of[seed] as usize];
     let near = |a: f64, b: f64| (a - b).abs() <= SAME * a.max(b);
     let mut hollow = false;
     let (kept, value): (Vec<&Region>, Option<f64>) = match by {
@@ -112,7 +112,7 @@ pub fn alike(mesh: &Mesh, regions: &Regions, at: Point, angle: f64, by: Likeness
             (all.iter().filter(same).collect(), Some(radius))
         }
     };
-    let mut facets: Vec<u32> = kept.iter().flat_map(|r| r.facets.iter().copied()).collect();
+    let mut facets: Vec<FacetId> = kept.iter().flat_map(|r| r.facets.iter().copied()).collect();
     facets.sort_unstable();
     Alike { facets, regions: kept.len(), value, hollow }
 }

@@ -64,7 +64,7 @@ impl Body {
 
     /// Points of whatever the body holds, for fits and alignments: corners of facets, points of clouds, along lines.
     pub fn all_points(&self) -> Vec<hull_geometry::Point> {
-        let mut out = self.mesh.points.clone();
+        let mut out = self.mesh.points.raw.clone();
         if let Some(cloud) = self.cloud() {
             out.extend_from_slice(&cloud.points);
         }

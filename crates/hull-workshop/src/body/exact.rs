@@ -24,7 +24,7 @@ use hull_exact::wires::Wires;
 use hull_exact::{Model, Motion};
 use hull_formats::Declared;
 use hull_formats::{Design, Label, Skipped};
-use hull_geometry::mesh::Bounds;
+use hull_geometry::mesh::{Bounds, FacetId};
 use hull_geometry::{Cancelled, NONE, Watch};
 use std::sync::Arc;
 use typed_index_collections::{TiSlice, TiVec};
@@ -191,7 +191,7 @@ pub(crate) fn put(body: &mut Body, exact: Exact, facts: ExactFacts, made: ModelF
         Some(ExactFacts { deviation: made.deviation, failed: made.failed, facets_changed: false, ..facts });
     set_names(body, &made.labels, &made.label_of);
     body.mesh = made.mesh;
-    body.columns.cell = Vec::new();
+    body.columns.cell = TiVec::new();
     body.columns.face = made.face_of;
     body.exact = Some(Arc::new(exact));
 }
@@ -268,7 +268,7 @@ fn shared_path(labels: &[FaceLabel]) -> usize {
 }
 
 /// Labels of equal name and colour are one; where a body has several colours, each is a boundary of its own.
-fn set_names(body: &mut Body, labels: &[FaceLabel], label_of: &[u32]) {
+fn set_names(body: &mut Body, labels: &[FaceLabel], label_of: &TiSlice<FacetId, u32>) {
     let shared = shared_path(labels);
     // In one body the faces' names say enough.
     let alone = labels.iter().all(|l| l.body == labels[0].body);

@@ -4,8 +4,9 @@ use crate::Body;
 use crate::Role;
 use crate::body::Boundary;
 use crate::body::numbered::Numbered;
-use hull_geometry::NONE;
+use hull_geometry::{FacetId, NONE};
 use std::collections::HashMap;
+use typed_index_collections::TiVec;
 
 /// The boundary of each exact face, by the number of the face counted through all places.
 #[derive(Clone, Debug, Default)]
@@ -44,10 +45,10 @@ impl FaceNames {
         for b in &mut body.facts.boundaries {
             b.role = roles.get(b.name.as_str()).copied().unwrap_or(b.role);
         }
-        let names: Vec<Option<&Boundary>> =
+        let names: TiVec<FacetId, Option<&Boundary>> =
             body.columns.face.iter().map(|&f| if f == NONE { None } else { self.given(old(f)?) }).collect();
         let mut boundaries = Numbered::of(std::mem::take(&mut body.facts.boundaries), |b| b.name.clone());
-        for (facet, name) in names.into_iter().enumerate() {
+        for (facet, name) in names.into_iter_enumerated() {
             let Some(name) = name else { continue };
             body.columns.boundary[facet] = boundaries.number(name.name.clone(), |_| name.clone());
         }

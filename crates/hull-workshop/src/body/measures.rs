@@ -6,11 +6,11 @@ use crate::neighbours::Neighbour;
 use crate::numbers::four_digits;
 use crate::sentence::{Piece, area, length};
 use hull_exact::Motion;
-use hull_geometry::Point;
 use hull_geometry::clearance::{Placed, Surface, clearance};
 use hull_geometry::section::{directions, figures, outlines};
 use hull_geometry::tree::FacetTree;
 use hull_geometry::vector::{add, cross, distance, dot, norm, scale, sub, unit};
+use hull_geometry::{FacetId, Point};
 use serde::{Deserialize, Serialize};
 
 /// What is measured.
@@ -152,7 +152,7 @@ impl<'a> Ruler<'a> {
     }
 
     /// The nearest place of the body, with its facet, unless the body is too far from there.
-    fn nearest(&self, p: Point) -> Option<(Point, Option<u32>)> {
+    fn nearest(&self, p: Point) -> Option<(Point, Option<FacetId>)> {
         let near = match &self.tree {
             Some(tree) => tree.nearest(&self.body.mesh, p, f64::INFINITY).map(|n| (n.2, Some(n.0))),
             None => {
@@ -198,7 +198,7 @@ impl<'a> Ruler<'a> {
                 let (tree, facet) = (self.tree.as_ref()?, from.1?);
                 let inward = scale(unit(self.body.mesh.area_vector(facet))?, -1.0);
                 // The facet itself and its neighbours in the same plane are no other side.
-                let faces_away = |f: u32| dot(self.body.mesh.area_vector(f), inward) > 0.0;
+                let faces_away = |f: FacetId| dot(self.body.mesh.area_vector(f), inward) > 0.0;
                 let (_, far) = tree.first_hit(&self.body.mesh, from.0, inward, self.diagonal, faces_away, &mut 0)?;
                 Some((far, [from.0, add(from.0, scale(inward, far))]))
             }

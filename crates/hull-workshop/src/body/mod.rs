@@ -29,11 +29,12 @@ use hull_exact::parameter_loops::Reader;
 use hull_exact::wires::Wires;
 use hull_formats::{Content, Declared, Label, Received, ReceivedPoints, Skipped};
 use hull_geometry::transform::Matrix;
-use hull_geometry::{Cancelled, Mesh, NONE, Point, Rebuilt, Unit, Watch, transform};
+use hull_geometry::{Cancelled, FacetId, Mesh, NONE, Point, Rebuilt, Unit, Watch, transform};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 use std::str::FromStr;
 use std::sync::Arc;
+use typed_index_collections::{TiSlice, TiVec};
 
 /// What a boundary is to the solver.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
@@ -336,38 +337,38 @@ impl Default for Facts {
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct Columns {
     /// Cell number; empty if every facet is its own cell.
-    pub cell: Vec<u32>,
+    pub cell: TiVec<FacetId, u32>,
     /// Index into `facts.labels`; empty if all have label 0.
-    pub label: Vec<u32>,
+    pub label: TiVec<FacetId, u32>,
     /// Index into `facts.boundaries`; [`NONE`] where unnamed.
-    pub boundary: Vec<u32>,
+    pub boundary: TiVec<FacetId, u32>,
     /// Exact face ([`NONE`] for new facets); empty if there is no exact geometry.
-    pub face: Vec<u32>,
+    pub face: TiVec<FacetId, u32>,
 }
 
 impl Columns {
     /// The columns of facets that came from others: `origin` is what each was before, [`NONE`] for new ones, which get the
     /// label `filled`, a cell each, no boundary and no exact face.
     #[must_use]
-    pub fn of_origins(&self, origin: &[u32], filled: u32) -> Columns {
-        let fresh = origin.contains(&NONE);
-        let pick = |column: &[u32], new: u32| -> Vec<u32> {
-            let of = |&o: &u32| column.get(o as usize).copied().unwrap_or(if o == NONE { new } else { 0 });
+    pub fn of_origins(&self, origin: &TiSlice<FacetId, FacetId>, filled: u32) -> Columns {
+        let fresh = origin.contains(&FacetId::NONE);
+        let pick = |column: &TiSlice<FacetId, u32>, new: u32| -> TiVec<FacetId, u32> {
+            let of = |&o: &FacetId| column.get(o).copied().unwrap_or(if o == FacetId::NONE { new } else { 0 });
             origin.iter().map(of).collect()
         };
         let mut next = self.cell.iter().max().map_or(0, |m| m + 1);
-        let mut cell = |&o: &u32| {
-            if o != NONE {
-                return self.cell[o as usize];
+        let mut cell = |&o: &FacetId| {
+            if o != FacetId::NONE {
+                return self.cell[o];
             }
             next += 1;
             next - 1
         };
         Columns {
-            cell: if self.cell.is_empty() { Vec::new() } else { origin.iter().map(&mut cell).collect() },
-            label: if fresh || !self.label.is_empty() { pick(&self.label, filled) } else { Vec::new() },
+            cell: if self.cell.is_empty() { TiVec::new() } else { origin.iter().map(&mut cell).collect() },
+            label: if fresh || !self.label.is_empty() { pick(&self.label, filled) } else { TiVec::new() },
             boundary: pick(&self.boundary, NONE),
-            face: if self.face.is_empty() { Vec::new() } else { pick(&self.face, NONE) },
+            face: if self.face.is_empty() { TiVec::new() } else { pick(&self.face, NONE) },
         }
     }
 }
@@ -402,9 +403,9 @@ impl Body {
             })
             .collect();
         let boundaries = boundaries.list();
-        let facets = received.mesh.triangles.len();
-        let label = |f: usize| received.label_of.get(f).copied().unwrap_or(0) as usize;
-        let boundary_of = (0..facets).map(|f| number.get(label(f)).copied().unwrap_or(NONE)).collect();
+        let label = |f: FacetId| received.label_of.get(f).copied().unwrap_or(0) as usize;
+        let boundary_of =
+            received.mesh.triangles.keys().map(|f| number.get(label(f)).copied().unwrap_or(NONE)).collect();
         let (lines, declared) = (received.lines, received.declared);
         let scale = declared.unit.as_ref().filter(|_| declared.certain).map(Scale::of);
         let mut body = Body {
@@ -427,7 +428,7 @@ impl Body {
                 cell: received.cell_of,
                 label: received.label_of,
                 boundary: boundary_of,
-                face: Vec::new(),
+                face: TiVec::new(),
             },
             exact: None,
             pieces: Vec::new(),
@@ -476,23 +477,25 @@ impl Body {
     }
 
     /// A facet's label.
-    pub fn label(&self, facet: u32) -> u32 {
-        self.columns.label.get(facet as usize).copied().unwrap_or(0)
+    pub fn label(&self, facet: FacetId) -> u32 {
+        self.columns.label.get(facet).copied().unwrap_or(0)
     }
 
     /// Takes rebuilt facets; labels, boundaries and cells follow from their origins. New facets get the
     /// label `filled` and no boundary.
     pub fn take_rebuilt(&mut self, rebuilt: Rebuilt) {
-        let filled = if rebuilt.origin.contains(&NONE) { self.label_named("filled") } else { 0 };
+        let filled = if rebuilt.origin.contains(&FacetId::NONE) { self.label_named("filled") } else { 0 };
         self.columns = self.columns.of_origins(&rebuilt.origin, filled);
         self.mesh = rebuilt.mesh;
     }
 
     /// One number for facets of one label and one boundary, whose line to others is to stay where it is.
-    pub(crate) fn named_alike(&self) -> Vec<u32> {
+    pub(crate) fn named_alike(&self) -> TiVec<FacetId, u32> {
         let mut number = BTreeMap::new();
-        let of = |list: &[u32], f: usize| list.get(f).copied().unwrap_or(NONE);
-        (0..self.mesh.triangles.len())
+        let of = |list: &TiSlice<FacetId, u32>, f: FacetId| list.get(f).copied().unwrap_or(NONE);
+        self.mesh
+            .triangles
+            .keys()
             .map(|f| {
                 let next = number.len() as u32;
                 *number.entry((of(&self.columns.label, f), of(&self.columns.boundary, f))).or_insert(next)
@@ -510,8 +513,8 @@ impl Body {
     }
 
     /// The facets of boundary `number` ([`NONE`]: the unnamed ones), ascending.
-    pub fn facets_of(&self, number: u32) -> Vec<u32> {
-        (0..self.columns.boundary.len() as u32).filter(|&f| self.columns.boundary[f as usize] == number).collect()
+    pub fn facets_of(&self, number: u32) -> Vec<FacetId> {
+        self.columns.boundary.keys().filter(|&f| self.columns.boundary[f] == number).collect()
     }
 
     /// Forgets boundaries that have no facets.

@@ -3,8 +3,9 @@
 use hull_geometry::corners::Corners;
 use hull_geometry::tree::FacetTree;
 use hull_geometry::vector::{V3, add, cross, dot, norm, scale, sub, unit};
-use hull_geometry::{Mesh, Point};
+use hull_geometry::{FacetId, Mesh, Point, PointId};
 use rayon::prelude::*;
+use typed_index_collections::TiVec;
 
 /// Two directions that stand across `direction` and each other.
 fn across(direction: V3) -> [V3; 2] {
@@ -48,33 +49,29 @@ impl Enclosed {
 
 /// The facets whose middle lies inside `outline` as seen along `direction`; with `visible` those alone that face the eye with
 /// nothing before their middle.
-pub(super) fn inside(mesh: &Mesh, outline: &[Point], direction: Point, visible: bool) -> Vec<u32> {
+pub(super) fn inside(mesh: &Mesh, outline: &[Point], direction: Point, visible: bool) -> Vec<FacetId> {
     let Some(enclosed) = Enclosed::new(outline, direction) else { return Vec::new() };
     let gaze = enclosed.gaze;
-    let middle = |f: u32| mesh.corners(f).into_iter().fold([0.0; 3], |sum, p| add(sum, scale(p, 1.0 / 3.0)));
+    let middle = |f: FacetId| mesh.corners(f).into_iter().fold([0.0; 3], |sum, p| add(sum, scale(p, 1.0 / 3.0)));
     let reach = mesh.bounds().diagonal() * 2.0;
     let tree = visible.then(|| FacetTree::of(mesh));
-    let is_seen = |f: u32, tree: &FacetTree| {
+    let is_seen = |f: FacetId, tree: &FacetTree| {
         let n = mesh.area_vector(f);
         dot(n, gaze) < 0.0 && tree.first_hit(mesh, middle(f), scale(gaze, -1.0), reach, |g| g != f, &mut 0).is_none()
     };
-    (0..mesh.triangles.len() as u32)
-        .into_par_iter()
-        .filter(|&f| enclosed.holds(middle(f)) && tree.as_ref().is_none_or(|t| is_seen(f, t)))
-        .collect()
+    mesh.par_facets().filter(|&f| enclosed.holds(middle(f)) && tree.as_ref().is_none_or(|t| is_seen(f, t))).collect()
 }
 
 /// What is chosen, larger by `rings` rings of facets around it, or smaller if that is negative. A facet is beside another one
 /// where they share a point.
-pub(super) fn grown(mesh: &Mesh, mut chosen: Vec<bool>, rings: i32) -> Vec<bool> {
+pub(super) fn grown(mesh: &Mesh, mut chosen: TiVec<FacetId, bool>, rings: i32) -> TiVec<FacetId, bool> {
     let corners = Corners::new(mesh, |_| false);
     for _ in 0..rings.unsigned_abs().min(MOST_RINGS) {
         let spreads = rings > 0;
-        let touched: Vec<bool> = (0..mesh.points.len() as u32)
-            .map(|p| corners.at(p).iter().any(|f| chosen[*f as usize] == spreads))
-            .collect();
-        for (f, chosen) in chosen.iter_mut().enumerate() {
-            if *chosen != spreads && mesh.triangles[f].iter().any(|p| touched[*p as usize]) {
+        let touched: TiVec<PointId, bool> =
+            mesh.points.keys().map(|p| corners.at(p).iter().any(|f| chosen[*f] == spreads)).collect();
+        for (f, chosen) in chosen.iter_mut_enumerated() {
+            if *chosen != spreads && mesh.triangles[f].iter().any(|p| touched[*p]) {
                 *chosen = spreads;
             }
         }

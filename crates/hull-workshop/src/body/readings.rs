@@ -157,7 +157,7 @@ pub fn read_tolerantly(body: &mut Body, tolerance: f64, watch: &Watch) -> Result
     watch.report(0.7, "making neighbours agree")?;
     let found = orient::facets_to_turn(&body.mesh, watch)?;
     for &f in &found.turned {
-        body.mesh.triangles[f as usize].swap(1, 2);
+        body.mesh.triangles[f].swap(1, 2);
     }
     forgiven.turned = found.turned.len();
     body.drop_empty_boundaries();

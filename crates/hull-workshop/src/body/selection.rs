@@ -9,10 +9,11 @@ use hull_geometry::nearest::nearest_facet;
 use hull_geometry::regions::Regions;
 use hull_geometry::tree::FacetTree;
 use hull_geometry::vector::{add, dot, norm, scale, sub, unit};
-use hull_geometry::{Mesh, NONE, Point};
+use hull_geometry::{FacetId, Mesh, NONE, Point, PointId};
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 use std::sync::OnceLock;
+use typed_index_collections::{TiSlice, TiVec, ti_vec};
 
 /// One pick. Places are in the body's coordinates at the time of the step.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -130,25 +131,25 @@ impl From<Pick> for Selection {
 
 impl Selection {
     /// The selected facets, ascending.
-    pub fn facets(&self, body: &Body) -> Vec<u32> {
+    pub fn facets(&self, body: &Body) -> Vec<FacetId> {
         self.facets_sharing(&Shared::of(body))
     }
 
     /// The same, for one of several selections on one body.
-    pub(crate) fn facets_sharing(&self, shared: &Shared) -> Vec<u32> {
+    pub(crate) fn facets_sharing(&self, shared: &Shared) -> Vec<FacetId> {
         let body = shared.body;
-        let mut chosen = vec![false; body.mesh.triangles.len()];
+        let mut chosen: TiVec<FacetId, bool> = ti_vec![false; body.mesh.triangles.len()];
         for (picks, value) in [(&self.include, true), (&self.exclude, false)] {
             for pick in picks {
                 for f in pick.facets(shared) {
-                    chosen[f as usize] = value;
+                    chosen[f] = value;
                 }
             }
         }
         if self.rings != 0 {
             chosen = outline::grown(&body.mesh, chosen, self.rings);
         }
-        (0..chosen.len() as u32).filter(|&f| chosen[f as usize] != self.inverted).collect()
+        chosen.keys().filter(|&f| chosen[f] != self.inverted).collect()
     }
 }
 
@@ -221,9 +222,9 @@ impl Pick {
         }
     }
 
-    fn facets(&self, shared: &Shared) -> Vec<u32> {
+    fn facets(&self, shared: &Shared) -> Vec<FacetId> {
         let body = shared.body;
-        let all = || 0..body.mesh.triangles.len() as u32;
+        let all = || body.mesh.triangles.keys();
         let grown = |at: Point, angle: f64| {
             nearest_facet(&body.mesh, at).map_or(Vec::new(), |(seed, _)| shared.regions().grow(seed, angle))
         };
@@ -243,7 +244,7 @@ impl Pick {
             Pick::Direction { direction, angle } => {
                 let Some(d) = unit(*direction) else { return Vec::new() };
                 let least = angle.to_radians().cos() - 1e-12;
-                let faces = |f: &u32| {
+                let faces = |f: &FacetId| {
                     let n = body.mesh.area_vector(*f);
                     norm(n) > 0.0 && dot(n, d) >= least * norm(n)
                 };
@@ -259,8 +260,9 @@ impl Pick {
             Pick::Datum { name, within } => {
                 let Some(datum) = body.datum(name) else { return Vec::new() };
                 let shape = datum.fit.shape;
-                let near: Vec<bool> = body.mesh.points.iter().map(|p| shape.distance(*p) <= *within).collect();
-                all().filter(|&f| body.mesh.triangles[f as usize].iter().all(|&p| near[p as usize])).collect()
+                let near: TiVec<PointId, bool> =
+                    body.mesh.points.iter().map(|p| shape.distance(*p) <= *within).collect();
+                all().filter(|&f| body.mesh.triangles[f].iter().all(|&p| near[p])).collect()
             }
             Pick::Facing { name, within } => facing(body, name, *within),
             Pick::Alike { at, angle, by } => alike(&body.mesh, shared.regions(), *at, *angle, *by).facets,
@@ -279,7 +281,7 @@ const OPPOSED: f64 = 120.0;
 
 /// Facets that look at what is called so from no further than `within`. What is asked for by a name of the file is another
 /// part; a boundary is meant where the file calls nothing so, and bodies beside this one where no boundary is called so either.
-fn facing(body: &Body, name: &str, within: f64) -> Vec<u32> {
+fn facing(body: &Body, name: &str, within: f64) -> Vec<FacetId> {
     if within < 0.0 {
         return Vec::new();
     }
@@ -288,36 +290,42 @@ fn facing(body: &Body, name: &str, within: f64) -> Vec<u32> {
     if named.is_empty() {
         named = by(Pick::Boundary { name: name.into() });
     }
-    let mut is_named = vec![false; body.mesh.triangles.len()];
-    named.iter().for_each(|f| is_named[*f as usize] = true);
+    let mut is_named: TiVec<FacetId, bool> = ti_vec![false; body.mesh.triangles.len()];
+    named.iter().for_each(|f| is_named[*f] = true);
     if !named.is_empty() {
         return looking_at(&body.mesh, &is_named, &body.mesh, &is_named, within);
     }
     let mut chosen = is_named;
     for other in body.beside.iter().filter(|b| Neighbour::is_meant(&b.name, name)) {
-        for f in looking_at(&body.mesh, &chosen, &other.mesh, &vec![true; other.mesh.triangles.len()], within) {
-            chosen[f as usize] = true;
+        for f in looking_at(&body.mesh, &chosen, &other.mesh, &ti_vec![true; other.mesh.triangles.len()], within) {
+            chosen[f] = true;
         }
     }
-    (0..chosen.len() as u32).filter(|f| chosen[*f as usize]).collect()
+    chosen.keys().filter(|f| chosen[*f]).collect()
 }
 
 /// Facets of a mesh, but those left out, that look at the chosen ones of another mesh (or the same) from no further than `within`.
-fn looking_at(mesh: &Mesh, left_out: &[bool], other: &Mesh, chosen: &[bool], within: f64) -> Vec<u32> {
+fn looking_at(
+    mesh: &Mesh,
+    left_out: &TiSlice<FacetId, bool>,
+    other: &Mesh,
+    chosen: &TiSlice<FacetId, bool>,
+    within: f64,
+) -> Vec<FacetId> {
     let tree = FacetTree::of(other);
-    let normal = |mesh: &Mesh, f: u32| unit(mesh.area_vector(f));
+    let normal = |mesh: &Mesh, f: FacetId| unit(mesh.area_vector(f));
     let least = OPPOSED.to_radians().cos();
-    let looks = |f: &u32| {
-        if left_out[*f as usize] {
+    let looks = |f: &FacetId| {
+        if left_out[*f] {
             return false;
         }
         let corners = mesh.corners(*f);
         let middle = scale(add(add(corners[0], corners[1]), corners[2]), 1.0 / 3.0);
         let Some(n) = normal(mesh, *f) else { return false };
-        let opposed = |g: u32| normal(other, g).is_some_and(|m| dot(n, m) <= least);
-        let near = tree.nearest_of(other, middle, within * within, |g| chosen[g as usize] && opposed(g));
+        let opposed = |g: FacetId| normal(other, g).is_some_and(|m| dot(n, m) <= least);
+        let near = tree.nearest_of(other, middle, within * within, |g| chosen[g] && opposed(g));
         // Behind it is not before it; where both touch there is no way between them.
         near.is_some_and(|(_, _, q)| dot(sub(q, middle), n) >= -1e-6 * within)
     };
-    (0..mesh.triangles.len() as u32).into_par_iter().filter(looks).collect()
+    mesh.par_facets().filter(looks).collect()
 }

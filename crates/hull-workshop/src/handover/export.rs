@@ -12,7 +12,7 @@ use hull_exact::parameter_loops::Reader;
 use hull_exact::{Motion, Shape};
 use hull_formats::step::Schema;
 use hull_formats::{Skipped, iges, step};
-use hull_geometry::mesh::Bounds;
+use hull_geometry::mesh::{Bounds, FacetId, PointId};
 use hull_geometry::topology::Topology;
 use hull_geometry::{Cancelled, Mesh, NONE, Unit, Watch, measure};
 use serde::{Deserialize, Serialize};
@@ -149,13 +149,13 @@ fn named(model: &Model, names: &FaceNames) -> Model {
 
 /// The facets of each boundary as a piece of one part; unnamed ones go by their label.
 fn of_facets(body: &Body) -> Model {
-    let mut pieces: Vec<(u32, u32, Vec<[u32; 3]>)> = Vec::new();
+    let mut pieces: Vec<(u32, u32, TiVec<FacetId, [PointId; 3]>)> = Vec::new();
     let mut known = std::collections::HashMap::new();
-    for (f, t) in body.mesh.triangles.iter().enumerate() {
+    for (f, t) in body.mesh.triangles.iter_enumerated() {
         let boundary = body.columns.boundary[f];
-        let label = if boundary == NONE { body.label(f as u32) } else { NONE };
+        let label = if boundary == NONE { body.label(f) } else { NONE };
         let at = *known.entry((boundary, label)).or_insert_with(|| {
-            pieces.push((boundary, label, Vec::new()));
+            pieces.push((boundary, label, TiVec::new()));
             pieces.len() - 1
         });
         pieces[at].2.push(*t);

@@ -92,8 +92,7 @@ pub fn written(
     ];
     let solids = all_solids(frame, factor);
     if !solids.triangles.is_empty() {
-        let every: Vec<u32> = (0..solids.triangles.len() as u32).collect();
-        files.push((format!("{stem}-solids.stl"), stl::write_binary(&solids, &every)));
+        files.push((format!("{stem}-solids.stl"), stl::write_whole(&solids)));
     }
     let back: Said = serde_json::from_slice(&files[4].1).map_err(failed)?;
     let (row, number) = (Comparison::told, Comparison::number);

@@ -24,7 +24,7 @@ use hull_formats::named_edges::{self, NamedEdges};
 use hull_formats::{Label, NamedFacets, Skipped, Surface, obj, ply, stl, vtu};
 use hull_geometry::join::join_equal_points;
 use hull_geometry::topology::Topology;
-use hull_geometry::{Mesh, Point, Unit, Watch, measure, transform};
+use hull_geometry::{FacetId, Mesh, Point, Unit, Watch, measure, transform};
 pub use naming::{PATTERN, TOKENS, distinct, file_stem};
 use serde::{Deserialize, Serialize};
 use sha2::{Digest, Sha256};
@@ -328,7 +328,7 @@ type NamedFile = (String, Vec<u8>);
 /// A boundary with its facets. Facets left unnamed by a waiver form the last one.
 struct Group {
     name: String,
-    facets: Vec<u32>,
+    facets: Vec<FacetId>,
     role: Option<Role>,
 }
 
@@ -351,21 +351,29 @@ fn written(stem: &str, mesh: &Mesh, groups: &[Group], form: Form, unit: Unit) ->
     let parts: Vec<NamedFacets> =
         groups.iter().map(|g| NamedFacets { name: &g.name, facets: &g.facets, role: g.role.map(Role::name) }).collect();
     if let Some((format, write)) = form.whole().and_then(|f| Some((f, f.write?))) {
-        let surface = Surface { mesh, cells: &[], parts: &parts, ascii: false, unit: Some(unit) };
+        let surface = Surface { mesh, cells: Default::default(), parts: &parts, ascii: false, unit: Some(unit) };
         return vec![(format!("{stem}.{}", format.endings[0]), write(&surface))];
     }
     match form {
         Form::Ascii => vec![(format!("{stem}.stl"), stl::write_ascii(mesh, &parts))],
-        Form::Obj => vec![(format!("{stem}.obj"), obj::write(mesh, &[], &parts))],
+        Form::Obj => vec![(format!("{stem}.obj"), obj::write(mesh, Default::default(), &parts))],
         _ => {
             let names = distinct(groups.iter().map(|g| file_stem(&g.name)).collect());
             let one = |(g, name): (&Group, String)| match form {
-                Form::PlySurface => (format!("{stem}-{name}.ply"), ply::write(&alone(mesh, g), &[], false)),
+                Form::PlySurface => {
+                    (format!("{stem}-{name}.ply"), ply::write(&alone(mesh, g), Default::default(), false))
+                }
                 Form::Vtm => {
                     let own = alone(mesh, g);
-                    let facets: Vec<u32> = (0..own.triangles.len() as u32).collect();
+                    let facets: Vec<FacetId> = own.triangles.keys().collect();
                     let parts = [NamedFacets { name: &g.name, facets: &facets, role: g.role.map(Role::name) }];
-                    let surface = Surface { mesh: &own, cells: &[], parts: &parts, ascii: false, unit: Some(unit) };
+                    let surface = Surface {
+                        mesh: &own,
+                        cells: Default::default(),
+                        parts: &parts,
+                        ascii: false,
+                        unit: Some(unit),
+                    };
                     (format!("{stem}-{name}.vtu"), vtu::write(&surface, vtu::Kind::Grid))
                 }
                 _ => (format!("{stem}-{name}.stl"), stl::write_binary(mesh, &g.facets)),
@@ -377,7 +385,7 @@ fn written(stem: &str, mesh: &Mesh, groups: &[Group], form: Form, unit: Unit) ->
 
 /// A boundary's facets with their own points.
 fn alone(mesh: &Mesh, group: &Group) -> Mesh {
-    let triangles = group.facets.iter().map(|f| mesh.triangles[*f as usize]).collect();
+    let triangles = group.facets.iter().map(|f| mesh.triangles[*f]).collect();
     let mut own = Mesh { points: mesh.points.clone(), triangles };
     own.drop_unused_points();
     own
@@ -418,7 +426,7 @@ fn compare(
                     |l: &Label| if l.name.is_empty() { l.material.clone().unwrap_or_default() } else { l.name.clone() };
                 names.extend(read.labels.iter().map(name));
                 let mut facets = vec![0usize; read.labels.len()];
-                for f in 0..read.mesh.triangles.len() {
+                for f in read.mesh.triangles.keys() {
                     facets[read.label_of.get(f).copied().unwrap_or(0) as usize] += 1;
                 }
                 per_boundary.extend(facets);

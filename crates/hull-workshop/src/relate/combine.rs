@@ -14,11 +14,12 @@ use hull_geometry::cloud::Cloud;
 use hull_geometry::shapes::cuboid;
 use hull_geometry::topology::{OpenEdge, Topology, open_loops};
 use hull_geometry::vector::{add, cross, norm, scale, unit};
-use hull_geometry::{Mesh, NONE, Point, Rebuilt, Watch, slice};
+use hull_geometry::{FacetId, Mesh, NONE, Point, PointId, Rebuilt, Watch, slice};
 use hull_solids::combine::{CombineError, Rule, combine};
 use hull_stock::bench::{Scan, scan};
 use serde::{Deserialize, Serialize};
 use std::sync::Arc;
+use typed_index_collections::{TiSlice, TiVec, ti_vec};
 
 /// How bodies become one.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -81,7 +82,7 @@ pub fn together(bodies: &[(String, Body)], how: Together, watch: &Watch) -> Resu
 /// The bodies cut and combined; `None` if nothing would be left.
 fn cut(
     mut merged: Body,
-    body_of: &[u32],
+    body_of: &TiSlice<FacetId, u32>,
     names: Vec<&str>,
     rule: Rule,
     word: &str,
@@ -98,10 +99,11 @@ fn cut(
             )));
         }
     };
-    let seam: Vec<OpenEdge> = done.seam.iter().map(|e| OpenEdge { from: e[0], to: e[1], facet: NONE }).collect();
+    let seam: Vec<OpenEdge> =
+        done.seam.iter().map(|e| OpenEdge { from: e[0], to: e[1], facet: FacetId::NONE }).collect();
     let loops = open_loops(&done.rebuilt.mesh, &seam);
     let name = names.join(" × ");
-    let place = |p: u32| done.rebuilt.mesh.points[p as usize];
+    let place = |p: PointId| done.rebuilt.mesh.points[p];
     merged.facts.seams.extend(loops.iter().enumerate().map(|(i, l)| {
         let edges = l.edges.iter().map(|e| seam[*e as usize]);
         Seam {
@@ -137,12 +139,12 @@ fn cut(
 }
 
 /// Which bodies are open, in words.
-pub(crate) fn open_ones(mesh: &Mesh, body_of: &[u32], names: &[&str]) -> String {
+pub(crate) fn open_ones(mesh: &Mesh, body_of: &TiSlice<FacetId, u32>, names: &[&str]) -> String {
     let open: Vec<&str> = names
         .iter()
         .enumerate()
         .filter(|(b, _)| {
-            let one = Rebuilt::keeping(mesh, |f| body_of[f as usize] == *b as u32).mesh;
+            let one = Rebuilt::keeping(mesh, |f| body_of[f] == *b as u32).mesh;
             let topology = Topology::of(&one, &Watch::default());
             topology.is_ok_and(|t| !t.is_closed() || !t.misdirected.is_empty())
         })
@@ -156,7 +158,7 @@ pub(crate) fn open_ones(mesh: &Mesh, body_of: &[u32], names: &[&str]) -> String 
 }
 
 /// Bodies behind each other, and for each facet the body it is of. A body without names in its file lends its own.
-pub(crate) fn side_by_side(bodies: &[(String, Body)]) -> (Body, Vec<u32>) {
+pub(crate) fn side_by_side(bodies: &[(String, Body)]) -> (Body, TiVec<FacetId, u32>) {
     let mut out = Body { facts: Facts { labels: Vec::new(), ..bodies[0].1.facts.clone() }, ..Default::default() };
     out.facts.boundaries.clear();
     out.facts.exact = None;
@@ -170,8 +172,8 @@ pub(crate) fn side_by_side(bodies: &[(String, Body)]) -> (Body, Vec<u32>) {
         let label: Vec<u32> = labels.into_iter().map(|l| all_labels.number(l, Label::clone)).collect();
         let own = body.facts.boundaries.iter();
         let boundary: Vec<u32> = own.map(|b| boundaries.number(b.name.clone(), |_| b.clone())).collect();
-        let facets = body.mesh.triangles.len() as u32;
-        out.columns.label.extend((0..facets).map(|f| label[if plain { 0 } else { body.label(f) as usize }]));
+        let numbered = |f: FacetId| label[if plain { 0 } else { body.label(f) as usize }];
+        out.columns.label.extend(body.mesh.triangles.keys().map(numbered));
         out.columns
             .boundary
             .extend(body.columns.boundary.iter().map(|&b| if b == NONE { NONE } else { boundary[b as usize] }));
@@ -179,7 +181,7 @@ pub(crate) fn side_by_side(bodies: &[(String, Body)]) -> (Body, Vec<u32>) {
         body_of.resize(out.mesh.triangles.len(), number as u32);
     }
     (out.facts.labels, out.facts.boundaries) = (all_labels.list(), boundaries.list());
-    (out, body_of)
+    (out, body_of.into())
 }
 
 /// How one body becomes several.
@@ -257,9 +259,7 @@ pub fn split(name: &str, body: &Body, how: &Apart, watch: &Watch) -> Result<Vec<
         }
         Apart::Shells => {
             let topology = Topology::of(&body.mesh, watch)?;
-            by_number(body, topology.shells, &|f| topology.shell_of[f as usize], &|k| {
-                format!("{name}, shell {}", k + 1)
-            })?
+            by_number(body, topology.shells, &|f| topology.shell_of[f], &|k| format!("{name}, shell {}", k + 1))?
         }
         Apart::Labels => {
             let label = |k: usize| {
@@ -271,7 +271,7 @@ pub fn split(name: &str, body: &Body, how: &Apart, watch: &Watch) -> Result<Vec<
         }
         Apart::Colours => {
             let colours = colours(body);
-            let number = |f: u32| {
+            let number = |f: FacetId| {
                 let own = &body.facts.labels.get(body.label(f) as usize).and_then(|l| l.material.clone());
                 colours.iter().position(|c| c == own).unwrap_or(0) as u32
             };
@@ -283,7 +283,7 @@ pub fn split(name: &str, body: &Body, how: &Apart, watch: &Watch) -> Result<Vec<
         }
         Apart::Pick { pick } => {
             let facets = pick.facets(body);
-            let number = |f: u32| u32::from(facets.binary_search(&f).is_err());
+            let number = |f: FacetId| u32::from(facets.binary_search(&f).is_err());
             let title = |k: usize| if k == 0 { format!("Picked of {name}") } else { format!("Rest of {name}") };
             by_number(body, 2, &number, &title)?
         }
@@ -350,12 +350,12 @@ fn scanned(body: &Body, how: &Scan, own_axes: bool, watch: &Watch) -> Result<Bod
     let own = |p: Point| scale(turn.place(p), 1.0 / 25.4);
     if how.sheets {
         let points = seen.points.into_iter().map(|p| if own_axes { own(p) } else { p }).collect();
-        let mut mesh = Mesh { points, triangles: seen.facets };
+        let mut mesh = Mesh::from_arrays(points, seen.facets);
         mesh.drop_unused_points();
         if mesh.triangles.is_empty() {
             return Err(refused("What was seen hangs together nowhere: send more rays, or lose fewer."));
         }
-        let columns = Columns { boundary: vec![NONE; mesh.triangles.len()], ..Columns::default() };
+        let columns = Columns { boundary: ti_vec![NONE; mesh.triangles.len()], ..Columns::default() };
         return Ok(Body { facts, mesh, columns, ..Body::default() });
     }
     let normals = seen.normals.iter().map(|n| n.map(|x| x as f32)).collect();
@@ -366,11 +366,11 @@ fn scanned(body: &Body, how: &Scan, own_axes: bool, watch: &Watch) -> Result<Bod
     Ok(Body { facts, pieces: vec![Piece::Points(Arc::new(cloud))], ..Body::default() })
 }
 
-fn piece(body: &Body, keep: impl Fn(u32) -> bool) -> Body {
+fn piece(body: &Body, keep: impl Fn(FacetId) -> bool) -> Body {
     let mut out = body.clone();
     out.exact = None;
     out.facts.exact = None;
-    out.columns.face = Vec::new();
+    out.columns.face = TiVec::new();
     out.take_rebuilt(Rebuilt::keeping(&body.mesh, keep));
     out.drop_empty_boundaries();
     out
@@ -379,11 +379,11 @@ fn piece(body: &Body, keep: impl Fn(u32) -> bool) -> Body {
 fn by_number(
     body: &Body,
     numbers: usize,
-    number: &dyn Fn(u32) -> u32,
+    number: &dyn Fn(FacetId) -> u32,
     title: &dyn Fn(usize) -> String,
 ) -> Result<Vec<(String, Body)>, StepError> {
     let mut used = vec![false; numbers];
-    (0..body.mesh.triangles.len() as u32).for_each(|f| {
+    body.mesh.triangles.keys().for_each(|f| {
         if let Some(u) = used.get_mut(number(f) as usize) {
             *u = true;
         }
@@ -417,8 +417,8 @@ fn by_planes(body: &Body, planes: &[(Point, Point)], names: [String; 2]) -> Resu
     let mut body = body.clone();
     body.exact = None;
     body.facts.exact = None;
-    body.columns.face = Vec::new();
-    let ahead = |mesh: &Mesh, f: u32, planes: &[(Point, Point)]| {
+    body.columns.face = TiVec::new();
+    let ahead = |mesh: &Mesh, f: FacetId, planes: &[(Point, Point)]| {
         planes.iter().all(|(at, normal)| slice::is_ahead(mesh, f, *at, *normal))
     };
     for (i, (at, normal)) in planes.iter().enumerate() {
@@ -426,7 +426,7 @@ fn by_planes(body: &Body, planes: &[(Point, Point)], names: [String; 2]) -> Resu
         body.take_rebuilt(cut);
     }
     let [front, back] = names;
-    let number = |f: u32| u32::from(!ahead(&body.mesh, f, planes));
+    let number = |f: FacetId| u32::from(!ahead(&body.mesh, f, planes));
     by_number(&body, 2, &number, &|k| if k == 0 { front.clone() } else { back.clone() })
 }
 
@@ -447,7 +447,7 @@ fn half_space(body: &Body, at: Point, normal: Point) -> Result<(Mesh, Point), St
 }
 
 fn by_knife(body: &Body, knife: &Mesh, names: [String; 2], watch: &Watch) -> Result<Vec<(String, Body)>, StepError> {
-    let columns = Columns { boundary: vec![NONE; knife.triangles.len()], ..Columns::default() };
+    let columns = Columns { boundary: ti_vec![NONE; knife.triangles.len()], ..Columns::default() };
     let knife = Body { columns, mesh: knife.clone(), ..Default::default() };
     let mut out = Vec::new();
     for (rule, name) in [Rule::Intersect, Rule::Subtract].into_iter().zip(names) {

@@ -7,9 +7,10 @@ use crate::combine::side_by_side;
 use crate::numbers::{counted, four_digits};
 use crate::steps::StepError;
 use hull_geometry::vector::norm;
-use hull_geometry::{NONE, Watch, measure};
+use hull_geometry::{FacetId, NONE, Watch, measure};
 use hull_solids::combine::CombineError;
 use hull_solids::regions::{Regions, regions};
+use typed_index_collections::TiSlice;
 
 /// A region as a body, with its volume.
 pub struct Made {
@@ -85,8 +86,8 @@ fn interfaces(parted: &Regions, names: &[String]) -> Vec<String> {
         points: parted.points.clone(),
         triangles: parted.facets.iter().map(|s| s.corners).collect(),
     };
-    for (i, s) in parted.facets.iter().enumerate().filter(|(_, s)| s.front != NONE && s.back != NONE) {
-        let area = norm(mesh.area_vector(i as u32)) / 2.0;
+    for (i, s) in parted.facets.iter_enumerated().filter(|(_, s)| s.front != NONE && s.back != NONE) {
+        let area = norm(mesh.area_vector(i)) / 2.0;
         *areas.entry([s.front.min(s.back), s.front.max(s.back)]).or_default() += area;
     }
     areas.iter().map(|([a, b], area)| format!("{} {}", between(names, *a, *b), four_digits(*area))).collect()
@@ -96,7 +97,7 @@ fn region(
     parted: &Regions,
     k: u32,
     merged: &Body,
-    body_of: &[u32],
+    body_of: &TiSlice<FacetId, u32>,
     names: &[String],
     bodies: &[(String, Body)],
 ) -> Option<Made> {
@@ -111,9 +112,9 @@ fn region(
     let boundary = of
         .iter()
         .map(|&i| {
-            let s = &parted.facets[i as usize];
+            let s = &parted.facets[i];
             let other = if s.back == k { s.front } else { s.back };
-            let source = s.source as usize;
+            let source = s.source;
             if other != NONE {
                 return number(between(names, k, other), Some(Role::Contact), "interface");
             }
@@ -123,7 +124,7 @@ fn region(
             }
         })
         .collect();
-    let label = of.iter().map(|&i| merged.label(parted.facets[i as usize].source)).collect();
+    let label = of.iter().map(|&i| merged.label(parted.facets[i].source)).collect();
     let own = bodies.get(k as usize).map_or(&bodies[0].1.facts, |b| &b.1.facts);
     let facts = Facts {
         boundaries: boundaries.list(),

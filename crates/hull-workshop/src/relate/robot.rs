@@ -201,8 +201,7 @@ pub fn packed(plan: &Plan, checked: &Checked, around: &[Around], watch: &Watch) 
     rows.push(shown_row);
     for (i, (name, mesh, _)) in meshes.iter().enumerate() {
         watch.report(i as f64 / meshes.len() as f64, "writing meshes")?;
-        let all: Vec<u32> = (0..mesh.triangles.len() as u32).collect();
-        let bytes = stl::write_binary(mesh, &all);
+        let bytes = stl::write_whole(mesh);
         let read = hull_formats::read(name, &bytes, watch).map_err(|e| StepError::Refused(e.to_string()))?;
         rows.push(Comparison::number(&format!("facets of {name}"), mesh.triangles.len(), read.mesh.triangles.len()));
         files.push((name.clone(), bytes));

@@ -81,7 +81,7 @@ impl Document {
             }
         }
         let facets = self.bin.len();
-        mesh.triangles.iter().flatten().for_each(|p| self.bin.extend(p.to_le_bytes()));
+        mesh.triangles.iter().flatten().for_each(|p| self.bin.extend(p.0.to_le_bytes()));
         let views = self.views.len();
         self.views.push(json!({ "buffer": 0, "byteOffset": from, "byteLength": facets - from, "target": 34962 }));
         let length = self.bin.len() - facets;

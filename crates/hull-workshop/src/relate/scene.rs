@@ -6,7 +6,7 @@ use crate::steps::StepError;
 use hull_formats::usd;
 use hull_geometry::cloud::Cloud;
 use hull_geometry::vector::scale;
-use hull_geometry::{Mesh, Unit, Watch};
+use hull_geometry::{FacetId, Mesh, Unit, Watch};
 use hull_robots::build::{Built, legal};
 use hull_robots::cameras::{Intrinsics, Shot, Stand, Thing, stand, take};
 use hull_robots::motion::places;
@@ -222,7 +222,7 @@ fn body_layer(body: &Around) -> (Vec<u8>, usize) {
     }
     let mut mesh = body.mesh.clone();
     mesh.points.iter_mut().flatten().for_each(|x| *x *= 1e-3);
-    let all: Vec<u32> = (0..mesh.triangles.len() as u32).collect();
+    let all: Vec<FacetId> = mesh.triangles.keys().collect();
     let part = hull_formats::NamedFacets { name: "surface", facets: &all, role: None };
     (usd::surface_layer(&mesh, &[part], Some(Unit::M)), all.len())
 }

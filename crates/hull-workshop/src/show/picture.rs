@@ -3,9 +3,10 @@
 
 use crate::Body;
 use crate::view::{LINES_WITHIN, members_drawn};
-use hull_geometry::mesh::Bounds;
+use hull_geometry::mesh::{Bounds, PointId};
 use hull_geometry::vector::{add, dot, lerp, scale, unit};
 use hull_geometry::{Mesh, NONE, Point};
+use typed_index_collections::TiVec;
 
 /// Boundary colours in order; the view and the sheet use the same.
 pub const PALETTE: [[u8; 3]; 6] = [
@@ -77,11 +78,11 @@ pub fn painted(solid: &[Painted], through: &[Painted]) -> Vec<u8> {
     let bounds = Bounds::of(points(solid).into_iter().chain(points(through)));
     let draw = |canvas: &mut Canvas, all: &[Painted]| {
         for Painted { mesh, colour } in all {
-            let mut seen: Vec<Point> = mesh.points.iter().map(see).collect();
+            let mut seen: TiVec<PointId, Point> = mesh.points.iter().map(see).collect();
             fit(seen.iter_mut(), &bounds);
-            for (f, t) in mesh.triangles.iter().enumerate() {
-                let Some(colour) = lit(mesh.area_vector(f as u32), *colour) else { continue };
-                canvas.facet(t.map(|p| seen[p as usize]), colour);
+            for (f, t) in mesh.triangles.iter_enumerated() {
+                let Some(colour) = lit(mesh.area_vector(f), *colour) else { continue };
+                canvas.facet(t.map(|p| seen[p]), colour);
             }
         }
     };
@@ -105,11 +106,11 @@ pub fn painted(solid: &[Painted], through: &[Painted]) -> Vec<u8> {
 /// A PNG of [`WIDTH`] by [`HEIGHT`] with a clear ground, seen from the front left and above as the view is at
 /// first.
 pub fn picture(body: &Body) -> Vec<u8> {
-    let mut seen: Vec<Point> = body.mesh.points.iter().map(see).collect();
+    let mut seen: TiVec<PointId, Point> = body.mesh.points.iter().map(see).collect();
     let mut along = body.wires().map_or(Vec::new(), |w| w.along(LINES_WITHIN * body.bounds().diagonal()));
     along.extend(body.frame().map_or(Vec::new(), members_drawn));
     let mut curves: Vec<Vec<Point>> = along.iter().map(|c| c.iter().map(see).collect()).collect();
-    let of_facets = body.mesh.triangles.iter().flatten().map(|&p| seen[p as usize]);
+    let of_facets = body.mesh.triangles.iter().flatten().map(|&p| seen[p]);
     let mut dots: Vec<(Point, [u8; 3])> = Vec::new();
     if let Some(cloud) = body.cloud() {
         let every = cloud.points.len().div_ceil(MOST_POINTS).max(1);
@@ -120,13 +121,13 @@ pub fn picture(body: &Body) -> Vec<u8> {
     let all = seen.iter_mut().chain(curves.iter_mut().flatten()).chain(dots.iter_mut().map(|d| &mut d.0));
     fit(all, &bounds);
     let mut canvas = Canvas::new();
-    for (f, t) in body.mesh.triangles.iter().enumerate() {
+    for (f, t) in body.mesh.triangles.iter_enumerated() {
         let boundary = body.columns.boundary.get(f).copied().unwrap_or(NONE);
         let chosen = body.facts.boundaries.get(boundary as usize).and_then(|b| b.colour).map(u32::from);
         let base =
             if boundary == NONE { UNNAMED } else { PALETTE[chosen.unwrap_or(boundary) as usize % PALETTE.len()] };
-        let Some(colour) = lit(body.mesh.area_vector(f as u32), base) else { continue };
-        canvas.facet(t.map(|p| seen[p as usize]), colour);
+        let Some(colour) = lit(body.mesh.area_vector(f), base) else { continue };
+        canvas.facet(t.map(|p| seen[p]), colour);
     }
     // A little nearer than it is, so that a curve on a surface is seen.
     let lift = 1e-3 * bounds.size()[2];

@@ -13,10 +13,11 @@ use crate::pieces::Piece;
 use crate::survey::Lines;
 use hull_frames::Frame;
 use hull_geometry::cloud::Cloud;
-use hull_geometry::mesh::Bounds;
+use hull_geometry::mesh::{Bounds, FacetId, PointId};
 use hull_geometry::reduce::reduced;
 use hull_geometry::regions::Regions;
 use hull_geometry::{Mesh, NONE, Point};
+use typed_index_collections::{TiSlice, TiVec};
 
 const STEPS: f64 = ((1u32 << 21) - 1) as f64;
 /// Facets drawn at most while the camera moves.
@@ -32,7 +33,7 @@ const OUTLINE_ANGLE: f64 = 30.0;
 
 /// The whole body for the view at rest.
 pub fn full(body: &Body, lines: &Lines) -> Vec<u8> {
-    let differ = |f: u32, g: u32| body.columns.boundary[f as usize] != body.columns.boundary[g as usize];
+    let differ = |f: FacetId, g: FacetId| body.columns.boundary[f] != body.columns.boundary[g];
     let outlines = Regions::new(&body.mesh).outlines(OUTLINE_ANGLE, differ);
     // A rough scan has an outline at every other edge; they would outweigh the facets and show nothing.
     let outlines =
@@ -43,7 +44,7 @@ pub fn full(body: &Body, lines: &Lines) -> Vec<u8> {
 /// A reduced body to draw while the camera moves.
 pub fn moving(body: &Body) -> Vec<u8> {
     let small = reduced(&body.mesh, MOVING_FACETS);
-    let boundary: Vec<u32> = small.origin.iter().map(|&o| body.columns.boundary[o as usize]).collect();
+    let boundary: TiVec<FacetId, u32> = small.origin.iter().map(|&o| body.columns.boundary[o]).collect();
     encode(&small.mesh, &boundary, &Lines::default(), &[], (&body.pieces, &datums_drawn(body)), MOVING_POINTS)
 }
 
@@ -55,9 +56,9 @@ fn datums_drawn(body: &Body) -> Vec<Vec<Point>> {
 
 fn encode(
     mesh: &Mesh,
-    boundary_of: &[u32],
+    boundary_of: &TiSlice<FacetId, u32>,
     lines: &Lines,
-    outlines: &[[u32; 2]],
+    outlines: &[[PointId; 2]],
     (pieces, datums): (&[Piece], &[Vec<Point>]),
     most: usize,
 ) -> Vec<u8> {
@@ -69,7 +70,7 @@ fn encode(
     let bounds = bounds.and(Bounds::of(datums.iter().flatten().copied()));
     let bounds = bounds.and(Bounds::of(solids.iter().flat_map(|m| m.points.iter().copied())));
     let bounds = if bounds.is_empty() { Bounds { min: [0.0; 3], max: [0.0; 3] } } else { bounds };
-    let runs: Vec<(u32, u32)> = boundary_of.chunk_by(|a, b| a == b).map(|r| (r.len() as u32, r[0])).collect();
+    let runs: Vec<(u32, u32)> = boundary_of.raw.chunk_by(|a, b| a == b).map(|r| (r.len() as u32, r[0])).collect();
     let segments = [&lines.open, &lines.overshared, &lines.misdirected].map(Vec::as_slice);
     let mut out = Vec::with_capacity(64 + mesh.points.len() * 8 + mesh.triangles.len() * 12);
     let mut word = |w: u32| out.extend_from_slice(&w.to_le_bytes());
@@ -92,12 +93,12 @@ fn encode(
         [packed as u32, (packed >> 32) as u32]
     };
     mesh.points.iter().flat_map(packed).for_each(&mut word);
-    mesh.triangles.iter().flatten().for_each(|&p| word(p));
+    mesh.triangles.iter().flatten().for_each(|p| word(p.0));
     for (length, boundary) in runs {
         word(length);
         word(if boundary == NONE { NONE } else { boundary });
     }
-    segments.iter().chain([&outlines]).flat_map(|list| list.iter().flatten()).for_each(|&p| word(p));
+    segments.iter().chain([&outlines]).flat_map(|list| list.iter().flatten()).for_each(|p| word(p.0));
     let drawn = pieces.iter().map(|piece| match piece {
         Piece::Points(cloud) if !cloud.splats.is_empty() => {
             (b"SPLT", splats_drawn(cloud, if most == usize::MAX { most } else { MOVING_SPLATS }, packed))
@@ -167,7 +168,7 @@ fn splats_drawn(cloud: &Cloud, most: usize, packed: impl Fn(&Point) -> [u32; 2])
 fn solids_drawn(mesh: &Mesh, packed: impl Fn(&Point) -> [u32; 2]) -> Vec<u32> {
     let head = [mesh.points.len() as u32, mesh.triangles.len() as u32];
     let places = mesh.points.iter().flat_map(packed);
-    head.into_iter().chain(places).chain(mesh.triangles.iter().flatten().copied()).collect()
+    head.into_iter().chain(places).chain(mesh.corner_numbers().flatten()).collect()
 }
 
 /// The ends of each member; where it ends beside a joint, from that joint or to it.

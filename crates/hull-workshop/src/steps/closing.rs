@@ -5,23 +5,23 @@ use crate::Body;
 use crate::numbers::count;
 use hull_geometry::sets::Sets;
 use hull_geometry::topology::neighbours;
-use hull_geometry::{NONE, Rebuilt};
+use hull_geometry::{FacetId, NONE, Rebuilt};
 use std::collections::BTreeMap;
 
 /// Follows a rebuilding; new facets go with the boundary around them where that is one and the same.
 pub(super) fn follow_closed(body: &mut Body, rebuilt: Rebuilt) {
-    let new: Vec<u32> = (0..rebuilt.origin.len() as u32).filter(|f| rebuilt.origin[*f as usize] == NONE).collect();
+    let new: Vec<FacetId> = rebuilt.origin.keys().filter(|f| rebuilt.origin[*f] == FacetId::NONE).collect();
     body.take_rebuilt(rebuilt);
     let across = neighbours(&body.mesh);
-    let is_new = |f: u32| new.binary_search(&f).ok();
+    let is_new = |f: FacetId| new.binary_search(&f).ok();
     let sets = Sets::new(new.len());
     // For each set of new facets that hang together: the boundaries around.
     let mut around: Vec<Vec<u32>> = vec![Vec::new(); new.len()];
     for (i, &f) in new.iter().enumerate() {
-        for g in across[f as usize].into_iter().filter(|g| *g != NONE) {
+        for g in across[f].into_iter().filter(|g| *g != FacetId::NONE) {
             match is_new(g) {
                 Some(j) => sets.unite(i as u32, j as u32),
-                None => around[i].push(body.columns.boundary[g as usize]),
+                None => around[i].push(body.columns.boundary[g]),
             }
         }
     }
@@ -33,7 +33,7 @@ pub(super) fn follow_closed(body: &mut Body, rebuilt: Rebuilt) {
         }
     }
     for (i, &f) in new.iter().enumerate() {
-        body.columns.boundary[f as usize] = one.get(&sets.root(i as u32)).copied().flatten().unwrap_or(NONE);
+        body.columns.boundary[f] = one.get(&sets.root(i as u32)).copied().flatten().unwrap_or(NONE);
     }
 }
 

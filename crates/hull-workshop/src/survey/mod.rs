@@ -15,7 +15,7 @@ use crate::{Body, Destination};
 use gaps::Gaps;
 use hull_geometry::plot::TolerancePlot;
 use hull_geometry::topology::Topology;
-use hull_geometry::{Cancelled, Watch};
+use hull_geometry::{Cancelled, PointId, Watch};
 use names::Names;
 use serde::{Deserialize, Serialize};
 
@@ -173,11 +173,11 @@ probes! {
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct Lines {
     /// Edges of one facet.
-    pub open: Vec<[u32; 2]>,
+    pub open: Vec<[PointId; 2]>,
     /// Edges of three facets and more.
-    pub overshared: Vec<[u32; 2]>,
+    pub overshared: Vec<[PointId; 2]>,
     /// Edges between facets that face opposite ways.
-    pub misdirected: Vec<[u32; 2]>,
+    pub misdirected: Vec<[PointId; 2]>,
 }
 
 impl Lines {

@@ -5,11 +5,11 @@ use crate::Body;
 use crate::sentence::{LengthUnit, Sentence};
 use hull_formats::Label;
 use hull_geometry::measure::{self, GroupFigures};
-use hull_geometry::mesh::Bounds;
+use hull_geometry::mesh::{Bounds, FacetId, PointId};
 use hull_geometry::sets::Sets;
 use hull_geometry::topology::{OpenEdge, Topology, open_loops};
 use hull_geometry::vector::{add, dot, norm, scale, sub, unit};
-use hull_geometry::{Cancelled, Mesh, NONE, Point, Watch};
+use hull_geometry::{Cancelled, Mesh, Point, Watch};
 use std::cell::OnceCell;
 use std::collections::BTreeMap;
 
@@ -76,21 +76,21 @@ impl<'a> Context<'a> {
     }
 
     /// A facet as a place.
-    pub fn at(&self, kind: &'static KindDef, facet: u32, radius: f64, text: Sentence) -> Finding {
+    pub fn at(&self, kind: &'static KindDef, facet: FacetId, radius: f64, text: Sentence) -> Finding {
         let at = Bounds::of(self.mesh().corners(facet)).centre();
         self.seen(kind, at, facet, radius, text)
     }
 
     /// A place beside a facet, seen from the side to which that faces.
-    pub fn seen(&self, kind: &'static KindDef, at: Point, facet: u32, radius: f64, text: Sentence) -> Finding {
+    pub fn seen(&self, kind: &'static KindDef, at: Point, facet: FacetId, radius: f64, text: Sentence) -> Finding {
         let normal = unit(self.mesh().area_vector(facet)).unwrap_or_default();
         let (kind, text) = (Kind::of(kind), self.say(text));
         Finding { kind, at, radius, from: self.seen_from(normal, at), text }
     }
 
     /// A point as a place.
-    pub fn point(&self, kind: &'static KindDef, point: u32, radius: f64, text: Sentence) -> Finding {
-        self.anywhere(kind, self.mesh().points[point as usize], radius, text)
+    pub fn point(&self, kind: &'static KindDef, point: PointId, radius: f64, text: Sentence) -> Finding {
+        self.anywhere(kind, self.mesh().points[point], radius, text)
     }
 
     /// A place that no facet belongs to.
@@ -110,9 +110,9 @@ impl<'a> Context<'a> {
         let of = |group: hull_geometry::topology::OpenLoop| {
             // The middle of the box of a ring lies in the air: point at one of its edges.
             let e = &list[group.edges[0] as usize];
-            let at = scale(add(points[e.from as usize], points[e.to as usize]), 0.5);
+            let at = scale(add(points[e.from], points[e.to]), 0.5);
             let (radius, text) = (group.bounds.diagonal() / 2.0, text(group.edges.len(), group.length));
-            if e.facet == NONE {
+            if e.facet == FacetId::NONE {
                 self.anywhere(kind, at, radius, text)
             } else {
                 self.seen(kind, at, e.facet, radius, text)
@@ -122,21 +122,21 @@ impl<'a> Context<'a> {
     }
 
     /// The area of some facets.
-    pub fn area(&self, facets: &[u32]) -> f64 {
+    pub fn area(&self, facets: &[FacetId]) -> f64 {
         facets.iter().map(|f| norm(self.mesh().area_vector(*f)) / 2.0).sum()
     }
 
     /// Half the extent of some facets.
-    pub fn radius(&self, facets: &[u32]) -> f64 {
+    pub fn radius(&self, facets: &[FacetId]) -> f64 {
         Bounds::of(facets.iter().flat_map(|f| self.mesh().corners(*f))).diagonal() / 2.0
     }
 
     /// Facets that hang together over points, the most first.
-    pub fn groups(&self, facets: &[u32]) -> Vec<Vec<u32>> {
-        let mut at: BTreeMap<u32, u32> = BTreeMap::new();
+    pub fn groups(&self, facets: &[FacetId]) -> Vec<Vec<FacetId>> {
+        let mut at: BTreeMap<PointId, u32> = BTreeMap::new();
         let sets = Sets::new(facets.len());
         for (i, f) in facets.iter().enumerate() {
-            for p in self.mesh().triangles[*f as usize] {
+            for p in self.mesh().triangles[*f] {
                 match at.get(&p) {
                     Some(&other) => sets.unite(other, i as u32),
                     None => {
@@ -145,11 +145,11 @@ impl<'a> Context<'a> {
                 }
             }
         }
-        let mut groups: BTreeMap<u32, Vec<u32>> = BTreeMap::new();
+        let mut groups: BTreeMap<u32, Vec<FacetId>> = BTreeMap::new();
         for (i, f) in facets.iter().enumerate() {
             groups.entry(sets.root(i as u32)).or_default().push(*f);
         }
-        let mut groups: Vec<Vec<u32>> = groups.into_values().collect();
+        let mut groups: Vec<Vec<FacetId>> = groups.into_values().collect();
         groups.sort_by_key(|g| (std::cmp::Reverse(g.len()), g[0]));
         groups
     }

@@ -8,10 +8,11 @@ use crate::body::Facts;
 use crate::numbers::{counted, four_digits};
 use crate::{Body, Role};
 use hull_geometry::vector::norm;
-use hull_geometry::{NONE, Unit, Watch};
+use hull_geometry::{FacetId, NONE, Unit, Watch};
 use hull_trials::Kind;
 use hull_trials::flow::{Flow, How, Opening, run};
 use std::fmt::Write as _;
+use typed_index_collections::TiVec;
 
 pub use plot::plot;
 
@@ -46,13 +47,11 @@ pub fn openings(facts: &Facts) -> Vec<Opening> {
 }
 
 /// What a body's facets are to the flow.
-fn kinds(body: &Body) -> (Vec<Kind>, Vec<Opening>) {
+fn kinds(body: &Body) -> (TiVec<FacetId, Kind>, Vec<Opening>) {
     let (kinds, openings) = by_name(&body.facts);
     let by_label = body.facts.boundaries.is_empty();
-    let of =
-        |f: u32| if by_label { body.label(f) } else { body.columns.boundary.get(f as usize).copied().unwrap_or(NONE) };
-    let facets = 0..body.mesh.triangles.len() as u32;
-    (facets.map(|f| kinds.get(of(f) as usize).copied().unwrap_or(Kind::Wall)).collect(), openings)
+    let of = |f: FacetId| if by_label { body.label(f) } else { body.columns.boundary.get(f).copied().unwrap_or(NONE) };
+    (body.mesh.triangles.keys().map(|f| kinds.get(of(f) as usize).copied().unwrap_or(Kind::Wall)).collect(), openings)
 }
 
 /// Tries the flow through a closed body between its inlets and outlets, or in the plane: through a flat one between its edges

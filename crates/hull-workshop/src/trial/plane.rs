@@ -7,11 +7,12 @@ use crate::steps::extrude_plane::{ExtrudePlane, How, names_of};
 use hull_fitting::align::Rigid;
 use hull_geometry::topology::Topology;
 use hull_geometry::vector::{V3, add, cross, dot, lerp, norm, scale, unit};
-use hull_geometry::{Mesh, Point, Watch, measure};
+use hull_geometry::{FacetId, Mesh, Point, PointId, Watch, measure};
 use hull_trials::Kind;
 use hull_trials::flow::{self as trials, Flow, FlowError, Opening};
 use hull_trials::plane::{InPlane, Plane};
 use std::collections::HashMap;
+use typed_index_collections::{TiSlice, TiVec};
 
 /// How far directions may be off and still be one.
 const ALIKE: f64 = 1e-6;
@@ -34,12 +35,13 @@ pub(super) fn on_triangles(
     watch: &Watch,
 ) -> Result<Option<InPlane>, FlowError> {
     let mesh = &body.mesh;
-    let sum = (0..mesh.triangles.len() as u32).fold([0.0; 3], |s, f| add(s, mesh.area_vector(f)));
+    let sum = mesh.triangles.keys().fold([0.0; 3], |s, f| add(s, mesh.area_vector(f)));
     let Some(normal) = unit(sum) else { return Ok(None) };
     let turned = upright(normal);
     // Looked at from below the plane is turned over.
     let over = turned.turn(normal)[2].signum();
-    let points: Vec<[f64; 2]> = mesh.points.iter().map(|p| turned.turn(*p)).map(|p| [p[0], over * p[1]]).collect();
+    let points: TiVec<PointId, [f64; 2]> =
+        mesh.points.iter().map(|p| turned.turn(*p)).map(|p| [p[0], over * p[1]]).collect();
     let names = names_of(&body.facts.seams);
     let kind = |name: &str| match Role::guess(name) {
         Some(Role::Inlet | Role::Outlet) => {
@@ -50,11 +52,11 @@ pub(super) fn on_triangles(
     };
     let topology = Topology::of(mesh, watch)?;
     let named = topology.open.iter().filter_map(|e| {
-        let middle = lerp(mesh.points[e.from as usize], mesh.points[e.to as usize], 0.5);
+        let middle = lerp(mesh.points[e.from], mesh.points[e.to], 0.5);
         Some(([e.from.min(e.to), e.from.max(e.to)], kind(&names.nearest(middle)?)?))
     });
-    let sides: HashMap<[u32; 2], Kind> = named.collect();
-    let plane = Plane { points: &points, triangles: &mesh.triangles, sides: &sides };
+    let sides: HashMap<[PointId; 2], Kind> = named.collect();
+    let plane = Plane { points: &points, triangles: &mesh.triangles.raw, sides: &sides };
     hull_trials::plane::solve(&plane, openings, how, watch)
 }
 
@@ -90,12 +92,12 @@ pub(super) struct Slab {
 
 impl Slab {
     /// Of a region whose only planes of symmetry are its front and back, with all other facets square to them.
-    pub fn of(mesh: &Mesh, kinds: &[Kind], cells: usize) -> Option<Slab> {
-        let normals: Vec<V3> =
-            (0..mesh.triangles.len() as u32).map(|f| unit(mesh.area_vector(f)).unwrap_or_default()).collect();
+    pub fn of(mesh: &Mesh, kinds: &TiSlice<FacetId, Kind>, cells: usize) -> Option<Slab> {
+        let normals: TiVec<FacetId, V3> =
+            mesh.triangles.keys().map(|f| unit(mesh.area_vector(f)).unwrap_or_default()).collect();
         let across = normals.iter().zip(kinds).find(|(_, k)| **k == Kind::Slip).map(|(n, _)| *n)?;
         let (mut low, mut high) = ([f64::INFINITY, f64::NEG_INFINITY], [f64::INFINITY, f64::NEG_INFINITY]);
-        for (f, (n, kind)) in normals.iter().zip(kinds).enumerate() {
+        for ((f, n), kind) in normals.iter_enumerated().zip(kinds) {
             let along = dot(*n, across);
             if *kind != Kind::Slip {
                 if along.abs() > ALIKE {
@@ -107,7 +109,7 @@ impl Slab {
                 return None;
             }
             let plane = if along > 0.0 { &mut high } else { &mut low };
-            for p in mesh.corners(f as u32) {
+            for p in mesh.corners(f) {
                 let h = dot(p, across);
                 *plane = [plane[0].min(h), plane[1].max(h)];
             }

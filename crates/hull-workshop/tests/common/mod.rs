@@ -1,15 +1,16 @@
 //! Solids that tests drill and fill.
 
 use hull_geometry::vector::{V3, cross};
-use hull_geometry::{Mesh, NONE, Point, Watch};
+use hull_geometry::{Mesh, NONE, Point, PointId, Watch};
 use hull_workshop::Body;
 use hull_workshop::body::Columns;
 use hull_workshop::combine::{Together, together};
 use std::f64::consts::TAU;
+use typed_index_collections::ti_vec;
 
 /// A body of facets without names.
 pub fn body(mesh: Mesh) -> Body {
-    let columns = Columns { boundary: vec![NONE; mesh.triangles.len()], ..Columns::default() };
+    let columns = Columns { boundary: ti_vec![NONE; mesh.triangles.len()], ..Columns::default() };
     Body { columns, mesh, ..Body::default() }
 }
 
@@ -25,9 +26,10 @@ pub fn cylinder(from: Point, [along, x]: [V3; 2], length: f64, radius: f64, n: u
     }
     for i in 0..n {
         let j = (i + 1) % n;
-        mesh.triangles.extend([[i, j, n + j], [i, n + j, n + i]]);
+        let mut add = |facets: [[u32; 3]; 2]| mesh.triangles.extend(facets.map(|t| t.map(PointId)));
+        add([[i, j, n + j], [i, n + j, n + i]]);
         if i > 0 && j > 0 {
-            mesh.triangles.extend([[0, j, i], [n, n + i, n + j]]);
+            add([[0, j, i], [n, n + i, n + j]]);
         }
     }
     mesh

@@ -1,5 +1,6 @@
 //! Facets as records: tessellated (AP242) or as planar faces with poly loops (ISO 10303-512).
 
+use hull_geometry::{Cancelled, Mesh, Watch};
 use super::geometry::{placement, point};
 use super::lines::{Lines, list, refs, text, triple};
 use hull_exact::Frame;
@@ -7,7 +8,6 @@ use hull_exact::model::Tessellated;
 use hull_geometry::join::join_equal_points;
 use hull_geometry::topology::Topology;
 use hull_geometry::vector::{cross, sub};
-use hull_geometry::{Cancelled, Mesh, Watch};
 
 /// One part's facets on common points, and how many belong to each of its pieces.
 fn together(pieces: &[Tessellated], watch: &Watch) -> Result<(Mesh, Vec<usize>, bool), Cancelled> {
@@ -34,7 +34,7 @@ pub fn tessellated(
     let mut at = 0;
     let mut faces = Vec::with_capacity(pieces.len());
     for (t, count) in pieces.iter().zip(counts) {
-        let triangles = list(mesh.triangles[at..at + count].iter().map(|t| list(t.map(|v| (v + 1).to_string()))));
+        let triangles = list(mesh.triangles.raw[at..at + count].iter().map(|t| list(t.map(|v| (v.0 + 1).to_string()))));
         at += count;
         faces.push(
             lines.add(format_args!("TRIANGULATED_FACE({},#{coordinates},{n},(),$,(),{triangles})", text(&t.name))),
@@ -58,14 +58,14 @@ pub fn faceted(
     let names = pieces.iter().zip(counts).flat_map(|(t, n)| std::iter::repeat_n(text(&t.name), n));
     let mut faces = Vec::with_capacity(mesh.triangles.len());
     for (t, name) in mesh.triangles.iter().zip(names) {
-        let [a, b, c] = t.map(|v| mesh.points[v as usize]);
+        let [a, b, c] = t.map(|v| mesh.points[v]);
         let normal = cross(sub(b, a), sub(c, a));
         if normal == [0.0; 3] {
             continue;
         }
         let at = placement(lines, &Frame::new(a, normal, Some(sub(b, a))));
         let plane = lines.add(format_args!("PLANE('',#{at})"));
-        let run = lines.add(format_args!("POLY_LOOP('',{})", refs(t.map(|v| points[v as usize]))));
+        let run = lines.add(format_args!("POLY_LOOP('',{})", refs(t.map(|v| points[usize::from(v)]))));
         let bound = lines.add(format_args!("FACE_OUTER_BOUND('',#{run},.T.)"));
         faces.push(lines.add(format_args!("FACE_SURFACE({name},(#{bound}),#{plane},.T.)")));
     }

@@ -1,5 +1,6 @@
 //! Tunnels cut open and closed.
 
+use hull_geometry::{PointId, handles};
 use crate::Body;
 use crate::numbers::counted;
 use crate::say;
@@ -7,7 +8,6 @@ use crate::sentence::{Sentence, length};
 use crate::steps::closing::follow_closed;
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
 use hull_geometry::holes::{self, Hole, FillingChoice};
-use hull_geometry::handles;
 use hull_geometry::topology::Topology;
 use serde::{Deserialize, Serialize};
 use std::collections::HashSet;
@@ -48,8 +48,8 @@ impl Operation for CloseTunnels {
         if loops.is_empty() {
             return Err(say!["No tunnel of a closed shell is ", length(self.up_to), " around or less."].into());
         }
-        let before: HashSet<u32> = topology.open.iter().map(|e| e.from).collect();
-        let first = body.mesh.points.len() as u32;
+        let before: HashSet<PointId> = topology.open.iter().map(|e| e.from).collect();
+        let first = body.mesh.points.next_key();
         body.mesh = handles::cut_open(&body.mesh, &loops);
         // The two rims of each cut, and no other hole.
         let open = Topology::of(&body.mesh, at.watch)?.open;

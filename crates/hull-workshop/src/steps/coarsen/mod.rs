@@ -1,5 +1,6 @@
 //! Fewer, larger facets.
 
+use typed_index_collections::{TiSlice, ti_vec};
 use crate::Body;
 use crate::numbers::count;
 use crate::say;
@@ -7,9 +8,8 @@ use crate::sentence::{Sentence, length};
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
 use hull_geometry::deviation::two_sided;
 use hull_geometry::coarsen::coarsen;
-use hull_geometry::Rebuilt;
+use hull_geometry::{PointId, Rebuilt, Watch};
 use hull_geometry::topology::Topology;
-use hull_geometry::Watch;
 use serde::{Deserialize, Serialize};
 
 /// Makes facets larger where the surface stays within `tolerance`.
@@ -51,9 +51,9 @@ impl Operation for Coarsen {
 
     fn run(&self, body: &mut Body, at: &At) -> Result<Report, Refusal> {
         let topology = Topology::of(&body.mesh, at.watch)?;
-        let mut held = vec![false; body.mesh.points.len()];
+        let mut held = ti_vec![false; body.mesh.points.len()];
         let shared = topology.overshared.iter().flat_map(|e| e.ends);
-        shared.chain(topology.pinched.iter().copied()).for_each(|p| held[p as usize] = true);
+        shared.chain(topology.pinched.iter().copied()).for_each(|p| held[p] = true);
         let before = body.mesh.triangles.len();
         let longest = body.mesh.bounds().diagonal() * LARGEST_FACET;
         let fewer = self.within(body, &held, longest, at.watch)?;
@@ -72,11 +72,11 @@ impl Operation for Coarsen {
 impl Coarsen {
     /// Fewer facets, none of which is further from the old surface than the tolerance, nor the other way: what is held
     /// while they are made are distances of points, so that a stricter one is tried where that was not enough.
-    fn within(&self, body: &Body, held: &[bool], longest: f64, watch: &Watch) -> Result<Rebuilt, Refusal> {
+    fn within(&self, body: &Body, held: &TiSlice<PointId, bool>, longest: f64, watch: &Watch) -> Result<Rebuilt, Refusal> {
         let alike = body.named_alike();
         let mut tolerance = self.tolerance;
         for _ in 0..TRIES {
-            let fewer = coarsen(&body.mesh, &alike, held.to_vec(), tolerance, longest, watch)?.ok_or(
+            let fewer = coarsen(&body.mesh, &alike, held.to_owned(), tolerance, longest, watch)?.ok_or(
                 "Facets of this surface cross, or would; cut its crossings first, or choose a smaller tolerance.",
             )?;
             let off = two_sided(&body.mesh, &fewer.mesh, watch)?.map_or(0.0, |m| m.bound());

@@ -35,7 +35,7 @@ impl Operation for DropBoundary {
         let number = number_of(body, name)?;
         let facets = body.facets_of(number);
         for &f in &facets {
-            body.columns.boundary[f as usize] = NONE;
+            body.columns.boundary[f] = NONE;
         }
         body.facts.rules.retain(|r| r.name != *name);
         body.drop_empty_boundaries();

@@ -8,8 +8,7 @@ use crate::sentence::Sentence;
 use crate::steps::closing::shrink;
 use crate::steps::field::NOTHING_PICKED;
 use crate::steps::{At, Field, Kinds, Operation, Quantity, Refusal, Report, Touches};
-use hull_geometry::{NONE, Rebuilt};
-use hull_geometry::Cancelled;
+use hull_geometry::{Cancelled, FacetId, NONE, Rebuilt};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeSet;
 use hull_exact::model::PartId;
@@ -59,10 +58,10 @@ impl Operation for DropFaces {
 }
 
 /// The exact faces of some facets taken away.
-fn drop_exact(body: &mut Body, facets: &[u32], at: &At) -> Result<Report, Refusal> {
+fn drop_exact(body: &mut Body, facets: &[FacetId], at: &At) -> Result<Report, Refusal> {
     let (exact, facts) = kept(body).ok_or("The body has no exact geometry.")?;
     let picked: BTreeSet<u32> =
-        facets.iter().filter_map(|f| body.columns.face.get(*f as usize).copied()).filter(|f| *f != NONE).collect();
+        facets.iter().filter_map(|f| body.columns.face.get(*f).copied()).filter(|f| *f != NONE).collect();
     let mut gone: TiVec<PartId, BTreeSet<FaceId>> = ti_vec![BTreeSet::new(); exact.model.parts.len()];
     let mut first = 0;
     for part in exact.model.nodes.iter().filter_map(|n| n.part) {

@@ -6,7 +6,7 @@ use crate::say;
 use crate::sentence::{Sentence, length};
 use crate::steps::closing::shrink;
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
-use hull_geometry::mesh::Bounds;
+use hull_geometry::mesh::{Bounds, FacetId};
 use hull_geometry::topology::Topology;
 use hull_geometry::{Mesh, Rebuilt};
 use serde::{Deserialize, Serialize};
@@ -53,7 +53,7 @@ impl Operation for DropShells {
     fn run(&self, body: &mut Body, at: &At) -> Result<Report, Refusal> {
         let topology = Topology::of(&body.mesh, at.watch)?;
         let sizes = shell_sizes(&body.mesh, &topology);
-        let small = |f: u32| sizes.get(topology.shell_of[f as usize] as usize).is_some_and(|s| *s <= self.up_to);
+        let small = |f: FacetId| sizes.get(topology.shell_of[f] as usize).is_some_and(|s| *s <= self.up_to);
         let gone = sizes.iter().filter(|s| **s <= self.up_to).count();
         if gone == 0 {
             return Err(say!["No shell is smaller than ", length(self.up_to), "."].into());
@@ -68,8 +68,8 @@ impl Operation for DropShells {
 /// For each shell of a mesh the diagonal of its box.
 pub fn shell_sizes(mesh: &Mesh, topology: &Topology) -> Vec<f64> {
     let mut boxes = vec![Bounds::EMPTY; topology.shells];
-    for f in 0..mesh.triangles.len() as u32 {
-        if let Some(b) = boxes.get_mut(topology.shell_of[f as usize] as usize) {
+    for f in mesh.triangles.keys() {
+        if let Some(b) = boxes.get_mut(topology.shell_of[f] as usize) {
             *b = mesh.corners(f).into_iter().fold(*b, Bounds::including);
         }
     }

@@ -1,5 +1,6 @@
 //! A plane mesh one cell thick, or a wedge of it, for solvers that know only space.
 
+use typed_index_collections::TiVec;
 use crate::body::numbered::Numbered;
 use crate::body::{Boundary, Columns, Role, Seam};
 use crate::numbers::{counted, four_digits};
@@ -8,7 +9,7 @@ use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Rep
 use crate::Body;
 use hull_geometry::topology::Topology;
 use hull_geometry::vector::{add, area_vector, distance, lerp, norm, scale, unit};
-use hull_geometry::{Mesh, NONE, Point};
+use hull_geometry::{FacetId, Mesh, NONE, Point, PointId};
 use serde::{Deserialize, Serialize};
 use std::collections::HashMap;
 
@@ -68,7 +69,7 @@ impl Operation for ExtrudePlane {
     fn run(&self, body: &mut Body, at: &At) -> Result<Report, Refusal> {
         let mesh = &body.mesh;
         let bounds = mesh.bounds();
-        let sum = (0..mesh.triangles.len() as u32).fold([0.0; 3], |s, f| add(s, mesh.area_vector(f)));
+        let sum = mesh.triangles.keys().fold([0.0; 3], |s, f| add(s, mesh.area_vector(f)));
         let normal = unit(sum).ok_or("The mesh is not flat: mesh the plane first.")?;
         let height = |p: &Point| hull_geometry::vector::dot(*p, normal);
         let (low, high) = mesh.points.iter().map(height).fold((f64::INFINITY, f64::NEG_INFINITY), |(a, b), h| (a.min(h), b.max(h)));
@@ -106,22 +107,22 @@ impl ExtrudePlane {
 
     fn made(&self, body: &Body, topology: &Topology, normal: Point, near: f64) -> (Body, usize, usize) {
         let mesh = &body.mesh;
-        let n = mesh.points.len() as u32;
-        let on_axis = |p: u32| self.how == How::Wedge && mesh.points[p as usize][1].abs() <= near;
-        let mut points: Vec<Point> = mesh.points.iter().map(|p| self.place(*p, normal, 1.0)).collect();
+        let n = mesh.points.next_key();
+        let on_axis = |p: PointId| self.how == How::Wedge && mesh.points[p][1].abs() <= near;
+        let mut points: TiVec<PointId, Point> = mesh.points.iter().map(|p| self.place(*p, normal, 1.0)).collect();
         points.extend(mesh.points.iter().map(|p| self.place(*p, normal, -1.0)));
         // On the axis both sides are one point.
-        let behind = |p: u32| if on_axis(p) { p } else { p + n };
-        let mut out = Mesh { points, triangles: Vec::new() };
+        let behind = |p: PointId| if on_axis(p) { p } else { p + n };
+        let mut out = Mesh { points, triangles: TiVec::new() };
         let mut boundaries: Numbered<String, Boundary> = Numbered::default();
         let mut number = |name: String, role: Option<Role>| -> u32 {
             boundaries.number(name, |name| Boundary::new(name.clone(), role, "extruded"))
         };
         let mut column = Vec::new();
-        let region = |f: usize| body.columns.boundary.get(f).filter(|b| **b != NONE).and_then(|b| body.facts.boundaries.get(*b as usize));
+        let region = |f: FacetId| body.columns.boundary.get(f).filter(|b| **b != NONE).and_then(|b| body.facts.boundaries.get(*b as usize));
         let several = body.facts.boundaries.len() > 1;
         for (side, name) in [(true, "front"), (false, "back")] {
-            for (f, t) in mesh.triangles.iter().enumerate() {
+            for (f, t) in mesh.triangles.iter_enumerated() {
                 out.triangles.push(if side { *t } else { [t[0], t[2], t[1]].map(behind) });
                 let name = match region(f).filter(|_| several) {
                     Some(b) => format!("{name} {}", b.name),
@@ -137,7 +138,7 @@ impl ExtrudePlane {
             if on_axis(a) && on_axis(b) {
                 continue;
             }
-            let middle = lerp(mesh.points[a as usize], mesh.points[b as usize], 0.5);
+            let middle = lerp(mesh.points[a], mesh.points[b], 0.5);
             let found = names.nearest(middle);
             let name = found.unwrap_or_else(|| "sides".into());
             let role = Role::guess(&name);
@@ -145,7 +146,7 @@ impl ExtrudePlane {
             // The front's edge runs the other way in the side's facet.
             for t in [[b, a, behind(a)], [b, behind(a), behind(b)]] {
                 let real = t[0] != t[1] && t[1] != t[2] && t[2] != t[0];
-                if real && norm(area_vector(out.points[t[0] as usize], out.points[t[1] as usize], out.points[t[2] as usize])) > 0.0 {
+                if real && norm(area_vector(out.points[t[0]], out.points[t[1]], out.points[t[2]])) > 0.0 {
                     out.triangles.push(t);
                     column.push(side);
                 }
@@ -157,7 +158,7 @@ impl ExtrudePlane {
         facts.boundaries = boundaries.list();
         facts.seams.clear();
         facts.rules.clear();
-        let columns = Columns { boundary: column, ..Columns::default() };
+        let columns = Columns { boundary: column.into(), ..Columns::default() };
         (Body { facts, mesh: out, columns, ..Body::default() }, flat / 2, sides)
     }
 }

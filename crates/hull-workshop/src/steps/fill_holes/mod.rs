@@ -7,7 +7,7 @@ use crate::sentence::{Sentence, length};
 use crate::steps::closing::follow_closed;
 use crate::steps::name_boundary::boundary_called;
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
-use hull_geometry::Point;
+use hull_geometry::{FacetId, Point};
 use hull_geometry::holes::{self, Filling, Hole, FillingChoice};
 use hull_geometry::vector::distance;
 use serde::{Deserialize, Serialize};
@@ -99,7 +99,7 @@ impl Operation for FillHoles {
             let names = (1..=chosen.len()).map(|i| if i == 1 { name.to_string() } else { format!("{name} {i}") });
             let numbers: Vec<u32> = names.map(|name| boundary_called(body, &name, None, "a cap")).collect();
             for (i, &hole) in filled.hole_of.iter().enumerate() {
-                body.columns.boundary[first + i] = numbers[hole as usize];
+                body.columns.boundary[FacetId::from(first + i)] = numbers[hole as usize];
             }
         }
         body.drop_empty_boundaries();

@@ -1,5 +1,6 @@
 //! The region that a fluid fills in a solid part: its openings are closed, and what they close in is kept.
 
+use typed_index_collections::{TiSlice, TiVec, ti_vec};
 use crate::body::{Boundary, Columns, Facts, Role};
 use crate::numbers::{counted, four_digits};
 use crate::sentence::Sentence;
@@ -7,7 +8,7 @@ use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Rep
 use crate::Body;
 use hull_geometry::caps::{Mouth, mouths, plug};
 use hull_geometry::vector::{distance, solid_angle};
-use hull_geometry::{Mesh, NONE, Point, measure};
+use hull_geometry::{FacetId, Mesh, NONE, Point, measure};
 use hull_solids::combine::CombineError;
 use hull_solids::regions::{Regions, regions};
 use serde::{Deserialize, Serialize};
@@ -57,7 +58,7 @@ impl Operation for FillInside {
         let mut found = self.chosen(mouths(&body.mesh))?;
         found.sort_by(|a, b| b.area.total_cmp(&a.area).then(a.at[0].total_cmp(&b.at[0])).then(a.at[1].total_cmp(&b.at[1])));
         let mut all: Mesh = body.mesh.clone();
-        let mut body_of = vec![0; all.triangles.len()];
+        let mut body_of: TiVec<FacetId, u32> = ti_vec![0; all.triangles.len()];
         for (i, m) in found.iter().enumerate() {
             let size = m.area.sqrt();
             let made = plug(&body.mesh, m, DEPTH * size);
@@ -128,12 +129,12 @@ impl FillInside {
 
 /// How often a surface winds round a point.
 fn winding(mesh: &Mesh, at: Point) -> f64 {
-    let angles = (0..mesh.triangles.len() as u32).map(|f| solid_angle(at, mesh.corners(f)));
+    let angles = mesh.triangles.keys().map(|f| solid_angle(at, mesh.corners(f)));
     angles.sum::<f64>() / (4.0 * std::f64::consts::PI)
 }
 
 /// The space as a body, with the openings that bound it.
-fn kept(body: &Body, parted: &Regions, space: u32, body_of: &[u32], found: &[Mouth]) -> (Body, Vec<usize>) {
+fn kept(body: &Body, parted: &Regions, space: u32, body_of: &TiSlice<FacetId, u32>, found: &[Mouth]) -> (Body, Vec<usize>) {
     let (mesh, of) = parted.surface(space);
     let mut boundaries: Vec<Boundary> = Vec::new();
     let mut used: Vec<usize> = Vec::new();
@@ -144,10 +145,10 @@ fn kept(body: &Body, parted: &Regions, space: u32, body_of: &[u32], found: &[Mou
         });
         at as u32
     };
-    let mut boundary = Vec::with_capacity(of.len());
-    let mut label = Vec::with_capacity(of.len());
+    let mut boundary = TiVec::with_capacity(of.len());
+    let mut label = TiVec::with_capacity(of.len());
     for &i in &of {
-        let s = &parted.facets[i as usize];
+        let s = &parted.facets[i];
         let other = if s.back == space { s.front } else { s.back };
         // Beyond a cap lies its plug; what else bounds the space is the part's own wall.
         if other != NONE && other > 0 && (other as usize) <= found.len() {
@@ -160,8 +161,8 @@ fn kept(body: &Body, parted: &Regions, space: u32, body_of: &[u32], found: &[Mou
             continue;
         }
         let source = s.source;
-        let own = body_of[source as usize] == 0;
-        let named = body.columns.boundary.get(source as usize).filter(|_| own);
+        let own = body_of[source] == 0;
+        let named = body.columns.boundary.get(source).filter(|_| own);
         boundary.push(match named.and_then(|b| body.facts.boundaries.get(*b as usize)) {
             Some(b) => number(b.clone()),
             None => number(Boundary::new("wall", Some(Role::Wall), "the rest")),
@@ -173,6 +174,6 @@ fn kept(body: &Body, parted: &Regions, space: u32, body_of: &[u32], found: &[Mou
     facts.exact = None;
     facts.edge_names.clear();
     facts.rules.clear();
-    let label = if body.facts.labels.is_empty() { Vec::new() } else { label };
+    let label = if body.facts.labels.is_empty() { TiVec::new() } else { label };
     (Body { facts, mesh, columns: Columns { boundary, label, ..Columns::default() }, ..Body::default() }, used)
 }

@@ -7,7 +7,7 @@ use crate::selection::Selection;
 use crate::sentence::{Sentence, length};
 use crate::steps::{At, Field, Kinds, Operation, Quantity, Refusal, Report, Touches};
 use hull_fitting::{FitError, Kind, fit};
-use hull_geometry::Point;
+use hull_geometry::{Point, PointId};
 use hull_geometry::vector::{V3, unit};
 use serde::{Deserialize, Serialize};
 
@@ -110,10 +110,10 @@ fn places(body: &Body, pick: &Selection) -> Result<(Vec<Point>, Vec<V3>), Refusa
     if facets.is_empty() {
         return Err(crate::steps::field::NOTHING_PICKED.into());
     }
-    let mut used: Vec<u32> = facets.iter().flat_map(|&f| body.mesh.triangles[f as usize]).collect();
+    let mut used: Vec<PointId> = facets.iter().flat_map(|&f| body.mesh.triangles[f]).collect();
     used.sort_unstable();
     used.dedup();
-    let points = used.into_iter().map(|p| body.mesh.points[p as usize]).collect();
+    let points = used.into_iter().map(|p| body.mesh.points[p]).collect();
     let normals = facets.iter().filter_map(|&f| unit(body.mesh.area_vector(f))).collect();
     Ok((points, normals))
 }

@@ -37,7 +37,7 @@ impl Operation for FlipFacets {
             return Err(NOTHING_PICKED.into());
         }
         for &f in &facets {
-            body.mesh.triangles[f as usize].swap(1, 2);
+            body.mesh.triangles[f].swap(1, 2);
         }
         Ok(format!("{} turned over.", counted(facets.len(), "facet")).into())
     }

@@ -7,7 +7,7 @@ use crate::steps::closing::shrink;
 use crate::steps::cut_crossings::cut;
 use crate::steps::{At, Kinds, Operation, Proposal, Refusal, Report, Seen, Touches};
 use hull_geometry::topology::Topology;
-use hull_geometry::{Rebuilt, nesting};
+use hull_geometry::{FacetId, Rebuilt, nesting};
 use serde::{Deserialize, Serialize};
 
 /// Keeps of a closed surface what can be seen from outside: crossings are cut, cavities and what lies in them go.
@@ -33,7 +33,7 @@ impl Operation for KeepOutside {
         let mut sentence = cut(body, at.watch)?;
         let topology = Topology::of(&body.mesh, at.watch)?;
         let shells = nesting::nesting(&body.mesh, &topology, at.watch)?;
-        let inner = |f: u32| shells.get(topology.shell_of[f as usize] as usize).is_some_and(|s| s.inside > 0);
+        let inner = |f: FacetId| shells.get(topology.shell_of[f] as usize).is_some_and(|s| s.inside > 0);
         let gone = shells.iter().filter(|s| s.inside > 0).count();
         if gone > 0 {
             let rebuilt = Rebuilt::keeping(&body.mesh, |f| !inner(f));

@@ -1,5 +1,6 @@
 //! The edges of faces as lines: what was drawn as faces becomes a wireframe.
 
+use hull_geometry::{FacetId, PointId};
 use crate::Body;
 use crate::body::region_name;
 use crate::numbers::counted;
@@ -55,7 +56,7 @@ impl Operation for LinesOfFaces {
         let mut lines = Bundles::default();
         for ([a, b], facet) in &edges {
             let name = body.facts.labels.get(body.label(*facet) as usize).map(region_name).filter(|n| !n.is_empty());
-            let [p, q] = [a, b].map(|i| body.mesh.points[*i as usize]);
+            let [p, q] = [a, b].map(|i| body.mesh.points[*i]);
             lines.line(name.as_deref().unwrap_or("edges"), p, q);
         }
         let model = beside(body.wires(), lines.finish(None));
@@ -70,22 +71,22 @@ impl Operation for LinesOfFaces {
 }
 
 /// Edges by their points, each with a facet that has it, in the order of those facets.
-fn edges(body: &Body, angle: f64) -> Vec<([u32; 2], u32)> {
+fn edges(body: &Body, angle: f64) -> Vec<([PointId; 2], FacetId)> {
     let mesh = &body.mesh;
-    let mut all: Vec<([u32; 2], u32)> = Vec::with_capacity(3 * mesh.triangles.len());
-    for (f, t) in (0..).zip(&mesh.triangles) {
+    let mut all: Vec<([PointId; 2], FacetId)> = Vec::with_capacity(3 * mesh.triangles.len());
+    for (f, t) in mesh.triangles.iter_enumerated() {
         all.extend((0..3).map(|k| [t[k], t[(k + 1) % 3]]).map(|[a, b]| ([a.min(b), a.max(b)], f)));
     }
     all.sort_unstable();
-    let same_face = |f: u32, g: u32| body.columns.cell.get(f as usize).is_some_and(|c| body.columns.cell[g as usize] == *c);
-    let normal = |f: u32| unit(mesh.area_vector(f));
+    let same_face = |f: FacetId, g: FacetId| body.columns.cell.get(f).is_some_and(|c| body.columns.cell[g] == *c);
+    let normal = |f: FacetId| unit(mesh.area_vector(f));
     let least = angle.to_radians().cos();
-    let is_edge = |run: &[([u32; 2], u32)]| match run {
+    let is_edge = |run: &[([PointId; 2], FacetId)]| match run {
         [(_, f), (_, g)] if same_face(*f, *g) => false,
         [(_, f), (_, g)] if angle > 0.0 => normal(*f).zip(normal(*g)).is_none_or(|(n, m)| dot(n, m) < least),
         _ => true,
     };
-    let mut out: Vec<([u32; 2], u32)> =
+    let mut out: Vec<([PointId; 2], FacetId)> =
         all.chunk_by(|a, b| a.0 == b.0).filter(|run| is_edge(run)).map(|run| run[0]).collect();
     out.sort_unstable_by_key(|(ends, facet)| (*facet, *ends));
     out

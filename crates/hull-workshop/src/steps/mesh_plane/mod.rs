@@ -197,7 +197,7 @@ impl Operation for MeshPlane {
             let all = cells.last().map_or(0, |c| *c as usize + 1);
             sentence += &format!(" {} of {} are quadrilaterals.", count(made.triangles.len() - all), counted(all, "cell"));
         }
-        body.columns.cell = cells;
+        body.columns.cell = cells.into();
         Ok(sentence.into())
     }
 }
@@ -296,8 +296,8 @@ fn take(body: &mut Body, made: &Meshed, layers: &[String], back: impl Fn(&[f64; 
         })
         .collect();
     body.exact = None;
-    body.columns = Columns { boundary: made.region_of.clone(), ..Columns::default() };
-    body.mesh = Mesh { points, triangles: made.triangles.clone() };
+    body.columns = Columns { boundary: made.region_of.clone().into(), ..Columns::default() };
+    body.mesh = Mesh::from_arrays(points, made.triangles.clone());
     body.pieces.clear();
     let areas: Vec<String> = made.areas.iter().take(4).map(|a| four_digits(*a)).collect();
     let mut said = format!(

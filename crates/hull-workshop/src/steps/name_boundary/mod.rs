@@ -65,7 +65,7 @@ impl Operation for NameBoundary {
         body.facts.rules.push(Rule { name: name.into(), role: self.role, pick: self.pick.clone(), area, before: None });
         let number = boundary_called(body, name, self.role, if rest { "the rest" } else { "picked" });
         for &f in &facets {
-            body.columns.boundary[f as usize] = number;
+            body.columns.boundary[f] = number;
         }
         body.drop_empty_boundaries();
         Ok(format!("“{name}” has {} more.", counted(facets.len(), "facet")).into())

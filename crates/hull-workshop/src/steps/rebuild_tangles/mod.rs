@@ -10,7 +10,7 @@ use hull_geometry::holes::{self, Hole, FillingChoice};
 use hull_geometry::stitch::Rim;
 use hull_geometry::topology::Topology;
 use hull_geometry::vector::norm;
-use hull_geometry::{Cancelled, Mesh, Point, Watch, tangle};
+use hull_geometry::{Cancelled, FacetId, Mesh, Point, PointId, Watch, tangle};
 use serde::{Deserialize, Serialize};
 use std::collections::HashSet;
 
@@ -89,9 +89,9 @@ impl Operation for RebuildTangles {
         };
         let rings = Around::ALL.iter().position(|a| *a == self.around).unwrap_or(0);
         let marked = tangle::tangled(&body.mesh, &before.topology, &before.crossings, rings);
-        let area = |f: u32| norm(body.mesh.area_vector(f));
-        let facets = || 0..body.mesh.triangles.len() as u32;
-        let share = facets().filter(|f| marked[*f as usize]).map(area).sum::<f64>() / facets().map(area).sum::<f64>();
+        let area = |f: FacetId| norm(body.mesh.area_vector(f));
+        let facets = || body.mesh.triangles.keys();
+        let share = facets().filter(|f| marked[*f]).map(area).sum::<f64>() / facets().map(area).sum::<f64>();
         if !marked.contains(&true) {
             return Err("No facet is tangled.".into());
         }
@@ -159,9 +159,9 @@ impl Tangle {
 /// Two ends by their bits: numbers of points change when facets go.
 type Ends = [[u64; 3]; 2];
 
-fn ends(mesh: &Mesh, [a, b]: [u32; 2]) -> Ends {
+fn ends(mesh: &Mesh, [a, b]: [PointId; 2]) -> Ends {
     let bits = |p: Point| p.map(f64::to_bits);
-    let mut ends = [a, b].map(|n| bits(mesh.points[n as usize]));
+    let mut ends = [a, b].map(|n| bits(mesh.points[n]));
     ends.sort_unstable();
     ends
 }

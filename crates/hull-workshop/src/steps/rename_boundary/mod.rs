@@ -53,7 +53,7 @@ impl Operation for RenameBoundary {
         };
         let facets = body.facets_of(number);
         for &f in &facets {
-            body.columns.boundary[f as usize] = other as u32;
+            body.columns.boundary[f] = other as u32;
         }
         body.facts.boundaries[other].role = role;
         body.drop_empty_boundaries();

@@ -52,7 +52,7 @@ impl Operation for SetRules {
                 continue;
             }
             let number = boundary_called(body, &rule.name, rule.role, "rule");
-            claim.facets.iter().for_each(|f| body.columns.boundary[*f as usize] = number);
+            claim.facets.iter().for_each(|f| body.columns.boundary[*f] = number);
         }
         body.drop_empty_boundaries();
         let told: Vec<String> = rules.iter().map(Rule::told).collect();

@@ -1,5 +1,6 @@
 //! A boundary taken apart into its connected pieces.
 
+use hull_geometry::FacetId;
 use crate::Body;
 use crate::body::Boundary;
 use crate::sentence::Sentence;
@@ -54,7 +55,7 @@ impl Operation for SplitBoundary {
             body.facts.boundaries.push(Boundary::new(title, role, "taken apart"));
             let own = body.facts.boundaries.len() as u32 - 1;
             for &f in piece {
-                body.columns.boundary[f as usize] = own;
+                body.columns.boundary[f] = own;
             }
         }
         body.facts.rules.retain(|r| r.name != *name);
@@ -64,10 +65,10 @@ impl Operation for SplitBoundary {
 }
 
 /// The connected pieces of some facets, the largest area first, those of one area by their first facet.
-fn connected(body: &Body, facets: &[u32]) -> Vec<Vec<u32>> {
+fn connected(body: &Body, facets: &[FacetId]) -> Vec<Vec<FacetId>> {
     let regions = Regions::new(&body.mesh);
-    let mut left: BTreeSet<u32> = facets.iter().copied().collect();
-    let mut pieces: Vec<(f64, Vec<u32>)> = Vec::new();
+    let mut left: BTreeSet<FacetId> = facets.iter().copied().collect();
+    let mut pieces: Vec<(f64, Vec<FacetId>)> = Vec::new();
     while let Some(seed) = left.pop_first() {
         let (mut piece, mut open) = (vec![seed], vec![seed]);
         while let Some(f) = open.pop() {

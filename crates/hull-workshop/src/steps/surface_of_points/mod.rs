@@ -1,5 +1,6 @@
 //! A closed surface around points, to collide with.
 
+use typed_index_collections::ti_vec;
 use crate::Body;
 use crate::body::Columns;
 use crate::numbers::count;
@@ -60,7 +61,7 @@ impl Operation for SurfaceOfPoints {
             return Err("No point is left to be wrapped.".into());
         }
         let seeds = small_facets(&kept, 1e-3 * self.offset);
-        let labels = vec![0; seeds.triangles.len()];
+        let labels = ti_vec![0; seeds.triangles.len()];
         let rebuilt = wrap(&seeds, &labels, self.offset, self.gap, at.watch).map_err(|e| match e {
             WrapError::Cancelled(c) => Refusal::Cancelled(c),
             WrapError::TooFine(least) => {
@@ -70,7 +71,7 @@ impl Operation for SurfaceOfPoints {
             other => other.to_string().into(),
         })?;
         body.pieces.retain(|p| !matches!(p, crate::pieces::Piece::Points(_)));
-        body.columns = Columns { boundary: vec![NONE; rebuilt.mesh.triangles.len()], ..Columns::default() };
+        body.columns = Columns { boundary: ti_vec![NONE; rebuilt.mesh.triangles.len()], ..Columns::default() };
         body.facts.labels = vec![hull_formats::Label::default()];
         body.mesh = rebuilt.mesh;
         let made = format!("A closed surface of {} facets stands ", count(body.mesh.triangles.len()));
@@ -81,7 +82,5 @@ impl Operation for SurfaceOfPoints {
 /// A facet at each point, so small that it makes no difference.
 fn small_facets(cloud: &Cloud, size: f64) -> Mesh {
     let corners = [[size, 0.0, 0.0], [0.0, size, 0.0], [0.0, 0.0, size]];
-    let points = cloud.points.iter().flat_map(|p| corners.map(|c| add(*p, c))).collect();
-    let triangles = (0..cloud.points.len() as u32).map(|i| [3 * i, 3 * i + 1, 3 * i + 2]).collect();
-    Mesh { points, triangles }
+    Mesh::loose(cloud.points.iter().map(|p| corners.map(|c| add(*p, c))))
 }

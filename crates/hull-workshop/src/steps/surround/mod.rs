@@ -1,5 +1,6 @@
 //! The region outside a body: a far field less the body, its sides named.
 
+use typed_index_collections::TiVec;
 use crate::body::{Boundary, Columns, Facts, Role};
 use crate::combine::{Together, together};
 use crate::numbers::fixed;
@@ -280,7 +281,7 @@ fn named(body: &Body) -> Body {
     out.facts.scale = None;
     out.exact = None;
     out.facts.exact = None;
-    out.columns.face = Vec::new();
+    out.columns.face = TiVec::new();
     let sides = [Side::Inflow, Side::Outflow, Side::Far, Side::Ground, Side::Symmetry].map(Side::name);
     for b in &mut out.facts.boundaries {
         // A side of the region keeps its name for itself.

@@ -30,7 +30,7 @@ impl Operation for TurnOutward {
     fn run(&self, body: &mut Body, at: &At) -> Result<Report, Refusal> {
         let found = orient::facets_to_turn(&body.mesh, at.watch)?;
         for &f in &found.turned {
-            body.mesh.triangles[f as usize].swap(1, 2);
+            body.mesh.triangles[f].swap(1, 2);
         }
         let turned = format!("{} turned", counted(found.turned.len(), "facet"));
         Ok(match found.one_sided {

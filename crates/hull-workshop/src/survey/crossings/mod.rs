@@ -7,7 +7,7 @@ use crate::numbers::count;
 use crate::sentence::Sentence;
 use crate::steps;
 use hull_geometry::crossings::{Crossing, crossings_if_few};
-use hull_geometry::mesh::Bounds;
+use hull_geometry::mesh::{Bounds, FacetId};
 use hull_geometry::sets::Sets;
 use hull_geometry::vector::{add, scale};
 use hull_geometry::{Cancelled, Watch};
@@ -101,7 +101,7 @@ fn places(cx: &Context, crossings: &[Crossing]) -> Vec<Finding> {
     let mut found = Vec::new();
     for (kind, coplanar) in [(CROSSING, false), (OVERLAP, true)] {
         let list: Vec<&Crossing> = crossings.iter().filter(|c| c.coplanar == coplanar).collect();
-        let mut number: HashMap<u32, u32> = HashMap::new();
+        let mut number: HashMap<FacetId, u32> = HashMap::new();
         for f in list.iter().flat_map(|c| c.facets) {
             let next = number.len() as u32;
             number.entry(f).or_insert(next);

@@ -5,7 +5,7 @@ use super::{Context, Cost, Finding, KindDef, Measured, MeasureDef, Probe, Seen};
 use crate::numbers::{count, counted};
 use crate::say;
 use crate::sentence::{Sentence, area};
-use hull_geometry::{Cancelled, NONE, Watch, doubles};
+use hull_geometry::{Cancelled, FacetId, NONE, Watch, doubles};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 
@@ -56,12 +56,12 @@ impl Probe for Doubles {
         let labels = &cx.body.columns.label;
         let doubles::Doubles { on, redundant, .. } =
             doubles::doubles(cx.mesh(), &cx.topology, labels, ON * cx.diagonal, watch)?;
-        let touching = |f: &u32| on[*f as usize] != NONE && redundant.binary_search(f).is_err();
-        let touching: Vec<u32> = (0..on.len() as u32).filter(touching).collect();
-        let seen = |facets: &[u32]| Seen { count: facets.len(), size: cx.area(facets) };
-        let mut of_label: BTreeMap<u32, Vec<u32>> = BTreeMap::new();
+        let touching = |f: &FacetId| on[*f] != NONE && redundant.binary_search(f).is_err();
+        let touching: Vec<FacetId> = on.keys().filter(touching).collect();
+        let seen = |facets: &[FacetId]| Seen { count: facets.len(), size: cx.area(facets) };
+        let mut of_label: BTreeMap<u32, Vec<FacetId>> = BTreeMap::new();
         for f in &redundant {
-            of_label.entry(labels.get(*f as usize).copied().unwrap_or(0)).or_default().push(*f);
+            of_label.entry(labels.get(*f).copied().unwrap_or(0)).or_default().push(*f);
         }
         let mut doubles_of: Vec<(String, Seen)> =
             of_label.into_iter().map(|(label, facets)| (cx.label_words(label), seen(&facets))).collect();
@@ -74,8 +74,8 @@ impl Probe for Doubles {
 }
 
 /// Facets that hang together, as one place each.
-fn patches(cx: &Context, kind: &'static KindDef, facets: &[u32], what: &str) -> Vec<Finding> {
-    let place = |g: Vec<u32>| {
+fn patches(cx: &Context, kind: &'static KindDef, facets: &[FacetId], what: &str) -> Vec<Finding> {
+    let place = |g: Vec<FacetId>| {
         let text: Sentence = say![format!("{} {what}, ", counted(g.len(), "facet")), area(cx.area(&g))];
         cx.at(kind, g[g.len() / 2], cx.radius(&g), text)
     };

@@ -105,7 +105,7 @@ impl Probe for Exactness {
             facts.stated.iter().flat_map(|s| against(s, &exact.model, &facts.figures.bodies)).collect();
         let mut findings = Vec::new();
         for d in &doubtful {
-            let facet = cx.body.columns.face.iter().position(|f| *f == d.face).unwrap_or(0) as u32;
+            let facet = cx.body.columns.face.position(|f| *f == d.face).unwrap_or_default();
             let text = format!(
                 "the exact {} of {} is {} % from that of its facets, of which the deviation explains {} %; face {} \
                  differs most",
@@ -131,9 +131,9 @@ fn doubtful(cx: &Context, model: &Model, scale: f64, facts: &ExactFacts) -> Vec<
     let owners = owners(model);
     let faces = owners.len();
     let (mut areas, mut volumes) = (vec![0.0; faces], vec![0.0; faces]);
-    for (t, f) in cx.body.columns.face.iter().enumerate().filter(|(_, f)| (**f as usize) < faces) {
-        let n = mesh.area_vector(t as u32);
-        let [a, _, _] = mesh.corners(t as u32);
+    for (t, f) in cx.body.columns.face.iter_enumerated().filter(|(_, f)| (**f as usize) < faces) {
+        let n = mesh.area_vector(t);
+        let [a, _, _] = mesh.corners(t);
         areas[*f as usize] += 0.5 * norm(n) / scale.powi(2);
         volumes[*f as usize] += dot(hull_geometry::vector::sub(a, origin), n) / 6.0 / scale.powi(3);
     }

@@ -1,5 +1,6 @@
 //! The shortest edges of the shape against the size of the facets around.
 
+use typed_index_collections::TiSlice;
 use super::places::PLACES;
 use super::{Context, Cost, Finding, KindDef, Measured, MeasureDef, Probe};
 use crate::numbers::four_digits;
@@ -7,7 +8,7 @@ use crate::say;
 use crate::sentence::length;
 use hull_geometry::regions::Regions;
 use hull_geometry::vector::distance;
-use hull_geometry::{Cancelled, Point, Watch};
+use hull_geometry::{Cancelled, Point, PointId, Watch};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 
@@ -72,21 +73,21 @@ impl Probe for Features {
 }
 
 /// Runs of edges between corners: one of each run's ends, and its length. Rings without a corner are none.
-fn runs(points: &[Point], edges: &[[u32; 2]]) -> Vec<(u32, f64)> {
-    let mut at: BTreeMap<u32, Vec<u32>> = BTreeMap::new();
+fn runs(points: &TiSlice<PointId, Point>, edges: &[[PointId; 2]]) -> Vec<(PointId, f64)> {
+    let mut at: BTreeMap<PointId, Vec<PointId>> = BTreeMap::new();
     for [a, b] in edges {
         at.entry(*a).or_default().push(*b);
         at.entry(*b).or_default().push(*a);
     }
-    let is_corner = |p: u32| at[&p].len() != 2;
+    let is_corner = |p: PointId| at[&p].len() != 2;
     let mut out = Vec::new();
     for (&corner, ways) in at.iter().filter(|(p, _)| is_corner(**p)) {
         for &next in ways {
             let (mut before, mut here) = (corner, next);
-            let mut long = distance(points[corner as usize], points[next as usize]);
+            let mut long = distance(points[corner], points[next]);
             while !is_corner(here) {
                 let after = if at[&here][0] == before { at[&here][1] } else { at[&here][0] };
-                long += distance(points[here as usize], points[after as usize]);
+                long += distance(points[here], points[after]);
                 (before, here) = (here, after);
             }
             // Each run is walked from both of its ends.

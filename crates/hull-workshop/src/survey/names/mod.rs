@@ -81,11 +81,11 @@ fn boundaries(cx: &Context) -> Vec<BoundaryFigures> {
     let body = cx.body;
     let named = body.facts.boundaries.len();
     let mut sums = vec![(0usize, 0.0, [0.0; 3], [0.0; 3]); named + 1];
-    for (f, &b) in body.columns.boundary.iter().enumerate() {
+    for (f, &b) in body.columns.boundary.iter_enumerated() {
         let sum = &mut sums[if b == NONE { named } else { b as usize }];
-        let vector = scale(body.mesh.area_vector(f as u32), 0.5);
+        let vector = scale(body.mesh.area_vector(f), 0.5);
         let area = norm(vector);
-        let [p, q, r] = body.mesh.corners(f as u32);
+        let [p, q, r] = body.mesh.corners(f);
         let centre = scale(add(add(p, q), r), 1.0 / 3.0);
         sum.0 += 1;
         sum.1 += area;

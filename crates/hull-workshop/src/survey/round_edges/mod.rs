@@ -41,7 +41,7 @@ impl Probe for RoundEdges {
         let loops = sharp_loops(cx.mesh(), SHARP);
         for points in loops.iter().filter(|l| l.len() >= CORNERS).take(MOST) {
             watch.check()?;
-            let places: Vec<_> = points.iter().map(|p| cx.mesh().points[*p as usize]).collect();
+            let places: Vec<_> = points.iter().map(|p| cx.mesh().points[*p]).collect();
             let Ok(found) = fit(Kind::Circle, &places, &[], watch) else { continue };
             if let Shape::Circle { radius, .. } = found.shape
                 && found.largest <= WITHIN * radius

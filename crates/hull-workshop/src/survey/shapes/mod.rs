@@ -1,11 +1,12 @@
 //! Facets and points of a bad shape: spikes, folds, needles, caps, lone points.
 
+use typed_index_collections::ti_vec;
+use hull_geometry::{Cancelled, FacetId, Watch, folds, spikes};
 use super::places::PLACES;
 use super::{Context, Cost, Finding, KindDef, Measured, MeasureDef, Probe, Seen};
 use crate::say;
 use crate::sentence::length;
 use hull_geometry::vector::{distance, norm};
-use hull_geometry::{Cancelled, Watch, folds, spikes};
 use serde::{Deserialize, Serialize};
 
 /// Shapes that a scan or a cut leaves behind.
@@ -89,7 +90,7 @@ fn look_for_spikes(cx: &Context, shapes: &mut Shapes, found: &mut Vec<Finding>) 
 
 fn look_for_folds(cx: &Context, shapes: &mut Shapes, found: &mut Vec<Finding>) {
     let folded = folds::folds(cx.mesh());
-    let area = |f: u32| norm(cx.mesh().area_vector(f)) / 2.0;
+    let area = |f: FacetId| norm(cx.mesh().area_vector(f)) / 2.0;
     let largest = folded.iter().map(|f| area(f[0]).min(area(f[1]))).fold(0.0, f64::max);
     shapes.folds = Seen { count: folded.len(), size: largest };
     for f in folded.iter().take(PLACES) {
@@ -99,11 +100,11 @@ fn look_for_folds(cx: &Context, shapes: &mut Shapes, found: &mut Vec<Finding>) {
 
 fn look_for_bad_shapes(cx: &Context, shapes: &mut Shapes, found: &mut Vec<Finding>) {
     let bad = folds::bad_shapes(cx.mesh());
-    let longest = |f: &u32| {
+    let longest = |f: &FacetId| {
         let c = cx.mesh().corners(*f);
         (0..3).map(|k| distance(c[k], c[(k + 1) % 3])).fold(0.0, f64::max)
     };
-    let mut tell = |kind: &'static KindDef, mut list: Vec<u32>, what: &'static str| {
+    let mut tell = |kind: &'static KindDef, mut list: Vec<FacetId>, what: &'static str| {
         list.sort_by(|a, b| longest(b).total_cmp(&longest(a)).then(a.cmp(b)));
         for f in list.iter().take(PLACES) {
             found.push(cx.at(kind, *f, longest(f) / 2.0, say![what, length(longest(f)), " long"]));
@@ -120,9 +121,9 @@ fn look_for_lone_points(cx: &Context, shapes: &mut Shapes, found: &mut Vec<Findi
     if shapes.isolated_points.count == 0 {
         return;
     }
-    let mut used = vec![false; mesh.points.len()];
-    mesh.triangles.iter().flatten().for_each(|p| used[*p as usize] = true);
-    for p in (0..mesh.points.len()).filter(|p| !used[*p]).take(PLACES) {
-        found.push(cx.point(LONE_POINT, p as u32, cx.diagonal / 100.0, "point that no facet uses".into()));
+    let mut used = ti_vec![false; mesh.points.len()];
+    mesh.triangles.iter().flatten().for_each(|p| used[*p] = true);
+    for p in mesh.points.keys().filter(|p| !used[*p]).take(PLACES) {
+        found.push(cx.point(LONE_POINT, p, cx.diagonal / 100.0, "point that no facet uses".into()));
     }
 }

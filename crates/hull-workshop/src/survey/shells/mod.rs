@@ -6,7 +6,7 @@ use crate::numbers::counted;
 use crate::say;
 use crate::sentence::length;
 use hull_geometry::nesting::{self, ShellPlace};
-use hull_geometry::{Cancelled, NONE, Watch};
+use hull_geometry::{Cancelled, FacetId, Watch};
 use serde::{Deserialize, Serialize};
 
 /// Shells that are where or as they should not be; sizes are diagonals of boxes.
@@ -59,7 +59,7 @@ impl Probe for Shells {
         let size = |s: &ShellPlace| s.bounds.diagonal();
         let mut found = Vec::new();
         let mut tell = |kind: &'static KindDef, holds: &dyn Fn(&ShellPlace) -> bool, what: &str| {
-            let mut list: Vec<&ShellPlace> = shells.iter().filter(|s| s.first != NONE && holds(s)).collect();
+            let mut list: Vec<&ShellPlace> = shells.iter().filter(|s| s.first != FacetId::NONE && holds(s)).collect();
             list.sort_by(|a, b| size(b).total_cmp(&size(a)));
             for s in list.iter().take(PLACES) {
                 let text = say![format!("{what}, {}, ", counted(s.facets, "facet")), length(size(s)), " across"];

@@ -8,8 +8,8 @@ use crate::say;
 use crate::sentence::{Sentence, length};
 use crate::steps;
 use hull_geometry::topology::{OpenEdge, open_loops};
-use hull_geometry::mesh::Bounds;
-use hull_geometry::{Cancelled, NONE, Watch};
+use hull_geometry::mesh::{Bounds, FacetId, PointId};
+use hull_geometry::{Cancelled, Watch};
 use serde::{Deserialize, Serialize};
 
 /// Counts of edges, points and facets that keep a surface from being a clean closed one, and its shells.
@@ -164,7 +164,7 @@ fn figures(cx: &Context) -> Edges {
         .map(|g| ShellFigures { facets: g.facets, area: g.area, volume: g.volume, closed: true })
         .collect();
     for e in &t.open {
-        shells[t.shell_of[e.facet as usize] as usize].closed = false;
+        shells[t.shell_of[e.facet] as usize].closed = false;
     }
     shells.sort_by(|a, b| b.area.total_cmp(&a.area));
     shells.truncate(PLACES);
@@ -185,7 +185,7 @@ fn figures(cx: &Context) -> Edges {
 
 fn places(cx: &Context) -> Vec<Finding> {
     let t = &cx.topology;
-    let bare = |ends: &[u32; 2]| OpenEdge { from: ends[0], to: ends[1], facet: NONE };
+    let bare = |ends: &[PointId; 2]| OpenEdge { from: ends[0], to: ends[1], facet: FacetId::NONE };
     let shared: Vec<OpenEdge> = t.overshared.iter().map(|e| bare(&e.ends)).collect();
     let turned: Vec<OpenEdge> = t.misdirected.iter().map(bare).collect();
     let text = |what: &'static str| {
@@ -200,7 +200,7 @@ fn places(cx: &Context) -> Vec<Finding> {
     for (kind, list, text) in
         [(DUPLICATE, &t.duplicates, "repeats another facet"), (ZERO_AREA, &t.zero_area, "facet without area")]
     {
-        let radius = |f: u32| Bounds::of(cx.mesh().corners(f)).diagonal() / 2.0;
+        let radius = |f: FacetId| Bounds::of(cx.mesh().corners(f)).diagonal() / 2.0;
         found.extend(list.iter().take(PLACES).map(|&f| cx.at(kind, f, radius(f), text.into())));
     }
     found

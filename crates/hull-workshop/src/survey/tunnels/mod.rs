@@ -49,7 +49,7 @@ impl Probe for Tunnels {
         let loops = handles::loops(mesh, topology, watch)?;
         let size = loops.first().map_or(0.0, |l| l.length);
         let of = |l: &handles::Loop| {
-            let radius = Bounds::of(l.points.iter().map(|p| mesh.points[*p as usize])).diagonal() / 2.0;
+            let radius = Bounds::of(l.points.iter().map(|p| mesh.points[*p])).diagonal() / 2.0;
             cx.point(TUNNEL, l.points[0], radius, say!["tunnel, ", length(l.length), " around"])
         };
         Ok((Tunnels { handles: Seen { count, size } }, loops.iter().take(PLACES).map(of).collect()))

@@ -6,7 +6,7 @@ use super::{Context, Cost, Finding, KindDef, Measured, MeasureDef, Probe, Seen};
 use crate::numbers::counted;
 use crate::say;
 use crate::sentence::length;
-use hull_geometry::{Cancelled, Watch, walls};
+use hull_geometry::{Cancelled, FacetId, Watch, walls};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 
@@ -58,8 +58,8 @@ impl Probe for Walls {
         };
         let mut found = Vec::new();
         for (near, kind, what) in [(&thin, THIN, "wall "), (&gaps, NARROW, "gap ")] {
-            let width: BTreeMap<u32, f64> = near.found.iter().map(|f| (f.0, f.2)).collect();
-            let facets: Vec<u32> = width.keys().copied().collect();
+            let width: BTreeMap<FacetId, f64> = near.found.iter().map(|f| (f.0, f.2)).collect();
+            let facets: Vec<FacetId> = width.keys().copied().collect();
             for group in cx.groups(&facets).into_iter().take(PLACES) {
                 let least = group.iter().copied().min_by(|a, b| width[a].total_cmp(&width[b])).unwrap_or(group[0]);
                 let text = say![what, length(width[&least]), format!(" wide, {}", counted(group.len(), "facet"))];
