@@ -1,5 +1,6 @@
 //! Changes to a frame: members drawn, taken away, divided, merged, copied, mirrored; joints moved.
 
+use crate::carry::Turn;
 use crate::model::{End, Frame, Joint, Load, LoadKind, Member};
 use hull_geometry::Point;
 use hull_geometry::vector::{V3, add, distance, dot, nearest_on_segment, scale, sub, unit};
@@ -180,15 +181,19 @@ impl Frame {
         out
     }
 
-    /// Adds copies of some members, each end moved by `place`; ends that meet joints become those. Gives how many came.
+    /// Adds copies of some members, carried by `place` as a whole; ends that meet joints become those. Gives how many came.
     pub fn copy(&mut self, members: &[usize], place: impl Fn(Point) -> Point) -> usize {
+        let origin = place([0.0; 3]);
+        let turn = Turn::of(|v| sub(place(v), origin));
         let mut came = 0;
         for m in members {
-            let like = self.members[*m].clone();
+            let mut like = self.members[*m].clone();
+            let axes = self.axes(&like).map(|a| turn.direction(a));
             let joints = like.ends.map(|j| self.joints[j as usize].at);
             let offset = [0, 1].map(|e| sub(place(add(joints[e], like.offset[e])), place(joints[e])));
             let is_offset = like.is_offset();
             let ends = joints.map(&place).map(|p| self.joint_at(p, 0.0));
+            like.turn = self.turn_for(&Member { ends, offset, ..like.clone() }, axes);
             let drawn = self.draw(ends, like);
             if let Some(last) = self.members.last_mut().filter(|_| drawn && is_offset) {
                 last.offset = offset;

@@ -1,10 +1,11 @@
 //! Frames: members with sections between joints, with supports and loads, in N, mm, tonnes and seconds.
 //!
 //! [`join`] makes members of lines; [`shape`] and [`sections`] know what sections look like and carry;
-//! [`solids`] are members at full size; [`role`] tells columns from beams; `edit` changes them; [`checks`] tells what keeps a frame from
+//! [`solids`] are members at full size; [`role`] tells columns from beams; `edit` changes them and `carry` moves the whole; [`checks`] tells what keeps a frame from
 //! being ready; [`statics`] and [`modes`] are its trial.
 
 mod assemble;
+mod carry;
 pub mod checks;
 mod edit;
 mod factors;

@@ -6,7 +6,7 @@
 use crate::numbers::counted;
 use hull_exact::Motion;
 use hull_exact::wires::Wires;
-use hull_frames::{Frame, LoadKind, Member};
+use hull_frames::{Frame, Member};
 use hull_geometry::cloud::Cloud;
 use hull_geometry::mesh::Bounds;
 use hull_geometry::splats::Splat;
@@ -92,25 +92,7 @@ impl Piece {
                 let wires = Arc::make_mut(wires);
                 wires.placed = by.after(&wires.placed);
             }
-            Piece::Members(frame) => {
-                let frame = Arc::make_mut(frame);
-                frame.joints.iter_mut().for_each(|j| j.at = by.point(j.at));
-                let origin = by.point([0.0; 3]);
-                let offsets = frame.members.iter_mut().filter(|m| m.is_offset()).flat_map(|m| &mut m.offset);
-                offsets.for_each(|o| *o = sub(by.point(*o), origin));
-                // Loads turn with the frame; lengths of sections stay, as they were said in millimetres.
-                let turn = |v: [f64; 3]| by.direction(v).map(|x| x / by.scale);
-                for load in &mut frame.loads {
-                    match &mut load.kind {
-                        LoadKind::Line { force, .. } => *force = turn(*force),
-                        LoadKind::Joint { force, .. } => {
-                            let [a, b] = [[force[0], force[1], force[2]], [force[3], force[4], force[5]]].map(turn);
-                            *force = [a[0], a[1], a[2], b[0], b[1], b[2]];
-                        }
-                        LoadKind::Weight { .. } | LoadKind::Warmth { .. } => {}
-                    }
-                }
-            }
+            Piece::Members(frame) => Arc::make_mut(frame).carry(|p| by.point(p)),
         }
     }
 
