@@ -4,9 +4,11 @@ use crate::body::Role;
 use crate::numbers::four_digits;
 use crate::selection::{Selection, Shared};
 use crate::{Body, selection::Pick};
-use hull_geometry::vector::norm;
+use hull_geometry::vector::{V3, norm};
+use hull_geometry::{FacetId, Point};
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
+use typed_index_collections::{TiVec, ti_vec};
 
 /// Areas that differ by less than this part are the same.
 const ALIKE: f64 = 0.01;
@@ -114,11 +116,41 @@ pub(crate) fn moved(rules: &mut [Rule], by: &hull_exact::Motion) {
     }
 }
 
+/// Rules follow a stretch, each axis by a factor of its own: their places stay on the body, and so do the areas that they are
+/// held against.
+pub(crate) fn stretched(body: &mut Body, factors: V3) {
+    let placed = |p: Point| std::array::from_fn(|k| p[k] * factors[k]);
+    let mut rules = std::mem::take(&mut body.facts.rules);
+    for pick in rules.iter_mut().flat_map(|r| r.pick.include.iter_mut().chain(&mut r.pick.exclude)) {
+        match pick {
+            Pick::Grow { at, .. } | Pick::Facet { at } | Pick::Connected { at } | Pick::Alike { at, .. } => {
+                *at = placed(*at);
+            }
+            // A normal goes by the inverse: the plane that it stands on is stretched.
+            Pick::Direction { direction, .. } => (0..3).for_each(|k| direction[k] /= factors[k]),
+            Pick::Within { from, to } => (*from, *to) = (placed(*from), placed(*to)),
+            Pick::Outline { outline, direction, .. } => {
+                outline.iter_mut().for_each(|p| *p = placed(*p));
+                *direction = placed(*direction);
+            }
+            Pick::Datum { .. } | Pick::Facing { .. } => {}
+            Pick::Label { .. } | Pick::Boundary { .. } | Pick::Material { .. } | Pick::Unnamed => {}
+        }
+    }
+    let (claims, _) = claims(body, &rules);
+    for (rule, claim) in rules.iter_mut().zip(claims) {
+        let grown = if rule.area > 0.0 { claim.area / rule.area } else { 1.0 };
+        rule.area = claim.area;
+        rule.before = rule.before.map(|b| b * grown);
+    }
+    body.facts.rules = rules;
+}
+
 /// What a rule claims of a body.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct Claim {
     /// Facets.
-    pub facets: Vec<u32>,
+    pub facets: Vec<FacetId>,
     /// Their area.
     pub area: f64,
     /// Facets that a rule before claims too.
@@ -128,24 +160,23 @@ pub struct Claim {
 }
 
 /// What each rule claims, in order, with the facets that none does.
-pub fn claims(body: &Body, rules: &[Rule]) -> (Vec<Claim>, Vec<u32>) {
-    let mut taken = vec![false; body.mesh.triangles.len()];
-    let area = |f: &u32| norm(body.mesh.area_vector(*f)) / 2.0;
+pub fn claims(body: &Body, rules: &[Rule]) -> (Vec<Claim>, Vec<FacetId>) {
+    let mut taken: TiVec<FacetId, bool> = ti_vec![false; body.mesh.triangles.len()];
+    let area = |f: &FacetId| norm(body.mesh.area_vector(*f)) / 2.0;
     let shared = Shared::of(body);
     let is_rest = |rule: &Rule| rule.pick.include.iter().all(|p| matches!(p, Pick::Unnamed));
-    let picked: Vec<Option<Vec<u32>>> =
+    let picked: Vec<Option<Vec<FacetId>>> =
         rules.par_iter().map(|rule| (!is_rest(rule)).then(|| rule.pick.facets_sharing(&shared))).collect();
     let claims = picked
         .into_iter()
         .map(|picked| {
-            let facets: Vec<u32> =
-                picked.unwrap_or_else(|| (0..taken.len() as u32).filter(|f| !taken[*f as usize]).collect());
-            let both = || facets.iter().filter(|f| taken[**f as usize]);
+            let facets: Vec<FacetId> = picked.unwrap_or_else(|| taken.keys().filter(|f| !taken[*f]).collect());
+            let both = || facets.iter().filter(|f| taken[**f]);
             let (disputed, disputed_area) = (both().count(), both().map(area).sum());
-            facets.iter().for_each(|f| taken[*f as usize] = true);
+            facets.iter().for_each(|f| taken[*f] = true);
             Claim { area: facets.iter().map(area).sum(), disputed, disputed_area, facets }
         })
         .collect();
-    let free = (0..taken.len() as u32).filter(|f| !taken[*f as usize]).collect();
+    let free = taken.keys().filter(|f| !taken[*f]).collect();
     (claims, free)
 }
