@@ -4,11 +4,15 @@ import { spawnSync } from "node:child_process";
 import { readdirSync, rmSync } from "node:fs";
 
 rmSync("test-dist", { recursive: true, force: true });
-const entryPoints = readdirSync("tests").map((name) => `tests/${name}`);
+const entryPoints = readdirSync("tests")
+  .filter((name) => name.endsWith(".test.ts"))
+  .map((name) => `tests/${name}`);
 await build({
   entryPoints,
   bundle: true,
   platform: "node",
+  // What is installed is loaded as it is: it need not be one file.
+  packages: "external",
   format: "esm",
   outdir: "test-dist",
   outExtension: { ".js": ".mjs" },

@@ -80,11 +80,11 @@ function head(table: Element, all: HTMLElement[]): void {
 
 /** Shows the list as it is found, sorted and ticked. */
 function show(): void {
-  sessionStorage.setItem(KEY, JSON.stringify(kept));
   sort();
   const all = lines();
   const there = new Set(all.map((line) => tick(line).value));
   kept.ticked = kept.ticked.filter((id) => there.has(id));
+  sessionStorage.setItem(KEY, JSON.stringify(kept));
   for (const line of all) {
     tick(line).checked = kept.ticked.includes(tick(line).value);
     // What is ticked stays in sight: it is what something is done with.
@@ -159,3 +159,5 @@ function listen(): void {
 }
 
 if (document.querySelector("#together")) listen();
+
+export {};
