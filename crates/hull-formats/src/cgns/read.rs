@@ -184,7 +184,10 @@ impl Section {
             let known = |p: &i64| (*p >= 1 && *p <= count as i64).then(|| (first as i64 + p - 1) as u32);
             let named: Option<Vec<u32>> = own.iter().map(known).collect();
             let named = named.ok_or_else(|| {
-                format!("an element of section “{}” names a point that is not there: there are {count}, from 1", self.name)
+                format!(
+                    "an element of section “{}” names a point that is not there: there are {count}, from 1",
+                    self.name
+                )
             })?;
             cells.add(kind, &named)?;
             added();

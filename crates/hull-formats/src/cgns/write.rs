@@ -85,26 +85,35 @@ pub fn write(s: &Surface) -> Vec<u8> {
     for part in s.parts.iter().filter(|p| !p.facets.is_empty()) {
         let name: String = part.name.chars().take(NAME).collect();
         let last = first + part.facets.len() as i32 - 1;
-        let corners: Vec<i32> =
-            part.facets.iter().flat_map(|f| s.mesh.triangles[*f]).map(|p| p.0 as i32 + 1).collect();
+        let corners: Vec<i32> = part.facets.iter().flat_map(|f| s.mesh.triangles[*f]).map(|p| p.0 as i32 + 1).collect();
         let range = [first, last];
         let n = corners.len() as u64;
         // The type 5 is TRI_3.
-        of_zone.push(node(&name, "Elements_t", Data::Ints(&[5, 0], vec![2]), vec![
-            node("ElementRange", "IndexRange_t", Data::Ints(&range, vec![2]), Vec::new()),
-            node("ElementConnectivity", "DataArray_t", Data::Ints(&corners, vec![n]), Vec::new()),
-        ]));
-        families.push(node(&name, "Family_t", Data::None, vec![node(
-            "FamBC",
-            "FamilyBC_t",
-            Data::Text(condition(part.role)),
-            Vec::new(),
-        )]));
-        conditions.push(node(&name, "BC_t", Data::Text("FamilySpecified"), vec![
-            node("PointRange", "IndexRange_t", Data::Ints(&range, vec![2, 1]), Vec::new()),
-            node("GridLocation", "GridLocation_t", Data::Text("CellCenter"), Vec::new()),
-            node("FamilyName", "FamilyName_t", Data::Text(&name), Vec::new()),
-        ]));
+        of_zone.push(node(
+            &name,
+            "Elements_t",
+            Data::Ints(&[5, 0], vec![2]),
+            vec![
+                node("ElementRange", "IndexRange_t", Data::Ints(&range, vec![2]), Vec::new()),
+                node("ElementConnectivity", "DataArray_t", Data::Ints(&corners, vec![n]), Vec::new()),
+            ],
+        ));
+        families.push(node(
+            &name,
+            "Family_t",
+            Data::None,
+            vec![node("FamBC", "FamilyBC_t", Data::Text(condition(part.role)), Vec::new())],
+        ));
+        conditions.push(node(
+            &name,
+            "BC_t",
+            Data::Text("FamilySpecified"),
+            vec![
+                node("PointRange", "IndexRange_t", Data::Ints(&range, vec![2, 1]), Vec::new()),
+                node("GridLocation", "GridLocation_t", Data::Text("CellCenter"), Vec::new()),
+                node("FamilyName", "FamilyName_t", Data::Text(&name), Vec::new()),
+            ],
+        ));
         first = last + 1;
     }
     of_zone.push(node("ZoneBC", "ZoneBC_t", Data::None, conditions));

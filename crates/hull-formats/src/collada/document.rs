@@ -111,15 +111,12 @@ pub struct Run {
 impl Run {
     /// # Errors
     /// A sentence: something is missing, or numbers that are out of range.
-    pub fn of<'a>(
-        document: &Document<'a, '_>,
-        mesh: Node<'a, '_>,
-        primitives: Node<'a, '_>,
-    ) -> Result<Run, String> {
+    pub fn of<'a>(document: &Document<'a, '_>, mesh: Node<'a, '_>, primitives: Node<'a, '_>) -> Result<Run, String> {
         let inputs: Vec<Node> = children(primitives, "input").collect();
         let offset = |n: &Node| attribute(*n, "offset").parse::<usize>().unwrap_or(0).min(1000);
         let stride = 1 + inputs.iter().map(offset).max().unwrap_or(0);
-        let vertex = inputs.iter().find(|n| attribute(**n, "semantic") == "VERTEX").ok_or("its faces name no points")?;
+        let vertex =
+            inputs.iter().find(|n| attribute(**n, "semantic") == "VERTEX").ok_or("its faces name no points")?;
         let at = offset(vertex);
         let vertices = document.referred(*vertex, "source").or_else(|| child(mesh, "vertices"));
         let position = vertices.and_then(|v| children(v, "input").find(|i| attribute(*i, "semantic") == "POSITION"));

@@ -59,7 +59,8 @@ fn read(name: &str, bytes: &[u8], watch: &Watch) -> Result<Content, ReadError> {
     let text = std::str::from_utf8(bytes).map_err(|e| told(format!("it is no text: {e}")))?;
     let tree = document::parse(text).map_err(told)?;
     let document = Document::of(&tree).map_err(told)?;
-    let mut scene = Scene { document: &document, out: Assembled::default(), skipped: BTreeMap::new(), nodes: 0, placed: 0, watch };
+    let mut scene =
+        Scene { document: &document, out: Assembled::default(), skipped: BTreeMap::new(), nodes: 0, placed: 0, watch };
     let stopped = |stop: Stop| match stop {
         Stop::Said(why) => told(why),
         Stop::Cancelled(c) => c.into(),

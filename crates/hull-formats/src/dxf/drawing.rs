@@ -1,6 +1,5 @@
 //! The drawing as a whole: its unit, blocks where they are inserted, and what is in it.
 
-use typed_index_collections::TiVec;
 use super::entities::{Entity, Found};
 use super::pairs::{Record, Records};
 use crate::affine::Affine;
@@ -9,6 +8,7 @@ use hull_exact::model::DeclaredUnit;
 use hull_geometry::Watch;
 use hull_geometry::join::join_equal_points;
 use std::collections::{BTreeMap, HashMap};
+use typed_index_collections::TiVec;
 
 /// Blocks may stand in blocks so deep.
 const DEEPEST: usize = 16;
@@ -70,8 +70,7 @@ fn content(name: &str, unit: Option<DeclaredUnit>, records: usize, found: Found)
     let lines = found.bundles.count();
     let (mut skipped, annotations) = (said(found.skipped), said(found.annotations));
     if lines == 0 && found.mesh.triangles.is_empty() {
-        let rest: Vec<String> =
-            skipped.iter().chain(&annotations).map(|s| format!("{} {}", s.count, s.what)).collect();
+        let rest: Vec<String> = skipped.iter().chain(&annotations).map(|s| format!("{} {}", s.count, s.what)).collect();
         let rest = if rest.is_empty() { String::new() } else { format!("; it has {}", rest.join(", ")) };
         return Err(ReadError::whole(name, format!("the drawing holds neither lines nor faces{rest}")));
     }

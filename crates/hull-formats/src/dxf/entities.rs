@@ -1,7 +1,5 @@
 //! What each kind of entity is in space: curves under their layer, facets under theirs, or something that is told.
 
-use typed_index_collections::TiVec;
-use hull_geometry::{FacetId, Mesh, Point, PointId, triangulate};
 use super::pairs::Record;
 use super::place::ellipse;
 use crate::affine::Affine;
@@ -10,8 +8,10 @@ use crate::{Label, Labels};
 use hull_exact::curve::{Curve, Piece};
 use hull_exact::nurbs::NurbsCurve;
 use hull_geometry::vector::{add, dot, norm, scale, sub};
+use hull_geometry::{FacetId, Mesh, Point, PointId, triangulate};
 use std::collections::BTreeMap;
 use std::f64::consts::TAU;
+use typed_index_collections::TiVec;
 
 /// An entity with those that belong to it: the vertices of a polyline.
 #[derive(Clone, Debug)]

@@ -33,12 +33,35 @@ impl Out {
             Some(Unit::M) => "6",
         };
         let head = [
-            (0, "SECTION"), (2, "HEADER"), (9, "$ACADVER"), (1, "AC1015"), (9, "$INSUNITS"), (70, code), (0, "ENDSEC"),
-            (0, "SECTION"), (2, "TABLES"),
-            (0, "TABLE"), (2, "LTYPE"), (5, "5"), (100, "AcDbSymbolTable"), (70, "1"),
-            (0, "LTYPE"), (5, "14"), (100, "AcDbSymbolTableRecord"), (100, "AcDbLinetypeTableRecord"), (2, "CONTINUOUS"),
-            (70, "0"), (3, "Solid line"), (72, "65"), (73, "0"), (40, "0.0"), (0, "ENDTAB"),
-            (0, "TABLE"), (2, "LAYER"), (5, "2"), (100, "AcDbSymbolTable"),
+            (0, "SECTION"),
+            (2, "HEADER"),
+            (9, "$ACADVER"),
+            (1, "AC1015"),
+            (9, "$INSUNITS"),
+            (70, code),
+            (0, "ENDSEC"),
+            (0, "SECTION"),
+            (2, "TABLES"),
+            (0, "TABLE"),
+            (2, "LTYPE"),
+            (5, "5"),
+            (100, "AcDbSymbolTable"),
+            (70, "1"),
+            (0, "LTYPE"),
+            (5, "14"),
+            (100, "AcDbSymbolTableRecord"),
+            (100, "AcDbLinetypeTableRecord"),
+            (2, "CONTINUOUS"),
+            (70, "0"),
+            (3, "Solid line"),
+            (72, "65"),
+            (73, "0"),
+            (40, "0.0"),
+            (0, "ENDTAB"),
+            (0, "TABLE"),
+            (2, "LAYER"),
+            (5, "2"),
+            (100, "AcDbSymbolTable"),
         ];
         out.pairs(&head);
         out.pair(70, &layers.len().to_string());
@@ -156,7 +179,8 @@ impl Out {
 
 /// A layer's name as the form allows it: a blank one is `0`, signs with a meaning become `_`.
 pub fn layer_name(name: &str) -> String {
-    let clean: String = name.chars().map(|c| if "<>/\\\":;?*|=,`".contains(c) || c.is_control() { '_' } else { c }).collect();
+    let clean: String =
+        name.chars().map(|c| if "<>/\\\":;?*|=,`".contains(c) || c.is_control() { '_' } else { c }).collect();
     if clean.trim().is_empty() { "0".into() } else { clean }
 }
 

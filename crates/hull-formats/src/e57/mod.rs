@@ -43,7 +43,9 @@ pub fn read(name: &str, bytes: &[u8], watch: &Watch) -> Result<ReceivedPoints, R
                 CartesianCoordinate::Valid { x, y, z } if x.is_finite() && y.is_finite() && z.is_finite() => {
                     cloud.points.push([x, y, z]);
                     match p.color {
-                        Some(c) => cloud.colours.push([c.red, c.green, c.blue].map(|x| (x.clamp(0.0, 1.0) * 255.0).round() as u8)),
+                        Some(c) => cloud
+                            .colours
+                            .push([c.red, c.green, c.blue].map(|x| (x.clamp(0.0, 1.0) * 255.0).round() as u8)),
                         None => coloured = false,
                     }
                 }

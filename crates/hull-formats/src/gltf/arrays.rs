@@ -87,7 +87,10 @@ impl Arrays<'_> {
         let bytes = bytes.get(offset..).unwrap_or_default();
         let needed = count.checked_sub(1).map_or(Some(0), |n| n.checked_mul(stride)?.checked_add(item));
         if needed.is_none_or(|n| n > bytes.len()) {
-            return Err(format!("an array of {count} items does not fit into its {} bytes: it is cut off", bytes.len()));
+            return Err(format!(
+                "an array of {count} items does not fit into its {} bytes: it is cut off",
+                bytes.len()
+            ));
         }
         Ok(Items { bytes, stride, component, normalized })
     }

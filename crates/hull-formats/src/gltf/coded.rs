@@ -250,7 +250,8 @@ fn facets(bytes: &[u8], count: usize) -> Result<Vec<u32>, String> {
                 points.push(c);
             }
         } else {
-            let (is_usual, pair) = if code < 0xfe { (true, usual[usize::from(code & 15)]) } else { (false, bytes.one()?) };
+            let (is_usual, pair) =
+                if code < 0xfe { (true, usual[usize::from(code & 15)]) } else { (false, bytes.one()?) };
             if !is_usual && pair == 0 {
                 next = 0;
             }

@@ -295,12 +295,16 @@ pub fn gathered(bytes: &[u8], beside: Beside) -> Result<Option<Vec<u8>>, String>
     let Some(buffers) = document.get_mut("buffers").and_then(|b| b.as_array_mut()) else { return Ok(None) };
     let mut any = false;
     for buffer in buffers {
-        let Some(uri) = buffer.get("uri").and_then(|u| u.as_str()).filter(|u| !u.starts_with("data:")) else { continue };
+        let Some(uri) = buffer.get("uri").and_then(|u| u.as_str()).filter(|u| !u.starts_with("data:")) else {
+            continue;
+        };
         let name = unescaped(uri);
         // A file names what stands beside it, and nothing else on the machine.
         let plain = !name.starts_with('/') && !name.contains(['\\', ':']) && !name.split('/').any(|p| p == "..");
         let found = if plain { beside(&name) } else { None };
-        let found = found.ok_or_else(|| format!("its arrays stand in another file, “{}”, which is not there", shown(name.as_bytes())))?;
+        let found = found.ok_or_else(|| {
+            format!("its arrays stand in another file, “{}”, which is not there", shown(name.as_bytes()))
+        })?;
         let text = base64::engine::general_purpose::STANDARD.encode(found);
         buffer["uri"] = format!("data:application/octet-stream;base64,{text}").into();
         any = true;

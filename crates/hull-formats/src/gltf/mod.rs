@@ -10,7 +10,6 @@ mod write;
 
 pub use write::{pack, write};
 
-use hull_geometry::{Point, PointId, Watch};
 use crate::affine::Affine;
 use crate::assembled::Assembled;
 use crate::bundles::Bundles;
@@ -19,6 +18,7 @@ use crate::{Content, Declared, Format, ReadError, Received, Skipped};
 use arrays::Arrays;
 use document::{Document, Node, Primitive};
 use hull_exact::model::DeclaredUnit;
+use hull_geometry::{Point, PointId, Watch};
 use std::collections::BTreeMap;
 
 /// glTF.
@@ -189,7 +189,10 @@ impl Scene<'_> {
         match p.mode.unwrap_or(4) {
             4 => indices.as_chunks::<3>().0.iter().for_each(|t| add(*t)),
             // Strip: every other facet runs the other way; fan: all share the first point.
-            5 => indices.windows(3).enumerate().for_each(|(i, w)| add(if i % 2 == 0 { [w[0], w[1], w[2]] } else { [w[1], w[0], w[2]] })),
+            5 => indices
+                .windows(3)
+                .enumerate()
+                .for_each(|(i, w)| add(if i % 2 == 0 { [w[0], w[1], w[2]] } else { [w[1], w[0], w[2]] })),
             _ => indices.windows(2).skip(1).for_each(|w| add([indices[0], w[0], w[1]])),
         }
     }

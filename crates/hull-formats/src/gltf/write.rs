@@ -35,7 +35,8 @@ pub fn write(s: &Surface) -> Vec<u8> {
         views.push(json!({ "buffer": 0, "byteOffset": from, "byteLength": bin.len() - from, "target": 34963 }));
         let indices = accessors.len();
         let count = 3 * part.facets.len();
-        accessors.push(json!({ "bufferView": views.len() - 1, "componentType": 5125, "count": count, "type": "SCALAR" }));
+        accessors
+            .push(json!({ "bufferView": views.len() - 1, "componentType": 5125, "count": count, "type": "SCALAR" }));
         let primitive = json!({ "attributes": { "POSITION": 0 }, "indices": indices, "mode": 4 });
         nodes.push(json!({ "name": part.name, "mesh": meshes.len() }));
         meshes.push(json!({ "name": part.name, "primitives": [primitive] }));

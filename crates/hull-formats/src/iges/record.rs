@@ -77,7 +77,11 @@ impl<'a> File<'a> {
             let [first, second] = pair else { break };
             let sequence = 2 * i as i64 + 1;
             let Some(entry) = file.entry(first, second) else {
-                return Err(ReadError::at(name, Location::Line(0), format!("directory entry {sequence} is not readable")));
+                return Err(ReadError::at(
+                    name,
+                    Location::Line(0),
+                    format!("directory entry {sequence} is not readable"),
+                ));
             };
             file.entries.insert(sequence, entry);
             file.order.push(sequence);

@@ -1,10 +1,9 @@
 //! OBJ: points, faces of any number of corners, objects, groups and materials.
 
-use typed_index_collections::{TiSlice, TiVec};
 use crate::bundles::Bundles;
-use crate::{Content, ReceivedPoints};
 use crate::format::{Carries, FileFormat};
 use crate::text::{Words, shown};
+use crate::{Content, ReceivedPoints};
 use crate::{Declared, Format, Label, Labels, NamedFacets, ReadError, Received, Skipped};
 use hull_geometry::cells::polygons;
 use hull_geometry::cloud::Cloud;
@@ -12,6 +11,7 @@ use hull_geometry::join::join_equal_points;
 use hull_geometry::{FacetId, Mesh, Point, PointId, Watch, triangulate};
 use std::collections::BTreeMap;
 use std::io::Write;
+use typed_index_collections::{TiSlice, TiVec};
 
 /// OBJ.
 pub const FORMAT: FileFormat = FileFormat {

@@ -1,6 +1,5 @@
 //! OFF: points and faces of any number of corners, with colours of faces where a file gives them.
 
-use typed_index_collections::{TiSlice, TiVec};
 use crate::Content;
 use crate::format::{Carries, FileFormat};
 use crate::obj::part_polygons;
@@ -9,6 +8,7 @@ use crate::{Declared, Format, Label, Labels, ReadError, Received, Skipped};
 use hull_geometry::join::join_equal_points;
 use hull_geometry::{FacetId, Mesh, Point, Watch, triangulate};
 use std::io::Write;
+use typed_index_collections::{TiSlice, TiVec};
 
 /// OFF.
 pub const FORMAT: FileFormat = FileFormat {
@@ -96,7 +96,9 @@ pub fn read(name: &str, bytes: &[u8], watch: &Watch) -> Result<Received, ReadErr
     let mut lines = Lines { words: Words::new(name, bytes) };
     let start = bytes.len() - bytes.trim_ascii_start().len();
     let Some(head) = Head::of(&bytes[start..]) else {
-        return Err(lines.words.error("the file does not begin with OFF: binary and four-dimensional files are not read"));
+        return Err(lines
+            .words
+            .error("the file does not begin with OFF: binary and four-dimensional files are not read"));
     };
     lines.words.at = start + head.length;
     let counts = lines.wanted("the numbers of points and faces")?;
@@ -106,7 +108,8 @@ pub fn read(name: &str, bytes: &[u8], watch: &Watch) -> Result<Received, ReadErr
     // A point takes six bytes at least, a face eight: what cannot be there is not made room for.
     let left = bytes.len() - lines.words.at.min(bytes.len());
     if points_in_file > left / 5 + 1 || faces_in_file > left / 5 + 1 {
-        let reason = format!("{points_in_file} points and {faces_in_file} faces are claimed, more than {left} bytes can hold");
+        let reason =
+            format!("{points_in_file} points and {faces_in_file} faces are claimed, more than {left} bytes can hold");
         return Err(lines.words.error(reason));
     }
     let mut points: Vec<Point> = Vec::with_capacity(points_in_file);

@@ -3,7 +3,6 @@
 mod rows;
 pub mod splats;
 
-use typed_index_collections::{TiSlice, TiVec};
 use self::splats::{Columns, Taken};
 use crate::format::{Carries, FileFormat};
 use crate::obj::part_polygons;
@@ -14,6 +13,7 @@ use hull_geometry::join::join_equal_points;
 use hull_geometry::{FacetId, Mesh, Point, Watch, triangulate};
 use std::collections::BTreeMap;
 use std::io::Write;
+use typed_index_collections::{TiSlice, TiVec};
 
 /// PLY, as text or binary.
 pub const FORMAT: FileFormat = FileFormat {
@@ -131,7 +131,8 @@ pub fn read_any(name: &str, bytes: &[u8], watch: &Watch) -> Result<Content, Read
         return Ok(Content::Facets(file.finish(format)));
     }
     let Taken { splats, .. } = file.taken;
-    let colours = if splats.is_empty() { file.colours } else { splats.iter().map(|s| s.seen_along([0.0; 3])).collect() };
+    let colours =
+        if splats.is_empty() { file.colours } else { splats.iter().map(|s| s.seen_along([0.0; 3])).collect() };
     // Splats have axes; the directions beside them are zero in the files that have them.
     let normals = if splats.is_empty() { file.normals } else { Vec::new() };
     let cloud = Cloud { points: file.points, colours, normals, splats };
@@ -350,7 +351,8 @@ impl File {
         }
         let whole = colour.map_or(1.0, Kind::whole_colour);
         let mut list = Vec::new();
-        let which = |p: &Property, of: [&str; 3]| of.iter().position(|n| matches!(p, Property::Scalar(name, _) if name == n));
+        let which =
+            |p: &Property, of: [&str; 3]| of.iter().position(|n| matches!(p, Property::Scalar(name, _) if name == n));
         let roles: Vec<[Option<usize>; 3]> = element
             .properties
             .iter()
@@ -570,7 +572,8 @@ pub fn write_points(cloud: &Cloud, ascii: bool) -> Vec<u8> {
     }
     let format = if ascii { "ascii" } else { "binary_little_endian" };
     let (coloured, facing) = (!cloud.colours.is_empty(), !cloud.normals.is_empty());
-    let columns = |names: &[&str], kind: &str| names.iter().map(|n| format!("property {kind} {n}\n")).collect::<String>();
+    let columns =
+        |names: &[&str], kind: &str| names.iter().map(|n| format!("property {kind} {n}\n")).collect::<String>();
     let mut head = format!("ply\nformat {format} 1.0\nelement vertex {}\n", cloud.points.len());
     head += &columns(&["x", "y", "z"], "double");
     if coloured {

@@ -45,13 +45,19 @@ impl<'a> Rows<'a> {
     }
 
     /// What `of` makes of each row, in their order; `None` once it makes nothing of one.
-    fn each<T: Send>(&self, watch: &Watch, of: impl Fn(&[u8]) -> Option<T> + Sync) -> Result<Option<Vec<T>>, Cancelled> {
+    fn each<T: Send>(
+        &self,
+        watch: &Watch,
+        of: impl Fn(&[u8]) -> Option<T> + Sync,
+    ) -> Result<Option<Vec<T>>, Cancelled> {
         let mut all = Vec::with_capacity(self.bytes.len() / self.size);
         // So many at once that all cores have some.
         for part in self.bytes.chunks(self.size * AT_ONCE * 16) {
             watch.report(all.len() as f64 * self.size as f64 / self.bytes.len() as f64, "reading points and faces")?;
-            let made: Vec<Option<Vec<T>>> =
-                part.par_chunks(self.size * AT_ONCE).map(|rows| rows.chunks_exact(self.size).map(&of).collect()).collect();
+            let made: Vec<Option<Vec<T>>> = part
+                .par_chunks(self.size * AT_ONCE)
+                .map(|rows| rows.chunks_exact(self.size).map(&of).collect())
+                .collect();
             for some in made {
                 let Some(some) = some else { return Ok(None) };
                 all.extend(some);
@@ -82,7 +88,9 @@ pub fn plain_points(
         let [Some(a), Some(b), Some(c)] = found else { return None };
         Some([a, b, c])
     };
-    let triple = |row: &[u8], at: &[(Range<usize>, Kind); 3]| at.each_ref().map(|(at, kind)| kind.of_bytes(&row[at.clone()], rows.big));
+    let triple = |row: &[u8], at: &[(Range<usize>, Kind); 3]| {
+        at.each_ref().map(|(at, kind)| kind.of_bytes(&row[at.clone()], rows.big))
+    };
     let Some(xyz) = columns(["x", "y", "z"]) else { return Ok(None) };
     let place = |row: &[u8]| Some(triple(row, &xyz)).filter(|p| p.iter().all(|x| x.is_finite()));
     let Some(points) = rows.each(watch, place)? else { return Ok(None) };
@@ -93,7 +101,8 @@ pub fn plain_points(
         plain.colours = rows.each(watch, colour)?.unwrap_or_default();
     }
     if let Some(at) = columns(NORMAL) {
-        let facing = |row: &[u8]| Some(triple(row, &at).map(|x| Some(x as f32).filter(|x| x.is_finite()).unwrap_or(0.0)));
+        let facing =
+            |row: &[u8]| Some(triple(row, &at).map(|x| Some(x as f32).filter(|x| x.is_finite()).unwrap_or(0.0)));
         plain.normals = rows.each(watch, facing)?.unwrap_or_default();
     }
     Ok(Some((plain, rows.bytes.len())))

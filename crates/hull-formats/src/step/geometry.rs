@@ -58,7 +58,10 @@ impl<'a> Geometry<'a> {
     /// A coordinate that is too far away, of the points that were used.
     pub fn out_of_bounds(&self) -> Option<f64> {
         let points = self.points.borrow();
-        let first = points.iter().filter(|(_, p)| p.is_some_and(|p| p.iter().any(extent::is_out))).min_by_key(|(id, _)| **id)?;
+        let first = points
+            .iter()
+            .filter(|(_, p)| p.is_some_and(|p| p.iter().any(extent::is_out)))
+            .min_by_key(|(id, _)| **id)?;
         first.1.and_then(|p| p.into_iter().find(extent::is_out))
     }
 

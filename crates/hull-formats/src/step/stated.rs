@@ -25,7 +25,9 @@ pub fn of_products(geometry: &Geometry, representations: &[u64], metres: f64) ->
     let mut out = OfProducts::new();
     for &id in representations {
         let Some(e) = geometry.entity(id) else { continue };
-        let (Some(property), Some(used)) = (geometry.dereference(e.get(0)), geometry.dereference(e.get(1))) else { continue };
+        let (Some(property), Some(used)) = (geometry.dereference(e.get(0)), geometry.dereference(e.get(1))) else {
+            continue;
+        };
         let Some((definition, aspect)) = product_of(geometry, &property) else { continue };
         let items: Vec<Entity> =
             super::structure::items(&used).into_iter().filter_map(|i| geometry.entity(i)).collect();

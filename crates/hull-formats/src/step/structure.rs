@@ -2,8 +2,8 @@
 
 use super::geometry::Geometry;
 use super::looks;
-use super::stated::{self, Stated};
 use super::part21::{Entity, File, Names, Value};
+use super::stated::{self, Stated};
 use super::topology::{Builder, Looks};
 use super::units::{self, Units};
 use crate::design::{Design, StatedFigures};
@@ -305,13 +305,18 @@ impl<'a> Reader<'_, 'a> {
         for kind in ["SHAPE_DEFINITION_REPRESENTATION", "PROPERTY_DEFINITION_REPRESENTATION"] {
             for &id in self.index.all(kind) {
                 let Some(e) = self.geometry.entity(id) else { continue };
-                let (Some(of), Some(used)) = (self.geometry.dereference(e.get(0)), e.get(1).and_then(Value::reference)) else {
+                let (Some(of), Some(used)) = (self.geometry.dereference(e.get(0)), e.get(1).and_then(Value::reference))
+                else {
                     continue;
                 };
                 // The shape of a product, or of a place in an assembly; not that of an aspect of a shape.
                 let is_shape = of.is("PRODUCT_DEFINITION_SHAPE")
                     && self.geometry.dereference(of.get(2)).is_none_or(|d| !d.is("SHAPE_ASPECT"));
-                if is_shape { shapes.insert(used) } else { properties.insert(used) };
+                if is_shape {
+                    shapes.insert(used)
+                } else {
+                    properties.insert(used)
+                };
             }
         }
         properties.retain(|r| !shapes.contains(r));

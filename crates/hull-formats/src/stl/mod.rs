@@ -1,16 +1,16 @@
 //! STL, ASCII (with any number of solids) and binary.
 
-use typed_index_collections::TiVec;
 use crate::Content;
 use crate::format::{Carries, FileFormat};
 use crate::text::{Words, shown};
-use crate::{Format, Label, Labels, NamedFacets, Location, ReadError, Received, Skipped};
+use crate::{Format, Label, Labels, Location, NamedFacets, ReadError, Received, Skipped};
 use hull_geometry::join::{self, Joiner};
 use hull_geometry::vector::unit;
 use hull_geometry::{Cancelled, FacetId, Mesh, PointId, Watch};
 use rayon::prelude::*;
 use std::collections::BTreeMap;
 use std::io::Write;
+use typed_index_collections::TiVec;
 
 /// STL, as text or binary.
 pub const FORMAT: FileFormat = FileFormat {
@@ -26,9 +26,7 @@ pub const FORMAT: FileFormat = FileFormat {
         bytes.trim_ascii_start().starts_with(b"solid") || (says > 0 && bytes.len() as u64 == 84 + 50 * u64::from(says))
     },
     read: |name, bytes, watch| read(name, bytes, watch).map(Content::Facets),
-    write: Some(|s| {
-        if s.ascii { write_ascii(s.mesh, s.parts) } else { write_whole(s.mesh) }
-    }),
+    write: Some(|s| if s.ascii { write_ascii(s.mesh, s.parts) } else { write_whole(s.mesh) }),
     write_points: None,
     write_lines: None,
     gather: None,

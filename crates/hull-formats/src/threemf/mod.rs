@@ -7,12 +7,12 @@ mod write;
 
 pub use write::write;
 
-use hull_geometry::{PointId, Watch};
 use crate::affine::Affine;
 use crate::assembled::Assembled;
 use crate::format::{Carries, FileFormat};
 use crate::{Content, Declared, Format, ReadError, Received, Skipped};
 use hull_exact::model::DeclaredUnit;
+use hull_geometry::{PointId, Watch};
 use package::Package;
 use parts::{Object, Parts};
 
@@ -81,7 +81,10 @@ impl Build<'_> {
             return Ok(());
         };
         if depth > DEEPEST {
-            return Err(ReadError::whole(self.file, format!("object {object} stands in itself, or in too many others")));
+            return Err(ReadError::whole(
+                self.file,
+                format!("object {object} stands in itself, or in too many others"),
+            ));
         }
         if self.out.count_of_points() + found.points.len() > MOST {
             return Err(ReadError::whole(self.file, format!("objects in objects make more than {MOST} points")));

@@ -82,7 +82,10 @@ impl Parts {
         let mut beside = 0;
         loop {
             if seen.is_multiple_of(65_536) {
-                watch.report(0.2 + 0.4 * (beside + reader.buffer_position()) as f64 / text.len().max(1) as f64, "reading objects")?;
+                watch.report(
+                    0.2 + 0.4 * (beside + reader.buffer_position()) as f64 / text.len().max(1) as f64,
+                    "reading objects",
+                )?;
             }
             seen += 1;
             let told = |at: u64, why: String| {
@@ -110,7 +113,10 @@ impl Parts {
                     state.end(e.local_name().as_ref(), &mut model);
                 }
                 Event::Eof if depth > 0 => {
-                    return Err(told(text.len() as u64 - beside, "the part ends within an element: it is cut off".into()));
+                    return Err(told(
+                        text.len() as u64 - beside,
+                        "the part ends within an element: it is cut off".into(),
+                    ));
                 }
                 Event::Eof => break,
                 _ => {}
@@ -131,12 +137,27 @@ struct State<'a> {
 
 /// Words that hold nothing by themselves, or say nothing of the shape.
 const PLAIN: [&str; 12] = [
-    "resources", "build", "mesh", "vertices", "triangles", "components", "metadata", "metadatagroup", "trianglesets",
-    "triangleset", "ref", "refrange",
+    "resources",
+    "build",
+    "mesh",
+    "vertices",
+    "triangles",
+    "components",
+    "metadata",
+    "metadatagroup",
+    "trianglesets",
+    "triangleset",
+    "ref",
+    "refrange",
 ];
 
 impl State<'_> {
-    fn begin(&mut self, e: &BytesStart, model: &mut Model, skipped: &mut BTreeMap<String, usize>) -> Result<(), String> {
+    fn begin(
+        &mut self,
+        e: &BytesStart,
+        model: &mut Model,
+        skipped: &mut BTreeMap<String, usize>,
+    ) -> Result<(), String> {
         match e.local_name().as_ref() {
             "vertex" => {
                 let [x, y, z] = numbers(e, ["x", "y", "z"])?;
@@ -282,7 +303,8 @@ pub fn whole_of(value: &str) -> Option<u32> {
 
 fn whole(e: &BytesStart, key: &str) -> Result<Option<u32>, String> {
     let Some(a) = e.attributes().flatten().find(|a| a.key.as_ref() == key) else { return Ok(None) };
-    let value = whole_of(&a.value).ok_or_else(|| format!("“{}” is not a number of anything", crate::text::shown(a.value.as_bytes())))?;
+    let value = whole_of(&a.value)
+        .ok_or_else(|| format!("“{}” is not a number of anything", crate::text::shown(a.value.as_bytes())))?;
     Ok(Some(value))
 }
 

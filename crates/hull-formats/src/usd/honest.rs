@@ -75,6 +75,7 @@ pub(super) fn values(bytes: &[u8]) -> bool {
         let ratio = if value & COMPRESSED != 0 { RATIO } else { 1 };
         let packed = value & COMPRESSED == 0 || number(bytes, at + 8).is_some_and(|n| n <= bytes.len() as u64);
         // An empty list has no bytes.
-        at == 0 || packed && number(bytes, at).is_some_and(|n| n <= (bytes.len() as u64).saturating_mul(ratio).min(MOST))
+        at == 0
+            || packed && number(bytes, at).is_some_and(|n| n <= (bytes.len() as u64).saturating_mul(ratio).min(MOST))
     })
 }

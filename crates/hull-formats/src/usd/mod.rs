@@ -10,7 +10,6 @@ mod write;
 
 pub use write::{crate_of_text, points, points_layer, surface, surface_layer, usdz};
 
-use hull_geometry::{Point, PointId, Watch, triangulate};
 use crate::affine::Affine;
 use crate::assembled::Assembled;
 use crate::format::{Carries, FileFormat};
@@ -18,6 +17,7 @@ use crate::{Content, Declared, Format, ReadError, ReceivedPoints, Skipped};
 use hull_exact::model::DeclaredUnit;
 use hull_geometry::cloud::Cloud;
 use hull_geometry::splats::Splat;
+use hull_geometry::{Point, PointId, Watch, triangulate};
 use openusd::sdf::{AbstractData, Path, SpecType, Value};
 use openusd::{usda, usdc};
 use std::collections::BTreeMap;
@@ -156,7 +156,8 @@ impl Scene<'_> {
     fn prims(&self) -> Vec<Path> {
         let (mut out, mut waiting) = (Vec::new(), vec![Path::abs_root()]);
         while let Some(at) = waiting.pop() {
-            if let Some(Value::TokenVec(children)) = self.data.try_field(&at, "primChildren").ok().flatten().as_deref() {
+            if let Some(Value::TokenVec(children)) = self.data.try_field(&at, "primChildren").ok().flatten().as_deref()
+            {
                 let above = at.as_str().trim_end_matches('/');
                 let below = children.iter().rev().filter_map(|c| openusd::sdf::path(format!("{above}/{c}")).ok());
                 waiting.extend(below);

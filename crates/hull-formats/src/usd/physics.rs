@@ -155,7 +155,8 @@ impl Scene<'_> {
                 out.bodies[body].solids.extend(made);
             }
         }
-        let finite = |b: &RigidBody| b.frame.origin.iter().chain(b.frame.columns.iter().flatten()).all(|x| x.is_finite());
+        let finite =
+            |b: &RigidBody| b.frame.origin.iter().chain(b.frame.columns.iter().flatten()).all(|x| x.is_finite());
         if let Some(body) = out.bodies.iter().find(|b| !finite(b)) {
             return Err(ReadError::whole(file, format!("body “{}”: its place is not finite", body.name)));
         }
@@ -324,13 +325,7 @@ impl Scene<'_> {
     }
 
     /// The geometry of a prim; none of what is none.
-    fn solid(
-        &mut self,
-        file: &str,
-        prim: &Path,
-        kind: &str,
-        world: &Affine,
-    ) -> Result<Option<StageSolid>, ReadError> {
+    fn solid(&mut self, file: &str, prim: &Path, kind: &str, world: &Affine) -> Result<Option<StageSolid>, ReadError> {
         let size = |name: &str, otherwise: f64| self.number(prim, name).unwrap_or(otherwise);
         let along = match self.value_word(prim, "axis").as_str() {
             "X" => 0,

@@ -1,12 +1,12 @@
 //! Cells of all types as what they are here: facets, lines, or the outside of what fills a volume.
 
-use typed_index_collections::TiVec;
 use crate::bundles::Bundles;
 use crate::{Declared, Format, Labels, Received, Skipped};
 use hull_geometry::join::join_equal_points;
 use hull_geometry::vector::{area_vector, dot, sub};
 use hull_geometry::{FacetId, Mesh, Point, triangulate};
 use std::collections::{BTreeMap, HashMap};
+use typed_index_collections::TiVec;
 
 /// Values of a column of cells make groups of it up to so many.
 const MOST_GROUPS: usize = 1000;
@@ -212,8 +212,7 @@ fn groups(columns: &[Column]) -> Option<usize> {
         c.values.iter().all(|v| {
             seen.insert(v.to_bits());
             v.fract() == 0.0 && seen.len() <= MOST_GROUPS
-        })
-            && (2..=MOST_GROUPS).contains(&seen.len())
+        }) && (2..=MOST_GROUPS).contains(&seen.len())
             && seen.len() * 2 <= c.values.len().max(4)
     };
     let says = |c: &Column| {

@@ -69,8 +69,9 @@ impl List {
             let own = self.points.get(w[0]..w[1]).ok_or_else(|| format!("cell {i} is not in its list"))?;
             let known = |p: &i64| u32::try_from(*p).ok().filter(|p| (*p as usize) < cells.points());
             let named: Option<Vec<u32>> = own.iter().map(known).collect();
-            let named = named
-                .ok_or_else(|| format!("cell {i} names a point that is not there: there are {}, from 0", cells.points()))?;
+            let named = named.ok_or_else(|| {
+                format!("cell {i} names a point that is not there: there are {}, from 0", cells.points())
+            })?;
             let kind = match kinds {
                 Kinds::All(kind) => *kind,
                 Kinds::Each(kinds) => kinds.get(i).copied().ok_or_else(|| format!("cell {i} has no type"))?,
@@ -176,15 +177,20 @@ impl File {
                     self.column(name, &kind, each, items, r)?;
                 }
             }
-            "METADATA" => {
-                while r.words.at < r.words.bytes.len() && !r.line().is_empty() {}
-            }
+            "METADATA" => while r.words.at < r.words.bytes.len() && !r.line().is_empty() {},
             other => return Err(r.words.error(format!("“{}” begins no section", shown(other.as_bytes())))),
         }
         Ok(())
     }
 
-    fn column(&mut self, name: String, kind: &[u8], each: usize, items: usize, r: &mut Reader) -> Result<(), ReadError> {
+    fn column(
+        &mut self,
+        name: String,
+        kind: &[u8],
+        each: usize,
+        items: usize,
+        r: &mut Reader,
+    ) -> Result<(), ReadError> {
         let n = each.checked_mul(items).ok_or_else(|| r.words.error("a column of too many numbers"))?;
         let values = r.numbers(n, kind)?;
         match self.of_cells {
@@ -302,7 +308,11 @@ pub fn write(s: &Surface) -> Vec<u8> {
     let (points, facets) = (s.mesh.points.len(), s.mesh.triangles.len());
     let mut out = format!("# vtk DataFile Version 3.0\n{title}\n").into_bytes();
     // Writing to memory cannot fail.
-    let _ = write!(out, "{}\nDATASET UNSTRUCTURED_GRID\nPOINTS {points} double\n", if s.ascii { "ASCII" } else { "BINARY" });
+    let _ = write!(
+        out,
+        "{}\nDATASET UNSTRUCTURED_GRID\nPOINTS {points} double\n",
+        if s.ascii { "ASCII" } else { "BINARY" }
+    );
     let put = |out: &mut Vec<u8>, p: &Point| match s.ascii {
         true => drop(writeln!(out, "{} {} {}", p[0], p[1], p[2])),
         false => p.iter().for_each(|x| out.extend(x.to_be_bytes())),

@@ -46,7 +46,9 @@ impl Array {
             "binary" => Form::Binary,
             "appended" => {
                 let offset = text(e, "offset");
-                Form::Appended(offset.trim().parse().map_err(|_| format!("“{offset}” is not a place in the appended data"))?)
+                Form::Appended(
+                    offset.trim().parse().map_err(|_| format!("“{offset}” is not a place in the appended data"))?,
+                )
             }
             other => return Err(format!("“{other}” is no form of an array")),
         };
@@ -68,7 +70,9 @@ impl Head {
     pub fn of(e: &BytesStart) -> Result<Head, String> {
         let compressor = text(e, "compressor");
         if !["", "vtkZLibDataCompressor"].contains(&compressor.as_str()) {
-            return Err(format!("its arrays are packed by {compressor}, which is not read: save it with zlib or without"));
+            return Err(format!(
+                "its arrays are packed by {compressor}, which is not read: save it with zlib or without"
+            ));
         }
         let (big, wide) = (text(e, "byte_order") == "BigEndian", text(e, "header_type") == "UInt64");
         Ok(Head { big, wide, packed: !compressor.is_empty() })
@@ -143,7 +147,9 @@ impl Head {
         macro_rules! each {
             ($t:ty) => {{
                 let chunks = bytes.as_chunks::<{ size_of::<$t>() }>().0.iter();
-                chunks.map(|b| if self.big { <$t>::from_be_bytes(*b) } else { <$t>::from_le_bytes(*b) } as f64).collect()
+                chunks
+                    .map(|b| if self.big { <$t>::from_be_bytes(*b) } else { <$t>::from_le_bytes(*b) } as f64)
+                    .collect()
             }};
         }
         Ok(match kind {
@@ -181,7 +187,8 @@ impl Source<'_> {
             Source::Raw(b) => Some(b.get(from..from.checked_add(n)?)?.to_vec()),
             Source::Base64(t) => {
                 let wanted = n.div_ceil(3).checked_mul(4)?;
-                let text: Vec<u8> = t.iter().filter(|b| !b.is_ascii_whitespace()).skip(from).take(wanted).copied().collect();
+                let text: Vec<u8> =
+                    t.iter().filter(|b| !b.is_ascii_whitespace()).skip(from).take(wanted).copied().collect();
                 let mut out = base64::engine::general_purpose::STANDARD.decode(&text).ok()?;
                 (out.len() >= n).then(|| {
                     out.truncate(n);

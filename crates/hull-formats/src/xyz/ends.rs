@@ -29,8 +29,7 @@ fn cells(line: &str, between: char) -> impl Iterator<Item = &str> {
 /// “x1”, “X2 [mm]”, “from y”, “end_z (in)”: an axis and an end, with a unit behind.
 fn column(cell: &str) -> (Column, Option<Unit>) {
     let lower = cell.to_ascii_lowercase();
-    let words: Vec<&str> =
-        lower.split(|c: char| !c.is_ascii_alphanumeric()).filter(|w| !w.is_empty()).collect();
+    let words: Vec<&str> = lower.split(|c: char| !c.is_ascii_alphanumeric()).filter(|w| !w.is_empty()).collect();
     let unit = words.iter().skip(1).find_map(|w| w.parse().ok());
     if ["layer", "group", "name", "section"].iter().any(|w| words.first() == Some(w)) {
         return (Column::Layer, None);
@@ -93,7 +92,8 @@ pub(super) fn read(name: &str, bytes: &[u8], h: &Heading, watch: &Watch) -> Resu
             let cell = own.get(k).copied();
             match *column {
                 Column::Place(end, axis) => {
-                    let cell = cell.ok_or_else(|| at(format!("it has {} cells, the heading {}", own.len(), h.columns.len())))?;
+                    let cell =
+                        cell.ok_or_else(|| at(format!("it has {} cells, the heading {}", own.len(), h.columns.len())))?;
                     // With semicolons between, a comma is a decimal point.
                     let plain = if h.between == ',' { cell.to_string() } else { cell.replace(',', ".") };
                     let x: Option<f64> = fast_float2::parse(&plain).ok().filter(|x: &f64| x.is_finite());

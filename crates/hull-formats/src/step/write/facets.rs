@@ -1,6 +1,5 @@
 //! Facets as records: tessellated (AP242) or as planar faces with poly loops (ISO 10303-512).
 
-use hull_geometry::{Cancelled, Mesh, Watch};
 use super::geometry::{placement, point};
 use super::lines::{Lines, list, refs, text, triple};
 use hull_exact::Frame;
@@ -8,6 +7,7 @@ use hull_exact::model::Tessellated;
 use hull_geometry::join::join_equal_points;
 use hull_geometry::topology::Topology;
 use hull_geometry::vector::{cross, sub};
+use hull_geometry::{Cancelled, Mesh, Watch};
 
 /// One part's facets on common points, and how many belong to each of its pieces.
 fn together(pieces: &[Tessellated], watch: &Watch) -> Result<(Mesh, Vec<usize>, bool), Cancelled> {

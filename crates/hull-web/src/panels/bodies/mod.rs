@@ -3,7 +3,7 @@
 use super::{Panel, always};
 use crate::context::{Ctx, Sibling};
 use crate::error::PageResult;
-use crate::show::{count, counted, fixed, has, four_digits};
+use crate::show::{count, counted, fixed, four_digits, has};
 use askama::Template;
 use hull_store::bodies::Revision;
 

@@ -14,8 +14,17 @@ pub const PANEL: Panel = Panel { id: "datums", tab, render };
 
 /// What is offered, in the order of work.
 const FITTING: &[&str] = &["fit_shape"];
-const PLACING: &[&str] =
-    &["align_datums", "align_points", "align_pairs", "align_body", "move_turn", "place", "orient", "mirror", "scale_axes"];
+const PLACING: &[&str] = &[
+    "align_datums",
+    "align_points",
+    "align_pairs",
+    "align_body",
+    "move_turn",
+    "place",
+    "orient",
+    "mirror",
+    "scale_axes",
+];
 
 #[derive(Template)]
 #[template(path = "panels/datums/panel.html")]

@@ -2,7 +2,6 @@
 
 mod view;
 
-use hull_store::ids::JobId;
 use super::{Panel, Tab};
 use crate::context::Ctx;
 use crate::error::PageResult;
@@ -10,6 +9,7 @@ use crate::show::{count, four_digits};
 use crate::writing;
 use askama::Template;
 use hull_store::bodies::Revision;
+use hull_store::ids::JobId;
 use hull_store::work::Written;
 use view::ExactView;
 

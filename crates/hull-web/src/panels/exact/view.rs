@@ -98,7 +98,11 @@ pub fn view(facts: &Facts) -> Option<ExactView> {
         join: steps(&trials, proposal),
         open_before: exact.join.open_before,
         proposal,
-        edges: exact.edges.iter().map(|e| EdgeLine { name: name_of(&facts.edge_names, e).into(), edge: e.clone() }).collect(),
+        edges: exact
+            .edges
+            .iter()
+            .map(|e| EdgeLine { name: name_of(&facts.edge_names, e).into(), edge: e.clone() })
+            .collect(),
         features: exact.features.clone(),
         choices,
         facts: exact,
@@ -165,7 +169,8 @@ fn steps(trials: &[(f64, f64)], proposal: Option<f64>) -> Option<Curve> {
         let before = trials[i.saturating_sub(1)].1;
         points += &format!("{:.1},{:.1} {:.1},{:.1} ", x(*t), y(before), x(*t), y(*open));
     }
-    let ticks = (low.ceil() as i32..=high.floor() as i32).map(|p| (x(10f64.powi(p)), four_digits(10f64.powi(p)))).collect();
+    let ticks =
+        (low.ceil() as i32..=high.floor() as i32).map(|p| (x(10f64.powi(p)), four_digits(10f64.powi(p)))).collect();
     Some(Curve {
         points,
         dots: Vec::new(),

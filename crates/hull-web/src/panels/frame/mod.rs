@@ -113,7 +113,12 @@ fn held(joint: &hull_frames::Joint) -> String {
 fn listed_joints(frame: &hull_frames::Frame) -> Vec<ListedJoint> {
     let mut members = vec![0; frame.joints.len()];
     frame.members.iter().flat_map(|m| m.ends).for_each(|j| members[j as usize] += 1);
-    let of = |(i, j): (usize, &hull_frames::Joint)| ListedJoint { number: i + 1, at: j.at, held: held(j), members: members[i] };
+    let of = |(i, j): (usize, &hull_frames::Joint)| ListedJoint {
+        number: i + 1,
+        at: j.at,
+        held: held(j),
+        members: members[i],
+    };
     frame.joints.iter().enumerate().take(MOST).map(of).collect()
 }
 

@@ -1,12 +1,12 @@
 //! How far a state is from another; the distance itself is measured by a request of its own.
 
-use hull_store::ids::RevisionId;
 use super::logbook::{Line, lines};
 use super::{Panel, always};
 use crate::context::Ctx;
 use crate::error::PageResult;
 use askama::Template;
 use hull_store::bodies::Revision;
+use hull_store::ids::RevisionId;
 
 pub const PANEL: Panel = Panel { id: "moved", tab: |_| always("Deviation"), render };
 

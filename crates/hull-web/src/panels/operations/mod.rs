@@ -30,7 +30,17 @@ const GROUPS: [(&str, &[Touches]); 5] = [
 ];
 
 /// They have a place of their own, in a row of the sheet or in a panel.
-const ELSEWHERE: &[&str] = &["set_unit", "set_size", "waive", "unwaive", "name_boundary", "set_role", "drop_boundary", "name_edge", "drop_datum"];
+const ELSEWHERE: &[&str] = &[
+    "set_unit",
+    "set_size",
+    "waive",
+    "unwaive",
+    "name_boundary",
+    "set_role",
+    "drop_boundary",
+    "name_edge",
+    "drop_datum",
+];
 
 fn render(cx: &Ctx) -> PageResult<String> {
     let mut groups = Vec::new();

@@ -66,9 +66,17 @@ impl Operation for AlignBody {
         let after = body.bounds().size();
         Ok(say![
             format!("Turned by {}°. The box was ", crate::numbers::four_digits(by.angle())),
-            length(before[0]), " × ", length(before[1]), " × ", length(before[2]),
+            length(before[0]),
+            " × ",
+            length(before[1]),
+            " × ",
+            length(before[2]),
             ", it is ",
-            length(after[0]), " × ", length(after[1]), " × ", length(after[2]),
+            length(after[0]),
+            " × ",
+            length(after[1]),
+            " × ",
+            length(after[2]),
             "."
         ]
         .into())

@@ -46,7 +46,14 @@ impl Operation for AlignDatums {
             Field::new("up", "turns to", AXES, "the axis").or("+z"),
             Field::new("second", "and datum", Quantity::Text(1, 80), "its normal or axis"),
             Field::new("forward", "to", AXES, "the axis").or("+x"),
-            Field::new("origin", "origin at datum", Quantity::Text(0, 80), "its centre or middle; left empty, the body's middle stays").or("").optional(),
+            Field::new(
+                "origin",
+                "origin at datum",
+                Quantity::Text(0, 80),
+                "its centre or middle; left empty, the body's middle stays",
+            )
+            .or("")
+            .optional(),
         ];
         FIELDS
     }
@@ -56,7 +63,13 @@ impl Operation for AlignDatums {
         let (first, second) = (with.next()?, with.next()?);
         let origin = second.name.clone();
         Proposal::because(
-            AlignDatums { first: first.name.clone(), up: Axis::PlusZ, second: second.name.clone(), forward: Axis::PlusX, origin },
+            AlignDatums {
+                first: first.name.clone(),
+                up: Axis::PlusZ,
+                second: second.name.clone(),
+                forward: Axis::PlusX,
+                origin,
+            },
             format!("“{}” and “{}” can tell how the body stands.", first.name, second.name),
         )
     }
@@ -65,7 +78,8 @@ impl Operation for AlignDatums {
         let middle = body.bounds().centre();
         let of = |name: &str| -> Result<(V3, Shape), Refusal> {
             let shape = body.datum(name).ok_or_else(|| no_datum(body, name))?.fit.shape;
-            let d = shape.direction().ok_or_else(|| format!("“{name}” is a sphere: it has a centre, but no direction."))?;
+            let d =
+                shape.direction().ok_or_else(|| format!("“{name}” is a sphere: it has a centre, but no direction."))?;
             // A flat face faces away from the body's bulk or into it: the side of the body is the one that is meant.
             let inward = matches!(shape, Shape::Plane { .. }) && dot(sub(middle, shape.at()), d) < 0.0;
             Ok((if inward { scale(d, -1.0) } else { d }, shape))

@@ -40,7 +40,9 @@ impl Operation for AlignPairs {
     fn run(&self, body: &mut Body, _: &At) -> Result<Report, Refusal> {
         if self.from.len() != self.to.len() {
             let [n, m] = [self.from.len(), self.to.len()];
-            return Err(format!("There are {n} places of the body and {m} where they belong: each needs its partner.").into());
+            return Err(
+                format!("There are {n} places of the body and {m} where they belong: each needs its partner.").into()
+            );
         }
         let (motion, rms) = by_pairs(&self.from, &self.to).map_err(|e| e.to_string())?;
         body.move_rigid(&motion);

@@ -1,14 +1,14 @@
 //! Tunnels cut open and closed.
 
-use hull_geometry::{PointId, handles};
 use crate::Body;
 use crate::numbers::counted;
 use crate::say;
 use crate::sentence::{Sentence, length};
 use crate::steps::closing::follow_closed;
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
-use hull_geometry::holes::{self, Hole, FillingChoice};
+use hull_geometry::holes::{self, FillingChoice, Hole};
 use hull_geometry::topology::Topology;
+use hull_geometry::{PointId, handles};
 use serde::{Deserialize, Serialize};
 use std::collections::HashSet;
 

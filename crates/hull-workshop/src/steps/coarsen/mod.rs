@@ -1,16 +1,16 @@
 //! Fewer, larger facets.
 
-use typed_index_collections::{TiSlice, ti_vec};
 use crate::Body;
 use crate::numbers::count;
 use crate::say;
 use crate::sentence::{Sentence, length};
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
-use hull_geometry::deviation::two_sided;
 use hull_geometry::coarsen::coarsen;
-use hull_geometry::{PointId, Rebuilt, Watch};
+use hull_geometry::deviation::two_sided;
 use hull_geometry::topology::Topology;
+use hull_geometry::{PointId, Rebuilt, Watch};
 use serde::{Deserialize, Serialize};
+use typed_index_collections::{TiSlice, ti_vec};
 
 /// Makes facets larger where the surface stays within `tolerance`.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -72,7 +72,13 @@ impl Operation for Coarsen {
 impl Coarsen {
     /// Fewer facets, none of which is further from the old surface than the tolerance, nor the other way: what is held
     /// while they are made are distances of points, so that a stricter one is tried where that was not enough.
-    fn within(&self, body: &Body, held: &TiSlice<PointId, bool>, longest: f64, watch: &Watch) -> Result<Rebuilt, Refusal> {
+    fn within(
+        &self,
+        body: &Body,
+        held: &TiSlice<PointId, bool>,
+        longest: f64,
+        watch: &Watch,
+    ) -> Result<Rebuilt, Refusal> {
         let alike = body.named_alike();
         let mut tolerance = self.tolerance;
         for _ in 0..TRIES {
@@ -85,6 +91,7 @@ impl Coarsen {
             }
             tolerance *= 0.9 * self.tolerance / off;
         }
-        Err(say!["No way was found to stay within ", length(self.tolerance), " everywhere; choose a larger tolerance."].into())
+        Err(say!["No way was found to stay within ", length(self.tolerance), " everywhere; choose a larger tolerance."]
+            .into())
     }
 }

@@ -30,7 +30,13 @@ impl Operation for CombineCases {
     fn fields() -> &'static [Field] {
         const FIELDS: &[Field] = &[
             Field::new("name", "Name", Quantity::Text(1, 60), "as the combination is called").or("together"),
-            Field::new("parts", "is", Quantity::Text(0, 400), "factors and cases, as in 1.35*weight + 1.5*use; left empty, it is taken away").optional(),
+            Field::new(
+                "parts",
+                "is",
+                Quantity::Text(0, 400),
+                "factors and cases, as in 1.35*weight + 1.5*use; left empty, it is taken away",
+            )
+            .optional(),
         ];
         FIELDS
     }

@@ -3,8 +3,8 @@
 use crate::Body;
 use crate::numbers::counted;
 use crate::sentence::Sentence;
-use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
 use crate::steps::set_section::{WHICH, members_of, said};
+use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
 use hull_geometry::vector::{add, scale};
 use serde::{Deserialize, Serialize};
 

@@ -30,7 +30,8 @@ impl Operation for CropPlane {
     fn fields() -> &'static [Field] {
         const FIELDS: &[Field] = &[
             Field::new("at", "Plane through", Quantity::Place, "a place of the plane"),
-            Field::new("towards", "keep towards", Quantity::Vector(""), "the direction of the side that is kept").or("0, 0, 1"),
+            Field::new("towards", "keep towards", Quantity::Vector(""), "the direction of the side that is kept")
+                .or("0, 0, 1"),
         ];
         FIELDS
     }

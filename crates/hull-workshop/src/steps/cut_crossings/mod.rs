@@ -31,7 +31,11 @@ impl Operation for CutCrossings {
             return None;
         }
         let found: Vec<String> = [
-            (c.self_intersections.unwrap_or(0), "pair of facets that run through each other", "pairs of facets that run through each other"),
+            (
+                c.self_intersections.unwrap_or(0),
+                "pair of facets that run through each other",
+                "pairs of facets that run through each other",
+            ),
             (c.coplanar_overlaps.unwrap_or(0), "pair of overlapping facets", "pairs of overlapping facets"),
             (f.overshared_edges, "non-manifold edge", "non-manifold edges"),
             (f.pinched_points, "point in which parts only touch", "points in which parts only touch"),
@@ -54,9 +58,11 @@ impl Operation for CutCrossings {
 /// Cuts and keeps what the surface winds around; says how many pairs met.
 pub(super) fn cut(body: &mut Body, watch: &Watch) -> Result<String, Refusal> {
     if measure::mass(&body.mesh, &body.mesh.bounds()).volume < 0.0 {
-        return Err("The surface faces inward as a whole, so that nearly all of it would be cut away; turn its facets \
+        return Err(
+            "The surface faces inward as a whole, so that nearly all of it would be cut away; turn its facets \
                     outward first."
-            .into());
+                .into(),
+        );
     }
     let done = resolve(&body.mesh, watch).map_err(|e| match e {
         CombineError::Cancelled(c) => Refusal::Cancelled(c),

@@ -3,8 +3,8 @@
 use crate::Body;
 use crate::numbers::counted;
 use crate::sentence::Sentence;
-use crate::steps::{At, Field, Kinds, Operation, Quantity, Refusal, Report, Touches};
 use crate::steps::set_section::{WHICH, members_of, said};
+use crate::steps::{At, Field, Kinds, Operation, Quantity, Refusal, Report, Touches};
 use serde::{Deserialize, Serialize};
 
 /// Takes members away, with joints that nothing uses then.
@@ -25,9 +25,7 @@ impl Operation for DeleteMembers {
     }
 
     fn fields() -> &'static [Field] {
-        const FIELDS: &[Field] = &[
-            Field::new("layer", "Layer or members", Quantity::Text(1, 2000), WHICH),
-        ];
+        const FIELDS: &[Field] = &[Field::new("layer", "Layer or members", Quantity::Text(1, 2000), WHICH)];
         FIELDS
     }
 

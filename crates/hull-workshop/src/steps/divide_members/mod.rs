@@ -3,8 +3,8 @@
 use crate::Body;
 use crate::numbers::counted;
 use crate::sentence::Sentence;
-use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
 use crate::steps::set_section::{WHICH, members_of, said};
+use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
 use serde::{Deserialize, Serialize};
 
 /// Members in equal pieces.
@@ -21,7 +21,8 @@ impl Operation for DivideMembers {
     const NEEDS: Kinds = Kinds::Members;
     const TOUCHES: Touches = Touches::Members;
     const VERB: &'static str = "Divide members";
-    const HELP: &'static str = "Divides members into pieces of equal length, with a joint between each two. Loads along them stay.";
+    const HELP: &'static str =
+        "Divides members into pieces of equal length, with a joint between each two. Loads along them stay.";
 
     fn title(&self) -> Sentence {
         format!("{} in {} pieces", said(&self.layer), self.pieces).into()
@@ -50,6 +51,7 @@ impl Operation for DivideMembers {
         for m in &wanted {
             frame.divide_at(*m, &shares);
         }
-        Ok(format!("{} divided: {} now.", counted(wanted.len(), "member"), counted(frame.members.len(), "member")).into())
+        Ok(format!("{} divided: {} now.", counted(wanted.len(), "member"), counted(frame.members.len(), "member"))
+            .into())
     }
 }

@@ -2,10 +2,10 @@
 
 use crate::Body;
 use crate::numbers::counted;
-use crate::sentence::Sentence;
-use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
 use crate::say;
+use crate::sentence::Sentence;
 use crate::sentence::length;
+use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
 use hull_frames::Member;
 use hull_geometry::Point;
 use hull_geometry::vector::distance;
@@ -38,8 +38,19 @@ impl Operation for DrawMember {
         const FIELDS: &[Field] = &[
             Field::new("from", "From", Quantity::Place, "where it begins"),
             Field::new("to", "to", Quantity::Place, "where it ends"),
-            Field::new("within", "meeting what is within", Quantity::Length, "joints and members this near to its ends are met"),
-            Field::new("like", "on layer", Quantity::Text(1, 200), "it is made as the first member of that layer; a new layer if there is none").or("drawn"),
+            Field::new(
+                "within",
+                "meeting what is within",
+                Quantity::Length,
+                "joints and members this near to its ends are met",
+            ),
+            Field::new(
+                "like",
+                "on layer",
+                Quantity::Text(1, 200),
+                "it is made as the first member of that layer; a new layer if there is none",
+            )
+            .or("drawn"),
         ];
         FIELDS
     }

@@ -29,7 +29,10 @@ impl Operation for DropBumps {
                                 the surface goes on around them.";
 
     fn title(&self) -> Sentence {
-        say![if self.round { "Drop also round bumps and dents up to " } else { "Drop bumps and dents up to " }, length(self.up_to)]
+        say![
+            if self.round { "Drop also round bumps and dents up to " } else { "Drop bumps and dents up to " },
+            length(self.up_to)
+        ]
     }
 
     fn fields() -> &'static [Field] {

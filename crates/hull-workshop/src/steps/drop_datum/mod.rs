@@ -37,6 +37,10 @@ impl Operation for DropDatum {
 /// Why a datum cannot be used that is not there.
 pub(crate) fn no_datum(body: &Body, name: &str) -> Refusal {
     let names: Vec<String> = body.facts.datums.iter().map(|d| format!("“{}”", d.name)).collect();
-    let there = if names.is_empty() { "there is none; fit a shape first".into() } else { format!("there are {}", names.join(", ")) };
+    let there = if names.is_empty() {
+        "there is none; fit a shape first".into()
+    } else {
+        format!("there are {}", names.join(", "))
+    };
     format!("There is no datum “{name}”: {there}.").into()
 }

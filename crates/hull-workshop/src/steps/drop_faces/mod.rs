@@ -8,11 +8,11 @@ use crate::sentence::Sentence;
 use crate::steps::closing::shrink;
 use crate::steps::field::NOTHING_PICKED;
 use crate::steps::{At, Field, Kinds, Operation, Quantity, Refusal, Report, Touches};
+use hull_exact::model::PartId;
+use hull_exact::shape::FaceId;
 use hull_geometry::{Cancelled, FacetId, NONE, Rebuilt};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeSet;
-use hull_exact::model::PartId;
-use hull_exact::shape::FaceId;
 use typed_index_collections::{TiVec, ti_vec};
 
 /// Takes the picked faces away: exact ones whole, of a body without exact geometry the picked facets.

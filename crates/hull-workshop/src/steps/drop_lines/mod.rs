@@ -40,7 +40,14 @@ impl Operation for DropLines {
     fn fields() -> &'static [Field] {
         const FIELDS: &[Field] = &[
             Field::new("kinds", "Kinds", Quantity::Texts, "straight line, arc, conic, spline, chain; one option each"),
-            Field::new("layer", "of layer", Quantity::Text(0, 400), "the layer or group under which they stand; nothing for all").or("").optional(),
+            Field::new(
+                "layer",
+                "of layer",
+                Quantity::Text(0, 400),
+                "the layer or group under which they stand; nothing for all",
+            )
+            .or("")
+            .optional(),
         ];
         FIELDS
     }
@@ -49,7 +56,9 @@ impl Operation for DropLines {
         let kinds: Vec<CurveKind> = self.kinds.iter().map(|k| kind(k)).collect::<Result<_, _>>()?;
         let wires = body.wires().ok_or("The body has no lines.")?;
         if !self.layer.is_empty() && !wires.bundles().contains(&self.layer) {
-            return Err(format!("No lines stand under “{}”: there are {}.", self.layer, wires.bundles().join(", ")).into());
+            return Err(
+                format!("No lines stand under “{}”: there are {}.", self.layer, wires.bundles().join(", ")).into()
+            );
         }
         let (left, went) = wires.without(&kinds, &self.layer);
         if went == 0 {

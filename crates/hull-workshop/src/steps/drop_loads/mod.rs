@@ -24,7 +24,8 @@ impl Operation for DropLoads {
     }
 
     fn fields() -> &'static [Field] {
-        const FIELDS: &[Field] = &[Field::new("case", "Case", Quantity::Text(0, 60), "its name; left empty, all loads").or("").optional()];
+        const FIELDS: &[Field] =
+            &[Field::new("case", "Case", Quantity::Text(0, 60), "its name; left empty, all loads").or("").optional()];
         FIELDS
     }
 

@@ -26,7 +26,10 @@ impl Operation for DropLone {
     fn propose(seen: &Seen) -> Option<Proposal> {
         match seen.survey.frame.figures.lone {
             0 => None,
-            n => Proposal::because(DropLone {}, format!("{} do not hang together with the others.", crate::numbers::counted(n, "member"))),
+            n => Proposal::because(
+                DropLone {},
+                format!("{} do not hang together with the others.", crate::numbers::counted(n, "member")),
+            ),
         }
     }
 

@@ -35,8 +35,10 @@ impl Operation for DropOutliers {
     fn fields() -> &'static [Field] {
         const FIELDS: &[Field] = &[
             Field::new("apart", "Fifth neighbour further than", Quantity::Length, "points that stand alone").optional(),
-            Field::new("faint", "opacity below", Quantity::Number("", 0.0, 1.0), "splats that are hardly seen, 0 to 1").optional(),
-            Field::new("large", "standard deviation above", Quantity::Length, "splats that are far too large").optional(),
+            Field::new("faint", "opacity below", Quantity::Number("", 0.0, 1.0), "splats that are hardly seen, 0 to 1")
+                .optional(),
+            Field::new("large", "standard deviation above", Quantity::Length, "splats that are far too large")
+                .optional(),
         ];
         FIELDS
     }

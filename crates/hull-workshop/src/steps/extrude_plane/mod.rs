@@ -1,17 +1,17 @@
 //! A plane mesh one cell thick, or a wedge of it, for solvers that know only space.
 
-use typed_index_collections::TiVec;
+use crate::Body;
 use crate::body::numbered::Numbered;
 use crate::body::{Boundary, Columns, Role, Seam};
 use crate::numbers::{counted, four_digits};
 use crate::sentence::Sentence;
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
-use crate::Body;
 use hull_geometry::topology::Topology;
 use hull_geometry::vector::{add, area_vector, distance, lerp, norm, scale, unit};
 use hull_geometry::{FacetId, Mesh, NONE, Point, PointId};
 use serde::{Deserialize, Serialize};
 use std::collections::HashMap;
+use typed_index_collections::TiVec;
 
 /// How the plane becomes space.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -52,9 +52,21 @@ impl Operation for ExtrudePlane {
 
     fn fields() -> &'static [Field] {
         const FIELDS: &[Field] = &[
-            Field::new("how", "By", Quantity::Choice(&[("thickness", "a thickness"), ("wedge", "a wedge about x")]), "how the plane becomes space").or("thickness"),
+            Field::new(
+                "how",
+                "By",
+                Quantity::Choice(&[("thickness", "a thickness"), ("wedge", "a wedge about x")]),
+                "how the plane becomes space",
+            )
+            .or("thickness"),
             Field::new("thickness", "thickness", Quantity::Length, "across the plane, half on each side"),
-            Field::new("angle", "angle of the wedge", Quantity::Angle(0.1, 45.0), "about the x axis, half on each side").or("5"),
+            Field::new(
+                "angle",
+                "angle of the wedge",
+                Quantity::Angle(0.1, 45.0),
+                "about the x axis, half on each side",
+            )
+            .or("5"),
         ];
         FIELDS
     }
@@ -72,7 +84,8 @@ impl Operation for ExtrudePlane {
         let sum = mesh.triangles.keys().fold([0.0; 3], |s, f| add(s, mesh.area_vector(f)));
         let normal = unit(sum).ok_or("The mesh is not flat: mesh the plane first.")?;
         let height = |p: &Point| hull_geometry::vector::dot(*p, normal);
-        let (low, high) = mesh.points.iter().map(height).fold((f64::INFINITY, f64::NEG_INFINITY), |(a, b), h| (a.min(h), b.max(h)));
+        let (low, high) =
+            mesh.points.iter().map(height).fold((f64::INFINITY, f64::NEG_INFINITY), |(a, b), h| (a.min(h), b.max(h)));
         if high - low > 1e-6 * bounds.diagonal() {
             return Err("The mesh is not flat: mesh the plane first.".into());
         }
@@ -83,13 +96,18 @@ impl Operation for ExtrudePlane {
                 return Err("A wedge is turned about the x axis: the mesh must lie in the plane z = 0.".into());
             }
             if let Some(p) = mesh.points.iter().find(|p| p[1] < -near) {
-                return Err(format!("The mesh crosses the axis of the wedge at {}: all of it must lie where y is above 0.", p.map(four_digits).join(", ")).into());
+                return Err(format!(
+                    "The mesh crosses the axis of the wedge at {}: all of it must lie where y is above 0.",
+                    p.map(four_digits).join(", ")
+                )
+                .into());
             }
         }
         let made = self.made(body, &topology, normal, near);
         let (front, sides) = (made.1, made.2);
         *body = made.0;
-        Ok(format!("Closed: {} in front and behind, {} around.", counted(front, "facet"), counted(sides, "facet")).into())
+        Ok(format!("Closed: {} in front and behind, {} around.", counted(front, "facet"), counted(sides, "facet"))
+            .into())
     }
 }
 
@@ -119,7 +137,9 @@ impl ExtrudePlane {
             boundaries.number(name, |name| Boundary::new(name.clone(), role, "extruded"))
         };
         let mut column = Vec::new();
-        let region = |f: FacetId| body.columns.boundary.get(f).filter(|b| **b != NONE).and_then(|b| body.facts.boundaries.get(*b as usize));
+        let region = |f: FacetId| {
+            body.columns.boundary.get(f).filter(|b| **b != NONE).and_then(|b| body.facts.boundaries.get(*b as usize))
+        };
         let several = body.facts.boundaries.len() > 1;
         for (side, name) in [(true, "front"), (false, "back")] {
             for (f, t) in mesh.triangles.iter_enumerated() {

@@ -27,7 +27,8 @@ fn bounded(fineness: &Fineness, size: f64, area: f64) -> Result<(), Refusal> {
     let Some(side) = fineness.largest.filter(|s| area > 0.433 * s * s * MOST) else { return Ok(()) };
     let least = length((area / (0.433 * MOST)).sqrt());
     let many = count((area / (0.433 * side * side)).min(1e15) as usize);
-    Err(say![format!("Sides that short would make about {many} facets; the longest side must be "), least, " or more."].into())
+    Err(say![format!("Sides that short would make about {many} facets; the longest side must be "), least, " or more."]
+        .into())
 }
 
 /// Makes the facets again from the exact geometry.
@@ -75,7 +76,12 @@ impl Operation for Facet {
                 "sides shorter than this are not made for the sake of the angle",
             )
             .optional(),
-            Field::new("fineness.even", "Even", Quantity::Flag, "no slivers where a face bends both ways, or where a longest side is asked"),
+            Field::new(
+                "fineness.even",
+                "Even",
+                Quantity::Flag,
+                "no slivers where a face bends both ways, or where a longest side is asked",
+            ),
         ];
         FIELDS
     }

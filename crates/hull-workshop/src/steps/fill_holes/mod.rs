@@ -7,9 +7,9 @@ use crate::sentence::{Sentence, length};
 use crate::steps::closing::follow_closed;
 use crate::steps::name_boundary::boundary_called;
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
-use hull_geometry::{FacetId, Point};
-use hull_geometry::holes::{self, Filling, Hole, FillingChoice};
+use hull_geometry::holes::{self, Filling, FillingChoice, Hole};
 use hull_geometry::vector::distance;
+use hull_geometry::{FacetId, Point};
 use serde::{Deserialize, Serialize};
 
 /// Fills every hole with a perimeter of at most `up_to`, but not those whose centre is nearest to a place in `except`.
@@ -82,7 +82,11 @@ impl Operation for FillHoles {
         let have = if n == 1 { "has" } else { "have" };
         let of = format!("{} of {} {have} a perimeter of at most ", count(n), counted(holes.len(), "hole"));
         let sentence = say![of, length(up_to), "."];
-        if seen.survey.gaps.plot.proposal.is_some() { Proposal::possible(step) } else { Proposal::because(step, sentence) }
+        if seen.survey.gaps.plot.proposal.is_some() {
+            Proposal::possible(step)
+        } else {
+            Proposal::because(step, sentence)
+        }
     }
 
     fn run(&self, body: &mut Body, at: &At) -> Result<Report, Refusal> {

@@ -1,17 +1,17 @@
 //! The region that a fluid fills in a solid part: its openings are closed, and what they close in is kept.
 
-use typed_index_collections::{TiSlice, TiVec, ti_vec};
+use crate::Body;
 use crate::body::{Boundary, Columns, Facts, Role};
 use crate::numbers::{counted, four_digits};
 use crate::sentence::Sentence;
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
-use crate::Body;
 use hull_geometry::caps::{Mouth, mouths, plug};
 use hull_geometry::vector::{distance, solid_angle};
 use hull_geometry::{FacetId, Mesh, NONE, Point, measure};
 use hull_solids::combine::CombineError;
 use hull_solids::regions::{Regions, regions};
 use serde::{Deserialize, Serialize};
+use typed_index_collections::{TiSlice, TiVec, ti_vec};
 
 /// Keeps the inside of a closed solid part.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -42,7 +42,13 @@ impl Operation for FillInside {
 
     fn fields() -> &'static [Field] {
         const FIELDS: &[Field] = &[
-            Field::new("openings", "Only the openings near", Quantity::Places, "x, y, z; x, y, z …; left out, all that are found").optional(),
+            Field::new(
+                "openings",
+                "Only the openings near",
+                Quantity::Places,
+                "x, y, z; x, y, z …; left out, all that are found",
+            )
+            .optional(),
             Field::new("seed", "the space at", Quantity::Places, "x, y, z in it; left out, the largest").optional(),
         ];
         FIELDS
@@ -56,7 +62,9 @@ impl Operation for FillInside {
     fn run(&self, body: &mut Body, at: &At) -> Result<Report, Refusal> {
         at.watch.report(0.05, "looking for openings")?;
         let mut found = self.chosen(mouths(&body.mesh))?;
-        found.sort_by(|a, b| b.area.total_cmp(&a.area).then(a.at[0].total_cmp(&b.at[0])).then(a.at[1].total_cmp(&b.at[1])));
+        found.sort_by(|a, b| {
+            b.area.total_cmp(&a.area).then(a.at[0].total_cmp(&b.at[0])).then(a.at[1].total_cmp(&b.at[1]))
+        });
         let mut all: Mesh = body.mesh.clone();
         let mut body_of: TiVec<FacetId, u32> = ti_vec![0; all.triangles.len()];
         for (i, m) in found.iter().enumerate() {
@@ -71,9 +79,11 @@ impl Operation for FillInside {
         let rank: Vec<u32> = (0..=found.len() as u32).rev().collect();
         let parted = regions(&all, &body_of, &rank, true, at.watch).map_err(|e| match e {
             CombineError::Cancelled(c) => Refusal::Cancelled(c),
-            CombineError::Open => "The part must be closed and face outward first: close it, or fill the holes of an open \
+            CombineError::Open => {
+                "The part must be closed and face outward first: close it, or fill the holes of an open \
                                    surface instead."
-                .into(),
+                    .into()
+            }
             CombineError::Nothing => "The openings close in nothing.".into(),
         })?;
         let space = self.space(&parted, found.len() as u32 + 1)?;
@@ -81,8 +91,12 @@ impl Operation for FillInside {
         let others = parted.count - found.len() - 2;
         let volume = measure::mass(&made.mesh, &made.bounds()).volume;
         let unit = body.facts.length_unit().symbol();
-        let caps: Vec<String> = used.iter().map(|i| format!("opening {} of {} {unit}² at {}", i + 1, four_digits(found[*i].area), place(found[*i].at))).collect();
-        let more = if others > 0 { format!(" {} left out.", counted(others, "other closed space")) } else { String::new() };
+        let caps: Vec<String> = used
+            .iter()
+            .map(|i| format!("opening {} of {} {unit}² at {}", i + 1, four_digits(found[*i].area), place(found[*i].at)))
+            .collect();
+        let more =
+            if others > 0 { format!(" {} left out.", counted(others, "other closed space")) } else { String::new() };
         *body = made;
         Ok(format!("The inside holds {} {unit}³; {}.{more}", four_digits(volume), caps.join(", ")).into())
     }
@@ -114,7 +128,9 @@ impl FillInside {
     /// The number of the region that is meant.
     fn space(&self, parted: &Regions, first: u32) -> Result<u32, Refusal> {
         if parted.count as u32 <= first {
-            return Err("Nothing is closed in: a way leads outside. Are all openings closed, and is every wall whole?".into());
+            return Err(
+                "Nothing is closed in: a way leads outside. Are all openings closed, and is every wall whole?".into()
+            );
         }
         let Some(seed) = self.seed.first() else { return Ok(first) };
         let holds = |k: u32| {
@@ -134,7 +150,13 @@ fn winding(mesh: &Mesh, at: Point) -> f64 {
 }
 
 /// The space as a body, with the openings that bound it.
-fn kept(body: &Body, parted: &Regions, space: u32, body_of: &TiSlice<FacetId, u32>, found: &[Mouth]) -> (Body, Vec<usize>) {
+fn kept(
+    body: &Body,
+    parted: &Regions,
+    space: u32,
+    body_of: &TiSlice<FacetId, u32>,
+    found: &[Mouth],
+) -> (Body, Vec<usize>) {
     let (mesh, of) = parted.surface(space);
     let mut boundaries: Vec<Boundary> = Vec::new();
     let mut used: Vec<usize> = Vec::new();

@@ -7,8 +7,8 @@ use crate::selection::Selection;
 use crate::sentence::{Sentence, length};
 use crate::steps::{At, Field, Kinds, Operation, Quantity, Refusal, Report, Touches};
 use hull_fitting::{FitError, Kind, fit};
-use hull_geometry::{Point, PointId};
 use hull_geometry::vector::{V3, unit};
+use hull_geometry::{Point, PointId};
 use serde::{Deserialize, Serialize};
 
 /// Fits a shape and keeps it under a name.
@@ -53,8 +53,14 @@ impl Operation for FitShape {
         const FIELDS: &[Field] = &[
             Field::new("kind", "Fit a", KINDS, "the kind of shape").or("plane"),
             Field::new("name", "called", Quantity::Text(1, 80), "the datum's name").or("datum"),
-            Field::new("pick", "to the picked faces", Quantity::PickOrUnnamed, "which facets; without any, all that have no name"),
-            Field::new("within", "only within the box", Quantity::Places, "two corners; left out, everything picked").optional(),
+            Field::new(
+                "pick",
+                "to the picked faces",
+                Quantity::PickOrUnnamed,
+                "which facets; without any, all that have no name",
+            ),
+            Field::new("within", "only within the box", Quantity::Places, "two corners; left out, everything picked")
+                .optional(),
         ];
         FIELDS
     }

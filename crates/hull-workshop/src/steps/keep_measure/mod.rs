@@ -69,7 +69,9 @@ impl Operation for KeepMeasure {
         let name = self.name.trim().to_string();
         if self.places.len() != self.what.places() {
             let n = self.what.places();
-            return Err(format!("A {} takes {}: x, y, z.", self.what.word(), crate::numbers::counted(n, "place")).into());
+            return Err(
+                format!("A {} takes {}: x, y, z.", self.what.word(), crate::numbers::counted(n, "place")).into()
+            );
         }
         if matches!((self.at_least, self.at_most), (Some(a), Some(b)) if a > b) {
             return Err("The least value is above the largest one.".into());
@@ -91,7 +93,8 @@ impl Operation for KeepMeasure {
                 }
                 What::Clearance => format!("It cannot be measured: {}.", kept.why_not()).into(),
                 What::Thickness => {
-                    "There is no wall at this place: click the outside of a body that is closed and faces outward.".into()
+                    "There is no wall at this place: click the outside of a body that is closed and faces outward."
+                        .into()
                 }
             });
         };

@@ -71,7 +71,8 @@ impl Operation for LevelFloor {
         body.move_rigid(&Rigid::turning(turn, origin, [origin[0], origin[1], 0.0]));
         body.facts.axes = Some(["+z".into(), "+x".into()]);
         let share = format!("{} of {} points lie in the floor, ", count(floor.len()), count(points.len()));
-        Ok(say![share, length(fitted.rms), format!(" off it (root mean square); it leaned by {}°.", four_digits(lean))].into())
+        Ok(say![share, length(fitted.rms), format!(" off it (root mean square); it leaned by {}°.", four_digits(lean))]
+            .into())
     }
 }
 

@@ -1,6 +1,5 @@
 //! The edges of faces as lines: what was drawn as faces becomes a wireframe.
 
-use hull_geometry::{FacetId, PointId};
 use crate::Body;
 use crate::body::region_name;
 use crate::numbers::counted;
@@ -11,6 +10,7 @@ use hull_exact::model::Model;
 use hull_exact::wires::Wires;
 use hull_formats::bundles::Bundles;
 use hull_geometry::vector::{dot, unit};
+use hull_geometry::{FacetId, PointId};
 use serde::{Deserialize, Serialize};
 
 /// Makes lines of the edges of faces.
@@ -39,7 +39,14 @@ impl Operation for LinesOfFaces {
 
     fn fields() -> &'static [Field] {
         const FIELDS: &[Field] = &[
-            Field::new("angle", "Edges where faces turn by more than", Quantity::Angle(0.0, 180.0), "and open ones; 0: all edges of the file's faces").or("0").optional(),
+            Field::new(
+                "angle",
+                "Edges where faces turn by more than",
+                Quantity::Angle(0.0, 180.0),
+                "and open ones; 0: all edges of the file's faces",
+            )
+            .or("0")
+            .optional(),
             Field::new("keep", "keep the faces", Quantity::Flag, "the faces stay beside the lines").or("no"),
         ];
         FIELDS
@@ -51,7 +58,11 @@ impl Operation for LinesOfFaces {
             return Err("No edge turns by so much: choose a smaller angle.".into());
         }
         if edges.len() > MOST {
-            return Err(format!("They would be {}: choose a larger angle, or fewer facets.", counted(edges.len(), "line")).into());
+            return Err(format!(
+                "They would be {}: choose a larger angle, or fewer facets.",
+                counted(edges.len(), "line")
+            )
+            .into());
         }
         let mut lines = Bundles::default();
         for ([a, b], facet) in &edges {

@@ -39,15 +39,29 @@ impl Operation for LoadJoints {
             Field::new("case", "Case", Quantity::Text(1, 60), "loads of one case act together").or("use"),
             Field::new("at", "joints near", Quantity::Place, "the middle of the joints that are loaded").or("0, 0, 0"),
             Field::new("within", "within", Quantity::Length, "how near to the place"),
-            Field::new("force", "force on each", Quantity::Vector("N"), "along x, y and z of the whole").or("0, 0, -1000"),
-            Field::new("set", "or of the set", Quantity::Text(0, 80), "the set whose joints are loaded, instead of those near a place").or("").optional(),
+            Field::new("force", "force on each", Quantity::Vector("N"), "along x, y and z of the whole")
+                .or("0, 0, -1000"),
+            Field::new(
+                "set",
+                "or of the set",
+                Quantity::Text(0, 80),
+                "the set whose joints are loaded, instead of those near a place",
+            )
+            .or("")
+            .optional(),
         ];
         FIELDS
     }
 
     fn propose(seen: &Seen) -> Option<Proposal> {
         let at = seen.survey.size.bbox.max;
-        Proposal::possible(LoadJoints { case: "use".into(), at, within: seen.part(1e-2), force: [0.0, 0.0, -1000.0], set: String::new() })
+        Proposal::possible(LoadJoints {
+            case: "use".into(),
+            at,
+            within: seen.part(1e-2),
+            force: [0.0, 0.0, -1000.0],
+            set: String::new(),
+        })
     }
 
     fn run(&self, body: &mut Body, _: &At) -> Result<Report, Refusal> {

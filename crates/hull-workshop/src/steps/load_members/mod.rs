@@ -2,8 +2,8 @@
 
 use crate::Body;
 use crate::sentence::Sentence;
-use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
 use crate::steps::set_section::{WHICH, members_of, said};
+use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
 use hull_frames::{Load, LoadKind};
 use hull_geometry::vector::V3;
 use serde::{Deserialize, Serialize};
@@ -84,7 +84,13 @@ impl Operation for LoadMembers {
     }
 
     fn propose(seen: &Seen) -> Option<Proposal> {
-        let step = LoadMembers { case: "use".into(), layer: String::new(), force: [0.0, 0.0, -500.0], axes: Along::Whole, weight: true };
+        let step = LoadMembers {
+            case: "use".into(),
+            layer: String::new(),
+            force: [0.0, 0.0, -500.0],
+            axes: Along::Whole,
+            weight: true,
+        };
         match (seen.survey.frame.figures.members, seen.survey.frame.figures.loads) {
             (1.., 0) => Proposal::because(step, "Nothing acts on the frame yet."),
             _ => Proposal::possible(step),

@@ -1,11 +1,11 @@
 //! Makes members of lines: ends that are near become one joint.
 
 use crate::Body;
-use crate::sentence::Sentence;
-use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
 use crate::numbers::counted;
 use crate::say;
+use crate::sentence::Sentence;
 use crate::sentence::length;
+use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
 use hull_exact::wires::Wires;
 use hull_frames::join::{Piece, frame_of};
 use hull_geometry::Point;
@@ -46,8 +46,20 @@ impl Operation for MakeMembers {
         const FIELDS: &[Field] = &[
             Field::new("tolerance", "Join within", Quantity::Length, "ends this near are one joint"),
             Field::new("chord", "curves within", Quantity::Length, "how far straight pieces may be from a curve"),
-            Field::new("crossings", "join where members cross", Quantity::Flag, "divides members that cross away from their ends"),
-            Field::new("number", "or each curve in", Quantity::Number("pieces", 0.0, 1000.0), "so many pieces of each arc, conic and spline, equal along its parameter; 0: as many as the chord asks").or("0").optional(),
+            Field::new(
+                "crossings",
+                "join where members cross",
+                Quantity::Flag,
+                "divides members that cross away from their ends",
+            ),
+            Field::new(
+                "number",
+                "or each curve in",
+                Quantity::Number("pieces", 0.0, 1000.0),
+                "so many pieces of each arc, conic and spline, equal along its parameter; 0: as many as the chord asks",
+            )
+            .or("0")
+            .optional(),
         ];
         FIELDS
     }
@@ -63,7 +75,11 @@ impl Operation for MakeMembers {
         match asked {
             Some(gap) => Proposal::because(
                 of(hull_geometry::plot::round_up(gap)),
-                say!["Some ends nearly meet. Joining within ", length(hull_geometry::plot::round_up(gap)), " closes them."],
+                say![
+                    "Some ends nearly meet. Joining within ",
+                    length(hull_geometry::plot::round_up(gap)),
+                    " closes them."
+                ],
             ),
             None => Proposal::because(of(seen.part(1e-6)), "The ends of the lines meet as they are."),
         }
@@ -80,7 +96,9 @@ impl Operation for MakeMembers {
         };
         let (frame, done) = frame_of(&pieces, layers, self.tolerance, self.crossings, at.watch)?;
         if frame.members.is_empty() {
-            return Err("No line is longer than the distance within which ends are joined: choose a smaller one.".into());
+            return Err(
+                "No line is longer than the distance within which ends are joined: choose a smaller one.".into()
+            );
         }
         let sentence = format!(
             "{} between {}; {} brought together, {} divided, {} and {} without length dropped.",

@@ -24,9 +24,13 @@ impl Operation for MergeMembers {
     }
 
     fn fields() -> &'static [Field] {
-        const FIELDS: &[Field] = &[
-            Field::new("angle", "turning by at most", Quantity::Angle(0.0, 30.0), "pieces that turn by more stay apart").or("0.1"),
-        ];
+        const FIELDS: &[Field] = &[Field::new(
+            "angle",
+            "turning by at most",
+            Quantity::Angle(0.0, 30.0),
+            "pieces that turn by more stay apart",
+        )
+        .or("0.1")];
         FIELDS
     }
 
@@ -40,6 +44,7 @@ impl Operation for MergeMembers {
     fn run(&self, body: &mut Body, _: &At) -> Result<Report, Refusal> {
         let frame = body.frame_mut().ok_or("The body has no members.")?;
         let went = frame.merge_straight(self.angle);
-        Ok(format!("{} merged into others: {} now.", counted(went, "piece"), counted(frame.members.len(), "member")).into())
+        Ok(format!("{} merged into others: {} now.", counted(went, "piece"), counted(frame.members.len(), "member"))
+            .into())
     }
 }

@@ -1,12 +1,12 @@
 //! Triangles in the regions that lines of one plane enclose.
 
+use crate::Body;
 use crate::body::{Boundary, Columns, Seam};
 use crate::numbers::{count, counted, fixed, four_digits};
 use crate::say;
 use crate::sentence::{Sentence, length};
 use crate::steps::make_members::pieces;
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
-use crate::Body;
 use hull_fitting::{Kind, Shape, fit};
 use hull_flow::plane::{Asked, Finer, Layers, Meshed, Segment, Where, mesh, quads};
 use hull_geometry::section::directions;
@@ -96,7 +96,8 @@ fn is_usual_growth(growth: &f64) -> bool {
 }
 
 /// How places with smaller triangles are typed.
-const FINER: &str = "lines of a layer, a place or a region, with the size there: wall = 0.5; 10, 20 = 0.1; region 40, 5 = 2";
+const FINER: &str =
+    "lines of a layer, a place or a region, with the size there: wall = 0.5; 10, 20 = 0.1; region 40, 5 = 2";
 
 /// What an outline within an outline bounds.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -128,14 +129,52 @@ impl Operation for MeshPlane {
             Field::new("tolerance", "Join ends within", Quantity::Length, "ends this near are one point"),
             Field::new("chord", "curves within", Quantity::Length, "how far straight pieces may be from a curve"),
             Field::new("size", "sides about", Quantity::Length, "the size of triangles"),
-            Field::new("angle", "least angle", Quantity::Angle(0.0, 30.0), "of the triangles; corners of outlines may be sharper").or("25"),
-            Field::new("inner", "outlines within are", Quantity::Choice(&[("holes", "holes"), ("regions", "regions")]), "what an outline within an outline bounds").or("holes"),
+            Field::new(
+                "angle",
+                "least angle",
+                Quantity::Angle(0.0, 30.0),
+                "of the triangles; corners of outlines may be sharper",
+            )
+            .or("25"),
+            Field::new(
+                "inner",
+                "outlines within are",
+                Quantity::Choice(&[("holes", "holes"), ("regions", "regions")]),
+                "what an outline within an outline bounds",
+            )
+            .or("holes"),
             Field::new("finer", "finer at", Quantity::Text(0, 2000), FINER).or("").optional(),
-            Field::new("growth", "growing by", Quantity::Number("", 1.01, 3.0), "how many times larger than its neighbour a triangle may be away from there").or("1.3"),
-            Field::new("cells", "cells", Quantity::Choice(&[("triangles", "triangles"), ("quads", "mostly quadrilaterals")]), "quadrilaterals are made of two triangles where these make a good one").or("triangles"),
-            Field::new("layers_along", "flat cells along", Quantity::Text(0, 2000), "walls by the names of their layers, with commas between; nothing for none").or("").optional(),
-            Field::new("first_layer", "first one high", Quantity::Length, "the height of the cells at the wall").optional(),
-            Field::new("layer_growth", "each higher by", Quantity::Number("", 1.0, 2.0), "how many times higher each layer is than the one below").or("1.2"),
+            Field::new(
+                "growth",
+                "growing by",
+                Quantity::Number("", 1.01, 3.0),
+                "how many times larger than its neighbour a triangle may be away from there",
+            )
+            .or("1.3"),
+            Field::new(
+                "cells",
+                "cells",
+                Quantity::Choice(&[("triangles", "triangles"), ("quads", "mostly quadrilaterals")]),
+                "quadrilaterals are made of two triangles where these make a good one",
+            )
+            .or("triangles"),
+            Field::new(
+                "layers_along",
+                "flat cells along",
+                Quantity::Text(0, 2000),
+                "walls by the names of their layers, with commas between; nothing for none",
+            )
+            .or("")
+            .optional(),
+            Field::new("first_layer", "first one high", Quantity::Length, "the height of the cells at the wall")
+                .optional(),
+            Field::new(
+                "layer_growth",
+                "each higher by",
+                Quantity::Number("", 1.0, 2.0),
+                "how many times higher each layer is than the one below",
+            )
+            .or("1.2"),
             Field::new("layers", "layers", Quantity::Number("", 1.0, 200.0), "how many layers of flat cells").or("10"),
         ];
         FIELDS
@@ -195,7 +234,8 @@ impl Operation for MeshPlane {
         let mut sentence = take(body, &made, &layers, back);
         if !cells.is_empty() {
             let all = cells.last().map_or(0, |c| *c as usize + 1);
-            sentence += &format!(" {} of {} are quadrilaterals.", count(made.triangles.len() - all), counted(all, "cell"));
+            sentence +=
+                &format!(" {} of {} are quadrilaterals.", count(made.triangles.len() - all), counted(all, "cell"));
         }
         body.columns.cell = cells.into();
         Ok(sentence.into())
@@ -218,7 +258,12 @@ impl MeshPlane {
             at.map(|k| k as u32).ok_or_else(|| format!("There is no layer “{name}”: there are {}.", all()))
         };
         let along = names.into_iter().map(number).collect::<Result<_, _>>()?;
-        Ok(Some(Layers { along, first: self.first_layer, growth: self.layer_growth, count: self.layers.round() as usize }))
+        Ok(Some(Layers {
+            along,
+            first: self.first_layer,
+            growth: self.layer_growth,
+            count: self.layers.round() as usize,
+        }))
     }
 }
 
@@ -236,7 +281,9 @@ fn finer(typed: &str, layers: &[String], most: f64, flat: impl Fn(Point) -> [f64
     let one = |part: &str| -> Result<Finer, String> {
         let (at, size) = part.rsplit_once('=').ok_or_else(|| format!("“{part}” tells no size: write {FINER}."))?;
         let size = number(size).filter(|s| *s > 0.0 && *s <= most);
-        let size = size.ok_or_else(|| format!("The size in “{part}” must be a number greater than 0 and at most that of the rest, {most}."))?;
+        let size = size.ok_or_else(|| {
+            format!("The size in “{part}” must be a number greater than 0 and at most that of the rest, {most}.")
+        })?;
         let at = at.trim();
         if let Some(k) = layers.iter().position(|l| l == at) {
             return Ok(Finer { at: Where::Line(k as u32), size });
@@ -246,7 +293,8 @@ fn finer(typed: &str, layers: &[String], most: f64, flat: impl Fn(Point) -> [f64
             None => place(at).map(Where::Point),
         };
         let known = layers.iter().filter(|l| !l.is_empty()).cloned().collect::<Vec<_>>().join(", ");
-        let at = found.ok_or_else(|| format!("“{at}” is neither a layer nor a place: there are {known}; write {FINER}."))?;
+        let at =
+            found.ok_or_else(|| format!("“{at}” is neither a layer nor a place: there are {known}; write {FINER}."))?;
         Ok(Finer { at, size })
     };
     typed.split(';').map(str::trim).filter(|p| !p.is_empty()).map(one).collect()

@@ -41,7 +41,13 @@ impl Operation for Mirror {
 
     fn fields() -> &'static [Field] {
         const FIELDS: &[Field] = &[
-            Field::new("axis", "Mirror along", Quantity::Choice(&[("x", "x"), ("y", "y"), ("z", "z")]), "the axis that is turned round").or("y"),
+            Field::new(
+                "axis",
+                "Mirror along",
+                Quantity::Choice(&[("x", "x"), ("y", "y"), ("z", "z")]),
+                "the axis that is turned round",
+            )
+            .or("y"),
             Field::new("in_place", "about its own middle", Quantity::Flag, "else at the plane through the origin"),
         ];
         FIELDS

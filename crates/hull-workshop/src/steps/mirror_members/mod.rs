@@ -3,8 +3,8 @@
 use crate::Body;
 use crate::numbers::counted;
 use crate::sentence::Sentence;
-use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
 use crate::steps::set_section::{WHICH, members_of, said};
+use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
 use hull_geometry::Point;
 use serde::{Deserialize, Serialize};
 
@@ -33,7 +33,13 @@ impl Operation for MirrorMembers {
     fn fields() -> &'static [Field] {
         const FIELDS: &[Field] = &[
             Field::new("layer", "Layer or members", Quantity::Text(0, 2000), WHICH).or("").optional(),
-            Field::new("axis", "across", Quantity::Choice(&[("x", "x"), ("y", "y"), ("z", "z")]), "the axis that the plane stands across").or("x"),
+            Field::new(
+                "axis",
+                "across",
+                Quantity::Choice(&[("x", "x"), ("y", "y"), ("z", "z")]),
+                "the axis that the plane stands across",
+            )
+            .or("x"),
             Field::new("at", "at", Quantity::Number("mm", -1e9, 1e9), "where on that axis the plane is"),
         ];
         FIELDS

@@ -24,7 +24,8 @@ impl Operation for MoveMembers {
     const NEEDS: Kinds = Kinds::Members;
     const TOUCHES: Touches = Touches::Members;
     const VERB: &'static str = "Move members";
-    const HELP: &'static str = "Moves members with the joints at their ends; members that meet them there follow with that end.";
+    const HELP: &'static str =
+        "Moves members with the joints at their ends; members that meet them there follow with that end.";
 
     fn title(&self) -> Sentence {
         format!("Move {}", said(&self.layer)).into()

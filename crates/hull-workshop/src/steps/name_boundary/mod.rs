@@ -1,5 +1,6 @@
 //! A name and a role for picked facets.
 
+use crate::Body;
 use crate::body::{Boundary, Role};
 use crate::neighbours;
 use crate::numbers::counted;
@@ -8,7 +9,6 @@ use crate::selection::{Pick, Selection};
 use crate::sentence::Sentence;
 use crate::steps::field::NOTHING_PICKED;
 use crate::steps::{At, Field, Kinds, Operation, Quantity, Refusal, Report, Touches};
-use crate::Body;
 use serde::{Deserialize, Serialize};
 
 /// Names picked facets as a boundary.

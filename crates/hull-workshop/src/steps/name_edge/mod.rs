@@ -21,7 +21,8 @@ impl Operation for NameEdge {
     const NEEDS: Kinds = Kinds::Curves;
     const TOUCHES: Touches = Touches::Names;
     const VERB: &'static str = "Name";
-    const HELP: &'static str = "Names the exact edge or line whose middle is nearest to a place; an empty name takes its name away.";
+    const HELP: &'static str =
+        "Names the exact edge or line whose middle is nearest to a place; an empty name takes its name away.";
 
     fn title(&self) -> Sentence {
         if self.name.is_empty() {

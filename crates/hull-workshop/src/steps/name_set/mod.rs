@@ -76,16 +76,38 @@ impl Operation for NameSet {
             Field::new("layer", "of members", Quantity::Text(0, 2000), MEMBERS).or("").optional(),
             Field::new("joints", "and", JOINTS, "which joints are in it").or("none"),
             Field::new("at", "at", Quantity::Place, "the middle of those that are near").or("0, 0, 0"),
-            Field::new("within", "within", Quantity::Length, "how near to the place, or how high above the lowest joint").or("1"),
-            Field::new("outline", "inside the outline", Quantity::Places, "its corners as they are drawn in the view").optional(),
-            Field::new("direction", "seen along", Quantity::Vector(""), "the direction of view in which the outline was drawn").or("0, 0, -1").optional(),
+            Field::new(
+                "within",
+                "within",
+                Quantity::Length,
+                "how near to the place, or how high above the lowest joint",
+            )
+            .or("1"),
+            Field::new("outline", "inside the outline", Quantity::Places, "its corners as they are drawn in the view")
+                .optional(),
+            Field::new(
+                "direction",
+                "seen along",
+                Quantity::Vector(""),
+                "the direction of view in which the outline was drawn",
+            )
+            .or("0, 0, -1")
+            .optional(),
         ];
         FIELDS
     }
 
     fn propose(_: &Seen) -> Option<Proposal> {
         let (name, layer) = ("set 1".into(), String::new());
-        Proposal::possible(NameSet { name, layer, joints: Which::None, at: [0.0; 3], within: 1.0, outline: Vec::new(), direction: down() })
+        Proposal::possible(NameSet {
+            name,
+            layer,
+            joints: Which::None,
+            at: [0.0; 3],
+            within: 1.0,
+            outline: Vec::new(),
+            direction: down(),
+        })
     }
 
     fn run(&self, body: &mut Body, _: &At) -> Result<Report, Refusal> {

@@ -18,14 +18,8 @@ pub struct Orient {
 }
 
 /// The six axes, as a field.
-pub(super) const AXES: Quantity = Quantity::Choice(&[
-    ("+x", "+x"),
-    ("-x", "-x"),
-    ("+y", "+y"),
-    ("-y", "-y"),
-    ("+z", "+z"),
-    ("-z", "-z"),
-]);
+pub(super) const AXES: Quantity =
+    Quantity::Choice(&[("+x", "+x"), ("-x", "-x"), ("+y", "+y"), ("-y", "-y"), ("+z", "+z"), ("-z", "-z")]);
 
 impl Operation for Orient {
     const NEEDS: Kinds = Kinds::Any;

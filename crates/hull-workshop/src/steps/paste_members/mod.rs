@@ -43,7 +43,8 @@ impl Operation for PasteMembers {
         // Rows come apart at line ends; what people type in one line, at a slash.
         for (n, row) in self.rows.split(['\n', '/']).map(str::trim).enumerate().filter(|(_, row)| !row.is_empty()) {
             let cells: Vec<&str> = row.split([',', ';', '\t', ' ']).map(str::trim).filter(|c| !c.is_empty()).collect();
-            let numbers: Option<Vec<f64>> = cells.iter().map(|c| c.parse().ok().filter(|x: &f64| x.abs() <= 1e9)).collect();
+            let numbers: Option<Vec<f64>> =
+                cells.iter().map(|c| c.parse().ok().filter(|x: &f64| x.abs() <= 1e9)).collect();
             let Some(&[a, b, c, d, e, f]) = numbers.as_deref() else {
                 return Err(format!("Row {}: “{row}” is not six numbers.", n + 1).into());
             };

@@ -1,8 +1,8 @@
 //! Moves the body to a place.
 
 use crate::Body;
-use crate::sentence::{Sentence, bare};
 use crate::say;
+use crate::sentence::{Sentence, bare};
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
 use hull_exact::{Frame, Motion};
 use hull_geometry::cloud::Cloud;

@@ -17,7 +17,8 @@ impl Operation for PointsOfSplats {
     const NEEDS: Kinds = Kinds::Points;
     const TOUCHES: Touches = Touches::Exact;
     const VERB: &'static str = "Turn splats into points";
-    const HELP: &'static str = "Keeps the middle of each splat as a point with its colour; what is hardly seen is left out.";
+    const HELP: &'static str =
+        "Keeps the middle of each splat as a point with its colour; what is hardly seen is left out.";
 
     fn title(&self) -> Sentence {
         "Splats to points".into()

@@ -28,8 +28,12 @@ impl Operation for ReadTolerantly {
     }
 
     fn fields() -> &'static [Field] {
-        const FIELDS: &[Field] =
-            &[Field::new("tolerance", "Joining within", Quantity::Length, "what rounding can pull apart, no gap that is meant")];
+        const FIELDS: &[Field] = &[Field::new(
+            "tolerance",
+            "Joining within",
+            Quantity::Length,
+            "what rounding can pull apart, no gap that is meant",
+        )];
         FIELDS
     }
 
@@ -41,7 +45,8 @@ impl Operation for ReadTolerantly {
     fn run(&self, body: &mut Body, at: &At) -> Result<Report, Refusal> {
         let forgiven = read_tolerantly(body, self.tolerance, at.watch)?;
         if forgiven.within < self.tolerance {
-            let few = "So many open edges lie this near to each other that comparing them would take very long; join within ";
+            let few =
+                "So many open edges lie this near to each other that comparing them would take very long; join within ";
             return Err(say![few, length(forgiven.within), " or less."].into());
         }
         if body.mesh.triangles.is_empty() {

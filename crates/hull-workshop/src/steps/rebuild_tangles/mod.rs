@@ -6,7 +6,7 @@ use crate::sentence::Sentence;
 use crate::steps::closing::follow_closed;
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
 use hull_geometry::crossings::{Crossing, crossings_if_few};
-use hull_geometry::holes::{self, Hole, FillingChoice};
+use hull_geometry::holes::{self, FillingChoice, Hole};
 use hull_geometry::stitch::Rim;
 use hull_geometry::topology::Topology;
 use hull_geometry::vector::norm;
@@ -173,9 +173,9 @@ fn open_edges(mesh: &Mesh) -> HashSet<Ends> {
 /// Holes with an edge that was not open before.
 fn new_holes(mesh: &Mesh, before: &HashSet<Ends>) -> Vec<Hole> {
     let is_new = |hole: &Hole| {
-        std::iter::once(&hole.points).chain(&hole.islands).any(|rim| {
-            (0..rim.len()).any(|i| !before.contains(&ends(mesh, [rim[i], rim[(i + 1) % rim.len()]])))
-        })
+        std::iter::once(&hole.points)
+            .chain(&hole.islands)
+            .any(|rim| (0..rim.len()).any(|i| !before.contains(&ends(mesh, [rim[i], rim[(i + 1) % rim.len()]]))))
     };
     holes::find_holes(mesh, &Rim::of(mesh).open_in_whole()).into_iter().filter(is_new).collect()
 }

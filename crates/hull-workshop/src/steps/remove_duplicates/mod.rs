@@ -24,7 +24,10 @@ impl Operation for RemoveDuplicates {
 
     fn propose(seen: &Seen) -> Option<Proposal> {
         let n = Some(seen.survey.topology.duplicate_triangles).filter(|n| *n > 0)?;
-        Proposal::because(RemoveDuplicates {}, format!("{} facets have the same three points as another one.", count(n)))
+        Proposal::because(
+            RemoveDuplicates {},
+            format!("{} facets have the same three points as another one.", count(n)),
+        )
     }
 
     fn run(&self, body: &mut Body, at: &At) -> Result<Report, Refusal> {

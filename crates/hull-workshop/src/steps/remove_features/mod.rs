@@ -7,11 +7,11 @@ use crate::say;
 use crate::sentence::{Sentence, length};
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
 use hull_exact::edit::{Feature, features, without_features};
+use hull_exact::model::PartId;
+use hull_exact::shape::FaceId;
 use hull_geometry::Cancelled;
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeSet;
-use hull_exact::model::PartId;
-use hull_exact::shape::FaceId;
 use typed_index_collections::TiVec;
 
 /// Takes exact holes, pockets and raised features away whose diameter is at most `up_to`; the body stays exact.

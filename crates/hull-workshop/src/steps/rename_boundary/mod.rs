@@ -30,7 +30,12 @@ impl Operation for RenameBoundary {
     fn fields() -> &'static [Field] {
         const FIELDS: &[Field] = &[
             Field::new("name", "Name", Quantity::Text(1, 80), "the boundary"),
-            Field::new("to", "New name", Quantity::Text(1, 80), "its name from now on; that of another boundary merges the two"),
+            Field::new(
+                "to",
+                "New name",
+                Quantity::Text(1, 80),
+                "its name from now on; that of another boundary merges the two",
+            ),
         ];
         FIELDS
     }

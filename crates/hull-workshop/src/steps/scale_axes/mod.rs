@@ -2,8 +2,8 @@
 
 use crate::Body;
 use crate::body::{Placed, rules};
-use crate::pieces::Piece;
 use crate::numbers::four_digits;
+use crate::pieces::Piece;
 use crate::sentence::Sentence;
 use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
 use hull_geometry::Point;
@@ -25,12 +25,19 @@ impl Operation for ScaleAxes {
                                 round, and exact geometry is left behind; for a wrong unit set the unit instead.";
 
     fn title(&self) -> Sentence {
-        format!("Stretch by {}, {}, {}", four_digits(self.factors[0]), four_digits(self.factors[1]), four_digits(self.factors[2])).into()
+        format!(
+            "Stretch by {}, {}, {}",
+            four_digits(self.factors[0]),
+            four_digits(self.factors[1]),
+            four_digits(self.factors[2])
+        )
+        .into()
     }
 
     fn fields() -> &'static [Field] {
         const FIELDS: &[Field] =
-            &[Field::new("factors", "Factors", Quantity::Vector("×"), "along x, y and z; 1 leaves an axis as it is").or("1, 1, 1")];
+            &[Field::new("factors", "Factors", Quantity::Vector("×"), "along x, y and z; 1 leaves an axis as it is")
+                .or("1, 1, 1")];
         FIELDS
     }
 
@@ -45,7 +52,11 @@ impl Operation for ScaleAxes {
         let stretched = |p: Point| std::array::from_fn(|k| p[k] * self.factors[k]);
         // Points stand where they are put; curves, sections and splats do not stay what they are.
         if let Some(piece) = body.pieces.iter_mut().find(|p| !matches!(p, Piece::Points(c) if c.splats.is_empty())) {
-            return Err(format!("The body has {} beside its surface, which are not stretched: take them out first.", piece.counted()).into());
+            return Err(format!(
+                "The body has {} beside its surface, which are not stretched: take them out first.",
+                piece.counted()
+            )
+            .into());
         }
         body.mesh.points.iter_mut().for_each(|p| *p = stretched(*p));
         if let Some(cloud) = body.cloud_mut() {
@@ -68,7 +79,11 @@ impl Operation for ScaleAxes {
         // Fitted shapes do not stay what they were.
         let datums = std::mem::take(&mut body.facts.datums).len();
         let volume = self.factors.iter().product::<f64>();
-        let lost = if datums > 0 { format!(" {} forgotten.", crate::numbers::counted(datums, "datum")) } else { String::new() };
+        let lost = if datums > 0 {
+            format!(" {} forgotten.", crate::numbers::counted(datums, "datum"))
+        } else {
+            String::new()
+        };
         Ok(format!("Volumes are {} times what they were.{lost}", four_digits(volume)).into())
     }
 }

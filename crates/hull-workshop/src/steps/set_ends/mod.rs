@@ -2,8 +2,8 @@
 
 use crate::Body;
 use crate::sentence::Sentence;
-use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
 use crate::steps::set_section::{WHICH, members_of, said};
+use crate::steps::{At, Field, Kinds, Operation, Proposal, Quantity, Refusal, Report, Seen, Touches};
 use hull_frames::End;
 use serde::{Deserialize, Serialize};
 
@@ -97,8 +97,17 @@ impl Operation for SetEnds {
         const FIELDS: &[Field] = &[
             Field::new("layer", "Layer or members", Quantity::Text(0, 2000), WHICH).or("").optional(),
             Field::new("ends", "ends are", HOW, "how the ends are joined").or("rigid"),
-            Field::new("stiffness", "of", Quantity::Number("kN·m/rad", 0.0, 1e9), "what an elastic end takes for each radian of turning").or("0").optional(),
-            Field::new("which", "at", WHICH_ENDS, "both ends, or the one a member is drawn from, or the other").or("both").optional(),
+            Field::new(
+                "stiffness",
+                "of",
+                Quantity::Number("kN·m/rad", 0.0, 1e9),
+                "what an elastic end takes for each radian of turning",
+            )
+            .or("0")
+            .optional(),
+            Field::new("which", "at", WHICH_ENDS, "both ends, or the one a member is drawn from, or the other")
+                .or("both")
+                .optional(),
         ];
         FIELDS
     }
@@ -115,7 +124,9 @@ impl Operation for SetEnds {
             Ends::Sliding => End::Sliding,
             Ends::Elastic if self.stiffness > 0.0 => End::Elastic(self.stiffness * NEWTON_MILLIMETRES),
             Ends::Elastic => {
-                return Err("An elastic end needs a stiffness above nought, in kN·m/rad; one of nought is pinned.".into());
+                return Err(
+                    "An elastic end needs a stiffness above nought, in kN·m/rad; one of nought is pinned.".into()
+                );
             }
         };
         if self.stiffness != 0.0 && self.ends != Ends::Elastic {

@@ -57,14 +57,28 @@ impl Operation for SetFlow {
 
     fn fields() -> &'static [Field] {
         const FIELDS: &[Field] = &[
-            Field::new("fluid", "Fluid", Quantity::Choice(&[("water", "water"), ("air", "air"), ("other", "other")]), "water and dry air by temperature; other by density and viscosity").or("water"),
+            Field::new(
+                "fluid",
+                "Fluid",
+                Quantity::Choice(&[("water", "water"), ("air", "air"), ("other", "other")]),
+                "water and dry air by temperature; other by density and viscosity",
+            )
+            .or("water"),
             Field::new("temperature", "at", Quantity::Number("°C", -100.0, 500.0), "its temperature").or("15"),
             Field::new("speed", "speed", Quantity::Number("m/s", 1e-6, 1e4), "of the flow past the wall").or("1"),
             Field::new("length", "length", Quantity::Length, "along the flow; the layer is the one at its end"),
-            Field::new("y_plus", "y⁺", Quantity::Number("", 0.01, 1000.0), "wanted of the first point: about 1 for resolved layers, 30 to 300 for wall functions").or("1"),
-            Field::new("growth", "growth", Quantity::Number("", 1.0, 3.0), "of the height from one layer to the next").or("1.2"),
+            Field::new(
+                "y_plus",
+                "y⁺",
+                Quantity::Number("", 0.01, 1000.0),
+                "wanted of the first point: about 1 for resolved layers, 30 to 300 for wall functions",
+            )
+            .or("1"),
+            Field::new("growth", "growth", Quantity::Number("", 1.0, 3.0), "of the height from one layer to the next")
+                .or("1.2"),
             Field::new("density", "density", Quantity::Number("kg/m³", 1e-6, 1e5), "of another fluid").optional(),
-            Field::new("viscosity", "viscosity", Quantity::Number("mPa s", 1e-6, 1e9), "dynamic, of another fluid").optional(),
+            Field::new("viscosity", "viscosity", Quantity::Number("mPa s", 1e-6, 1e9), "dynamic, of another fluid")
+                .optional(),
         ];
         FIELDS
     }
@@ -88,7 +102,9 @@ impl Operation for SetFlow {
         if body.facts.scale.is_none() {
             return Err("Set the unit first: the layer's height is a real length.".into());
         }
-        let outside = |low: f64, high: f64| format!("Its table goes from {low} °C to {high} °C; choose “other” with density and viscosity.");
+        let outside = |low: f64, high: f64| {
+            format!("Its table goes from {low} °C to {high} °C; choose “other” with density and viscosity.")
+        };
         let fluid = match self.fluid {
             Fluids::Water => water(self.temperature).ok_or_else(|| outside(0.0, 100.0))?,
             Fluids::Air => air(self.temperature).ok_or_else(|| outside(-100.0, 500.0))?,
@@ -104,7 +120,9 @@ impl Operation for SetFlow {
         let name = match self.fluid {
             Fluids::Water => format!("water at {} °C", four_digits(self.temperature)),
             Fluids::Air => format!("air at {} °C", four_digits(self.temperature)),
-            Fluids::Other => format!("a fluid of {} kg/m³ and {} Pa s", four_digits(fluid.density), four_digits(fluid.viscosity)),
+            Fluids::Other => {
+                format!("a fluid of {} kg/m³ and {} Pa s", four_digits(fluid.density), four_digits(fluid.viscosity))
+            }
         };
         let said = format!("{name}, {} m/s along {} m", four_digits(self.speed), four_digits(asked.length));
         let flow = Flow { said, asked, layers: found };

@@ -46,9 +46,21 @@ impl Operation for SetOffsets {
     fn fields() -> &'static [Field] {
         const FIELDS: &[Field] = &[
             Field::new("layer", "Layer or members", Quantity::Text(0, 2000), WHICH).or("").optional(),
-            Field::new("first", "first end beside its joint by", Quantity::Vector("mm"), "from the joint to the member's first end").or("0, 0, 0"),
+            Field::new(
+                "first",
+                "first end beside its joint by",
+                Quantity::Vector("mm"),
+                "from the joint to the member's first end",
+            )
+            .or("0, 0, 0"),
             Field::new("last", "last end by", Quantity::Vector("mm"), "from the joint to its last end").or("0, 0, 0"),
-            Field::new("axes", "along the axes of", Quantity::Choice(&[("whole", "the whole"), ("member", "the member")]), "x, y, z of the whole, or along the member and its section's y and z").or("whole"),
+            Field::new(
+                "axes",
+                "along the axes of",
+                Quantity::Choice(&[("whole", "the whole"), ("member", "the member")]),
+                "x, y, z of the whole, or along the member and its section's y and z",
+            )
+            .or("whole"),
         ];
         FIELDS
     }

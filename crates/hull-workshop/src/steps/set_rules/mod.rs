@@ -28,7 +28,8 @@ impl Operation for SetRules {
     }
 
     fn fields() -> &'static [Field] {
-        const FIELDS: &[Field] = &[Field::new("rules", "Rules", Quantity::Rules, "names with roles and picks, in order")];
+        const FIELDS: &[Field] =
+            &[Field::new("rules", "Rules", Quantity::Rules, "names with roles and picks, in order")];
         FIELDS
     }
 

@@ -38,17 +38,36 @@ impl Operation for SetSection {
     fn fields() -> &'static [Field] {
         const FIELDS: &[Field] = &[
             Field::new("layer", "Layer or members", Quantity::Text(0, 2000), WHICH).or("").optional(),
-            Field::new("section", "section", Quantity::Text(1, 2000), "as in RHS 120x80x6 or IPE 200, in mm").or("RHS 100x50x5"),
-            Field::new("material", "of", Quantity::Text(1, 40), "S235, S275, S355, 1.4404, EN AW-6082-T6, EN AW-5083-H111, C24 or GL24h").or("S235"),
+            Field::new("section", "section", Quantity::Text(1, 2000), "as in RHS 120x80x6 or IPE 200, in mm")
+                .or("RHS 100x50x5"),
+            Field::new(
+                "material",
+                "of",
+                Quantity::Text(1, 40),
+                "S235, S275, S355, 1.4404, EN AW-6082-T6, EN AW-5083-H111, C24 or GL24h",
+            )
+            .or("S235"),
             Field::new("turn", "turned by", Quantity::Angle(0.0, 360.0), "about the member, from web vertical").or("0"),
-            Field::new("towards", "z towards", Quantity::Places, "a place that the section's z looks to, instead of web vertical; the turn is from there").optional(),
+            Field::new(
+                "towards",
+                "z towards",
+                Quantity::Places,
+                "a place that the section's z looks to, instead of web vertical; the turn is from there",
+            )
+            .optional(),
         ];
         FIELDS
     }
 
     fn propose(seen: &Seen) -> Option<Proposal> {
         let unmade = seen.survey.frame.figures.unmade;
-        let step = SetSection { layer: String::new(), section: "RHS 100x50x5".into(), material: "S235".into(), turn: 0.0, towards: Vec::new() };
+        let step = SetSection {
+            layer: String::new(),
+            section: "RHS 100x50x5".into(),
+            material: "S235".into(),
+            turn: 0.0,
+            towards: Vec::new(),
+        };
         match unmade {
             0 => Proposal::possible(step),
             n => Proposal::because(step, format!("{} without a section.", crate::numbers::counted(n, "member"))),
@@ -59,12 +78,15 @@ impl Operation for SetSection {
         let section = Section::named(&self.section)?;
         let names = || Material::names().collect::<Vec<_>>().join(", ");
         let material = Material::named(&self.material);
-        let material = material.ok_or_else(|| format!("“{}” is no material that is known: there are {}.", self.material, names()))?;
+        let material = material
+            .ok_or_else(|| format!("“{}” is no material that is known: there are {}.", self.material, names()))?;
         let frame = body.frame_mut().ok_or("The body has no members.")?;
         let wanted = members_of(frame, &self.layer)?;
         let turns: Vec<f64> = match self.towards.as_slice() {
             [] => vec![self.turn; wanted.len()],
-            [place] => wanted.iter().map(|m| Ok(self.turn + turned_to(frame, *m, *place)?)).collect::<Result<_, String>>()?,
+            [place] => {
+                wanted.iter().map(|m| Ok(self.turn + turned_to(frame, *m, *place)?)).collect::<Result<_, String>>()?
+            }
             more => return Err(format!("A section looks to one place, not to {}.", more.len()).into()),
         };
         let (section, material) = (frame.take_section(section), frame.take_material(material));
@@ -72,7 +94,8 @@ impl Operation for SetSection {
             let member = &mut frame.members[*m];
             (member.section, member.material, member.turn) = (Some(section), Some(material), turn);
         }
-        Ok(format!("{} of {}.", crate::numbers::counted(wanted.len(), "member"), frame.sections[section as usize].name).into())
+        Ok(format!("{} of {}.", crate::numbers::counted(wanted.len(), "member"), frame.sections[section as usize].name)
+            .into())
     }
 }
 
@@ -114,7 +137,8 @@ pub(crate) fn members_of(frame: &Frame, layer: &str) -> Result<Vec<usize>, Strin
         let own: Vec<usize> = all.filter(|(_, r)| *r == role).map(|(m, _)| m).collect();
         return if own.is_empty() { Err(format!("No member is a {}.", role.name())) } else { Ok(own) };
     }
-    let number = number.ok_or_else(|| format!("There is no layer “{layer}”: there are {}.", frame.layers.join(", ")))?;
+    let number =
+        number.ok_or_else(|| format!("There is no layer “{layer}”: there are {}.", frame.layers.join(", ")))?;
     Ok((0..frame.members.len()).filter(|m| frame.members[*m].layer == number as u32).collect())
 }
 
@@ -133,7 +157,8 @@ fn by_number(typed: &str, count: usize) -> Result<Vec<usize>, String> {
         let (from, to) = part.split_once('-').unwrap_or((part, part));
         let number = |text: &str| {
             let n: Option<usize> = text.trim().trim_start_matches('#').parse().ok();
-            n.filter(|n| (1..=count).contains(n)).ok_or_else(|| format!("“{part}” are no numbers of members: there are 1 to {count}."))
+            n.filter(|n| (1..=count).contains(n))
+                .ok_or_else(|| format!("“{part}” are no numbers of members: there are 1 to {count}."))
         };
         all.extend(number(from)? - 1..number(to)?);
     }

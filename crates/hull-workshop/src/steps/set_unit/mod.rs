@@ -24,7 +24,8 @@ impl Operation for SetUnit {
     const NEEDS: Kinds = Kinds::Any;
     const TOUCHES: Touches = Touches::Motion;
     const VERB: &'static str = "Set the unit";
-    const HELP: &'static str = "Says what the file's numbers are. Nothing is moved; from then on lengths are in millimetres.";
+    const HELP: &'static str =
+        "Says what the file's numbers are. Nothing is moved; from then on lengths are in millimetres.";
 
     fn title(&self) -> Sentence {
         format!("Unit: {}", self.unit.name()).into()

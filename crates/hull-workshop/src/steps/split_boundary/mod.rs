@@ -1,11 +1,11 @@
 //! A boundary taken apart into its connected pieces.
 
-use hull_geometry::FacetId;
 use crate::Body;
 use crate::body::Boundary;
 use crate::sentence::Sentence;
 use crate::steps::set_role::number_of;
 use crate::steps::{At, Field, Kinds, Operation, Quantity, Refusal, Report, Touches};
+use hull_geometry::FacetId;
 use hull_geometry::regions::Regions;
 use hull_geometry::vector::norm;
 use serde::{Deserialize, Serialize};
@@ -47,7 +47,9 @@ impl Operation for SplitBoundary {
             return Err(format!("“{name}” is one connected piece.").into());
         }
         if pieces.len() > MOST_PIECES {
-            return Err(format!("“{name}” would come apart into {} pieces, more than {MOST_PIECES}.", pieces.len()).into());
+            return Err(
+                format!("“{name}” would come apart into {} pieces, more than {MOST_PIECES}.", pieces.len()).into()
+            );
         }
         let role = body.facts.boundaries[number as usize].role;
         for (k, piece) in pieces.iter().enumerate() {
@@ -90,5 +92,9 @@ fn connected(body: &Body, facets: &[FacetId]) -> Vec<Vec<FacetId>> {
 fn free_name(body: &Body, name: &str, k: usize) -> String {
     let is_taken = |title: &String| body.facts.boundaries.iter().any(|b| b.name == *title);
     let plain = format!("{name} {k}");
-    if is_taken(&plain) { (2..).map(|n| format!("{plain} ({n})")).find(|t| !is_taken(t)).unwrap_or(plain) } else { plain }
+    if is_taken(&plain) {
+        (2..).map(|n| format!("{plain} ({n})")).find(|t| !is_taken(t)).unwrap_or(plain)
+    } else {
+        plain
+    }
 }

@@ -39,9 +39,28 @@ impl Operation for SpringJoints {
         const FIELDS: &[Field] = &[
             Field::new("at", "Joints near", Quantity::Place, "the middle of those that are meant"),
             Field::new("within", "within", Quantity::Length, "how near to that place"),
-            Field::new("stiffness", "springs of", Quantity::Vector("N/mm"), "along x, y and z; nought leaves that axis as it is").or("0, 0, 0"),
-            Field::new("settled", "gives way by", Quantity::Vector("mm"), "along x, y and z; nought leaves that axis as it is").or("0, 0, 0"),
-            Field::new("set", "or of the set", Quantity::Text(0, 80), "the set whose joints are meant, instead of those near a place").or("").optional(),
+            Field::new(
+                "stiffness",
+                "springs of",
+                Quantity::Vector("N/mm"),
+                "along x, y and z; nought leaves that axis as it is",
+            )
+            .or("0, 0, 0"),
+            Field::new(
+                "settled",
+                "gives way by",
+                Quantity::Vector("mm"),
+                "along x, y and z; nought leaves that axis as it is",
+            )
+            .or("0, 0, 0"),
+            Field::new(
+                "set",
+                "or of the set",
+                Quantity::Text(0, 80),
+                "the set whose joints are meant, instead of those near a place",
+            )
+            .or("")
+            .optional(),
         ];
         FIELDS
     }
@@ -50,7 +69,13 @@ impl Operation for SpringJoints {
         if seen.survey.frame.figures.members == 0 {
             return None;
         }
-        Proposal::possible(SpringJoints { at: [0.0; 3], within: seen.part(1e-2), stiffness: [0.0; 3], settled: [0.0; 3], set: String::new() })
+        Proposal::possible(SpringJoints {
+            at: [0.0; 3],
+            within: seen.part(1e-2),
+            stiffness: [0.0; 3],
+            settled: [0.0; 3],
+            set: String::new(),
+        })
     }
 
     fn run(&self, body: &mut Body, _: &At) -> Result<Report, Refusal> {

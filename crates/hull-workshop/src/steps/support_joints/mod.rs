@@ -52,14 +52,68 @@ impl Operation for SupportJoints {
 
     fn fields() -> &'static [Field] {
         const FIELDS: &[Field] = &[
-            Field::new("joints", "Joints", Quantity::Choice(&[("lowest", "lowest"), ("near", "near a place"), ("box", "in a box"), ("set", "of a set"), ("outline", "inside an outline")]), "which joints are held").or("lowest"),
+            Field::new(
+                "joints",
+                "Joints",
+                Quantity::Choice(&[
+                    ("lowest", "lowest"),
+                    ("near", "near a place"),
+                    ("box", "in a box"),
+                    ("set", "of a set"),
+                    ("outline", "inside an outline"),
+                ]),
+                "which joints are held",
+            )
+            .or("lowest"),
             Field::new("at", "at", Quantity::Place, "the middle of those that are near").or("0, 0, 0"),
-            Field::new("within", "within", Quantity::Length, "how near to the place, or how high above the lowest joint"),
-            Field::new("held", "held as", Quantity::Choice(&[("pinned", "pinned"), ("fixed", "fixed"), ("roller", "roller"), ("free", "free again")]), "which movements are held").or("pinned"),
-            Field::new("corners", "in the box", Quantity::Places, "two opposite corners, where those in a box are held; far apart in height for all above each other").optional(),
-            Field::new("set", "of the set", Quantity::Text(0, 80), "the set whose joints are held, where those of a set are").or("").optional(),
-            Field::new("outline", "inside the outline", Quantity::Places, "its corners as they are drawn in the view, where those inside it are held").optional(),
-            Field::new("direction", "seen along", Quantity::Vector(""), "the direction of view in which the outline was drawn").or("0, 0, -1").optional(),
+            Field::new(
+                "within",
+                "within",
+                Quantity::Length,
+                "how near to the place, or how high above the lowest joint",
+            ),
+            Field::new(
+                "held",
+                "held as",
+                Quantity::Choice(&[
+                    ("pinned", "pinned"),
+                    ("fixed", "fixed"),
+                    ("roller", "roller"),
+                    ("free", "free again"),
+                ]),
+                "which movements are held",
+            )
+            .or("pinned"),
+            Field::new(
+                "corners",
+                "in the box",
+                Quantity::Places,
+                "two opposite corners, where those in a box are held; far apart in height for all above each other",
+            )
+            .optional(),
+            Field::new(
+                "set",
+                "of the set",
+                Quantity::Text(0, 80),
+                "the set whose joints are held, where those of a set are",
+            )
+            .or("")
+            .optional(),
+            Field::new(
+                "outline",
+                "inside the outline",
+                Quantity::Places,
+                "its corners as they are drawn in the view, where those inside it are held",
+            )
+            .optional(),
+            Field::new(
+                "direction",
+                "seen along",
+                Quantity::Vector(""),
+                "the direction of view in which the outline was drawn",
+            )
+            .or("0, 0, -1")
+            .optional(),
         ];
         FIELDS
     }
@@ -68,7 +122,16 @@ impl Operation for SupportJoints {
         if seen.survey.frame.figures.members == 0 {
             return None;
         }
-        let step = SupportJoints { joints: Which::Lowest, at: [0.0; 3], within: seen.part(1e-3), held: Held::Pinned, corners: Vec::new(), set: String::new(), outline: Vec::new(), direction: down() };
+        let step = SupportJoints {
+            joints: Which::Lowest,
+            at: [0.0; 3],
+            within: seen.part(1e-3),
+            held: Held::Pinned,
+            corners: Vec::new(),
+            set: String::new(),
+            outline: Vec::new(),
+            direction: down(),
+        };
         match seen.survey.frame.figures.supports {
             0 => Proposal::because(step, "Nothing is supported. The lowest joints are where most frames stand."),
             _ => Proposal::possible(step),

@@ -1,6 +1,5 @@
 //! A closed surface around points, to collide with.
 
-use typed_index_collections::ti_vec;
 use crate::Body;
 use crate::body::Columns;
 use crate::numbers::count;
@@ -13,6 +12,7 @@ use hull_geometry::vector::add;
 use hull_geometry::{Mesh, NONE};
 use hull_solids::wrap::{WrapError, wrap};
 use serde::{Deserialize, Serialize};
+use typed_index_collections::ti_vec;
 
 /// Replaces the points by a closed surface around them.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -41,7 +41,8 @@ impl Operation for SurfaceOfPoints {
         const FIELDS: &[Field] = &[
             Field::new("offset", "Offset", Quantity::Length, "how far the surface stands off the points"),
             Field::new("gap", "gap", Quantity::Length, "the widest gap between points that it closes"),
-            Field::new("faint", "leave out opacity below", Quantity::Number("", 0.0, 1.0), "of splats; 0 counts all").or("0"),
+            Field::new("faint", "leave out opacity below", Quantity::Number("", 0.0, 1.0), "of splats; 0 counts all")
+                .or("0"),
         ];
         FIELDS
     }
@@ -64,10 +65,12 @@ impl Operation for SurfaceOfPoints {
         let labels = ti_vec![0; seeds.triangles.len()];
         let rebuilt = wrap(&seeds, &labels, self.offset, self.gap, at.watch).map_err(|e| match e {
             WrapError::Cancelled(c) => Refusal::Cancelled(c),
-            WrapError::TooFine(least) => {
-                say!["The offset is too small for a body of this size: it must be at least ", length(round_up(least)), "."]
-                    .into()
-            }
+            WrapError::TooFine(least) => say![
+                "The offset is too small for a body of this size: it must be at least ",
+                length(round_up(least)),
+                "."
+            ]
+            .into(),
             other => other.to_string().into(),
         })?;
         body.pieces.retain(|p| !matches!(p, crate::pieces::Piece::Points(_)));

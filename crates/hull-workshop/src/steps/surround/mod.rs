@@ -1,6 +1,5 @@
 //! The region outside a body: a far field less the body, its sides named.
 
-use typed_index_collections::TiVec;
 use crate::body::{Boundary, Columns, Facts, Role};
 use crate::combine::{Together, together};
 use crate::numbers::fixed;
@@ -15,6 +14,7 @@ use hull_geometry::transform::Axis;
 use hull_geometry::vector::dot;
 use hull_geometry::{NONE, Point};
 use serde::{Deserialize, Serialize};
+use typed_index_collections::TiVec;
 
 /// Whether the region ends at the ground.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -142,16 +142,39 @@ impl Operation for Surround {
 
     fn fields() -> &'static [Field] {
         const FIELDS: &[Field] = &[
-            Field::new("form", "Shape", Quantity::Choice(&[("box", "box"), ("cylinder", "cylinder along the flow"), ("half_ball", "ball, half of it on the ground")]), "what the region looks like").or("box"),
+            Field::new(
+                "form",
+                "Shape",
+                Quantity::Choice(&[
+                    ("box", "box"),
+                    ("cylinder", "cylinder along the flow"),
+                    ("half_ball", "ball, half of it on the ground"),
+                ]),
+                "what the region looks like",
+            )
+            .or("box"),
             Field::new("along", "flow goes", AXES, "the axis along which it flows").or("+x"),
             Field::new("up", "up is", AXES, "away from the ground").or("+z"),
             Field::new("before", "before", ROOM, "room upstream").or("5"),
             Field::new("behind", "behind", ROOM, "room downstream").or("15"),
             Field::new("beside", "beside", ROOM, "room on each side").or("5").called_in_shell("at-sides"),
             Field::new("above", "above", ROOM, "room above, and below without ground").or("5"),
-            Field::new("ground", "ground", Quantity::Choice(&[("none", "none"), ("under", "under the body"), ("zero", "at height 0")]), "where the region ends below").or("none"),
-            Field::new("symmetry", "half at", Quantity::Choice(&[("none", "no plane"), ("x", "x = 0"), ("y", "y = 0"), ("z", "z = 0")]), "keeps the positive side").or("none"),
-            Field::new("corners", "or two corners", Quantity::Places, "x, y, z; x, y, z instead of the multiples").optional(),
+            Field::new(
+                "ground",
+                "ground",
+                Quantity::Choice(&[("none", "none"), ("under", "under the body"), ("zero", "at height 0")]),
+                "where the region ends below",
+            )
+            .or("none"),
+            Field::new(
+                "symmetry",
+                "half at",
+                Quantity::Choice(&[("none", "no plane"), ("x", "x = 0"), ("y", "y = 0"), ("z", "z = 0")]),
+                "keeps the positive side",
+            )
+            .or("none"),
+            Field::new("corners", "or two corners", Quantity::Places, "x, y, z; x, y, z instead of the multiples")
+                .optional(),
         ];
         FIELDS
     }
@@ -198,15 +221,26 @@ impl Operation for Surround {
             StepError::Cancelled(c) => Refusal::Cancelled(c),
             StepError::Refused(s) => s.into(),
         })?;
-        made.facts = Facts { boundaries: made.facts.boundaries, labels: made.facts.labels, seams: made.facts.seams, ..body.facts.clone() };
+        made.facts = Facts {
+            boundaries: made.facts.boundaries,
+            labels: made.facts.labels,
+            seams: made.facts.seams,
+            ..body.facts.clone()
+        };
         made.facts.exact = None;
         made.facts.edge_names.clear();
         let mirror = if self.mirror().is_some() { 2.0 } else { 1.0 };
         let blockage = shadow / (inflow * mirror);
         let size = limits.size();
-        let over = if blockage > BLOCKAGE { ", more than the 3 % of the rule: leave more room beside and above" } else { "" };
+        let over =
+            if blockage > BLOCKAGE { ", more than the 3 % of the rule: leave more room beside and above" } else { "" };
         let sentence = say![
-            "The region is ", length(size[0]), " × ", length(size[1]), " × ", length(size[2]),
+            "The region is ",
+            length(size[0]),
+            " × ",
+            length(size[1]),
+            " × ",
+            length(size[2]),
             format!(
                 ". The body's shadow along the flow is {} % of it{over}. Sides: {}.",
                 fixed(100.0 * blockage, 2),
@@ -230,14 +264,20 @@ impl Surround {
             if (!low_is_cut && body.min[k] <= limits.min[k]) || body.max[k] <= limits.min[k] {
                 return Err(say![
                     format!("The region does not hold the body: at {axis} the body begins at "),
-                    length(body.min[k]), ", the region at ", length(limits.min[k]), "."
+                    length(body.min[k]),
+                    ", the region at ",
+                    length(limits.min[k]),
+                    "."
                 ]
                 .into());
             }
             if (!high_is_cut && body.max[k] >= limits.max[k]) || body.min[k] >= limits.max[k] {
                 return Err(say![
                     format!("The region does not hold the body: at {axis} the body ends at "),
-                    length(body.max[k]), ", the region at ", length(limits.max[k]), "."
+                    length(body.max[k]),
+                    ", the region at ",
+                    length(limits.max[k]),
+                    "."
                 ]
                 .into());
             }

@@ -1,6 +1,6 @@
 //! What arrived, and what did not.
 
-use super::{Context, Cost, Finding, KindDef, Measured, MeasureDef, Probe};
+use super::{Context, Cost, Finding, KindDef, MeasureDef, Measured, Probe};
 use crate::numbers::counted;
 use hull_geometry::{Cancelled, Watch};
 use serde::{Deserialize, Serialize};
@@ -23,7 +23,10 @@ impl Probe for Arrival {
         if !source.annotations.is_empty() {
             let all: Vec<String> =
                 source.annotations.iter().map(|a| format!("{} {}", crate::numbers::count(a.count), a.what)).collect();
-            said.push(format!("Besides, for people to read: {}; they are no geometry and are left out.", all.join(", ")).into());
+            said.push(
+                format!("Besides, for people to read: {}; they are no geometry and are left out.", all.join(", "))
+                    .into(),
+            );
         }
         if !source.skipped.is_empty() {
             let line = |s: &hull_formats::Skipped| format!("{} × {}", crate::numbers::count(s.count), s.what).into();

@@ -2,7 +2,7 @@
 
 use super::places::PLACES;
 use super::topology::{CUTTING, needs_closing};
-use super::{Context, Cost, Finding, KindDef, Measured, MeasureDef, Probe};
+use super::{Context, Cost, Finding, KindDef, MeasureDef, Measured, Probe};
 use crate::numbers::count;
 use crate::sentence::Sentence;
 use crate::steps;
@@ -90,8 +90,7 @@ impl Probe for Crossings {
             return Ok((Crossings { self_intersections: Some(MOST + 1), coplanar_overlaps: None }, vec![all]));
         };
         let flat = found.iter().filter(|c| c.coplanar).count();
-        let figures =
-            Crossings { self_intersections: Some(found.len() - flat), coplanar_overlaps: Some(flat) };
+        let figures = Crossings { self_intersections: Some(found.len() - flat), coplanar_overlaps: Some(flat) };
         Ok((figures, places(cx, &found)))
     }
 }

@@ -1,7 +1,7 @@
 //! Which way facets face.
 
 use super::topology::MISDIRECTED;
-use super::{Context, Cost, Finding, KindDef, Measured, MeasureDef, Probe};
+use super::{Context, Cost, Finding, KindDef, MeasureDef, Measured, Probe};
 use crate::numbers::counted;
 use hull_geometry::{Cancelled, Watch, orient};
 use serde::{Deserialize, Serialize};

@@ -1,7 +1,7 @@
 //! Sheets that lie on each other.
 
 use super::places::PLACES;
-use super::{Context, Cost, Finding, KindDef, Measured, MeasureDef, Probe, Seen};
+use super::{Context, Cost, Finding, KindDef, MeasureDef, Measured, Probe, Seen};
 use crate::numbers::{count, counted};
 use crate::say;
 use crate::sentence::{Sentence, area};

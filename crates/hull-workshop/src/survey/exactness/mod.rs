@@ -8,13 +8,13 @@ use crate::say;
 use hull_exact::bodies::BodyFigures;
 use hull_exact::model::{Model, PartId};
 use hull_exact::quadrature;
+use hull_exact::shape::{EdgeId, FaceId};
 use hull_formats::StatedFigures;
 use hull_geometry::mesh::Bounds;
 use hull_geometry::vector::{distance, dot, norm};
 use hull_geometry::{Cancelled, Point, Watch};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
-use hull_exact::shape::{EdgeId, FaceId};
 use typed_index_collections::TiVec;
 
 /// Exact figures beside others of the same bodies, in the file's unit.
@@ -118,7 +118,8 @@ impl Probe for Exactness {
             findings.push(cx.at(DOUBTFUL, facet, 0.1 * cx.diagonal, say![text]));
         }
         for s in stated.iter().filter(|s| s.is_told()) {
-            let text = format!("the file states another {} of {}: {} % apart", s.what, s.path, four_digits(100.0 * s.off));
+            let text =
+                format!("the file states another {} of {}: {} % apart", s.what, s.path, four_digits(100.0 * s.off));
             findings.push(cx.anywhere(NOT_AS_STATED, cx.bounds.centre(), 0.5 * cx.bounds.diagonal(), say![text]));
         }
         Ok((Exactness { doubtful, stated }, findings))
@@ -138,7 +139,8 @@ fn doubtful(cx: &Context, model: &Model, scale: f64, facts: &ExactFacts) -> Vec<
         volumes[*f as usize] += dot(hull_geometry::vector::sub(a, origin), n) / 6.0 / scale.powi(3);
     }
     let bodies = &facts.figures.bodies;
-    let (mut area, mut volume, mut failed) = (vec![0.0; bodies.len()], vec![0.0; bodies.len()], vec![false; bodies.len()]);
+    let (mut area, mut volume, mut failed) =
+        (vec![0.0; bodies.len()], vec![0.0; bodies.len()], vec![false; bodies.len()]);
     for (f, owner) in owners.iter().enumerate().filter(|(_, o)| (**o as usize) < bodies.len()) {
         area[*owner as usize] += areas[f];
         volume[*owner as usize] += volumes[f];

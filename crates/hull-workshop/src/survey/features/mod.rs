@@ -1,8 +1,7 @@
 //! The shortest edges of the shape against the size of the facets around.
 
-use typed_index_collections::TiSlice;
 use super::places::PLACES;
-use super::{Context, Cost, Finding, KindDef, Measured, MeasureDef, Probe};
+use super::{Context, Cost, Finding, KindDef, MeasureDef, Measured, Probe};
 use crate::numbers::four_digits;
 use crate::say;
 use crate::sentence::length;
@@ -11,6 +10,7 @@ use hull_geometry::vector::distance;
 use hull_geometry::{Cancelled, Point, PointId, Watch};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
+use typed_index_collections::TiSlice;
 
 /// Feature edges (between facets that turn by 30° and more) run between corners, where other than two of them meet.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]

@@ -1,6 +1,6 @@
 //! Members and joints: what keeps a frame from being ready, and its trial.
 
-use super::{Context, Cost, Finding, KindDef, Measured, MeasureDef, Probe, Survey};
+use super::{Context, Cost, Finding, KindDef, MeasureDef, Measured, Probe, Survey};
 use crate::body::Facts;
 use crate::numbers::{count, counted, four_digits};
 use crate::say;
@@ -247,7 +247,8 @@ impl Probe for FrameFigures {
                 }
                 if modes && out.figures.supports > 0 {
                     watch.check()?;
-                    out.frequencies = frequencies(frame, TOLD).map_or(Vec::new(), |all| all.into_iter().map(|m| m.value).collect());
+                    out.frequencies =
+                        frequencies(frame, TOLD).map_or(Vec::new(), |all| all.into_iter().map(|m| m.value).collect());
                 }
             }
         }

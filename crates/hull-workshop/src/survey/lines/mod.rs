@@ -1,6 +1,6 @@
 //! Lines in space: how many of each kind, how long, and where they stand.
 
-use super::{Context, Cost, Finding, KindDef, Measured, MeasureDef, Probe};
+use super::{Context, Cost, Finding, KindDef, MeasureDef, Measured, Probe};
 use crate::edges::{self, EdgeFigures};
 use crate::numbers::{count, counted};
 use crate::say;
@@ -62,13 +62,13 @@ impl Probe for Wireframe {
     const PHRASE: &'static str = "measuring lines";
     const KINDS: &'static [&'static KindDef] = &[];
     const MEASURES: &'static [MeasureDef] = &[
-        MeasureDef::of_facets("lines", &[], &["make_regions"], |_, survey| Measured::count(survey.lines.lines)).of_any().words(
-            |seen| {
+        MeasureDef::of_facets("lines", &[], &["make_regions"], |_, survey| Measured::count(survey.lines.lines))
+            .of_any()
+            .words(|seen| {
                 let of = |(kind, n): &(CurveKind, usize)| counted(*n, kind.name());
                 let kinds: Vec<String> = seen.survey.lines.kinds.iter().map(of).collect();
                 if kinds.is_empty() { Vec::new() } else { vec![format!("{}.", kinds.join(", ")).into()] }
-            },
-        ),
+            }),
         MeasureDef::of_facets("line_length", &[], &[], |facts, survey| match survey.lines.lines {
             0 => Measured::not_yet("no lines"),
             _ if facts.scale.is_none() => Measured::not_yet("needs a unit"),

@@ -1,6 +1,6 @@
 //! Kept measures, measured again.
 
-use super::{Context, Cost, Finding, KindDef, Measured, MeasureDef, Probe};
+use super::{Context, Cost, Finding, KindDef, MeasureDef, Measured, Probe};
 use crate::measures::{Ruler, What};
 use crate::say;
 use hull_geometry::vector::{distance, lerp};

@@ -1,6 +1,6 @@
 //! Named boundaries in figures.
 
-use super::{Context, Cost, Finding, KindDef, Measured, MeasureDef, Probe, Survey};
+use super::{Context, Cost, Finding, KindDef, MeasureDef, Measured, Probe, Survey};
 use crate::body::{Facts, Role};
 use crate::numbers::fixed;
 use hull_geometry::vector::{add, norm, scale, unit};

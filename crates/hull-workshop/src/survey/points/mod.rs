@@ -4,7 +4,7 @@ mod neighbours;
 
 pub use neighbours::Neighbours;
 
-use super::{Context, Cost, Finding, KindDef, Measured, MeasureDef, Probe};
+use super::{Context, Cost, Finding, KindDef, MeasureDef, Measured, Probe};
 use crate::numbers::{count, counted, four_digits};
 use crate::say;
 use crate::sentence::length;
@@ -81,7 +81,11 @@ impl Probe for Points {
                 let noun = if p.splats.is_some() { "splat" } else { "point" };
                 let mut out = vec![format!("{}{columns}.", counted(p.points, noun)).into()];
                 if let (Some(far), true) = (p.lone_beyond, p.lone > 0) {
-                    let of = if p.looked_at < p.points { format!(" of {} looked at", count(p.looked_at)) } else { String::new() };
+                    let of = if p.looked_at < p.points {
+                        format!(" of {} looked at", count(p.looked_at))
+                    } else {
+                        String::new()
+                    };
                     let lone = format!("{}{of} stand alone, further than ", count(p.lone));
                     out.push(say![lone, length(far), " from the fifth nearest other."]);
                 }
@@ -104,11 +108,9 @@ impl Probe for Points {
         .of_any()
         .unit(" mm")
         .words(|seen| match seen.survey.points.spacing {
-            Some(spacing) => vec![say![
-                "Half of the points have their nearest neighbour closer than ",
-                length(spacing),
-                "."
-            ]],
+            Some(spacing) => {
+                vec![say!["Half of the points have their nearest neighbour closer than ", length(spacing), "."]]
+            }
             None => Vec::new(),
         }),
     ];

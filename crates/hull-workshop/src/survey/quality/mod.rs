@@ -1,6 +1,6 @@
 //! The thinnest facet.
 
-use super::{Context, Cost, Finding, KindDef, Measured, MeasureDef, Probe};
+use super::{Context, Cost, Finding, KindDef, MeasureDef, Measured, Probe};
 use crate::numbers::four_digits;
 use hull_geometry::mesh::Bounds;
 use hull_geometry::{Cancelled, Watch, measure};
@@ -22,15 +22,17 @@ impl Probe for Quality {
     const COST: Cost = Cost::FirstLook;
     const PHRASE: &'static str = "looking for the thinnest facet";
     const KINDS: &'static [&'static KindDef] = &[SMALLEST_ANGLE];
-    const MEASURES: &'static [MeasureDef] =
-        &[MeasureDef::of_facets("smallest_angle", &[SMALLEST_ANGLE], &["mend_thin", "coarsen"], |_, survey| {
-            match survey.quality.smallest_angle {
-                Some(angle) => Measured { value: Some(angle), text: format!("{}°", four_digits(angle)) },
-                None => Measured::not_yet("no facets"),
-            }
-        })
-        .unit("°")
-        .words(|_| vec!["The thinnest facet of the body.".into()])];
+    const MEASURES: &'static [MeasureDef] = &[MeasureDef::of_facets(
+        "smallest_angle",
+        &[SMALLEST_ANGLE],
+        &["mend_thin", "coarsen"],
+        |_, survey| match survey.quality.smallest_angle {
+            Some(angle) => Measured { value: Some(angle), text: format!("{}°", four_digits(angle)) },
+            None => Measured::not_yet("no facets"),
+        },
+    )
+    .unit("°")
+    .words(|_| vec!["The thinnest facet of the body.".into()])];
 
     fn look(cx: &Context, _: &Watch) -> Result<(Quality, Vec<Finding>), Cancelled> {
         let (edge, angle) = measure::shortest_edge_and_smallest_angle(cx.mesh(), &cx.topology.shell_of);

@@ -1,13 +1,13 @@
 //! Facets and points of a bad shape: spikes, folds, needles, caps, lone points.
 
-use typed_index_collections::ti_vec;
-use hull_geometry::{Cancelled, FacetId, Watch, folds, spikes};
 use super::places::PLACES;
-use super::{Context, Cost, Finding, KindDef, Measured, MeasureDef, Probe, Seen};
+use super::{Context, Cost, Finding, KindDef, MeasureDef, Measured, Probe, Seen};
 use crate::say;
 use crate::sentence::length;
 use hull_geometry::vector::{distance, norm};
+use hull_geometry::{Cancelled, FacetId, Watch, folds, spikes};
 use serde::{Deserialize, Serialize};
+use typed_index_collections::ti_vec;
 
 /// Shapes that a scan or a cut leaves behind.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]

@@ -1,7 +1,7 @@
 //! Which shell lies in which.
 
 use super::places::PLACES;
-use super::{Context, Cost, Finding, KindDef, Measured, MeasureDef, Probe, Seen};
+use super::{Context, Cost, Finding, KindDef, MeasureDef, Measured, Probe, Seen};
 use crate::numbers::counted;
 use crate::say;
 use crate::sentence::length;
@@ -44,7 +44,9 @@ impl Probe for Shells {
         })
         .words(|seen| match seen.survey.shells.lost_shells.count {
             0 => Vec::new(),
-            _ => vec!["If one is a cavity, turning facets outward turns it; if it got lost there, it goes by size.".into()],
+            _ => vec![
+                "If one is a cavity, turning facets outward turns it; if it got lost there, it goes by size.".into(),
+            ],
         }),
         MeasureDef::of_facets("cavities", &[CAVITY], &["keep_outside"], |facts, s| {
             Measured::worst(s.shells.cavities, facts)

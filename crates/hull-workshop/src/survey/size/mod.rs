@@ -1,6 +1,6 @@
 //! How much there is, how large, and which way up.
 
-use super::{Context, Cost, Finding, KindDef, Measured, MeasureDef, Probe, Survey};
+use super::{Context, Cost, Finding, KindDef, MeasureDef, Measured, Probe, Survey};
 use crate::body::{Facts, Scale};
 use crate::numbers::four_digits;
 use hull_geometry::mesh::Bounds;

@@ -1,6 +1,6 @@
 //! The thinnest wall, also where it is not thin against the size of the body.
 
-use super::{Context, Cost, Finding, KindDef, Measured, MeasureDef, Probe};
+use super::{Context, Cost, Finding, KindDef, MeasureDef, Measured, Probe};
 use crate::numbers::four_digits;
 use crate::say;
 use crate::sentence::length;
@@ -39,10 +39,10 @@ impl Probe for Thickness {
         .unit(" mm")
         .words(|_| {
             vec![
-                "From the middle of each facet through the body to the other side. Meaningful once the surface is closed \
+            "From the middle of each facet through the body to the other side. Meaningful once the surface is closed \
                  and all facets face outward."
-                    .into(),
-            ]
+                .into(),
+        ]
         })];
 
     fn look(cx: &Context, watch: &Watch) -> Result<(Thickness, Vec<Finding>), Cancelled> {

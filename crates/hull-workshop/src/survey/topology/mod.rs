@@ -1,14 +1,14 @@
 //! How facets hang together.
 
 use super::places::PLACES;
-use super::{Context, Cost, Finding, KindDef, Measured, MeasureDef, Probe, Survey};
+use super::{Context, Cost, Finding, KindDef, MeasureDef, Measured, Probe, Survey};
 use crate::body::Facts;
 use crate::numbers::{count, counted};
 use crate::say;
 use crate::sentence::{Sentence, length};
 use crate::steps;
-use hull_geometry::topology::{OpenEdge, open_loops};
 use hull_geometry::mesh::{Bounds, FacetId, PointId};
+use hull_geometry::topology::{OpenEdge, open_loops};
 use hull_geometry::{Cancelled, Watch};
 use serde::{Deserialize, Serialize};
 
@@ -78,10 +78,7 @@ pub(super) fn needs_closing(seen: &steps::Seen) -> Option<Sentence> {
     })
 }
 
-fn where_some(
-    some: fn(&Edges) -> usize,
-    sentence: &'static str,
-) -> impl Fn(&steps::Seen) -> Vec<Sentence> {
+fn where_some(some: fn(&Edges) -> usize, sentence: &'static str) -> impl Fn(&steps::Seen) -> Vec<Sentence> {
     move |seen| {
         if some(&seen.survey.topology) == 0 {
             return Vec::new();
@@ -97,8 +94,7 @@ fn of(value: fn(&Edges) -> usize) -> impl Fn(&Facts, &Survey) -> Measured {
 impl Probe for Edges {
     const COST: Cost = Cost::FirstLook;
     const PHRASE: &'static str = "counting edges";
-    const KINDS: &'static [&'static KindDef] =
-        &[OPEN, OVERSHARED, MISDIRECTED, PINCHED, DUPLICATE, ZERO_AREA];
+    const KINDS: &'static [&'static KindDef] = &[OPEN, OVERSHARED, MISDIRECTED, PINCHED, DUPLICATE, ZERO_AREA];
     const MEASURES: &'static [MeasureDef] = &[
         MeasureDef::of_facets("duplicate_triangles", &[DUPLICATE], &["remove_duplicates"], |f, s| {
             of(|t| t.duplicate_triangles)(f, s)
@@ -188,9 +184,8 @@ fn places(cx: &Context) -> Vec<Finding> {
     let bare = |ends: &[PointId; 2]| OpenEdge { from: ends[0], to: ends[1], facet: FacetId::NONE };
     let shared: Vec<OpenEdge> = t.overshared.iter().map(|e| bare(&e.ends)).collect();
     let turned: Vec<OpenEdge> = t.misdirected.iter().map(bare).collect();
-    let text = |what: &'static str| {
-        move |n: usize, long: f64| say![format!("{} {what}, ", count(n)), length(long), " long"]
-    };
+    let text =
+        |what: &'static str| move |n: usize, long: f64| say![format!("{} {what}, ", count(n)), length(long), " long"];
     let mut found = cx.loops(OPEN, &t.open, text("open edges"));
     found.extend(cx.loops(OVERSHARED, &shared, text("non-manifold edges")));
     found.extend(cx.loops(MISDIRECTED, &turned, text("edges with flipped normals")));

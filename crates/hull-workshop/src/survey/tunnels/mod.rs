@@ -1,7 +1,7 @@
 //! Tunnels through shells.
 
 use super::places::PLACES;
-use super::{Context, Cost, Finding, KindDef, Measured, MeasureDef, Probe, Seen};
+use super::{Context, Cost, Finding, KindDef, MeasureDef, Measured, Probe, Seen};
 use crate::numbers::counted;
 use crate::say;
 use crate::sentence::length;

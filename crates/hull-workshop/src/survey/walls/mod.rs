@@ -2,7 +2,7 @@
 
 use super::measure::under;
 use super::places::PLACES;
-use super::{Context, Cost, Finding, KindDef, Measured, MeasureDef, Probe, Seen};
+use super::{Context, Cost, Finding, KindDef, MeasureDef, Measured, Probe, Seen};
 use crate::numbers::counted;
 use crate::say;
 use crate::sentence::length;
@@ -45,7 +45,11 @@ impl Probe for Walls {
         ),
         MeasureDef::of_facets("narrow_gaps", &[NARROW], &[], |facts, s| Measured::worst(s.walls.narrow_gaps, facts))
             .words(|seen| {
-                vec![under("From the middle of each facet through the air to the next, under ", seen.survey.walls.thin, ".")]
+                vec![under(
+                    "From the middle of each facet through the air to the next, under ",
+                    seen.survey.walls.thin,
+                    ".",
+                )]
             }),
     ];
 
