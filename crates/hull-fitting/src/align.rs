@@ -167,7 +167,7 @@ fn surface_spread(mesh: &Mesh) -> (Point, Matrix3<f64>) {
 }
 
 /// Turns the direction of the largest spread to +x and that of the least to +z about the centre, which stays; of surfaces by
-/// area, of points by number. Each axis keeps its side.
+/// area, of points by number. What points up or to +x already stays on that side.
 ///
 /// # Errors
 /// [`AlignError::Flat`].
@@ -182,8 +182,13 @@ pub fn by_principal_axes(mesh: &Mesh, points: &[Point]) -> Result<Rigid, AlignEr
     if axes.iter().flatten().any(|x| !x.is_finite()) {
         return Err(AlignError::Flat);
     }
-    let rigid = by_directions(axes[0], Axis::PlusZ, axes[2], Axis::PlusX, centre)?;
+    let rigid = by_directions(towards(axes[0], 2), Axis::PlusZ, towards(axes[2], 0), Axis::PlusX, centre)?;
     Ok(Rigid::turning(rigid.rotation, centre, centre))
+}
+
+/// A direction or its opposite, so that it points along a coordinate axis and what comes there is not turned over.
+fn towards(d: V3, axis: usize) -> V3 {
+    if d[axis] < 0.0 { scale(d, -1.0) } else { d }
 }
 
 /// Turns the body so that the box around it is the smallest of those that lie flat on a face of its convex hull: longest side
@@ -234,8 +239,8 @@ pub fn by_smallest_box(points: &[Point]) -> Result<Rigid, AlignError> {
     let (_, axes, size, at) = best.ok_or(AlignError::Flat)?;
     let mut order = [0, 1, 2];
     order.sort_by(|&a, &b| size[b].total_cmp(&size[a]));
-    let keep = |d: V3, axis: usize| if d[axis] < 0.0 { scale(d, -1.0) } else { d };
-    let rigid = by_directions(keep(axes[order[2]], 2), Axis::PlusZ, keep(axes[order[0]], 0), Axis::PlusX, at)?;
+    let (up, along) = (towards(axes[order[2]], 2), towards(axes[order[0]], 0));
+    let rigid = by_directions(up, Axis::PlusZ, along, Axis::PlusX, at)?;
     Ok(Rigid::turning(rigid.rotation, at, at))
 }
 

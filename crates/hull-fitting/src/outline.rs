@@ -149,12 +149,13 @@ fn line(part: &[Point], tolerance: f64) -> Option<Piece> {
 fn arc(part: &[Point], tolerance: f64) -> Option<Piece> {
     let (a, b) = (part[0], part[part.len() - 1]);
     let normal = part.windows(2).fold([0.0; 3], |sum, w| add(sum, cross(sub(w[0], a), sub(w[1], a))));
-    let axis = unit(normal)?;
     if distance(a, b) <= 1e-9 * norm(normal).sqrt() {
         return None;
     }
     let middle = lerp(a, b, 0.5);
     let x = unit(sub(b, a))?;
+    // Across the line between the ends, so that the arc meets both of a way that is not quite flat.
+    let axis = unit(sub(normal, scale(x, dot(normal, x))))?;
     let y = cross(axis, x);
     let half = 0.5 * distance(a, b);
     let (mut above, mut below) = (0.0, 0.0);
