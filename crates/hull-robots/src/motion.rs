@@ -126,7 +126,7 @@ struct Sweep {
     stride: Vec<f64>,
 }
 
-/// The least clearance of every two links that are neither one rigid piece nor of two that a joint joins, at zero and along every joint's range, the others at zero.
+/// The least clearance of every two links with surfaces that are neither one rigid piece nor of two that a joint joins, at zero and along every joint's range, the others at zero.
 ///
 /// Two links are looked at on the way of a joint only where one of them moves, and only where they can come nearer than
 /// they came before: what neither can have moved since stands between them still.
@@ -146,6 +146,8 @@ pub fn clearances(robot: &Robot, seen: &[Mesh], watch: &Watch) -> Result<Vec<Cle
     let pairs: Vec<(usize, usize)> = (0..robot.links.len())
         .flat_map(|a| (a + 1..robot.links.len()).map(move |b| (a, b)))
         .filter(|(a, b)| !joined(*a, *b))
+        // A link without a surface, as a hook's frame, is nowhere near or far.
+        .filter(|(a, b)| [a, b].into_iter().all(|k| !seen[*k].triangles.is_empty()))
         .collect();
     let zero = Moment { at: places(robot, &[]), told: None };
     let sweeps: Vec<Sweep> = (0..robot.joints.len()).filter_map(|k| sweep(robot, k, seen, &zero.at)).collect();
