@@ -134,6 +134,31 @@ fn convert_changes_unit_and_format_and_keeps_names() {
     assert_eq!(code(&hull(&["convert", "cube.obj", "cube.xyz"], folder.path())), 2);
 }
 
+/// Facets that nobody named go into every format that has a place for them and are the same body there; the others say so and
+/// leave no file.
+#[test]
+fn facets_go_into_every_format_that_has_a_place_for_them() {
+    let folder = folder_with("cube.stl", &cube());
+    let mut written = 0;
+    for ending in hull_formats::FORMATS.iter().flat_map(|f| f.endings) {
+        let file = format!("out.{ending}");
+        let out = hull(&["convert", "cube.stl", &file, "--from", "mm", "--to", "mm"], folder.path());
+        let said = String::from_utf8_lossy(&out.stderr);
+        if code(&out) == 2 {
+            assert!(said.contains("no place for facets") || said.contains("exact geometry"), "{ending}: {said}");
+            assert!(!folder.path().join(&file).exists(), "{file} is left behind");
+            continue;
+        }
+        assert_eq!(code(&out), 0, "{ending}: {said}");
+        let check = hull(&["check", &file, "--json", "--quick"], folder.path());
+        let o: serde_json::Value = serde_json::from_slice(&check.stdout).unwrap();
+        assert!((o["volume"].as_f64().unwrap() / 24.0 - 1.0).abs() < 1e-6, "{ending}: {o}");
+        assert_eq!((&o["triangles"], &o["open_edges"]), (&12.into(), &0.into()), "{ending}");
+        written += 1;
+    }
+    assert!(written > 15);
+}
+
 #[test]
 fn design_files_are_written_and_read_back_and_facets_only_where_they_fit() {
     let folder = folder_with("cube.stl", &cube());

@@ -2,6 +2,7 @@
 
 use crate::{Content, Label};
 use hull_exact::Model;
+use std::collections::BTreeSet;
 
 /// Characters of a name that a file gives; more is cut.
 pub const LONGEST: usize = 200;
@@ -34,6 +35,22 @@ pub fn checked(what: &str, name: &str, most: usize) -> Result<String, String> {
         return Err(format!("{what} needs a name without control characters."));
     }
     Ok(name.into())
+}
+
+/// Names for a format that takes `most` bytes of each: cut, and numbered where they would be like one before or one that is
+/// `taken`. What has no name stays without.
+pub(crate) fn distinct(names: impl Iterator<Item = String>, most: usize, taken: &[&str]) -> Vec<String> {
+    let mut used: BTreeSet<String> = taken.iter().map(|t| (*t).to_string()).collect();
+    let one = |name: String| {
+        let cut = |most: usize| name[..name.floor_char_boundary(most)].trim_end().to_string();
+        let numbered = (2..).map(|n| format!("_{n}")).map(|end| cut(most.saturating_sub(end.len())) + &end);
+        // There are more numbers than names.
+        let free = std::iter::once(cut(most)).chain(numbered).find(|n| n.is_empty() || !used.contains(n));
+        let free = free.unwrap_or_default();
+        used.insert(free.clone());
+        free
+    };
+    names.map(one).collect()
 }
 
 /// Tidies every name that a file gives.

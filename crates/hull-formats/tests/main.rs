@@ -7,6 +7,7 @@ mod collada;
 mod common;
 mod design_input;
 mod dxf;
+mod facet_names;
 mod formats;
 mod iges_entities;
 mod independent;

@@ -11,6 +11,7 @@ mod handover;
 mod lines;
 mod measures;
 mod openings;
+mod picks;
 mod placing;
 mod points;
 mod repair;

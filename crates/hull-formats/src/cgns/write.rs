@@ -1,7 +1,9 @@
 //! A surface as one zone: a section of triangles, a family and a boundary condition for each part.
 
 use super::{NAME, UNITS};
+use crate::NamedFacets;
 use crate::format::Surface;
+use crate::naming::distinct;
 use hdf5_pure::{AttrValue, FileBuilder, FinishedGroup};
 use hull_geometry::Unit;
 
@@ -46,7 +48,7 @@ fn node(name: &str, label: &str, data: Data, children: Vec<FinishedGroup>) -> Fi
 /// The attributes that every node has, at their fixed widths.
 fn attributes(set: &mut dyn FnMut(&str, AttrValue), name: &str, label: &str, kind: &str) {
     for (key, value, width) in [("name", name, 33), ("label", label, 33), ("type", kind, 3)] {
-        // Names are cut to fit before they come here.
+        // Names fit and are plain before they come here.
         if let Ok(value) = AttrValue::ascii_string_sized(value.to_string(), width) {
             set(key, value);
         }
@@ -82,8 +84,8 @@ pub fn write(s: &Surface) -> Vec<u8> {
     ];
     let (mut families, mut conditions) = (Vec::new(), Vec::new());
     let mut first = 1_i32;
-    for part in s.parts.iter().filter(|p| !p.facets.is_empty()) {
-        let name: String = part.name.chars().take(NAME).collect();
+    let parts: Vec<&NamedFacets> = s.parts.iter().filter(|p| !p.facets.is_empty()).collect();
+    for (part, name) in parts.iter().zip(titles(&parts)) {
         let last = first + part.facets.len() as i32 - 1;
         let corners: Vec<i32> = part.facets.iter().flat_map(|f| s.mesh.triangles[*f]).map(|p| p.0 as i32 + 1).collect();
         let range = [first, last];
@@ -140,6 +142,19 @@ pub fn write(s: &Surface) -> Vec<u8> {
     file.add_group(node("Base", "CGNSBase_t", Data::Ints(&[2, 3], vec![2]), of_base));
     // Everything was made here, of kinds that the library knows.
     file.finish().unwrap_or_default()
+}
+
+/// Names of the nodes that stand beside those of the parts.
+const OURS: [&str; 6] = ["ZoneType", "GridCoordinates", "ZoneBC", "DataClass", "DimensionalUnits", "Surface"];
+
+/// Names as nodes may have them: letters, digits and signs of ASCII, without a slash.
+fn titles(parts: &[&NamedFacets]) -> Vec<String> {
+    let plain = |c: char| if c.is_ascii_graphic() && c != '/' || c == ' ' { c } else { '_' };
+    let clean = |p: &&NamedFacets| -> String {
+        let clean: String = p.name.trim().chars().map(plain).collect();
+        if clean.chars().all(|c| c == '.') { format!("part{clean}") } else { clean }
+    };
+    distinct(parts.iter().map(clean), NAME, &OURS)
 }
 
 /// Words of 32 characters each, one behind the other.

@@ -4,6 +4,7 @@
 pub mod bars;
 
 use crate::format::{Carries, FileFormat, Surface};
+use crate::naming::distinct;
 use crate::netcdf::{File, Values, Writer};
 use crate::vtk::cells::{Cells, Column};
 use crate::{Content, Format, ReadError, Received};
@@ -177,7 +178,8 @@ pub fn write(s: &Surface) -> Vec<u8> {
     let blocks = w.dim("num_el_blk", parts.len());
     let sides = w.dim("num_side_sets", parts.len());
     let sets = w.dim("num_node_sets", parts.len());
-    let names: Vec<&str> = parts.iter().map(|p| p.name).collect();
+    let titles = distinct(parts.iter().map(|p| p.name.trim().to_string()), NAME, &[]);
+    let names: Vec<&str> = titles.iter().map(String::as_str).collect();
     for (prefix, dim) in [("eb", blocks), ("ss", sides), ("ns", sets)] {
         list(&mut w, prefix, [dim, name_length], &names);
     }

@@ -159,7 +159,9 @@ impl Cells {
             self.face(&corners, cell);
         }
         let columns: Vec<Column> = columns.into_iter().filter(|c| c.values.len() == self.count as usize).collect();
-        let group = groups(&columns);
+        // One part alone is no group, but has its name.
+        let named = || columns.iter().position(|c| c.name == "part" && !names.is_empty());
+        let group = groups(&columns).or_else(named);
         let name = |cell: u32| match group {
             Some(c) => {
                 let (column, value) = (&columns[c].name, columns[c].values[cell as usize]);
