@@ -16,6 +16,9 @@ export class Naming {
   private inverted = false;
   /** Whether facets have other colours now than those of their boundaries. */
   private painted = false;
+  /** How often was shown what is picked, and clicked: an answer that comes after the next one was asked for counts no more. */
+  private shown = 0;
+  private clicks = 0;
 
   constructor(private readonly view: View) {}
 
@@ -57,11 +60,14 @@ export class Naming {
   private async propose(at: Place): Promise<void> {
     const place = document.querySelector("#alike");
     const scene = readScene();
+    const click = ++this.clicks;
     if (!place || !scene) return;
     const [x, y, z] = at;
     const answer = await fetch(`/revisions/${scene.revision}/rules?x=${x}&y=${y}&z=${z}&angle=${this.angle()}`);
     if (!answer.ok) return;
-    const buttons = ((await answer.json()) as Proposed[]).map(({ said, pick }) => {
+    const proposed = (await answer.json()) as Proposed[];
+    if (click !== this.clicks) return;
+    const buttons = proposed.map(({ said, pick }) => {
       const button = document.createElement("button");
       button.type = "button";
       button.className = "slim";
@@ -78,11 +84,14 @@ export class Naming {
   /** Picks were for another state of the body, which is drawn anew. */
   forget(): void {
     this.painted = false;
+    this.shown++;
+    this.clicks++;
     this.begin([]);
   }
 
   clear(): void {
     this.begin([]);
+    this.clicks++;
     document.querySelector("#alike")?.replaceChildren();
     void this.show();
   }
@@ -96,7 +105,9 @@ export class Naming {
     const drawing = this.view.drawing;
     const scene = readScene();
     if (!drawing || !scene) return;
+    const turn = ++this.shown;
     const tints = (await this.distances(scene.revision)) ?? (await this.tints(scene.revision));
+    if (turn !== this.shown) return;
     const group = tints ?? drawing.geometry.boundary.slice();
     const { include, exclude, rings, inverted } = this;
     const selection = JSON.stringify({ include, exclude, rings, inverted });
@@ -104,26 +115,31 @@ export class Naming {
     if (field) field.value = value;
     for (const copy of document.querySelectorAll<HTMLInputElement>(".pick-copy")) copy.value = value;
     if (button) button.textContent = this.include.length > 0 ? "Name the picked" : "Name the rest";
-    if (this.include.length > 0) await this.paintPicked(scene, selection, group);
+    const picked = include.length > 0 ? await this.pickedOf(scene, selection) : null;
+    if (turn !== this.shown) return;
+    if (picked) this.paint(scene, picked, group);
     const paint = this.include.length > 0 || tints !== null;
     if (paint || this.painted) this.view.colourBy(group);
     this.painted = paint;
   }
 
-  private async paintPicked(scene: Scene, selection: string, group: Uint32Array): Promise<void> {
+  /** The facets that the server says are meant, and their area. */
+  private async pickedOf(scene: Scene, selection: string): Promise<{ facets: Uint32Array; area: number } | null> {
     const answer = await fetch(`/revisions/${scene.revision}/selection`, {
       method: "POST",
       headers: { "Content-Type": "application/json" },
       body: selection,
     });
-    if (!answer.ok) return;
-    const facets = new Uint32Array(await answer.arrayBuffer());
+    if (!answer.ok) return null;
+    return { facets: new Uint32Array(await answer.arrayBuffer()), area: Number(answer.headers.get("X-Area")) };
+  }
+
+  private paint(scene: Scene, { facets, area }: { facets: Uint32Array; area: number }, group: Uint32Array): void {
     for (const f of facets) group[f] = PICK_GROUP;
-    const area = Number(answer.headers.get("X-Area"));
     const { symbol, factor } = shownIn(scene.unit);
     const note = document.querySelector("#picked");
     if (note)
-      note.textContent = `Picked: ${short(facets.length)} facets, ${short(area * factor ** 2)} ${symbol}². Shift adds, Alt takes away.`;
+      note.textContent = `Picked: ${short(facets.length)} ${facets.length === 1 ? "facet" : "facets"}, ${short(area * factor ** 2)} ${symbol}². Shift adds, Alt takes away.`;
   }
 
   /** The distance of each facet from another state, as steps of the scale, while “Deviation” compares them. */

@@ -30,7 +30,8 @@ export function readable(files: File[], endings: string[]): { files: File[]; lef
 /** The destination that was chosen last. */
 const LAST = "destination";
 
-function attachUpload(form: HTMLFormElement): void {
+/** Has a form take what is dropped on it. */
+export function attachUpload(form: HTMLFormElement): void {
   const project = form.dataset.project ?? "";
   const list = form.querySelector<HTMLUListElement>("#sending")!;
   const input = form.querySelector<HTMLInputElement>("input[type=file]")!;
