@@ -4,7 +4,7 @@ import { JSDOM } from "jsdom";
 /** What the scripts use of a window. */
 const NAMES = [
   "window", "document", "location", "localStorage", "sessionStorage", "Element", "HTMLElement", "HTMLInputElement",
-  "HTMLButtonElement", "HTMLSelectElement", "HTMLDetailsElement", "Node", "Event", "CustomEvent", "DOMParser",
+  "HTMLButtonElement", "HTMLSelectElement", "HTMLDetailsElement", "Option", "Node", "Event", "CustomEvent", "DOMParser",
 ] as const; // prettier-ignore
 
 /** Opens a page; what ran on the page before goes on with this one, as scripts name the document anew each time. */
