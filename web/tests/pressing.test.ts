@@ -97,3 +97,13 @@ test("light or dark is what the system asks for until somebody chooses", async (
   button.click();
   assert.equal(theme(), "dark");
 });
+
+test("ink is the page's own, or that of paper where the page says none", async () => {
+  const { ink } = await import("../src/theme");
+  const style = (text: string) => ({ getPropertyValue: (name: string) => (name === "--color-ink" ? text : "") });
+  let said = " #ece6d8 ";
+  Object.assign(globalThis, { getComputedStyle: () => style(said) });
+  assert.equal(ink(), "#ece6d8");
+  said = "";
+  assert.match(ink(), /^#[0-9a-f]{6}$/, "lines are drawn before styles are there");
+});
