@@ -36,7 +36,7 @@ test("a highlight has the facets that it is of, with their edges where they are 
   assert.equal(drawn(g, { facets: [1], colour: 1, opacity: 1 })!.children.length, 1);
 });
 
-test("a preview says how many facets are new and gone, and shows them as they are there", async () => {
+test("a preview whose state before cannot be fetched is refused to who asked, and leaves nothing behind", async () => {
   const bench = stage();
   const after = strip(5);
   const overlay = { changes: "" } as Overlay;
