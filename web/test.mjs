@@ -2,6 +2,7 @@
 import { build } from "esbuild";
 import { spawnSync } from "node:child_process";
 import { readdirSync, rmSync } from "node:fs";
+import { availableParallelism } from "node:os";
 
 rmSync("test-dist", { recursive: true, force: true });
 const entryPoints = readdirSync("tests")
@@ -18,6 +19,8 @@ await build({
   outExtension: { ".js": ".mjs" },
 });
 const built = readdirSync("test-dist").map((name) => `test-dist/${name}`);
-const { status } = spawnSync(process.execPath, ["--test", ...built], { stdio: "inherit" });
+// Left alone, it keeps one core for itself.
+const many = `--test-concurrency=${availableParallelism()}`;
+const { status } = spawnSync(process.execPath, ["--test", many, ...built], { stdio: "inherit" });
 rmSync("test-dist", { recursive: true, force: true });
 process.exit(status ?? 1);

@@ -9,6 +9,7 @@ import { covers, crossing, near } from "../src/meeting";
 import { enclosed, nearest, snappedTo } from "../src/members";
 import type { Place } from "../src/scene";
 import { cross, dot, minus } from "../src/vector";
+import { body } from "./surface";
 
 type Triangle = [Place, Place, Place];
 type Dot = [number, number];
@@ -23,23 +24,6 @@ function dice(seed: number) {
   const below = (n: number) => Math.floor(n * roll());
   const place = (size = 10): Place => [0, 0, 0].map(() => size * (roll() - 0.5)) as Place;
   return { roll, below, place };
-}
-
-function body(points: Place[], facets: number[], outlines: number[] = []): Geometry {
-  const none = new Uint32Array();
-  const along = (pick: (...x: number[]) => number) => [0, 1, 2].map((k) => pick(...points.map((p) => p[k]))) as Place;
-  return {
-    points: Float32Array.from(points.flat()),
-    facets: Uint32Array.from(facets),
-    boundary: new Uint32Array(facets.length / 3),
-    open: none,
-    overshared: none,
-    misdirected: none,
-    outlines: Uint32Array.from(outlines),
-    chunks: [],
-    min: along(Math.min),
-    max: along(Math.max),
-  };
 }
 
 /** Facets of three different points each, among so few that edges have one, two and more. */

@@ -6,30 +6,13 @@ import { across, reachOf, region, rims } from "../src/adjacency";
 import { Eye } from "../src/camera";
 import { missing } from "../src/changes";
 import { angleAt, circleAlong, circleThrough, edgeAlong } from "../src/circle";
-import type { Geometry } from "../src/geometry";
 import { covers, crossing, meeting } from "../src/meeting";
 import { fitting } from "../src/splitter";
 import { betweenFaces } from "../src/tools/measure";
 import type { Place } from "../src/scene";
+import { body } from "./surface";
 
 type Three = [Place, Place, Place];
-
-function body(points: Place[], facets: number[], outlines: number[] = []): Geometry {
-  const none = new Uint32Array();
-  const along = (pick: (...x: number[]) => number) => [0, 1, 2].map((k) => pick(...points.map((p) => p[k]))) as Place;
-  return {
-    points: Float32Array.from(points.flat()),
-    facets: Uint32Array.from(facets),
-    boundary: new Uint32Array(facets.length / 3),
-    open: none,
-    overshared: none,
-    misdirected: none,
-    outlines: Uint32Array.from(outlines),
-    chunks: [],
-    min: along(Math.min),
-    max: along(Math.max),
-  };
-}
 
 const cube = () => {
   const points = [0, 1, 2, 3, 4, 5, 6, 7].map((i) => [i & 1, (i >> 1) & 1, i >> 2] as Place);

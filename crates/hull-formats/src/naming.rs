@@ -2,7 +2,7 @@
 
 use crate::{Content, Label};
 use hull_exact::Model;
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 
 /// Characters of a name that a file gives; more is cut.
 pub const LONGEST: usize = 200;
@@ -51,6 +51,19 @@ pub(crate) fn distinct(names: impl Iterator<Item = String>, most: usize, taken: 
         free
     };
     names.map(one).collect()
+}
+
+/// Names as a format writes them: what has one name keeps one, different names stay different, and names that the format takes
+/// as they are keep theirs.
+pub(crate) fn written<'a>(names: impl Iterator<Item = &'a str>, as_word: impl Fn(&str) -> String) -> Vec<String> {
+    let names: Vec<&str> = names.map(str::trim).collect();
+    let mut once: Vec<&str> = names.clone();
+    once.sort_unstable();
+    once.dedup();
+    once.sort_by_key(|name| as_word(name) != *name);
+    let words = distinct(once.iter().map(|name| as_word(name)), usize::MAX, &[]);
+    let of: BTreeMap<&str, String> = once.into_iter().zip(words).collect();
+    names.iter().map(|name| of[name].clone()).collect()
 }
 
 /// Tidies every name that a file gives.

@@ -1,6 +1,6 @@
 //! Where links are when joints move, and how near they come to each other.
 
-use crate::model::{Joint, JointKind, Robot};
+use crate::model::{Joint, JointKind, Link, Robot};
 use hull_fitting::align::Rigid;
 use hull_geometry::clearance::{Placed, Surface, clearance};
 use hull_geometry::tree::FacetTree;
@@ -120,8 +120,8 @@ struct Moment {
 /// The way of one joint over its range, the others at zero.
 struct Sweep {
     moments: Vec<Moment>,
-    /// Whether a link is moved by it.
-    moves: Vec<bool>,
+    /// By link, the joints that move it: this one and those that follow it. Links that the same ones move keep their distance.
+    moved_by: Vec<Vec<usize>>,
     /// How far any point of each link goes at most from one moment to the next, in m.
     stride: Vec<f64>,
 }
@@ -150,7 +150,7 @@ pub fn clearances(robot: &Robot, seen: &[Mesh], watch: &Watch) -> Result<Vec<Cle
         .filter(|(a, b)| [a, b].into_iter().all(|k| !seen[*k].triangles.is_empty()))
         .collect();
     let zero = Moment { at: places(robot, &[]), told: None };
-    let sweeps: Vec<Sweep> = (0..robot.joints.len()).filter_map(|k| sweep(robot, k, seen, &zero.at)).collect();
+    let sweeps: Vec<Sweep> = (0..robot.joints.len()).filter_map(|k| sweep(robot, k, seen)).collect();
     watch.report(0.0, "moving joints over their range")?;
     let done = AtomicUsize::new(0);
     pairs
@@ -169,7 +169,7 @@ pub fn clearances(robot: &Robot, seen: &[Mesh], watch: &Watch) -> Result<Vec<Cle
                 clearance(s, t, &Placed { rotation: to.rotation, shift: to.shift }, within).map(|c| c.distance)
             };
             found.least = apart(&zero, f64::INFINITY).unwrap_or(f64::INFINITY);
-            for sweep in sweeps.iter().filter(|s| s.moves[*a] != s.moves[*b]) {
+            for sweep in sweeps.iter().filter(|s| s.moved_by[*a] != s.moved_by[*b]) {
                 // The least that the distance can be at this moment.
                 let mut bound = f64::NEG_INFINITY;
                 for moment in &sweep.moments {
@@ -205,7 +205,7 @@ fn rigid_pieces(robot: &Robot) -> Vec<usize> {
 }
 
 /// The way of a joint; `None` if it has none of its own.
-fn sweep(robot: &Robot, k: usize, seen: &[Mesh], zero: &[Rigid]) -> Option<Sweep> {
+fn sweep(robot: &Robot, k: usize, seen: &[Mesh]) -> Option<Sweep> {
     let joint = &robot.joints[k];
     let (turns, [from, to]) = match (joint.kind, joint.limits) {
         _ if joint.mimic.is_some() => return None,
@@ -214,15 +214,20 @@ fn sweep(robot: &Robot, k: usize, seen: &[Mesh], zero: &[Rigid]) -> Option<Sweep
         (JointKind::Continuous, _) => (true, [0.0, std::f64::consts::TAU]),
         _ => return None,
     };
-    let moment = |i: usize| {
-        let value = from + (to - from) * i as f64 / STEPS as f64;
+    let values = |value: f64| {
         let mut values = vec![0.0; robot.joints.len()];
         values[k] = value;
+        values
+    };
+    let moment = |i: usize| {
+        let value = from + (to - from) * i as f64 / STEPS as f64;
         let told = Some((joint.name.clone(), if turns { value.to_degrees() } else { 1000.0 * value }));
-        Moment { at: places(robot, &values), told }
+        Moment { at: places(robot, &values(value)), told }
     };
     let moments: Vec<Moment> = (0..=STEPS).map(moment).collect();
-    let moves: Vec<bool> = (0..robot.links.len()).map(|l| moments.iter().any(|m| m.at[l] != zero[l])).collect();
+    let [first, last] = [from, to].map(|value| robot.followed(&values(value)));
+    let moving: Vec<usize> = (0..robot.joints.len()).filter(|j| first[*j] != last[*j]).collect();
+    let moved_by = joints_above(robot, &moving);
     // Of what is moved as a whole, corners of its box go farthest.
     let stride = |l: usize| {
         let bounds = seen[l].bounds();
@@ -231,8 +236,23 @@ fn sweep(robot: &Robot, k: usize, seen: &[Mesh], zero: &[Rigid]) -> Option<Sweep
             let gone = (0..8).map(|c| norm(sub(w[1].at[l].place(corner(c)), w[0].at[l].place(corner(c)))));
             gone.fold(0.0, f64::max)
         };
-        if moves[l] && !seen[l].points.is_empty() { moments.windows(2).map(far).fold(0.0, f64::max) } else { 0.0 }
+        if !moved_by[l].is_empty() && !seen[l].points.is_empty() {
+            moments.windows(2).map(far).fold(0.0, f64::max)
+        } else {
+            0.0
+        }
     };
     let stride = (0..robot.links.len()).map(stride).collect();
-    Some(Sweep { moments, moves, stride })
+    Some(Sweep { moments, moved_by, stride })
+}
+
+/// By link, those of some joints that stand between it and the root.
+fn joints_above(robot: &Robot, some: &[usize]) -> Vec<Vec<usize>> {
+    let above = |name: &str| robot.joints.iter().position(|j| j.child == name);
+    let of_link = |link: &Link| {
+        let way = std::iter::successors(above(&link.name), |k| above(&robot.joints[*k].parent));
+        // A tree is no deeper than it has links.
+        way.take(robot.links.len()).filter(|k| some.contains(k)).collect()
+    };
+    robot.links.iter().map(of_link).collect()
 }

@@ -2,5 +2,6 @@
 
 mod build;
 mod dynamics;
+mod motion;
 mod standing;
 mod urdf;

@@ -3,6 +3,7 @@
 
 mod any_request;
 mod leaks;
+mod made_of;
 mod projects;
 mod robots;
 

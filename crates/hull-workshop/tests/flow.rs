@@ -1,6 +1,6 @@
 //! Regions of flow against closed forms, and names that survive the next revision.
 
-use crate::common::{body, less};
+use crate::common::{body, less, run};
 use hull_geometry::shapes::{cuboid, sphere};
 use hull_geometry::topology::Topology;
 use hull_geometry::transform::translate;
@@ -9,8 +9,8 @@ use hull_trials::flow::How;
 use hull_workshop::body::Seam;
 use hull_workshop::neighbours::{self, Neighbour};
 use hull_workshop::rules::Fate;
-use hull_workshop::steps::{self, Step};
-use hull_workshop::{Body, Destination, StepError, apply, regions, trial};
+use hull_workshop::steps;
+use hull_workshop::{Body, Destination, apply, regions, trial};
 use std::f64::consts::PI;
 use std::sync::Arc;
 
@@ -22,16 +22,6 @@ fn cylinder(from: Point, axis: usize, length: f64, radius: f64, n: u32) -> Mesh 
 
 fn disc(radius: f64, n: u32) -> f64 {
     f64::from(n) / 2.0 * radius * radius * (2.0 * PI / f64::from(n)).sin()
-}
-
-fn run(body: &Body, id: &str, typed: &[(&str, &str)]) -> Result<(Body, String), String> {
-    let typed: Vec<(String, String)> = typed.iter().map(|(k, v)| (k.to_string(), v.to_string())).collect();
-    let step: Step = steps::read(id, &typed, None).map_err(|s| s.text(body.facts.length_unit()))?;
-    match apply(body, &step, &Destination::asking_nothing(), &Watch::default()) {
-        Ok((after, change)) => Ok((after, change.sentence)),
-        Err(StepError::Refused(s)) => Err(s),
-        Err(StepError::Cancelled(_)) => Err("cancelled".into()),
-    }
 }
 
 fn volume(body: &Body) -> f64 {

@@ -86,6 +86,20 @@ fn a_trial_of_the_flow_stands_on_the_sheet() {
     assert!(String::from_utf8_lossy(&sheet.1).contains("Trial of the flow"));
 }
 
+/// Names that differ in signs which a form cannot write: each boundary leaves under a name of its own all the same.
+#[test]
+fn boundaries_whose_names_are_written_alike_stay_apart_within_one_file() {
+    let p = cube_of(["in let", "in_let", "in/let", "in:let", "unnamed", "0"]);
+    for form in [Form::Ascii, Form::Obj, Form::Dxf, Form::ThreeMf] {
+        let made = hand_over("Sea chest", &p, &Destination::asking_nothing(), form, &Watch::default())
+            .unwrap_or_else(|e| panic!("{form:?}: {e}"));
+        assert!(made.manifest.comparison.iter().all(|c| c.same), "{form:?}: {:?}", made.manifest.comparison);
+        let names = made.manifest.comparison.iter().find(|c| c.figure == "boundary names").expect("names are compared");
+        let back: HashSet<&str> = names.read_back.split(", ").collect();
+        assert!(back.len() == 6 && back.contains("in_let"), "{form:?}: {back:?}");
+    }
+}
+
 #[test]
 fn boundaries_of_names_that_clash_leave_in_files_of_their_own_in_every_form() {
     let names = [

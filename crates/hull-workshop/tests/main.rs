@@ -1,5 +1,6 @@
 //! The tests of this crate, in one program: it is linked once, and its tests share all cores.
 
+mod aligning;
 mod any_step;
 mod boundaries;
 mod common;
@@ -13,6 +14,7 @@ mod measures;
 mod openings;
 mod picks;
 mod placing;
+mod planes;
 mod points;
 mod repair;
 mod robots;

@@ -9,7 +9,7 @@ mod pairs;
 mod place;
 mod write;
 
-pub use write::{layer_name, write_facets, write_lines};
+pub use write::{layer_names, write_facets, write_lines};
 
 use crate::format::{Carries, FileFormat};
 

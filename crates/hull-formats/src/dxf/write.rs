@@ -1,6 +1,7 @@
 //! Facets and lines as a drawing of the year 2000's form, as text.
 
 use crate::format::Surface;
+use crate::naming;
 use crate::text::real;
 use hull_exact::curve::{Curve, Piece};
 use hull_exact::fineness::Fineness;
@@ -177,8 +178,12 @@ impl Out {
     }
 }
 
-/// A layer's name as the form allows it: a blank one is `0`, signs with a meaning become `_`.
-pub fn layer_name(name: &str) -> String {
+/// Names of layers as the form allows them: a blank one is `0`, signs with a meaning become `_`; different names stay different.
+pub fn layer_names<'a>(names: impl Iterator<Item = &'a str>) -> Vec<String> {
+    naming::written(names, layer_name)
+}
+
+fn layer_name(name: &str) -> String {
     let clean: String =
         name.chars().map(|c| if "<>/\\\":;?*|=,`".contains(c) || c.is_control() { '_' } else { c }).collect();
     if clean.trim().is_empty() { "0".into() } else { clean }
@@ -186,7 +191,7 @@ pub fn layer_name(name: &str) -> String {
 
 /// Facets as faces of three corners, each part on a layer.
 pub fn write_facets(s: &Surface) -> Vec<u8> {
-    let layers: Vec<String> = s.parts.iter().map(|p| layer_name(p.name)).collect();
+    let layers = layer_names(s.parts.iter().map(|p| p.name));
     let names: Vec<&str> = layers.iter().map(String::as_str).collect();
     let mut out = Out::new(&names, s.unit);
     for (part, layer) in s.parts.iter().zip(&layers) {
@@ -201,7 +206,8 @@ pub fn write_facets(s: &Surface) -> Vec<u8> {
 
 /// The lines of a model, brought to `unit` by `placed`, each on the layer of its path of names.
 pub fn write_lines(model: &Model, placed: &Motion, unit: Option<Unit>) -> Vec<u8> {
-    let layers: Vec<String> = model.occurrences().map(|(node, _)| layer_name(&model.path(node))).collect();
+    let paths: Vec<String> = model.occurrences().map(|(node, _)| model.path(node)).collect();
+    let layers = layer_names(paths.iter().map(String::as_str));
     let mut names: Vec<&str> = layers.iter().map(String::as_str).collect();
     names.dedup();
     let mut out = Out::new(&names, unit);

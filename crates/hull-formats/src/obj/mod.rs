@@ -210,10 +210,16 @@ pub fn write(mesh: &Mesh, cell_of: &TiSlice<FacetId, u32>, parts: &[NamedFacets]
         // Writing to memory cannot fail.
         let _ = writeln!(out, "v {x} {y} {z}");
     }
-    for part in parts {
-        if !part.name.is_empty() {
-            // Blanks would tell several groups.
-            let _ = writeln!(out, "g {}", crate::stl::solid_name(part.name));
+    // Blanks would tell several groups.
+    let words = crate::stl::solid_names(parts.iter().map(|p| p.name));
+    let mut in_group = false;
+    for (part, word) in parts.iter().zip(words) {
+        if !part.name.trim().is_empty() {
+            let _ = writeln!(out, "g {word}");
+            in_group = true;
+        } else if in_group {
+            // Without a line of their own they would go on in the group before them.
+            out.extend_from_slice(b"g\n");
         }
         for polygon in part_polygons(mesh, cell_of, part.facets) {
             out.push(b'f');

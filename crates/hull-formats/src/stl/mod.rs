@@ -2,6 +2,7 @@
 
 use crate::Content;
 use crate::format::{Carries, FileFormat};
+use crate::naming;
 use crate::text::{Words, shown};
 use crate::{Format, Label, Labels, Location, NamedFacets, ReadError, Received, Skipped};
 use hull_geometry::join::{self, Joiner};
@@ -287,8 +288,12 @@ fn expect(words: &mut Words, expected: &[u8]) -> Result<(), ReadError> {
     }))
 }
 
-/// A name as one word, for a `solid` line.
-pub fn solid_name(name: &str) -> String {
+/// Names as single words, for `solid` lines; different names stay different.
+pub fn solid_names<'a>(names: impl Iterator<Item = &'a str>) -> Vec<String> {
+    naming::written(names, solid_name)
+}
+
+fn solid_name(name: &str) -> String {
     let word: String = name.trim().chars().map(|c| if c.is_whitespace() || c.is_control() { '_' } else { c }).collect();
     if word.is_empty() { "unnamed".into() } else { word }
 }
@@ -297,8 +302,7 @@ pub fn solid_name(name: &str) -> String {
 /// the same number, so that equal points stay equal.
 pub fn write_ascii(mesh: &Mesh, parts: &[NamedFacets]) -> Vec<u8> {
     let mut out = Vec::new();
-    for part in parts {
-        let name = solid_name(part.name);
+    for (part, name) in parts.iter().zip(solid_names(parts.iter().map(|p| p.name))) {
         let blocks: Vec<Vec<u8>> = part.facets.par_chunks(4096).map(|facets| ascii_facets(mesh, facets)).collect();
         out.extend_from_slice(format!("solid {name}\n").as_bytes());
         blocks.iter().for_each(|b| out.extend_from_slice(b));

@@ -141,6 +141,12 @@ impl RobotPage {
         if joint.kind == JointKind::Prismatic { "mm" } else { "°" }
     }
 
+    /// What stands behind a value of the joint of a name.
+    fn moved_in(&self, name: &str) -> &'static str {
+        let slides = self.plan.joints.iter().any(|j| j.name == name && j.kind == JointKind::Prismatic);
+        if slides { " mm" } else { "°" }
+    }
+
     fn limit(&self, joint: &PlannedJoint, k: usize) -> String {
         joint.limits.map_or(String::new(), |l| l[k].to_string())
     }

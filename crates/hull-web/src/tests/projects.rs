@@ -166,7 +166,7 @@ async fn a_robot_is_set_down_on_its_page() {
 }
 
 /// Waits until a project has so many bodies; they in the order they came.
-fn bodies_of(site: &Site, project: ProjectId, many: usize) -> Vec<BodyRow> {
+pub(super) fn bodies_of(site: &Site, project: ProjectId, many: usize) -> Vec<BodyRow> {
     let until = Instant::now() + Duration::from_secs(60);
     loop {
         let bodies = site.store.bodies(project).unwrap();

@@ -334,13 +334,14 @@ struct Group {
 
 fn groups(p: &Prepared) -> Vec<Group> {
     let named = p.body.facts.boundaries.len();
-    p.survey
-        .names
-        .boundaries
-        .iter()
+    let all = &p.survey.names.boundaries;
+    // A boundary may be called as the rest is.
+    let names = distinct(all.iter().map(|b| b.name.clone().unwrap_or_else(|| "unnamed".into())).collect());
+    names
+        .into_iter()
         .enumerate()
-        .map(|(i, b)| Group {
-            name: b.name.clone().unwrap_or_else(|| "unnamed".into()),
+        .map(|(i, name)| Group {
+            name,
             facets: p.body.facets_of(if i < named { i as u32 } else { hull_geometry::NONE }),
             role: p.body.facts.boundaries.get(i).and_then(|b| b.role),
         })
@@ -491,12 +492,12 @@ fn compare(
         same: facets == per_boundary,
     });
     if form.names_within() {
-        let as_written = |g: &Group| match form {
-            Form::Ascii | Form::Obj => stl::solid_name(&g.name),
-            Form::Dxf => hull_formats::dxf::layer_name(&g.name),
-            _ => g.name.clone(),
+        let own = || groups.iter().map(|g| g.name.as_str());
+        let sent = match form {
+            Form::Ascii | Form::Obj => stl::solid_names(own()),
+            Form::Dxf => hull_formats::dxf::layer_names(own()),
+            _ => own().map(String::from).collect(),
         };
-        let sent: Vec<String> = groups.iter().map(as_written).collect();
         rows.push(Comparison {
             figure: "boundary names".into(),
             same: sent == names,

@@ -2,9 +2,10 @@
 
 use hull_geometry::vector::{V3, cross};
 use hull_geometry::{Mesh, NONE, Point, PointId, Watch};
-use hull_workshop::Body;
 use hull_workshop::body::Columns;
 use hull_workshop::combine::{Together, together};
+use hull_workshop::steps::{self, Step};
+use hull_workshop::{Body, Destination, StepError, apply};
 use std::f64::consts::TAU;
 use typed_index_collections::ti_vec;
 
@@ -43,4 +44,15 @@ pub fn less(whole: Mesh, tools: Vec<Mesh>) -> Body {
     made.facts.labels.clear();
     made.columns.label.clear();
     made
+}
+
+/// Runs an operation with what is typed into its fields: the body after it with what was said, or why not.
+pub fn run(body: &Body, id: &str, typed: &[(&str, &str)]) -> Result<(Body, String), String> {
+    let typed: Vec<(String, String)> = typed.iter().map(|(k, v)| (k.to_string(), v.to_string())).collect();
+    let step: Step = steps::read(id, &typed, None).map_err(|s| s.text(body.facts.length_unit()))?;
+    match apply(body, &step, &Destination::asking_nothing(), &Watch::default()) {
+        Ok((after, change)) => Ok((after, change.sentence)),
+        Err(StepError::Refused(s)) => Err(s),
+        Err(StepError::Cancelled(_)) => Err("cancelled".into()),
+    }
 }
