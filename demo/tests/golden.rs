@@ -14,6 +14,7 @@ use hull_workshop::{Body, Destination, Sheet, Step, StepError, apply};
 use serde::{Deserialize, Serialize};
 use std::collections::{BTreeMap, BTreeSet};
 use std::path::PathBuf;
+use std::sync::Mutex;
 
 /// One state, as hashes.
 #[derive(Debug, PartialEq, Serialize, Deserialize)]
@@ -140,21 +141,39 @@ fn run(routine: &Routine) -> Run {
 
 #[test]
 fn the_demo_comes_out_as_it_did() {
-    let write = std::env::var("HULL_GOLDEN").is_ok_and(|v| v == "write");
-    for (name, routine) in routines() {
-        let now = run(&routine);
-        let path = folder().join(format!("{name}.json"));
-        if write {
-            std::fs::write(&path, serde_json::to_string_pretty(&now).unwrap() + "\n").unwrap();
-            continue;
+    let left = Mutex::new(routines());
+    // Routines differ in length: whoever is free takes the next.
+    let work = || {
+        while let Some((name, routine)) = take(&left) {
+            compare(&name, &run(&routine))
         }
-        let then: Run = serde_json::from_str(&std::fs::read_to_string(&path).unwrap()).unwrap();
-        assert_eq!(now.states.len(), then.states.len(), "{name}: number of states");
-        for (i, (now, then)) in now.states.iter().zip(&then.states).enumerate() {
-            assert_eq!(now, then, "{name}: state {i}");
+    };
+    std::thread::scope(|threads| {
+        let all = std::thread::available_parallelism().map_or(1, |n| n.get());
+        let running: Vec<_> = (0..all).map(|_| threads.spawn(work)).collect();
+        for thread in running {
+            thread.join().unwrap_or_else(|why| std::panic::resume_unwind(why));
         }
-        assert_eq!(now.handed_over, then.handed_over, "{name}");
+    });
+}
+
+fn take(left: &Mutex<Vec<(String, Routine)>>) -> Option<(String, Routine)> {
+    left.lock().unwrap().pop()
+}
+
+/// Holds a run against the hashes that are kept, or keeps them.
+fn compare(name: &str, now: &Run) {
+    let path = folder().join(format!("{name}.json"));
+    if std::env::var("HULL_GOLDEN").is_ok_and(|v| v == "write") {
+        std::fs::write(&path, serde_json::to_string_pretty(now).unwrap() + "\n").unwrap();
+        return;
     }
+    let then: Run = serde_json::from_str(&std::fs::read_to_string(&path).unwrap()).unwrap();
+    assert_eq!(now.states.len(), then.states.len(), "{name}: number of states");
+    for (i, (now, then)) in now.states.iter().zip(&then.states).enumerate() {
+        assert_eq!(now, then, "{name}: state {i}");
+    }
+    assert_eq!(now.handed_over, then.handed_over, "{name}");
 }
 
 #[test]

@@ -6,6 +6,8 @@ use hull_geometry::dirt::Dice;
 use hull_geometry::shapes::{cuboid, sphere, torn};
 use std::path::Path;
 use std::process::{Child, Command, Output, Stdio};
+use std::sync::atomic::AtomicUsize;
+use std::sync::atomic::Ordering::Relaxed;
 use std::time::{Duration, Instant};
 
 fn hull(args: &[String], folder: &Path) -> Child {
@@ -170,6 +172,45 @@ fn words(command: &[&str], arguments: &[String], options: &[Choice], usage: &str
     out
 }
 
+/// What went wrong, and how often commands ended with 0, 1 and 2.
+#[derive(Default)]
+struct Found {
+    wrong: Vec<String>,
+    codes: [usize; 3],
+}
+
+impl Found {
+    /// Runs a command with some words.
+    fn run(&mut self, command: &[&str], dice: &mut Dice, rounds: u64) {
+        let text = help(command);
+        let (arguments, options) = (listed(&text, "Arguments"), options(&text));
+        let usage = text.lines().find(|l| l.starts_with("Usage:")).unwrap_or_default();
+        for _ in 0..rounds {
+            let folder = folder();
+            let words = words(command, &arguments, &options, usage, dice);
+            let told = format!("hull {}", words.join(" "));
+            let Some(out) = ended(hull(&words, folder.path())) else {
+                self.wrong.push(format!("{told}\ndoes not end"));
+                continue;
+            };
+            let said = String::from_utf8_lossy(&out.stderr).into_owned();
+            match out.status.code() {
+                Some(code @ 0..=2) => self.codes[code as usize] += 1,
+                other => self.wrong.push(format!("{told}\nended with {other:?}: {said}")),
+            }
+            if said.contains("panicked") {
+                self.wrong.push(format!("{told}\n{said}"));
+            }
+            if out.status.code() == Some(2) {
+                let left = made(folder.path());
+                if said.trim().len() < 12 || !left.is_empty() {
+                    self.wrong.push(format!("{told}\nsays “{}” and leaves {left:?}", said.trim()));
+                }
+            }
+        }
+    }
+}
+
 #[test]
 fn any_words_end_with_a_code_and_a_sentence() {
     // `scripts/fuzz anything` asks for more, from another seed.
@@ -188,37 +229,29 @@ fn any_words_end_with_a_code_and_a_sentence() {
         }
     }
     assert!(commands.len() > 80, "{}", commands.len());
-    let (mut wrong, mut codes) = (Vec::new(), [0; 3]);
-    for (k, command) in commands.iter().enumerate().filter(|(_, c)| c.last().is_some_and(|w| w != "help")) {
-        let command: Vec<&str> = command.iter().map(String::as_str).collect();
-        let text = help(&command);
-        let (arguments, options) = (listed(&text, "Arguments"), options(&text));
-        let usage = text.lines().find(|l| l.starts_with("Usage:")).unwrap_or_default();
-        let dice = &mut Dice(seed << 32 | k as u64);
-        for _ in 0..rounds {
-            let folder = folder();
-            let words = words(&command, &arguments, &options, usage, dice);
-            let told = format!("hull {}", words.join(" "));
-            let Some(out) = ended(hull(&words, folder.path())) else {
-                wrong.push(format!("{told}\ndoes not end"));
-                continue;
-            };
-            let said = String::from_utf8_lossy(&out.stderr).into_owned();
-            match out.status.code() {
-                Some(code @ 0..=2) => codes[code as usize] += 1,
-                other => wrong.push(format!("{told}\nended with {other:?}: {said}")),
-            }
-            if said.contains("panicked") {
-                wrong.push(format!("{told}\n{said}"));
-            }
-            if out.status.code() == Some(2) {
-                let left = made(folder.path());
-                if said.trim().len() < 12 || !left.is_empty() {
-                    wrong.push(format!("{told}\nsays “{}” and leaves {left:?}", said.trim()));
-                }
-            }
+    let commands: Vec<Vec<&str>> = commands.iter().map(|c| c.iter().map(String::as_str).collect()).collect();
+    let tried: Vec<usize> = (0..commands.len()).filter(|k| commands[*k].last().is_some_and(|w| *w != "help")).collect();
+    // One after the other they would leave all cores but one without work.
+    let next = AtomicUsize::new(0);
+    let work = || {
+        let mut found = Found::default();
+        while let Some(k) = tried.get(next.fetch_add(1, Relaxed)) {
+            found.run(&commands[*k], &mut Dice(seed << 32 | *k as u64), rounds);
         }
-    }
+        found
+    };
+    let mut all = Found::default();
+    std::thread::scope(|threads| {
+        let many = std::thread::available_parallelism().map_or(1, |n| n.get());
+        let running: Vec<_> = (0..many).map(|_| threads.spawn(work)).collect();
+        for thread in running {
+            let found = thread.join().unwrap_or_else(|why| std::panic::resume_unwind(why));
+            all.wrong.extend(found.wrong);
+            (0..3).for_each(|code| all.codes[code] += found.codes[code]);
+        }
+    });
+    let Found { mut wrong, codes } = all;
+    wrong.sort();
     assert!(wrong.is_empty(), "{} of them:\n{}", wrong.len(), wrong.join("\n\n"));
     // Chance leaves many refusals; if nothing were done, nothing would be tried.
     assert!(codes[0] > 8 && codes[2] > 8, "{codes:?} ended with 0, 1, 2");

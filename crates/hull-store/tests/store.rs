@@ -456,7 +456,7 @@ fn previews_that_are_kept_and_dropped_at_once_never_lose_the_body() {
     let new = |step| NewRevision { step: Some(step), change: &change, body: &small, survey: &surveyed, lines: &lines };
     let ready = [0, 1].map(|i| store.made_ready(&new(&steps[i])).unwrap());
     let (mut kept, mut dropped) = (0, 0);
-    for round in 0..1000 {
+    for round in 0..400 {
         let head = store.revision(store.body(id).unwrap().head.unwrap()).unwrap();
         let job = claimed(&store, project.id, Some(id), "w");
         store.add_ready((job, "w"), &head, ready[0].clone(), true).unwrap();
