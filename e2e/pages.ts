@@ -30,6 +30,14 @@ export async function projectOf(
 
 /** A page on whose console any error is a defect, but for refusals, which tests ask for. */
 export const test = base.extend({
+  // A connection that nobody used for a while may be closed just as it is used again; browsers ask once more then.
+  request: async ({ request }, use) => {
+    for (const method of ["get", "post", "put"] as const) {
+      const plain = request[method].bind(request);
+      request[method] = (url, options) => plain(url, { maxRetries: 2, ...options });
+    }
+    await use(request);
+  },
   page: async ({ page }, use) => {
     page.on("console", (m) => {
       if (m.type() === "error" && !/422|404/.test(m.text())) throw new Error(m.text());

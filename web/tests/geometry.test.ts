@@ -7,39 +7,7 @@ import { decodeLines } from "../src/kinds/lines";
 import { decodePoints } from "../src/kinds/points";
 import { decodeSplats, farthestFirst } from "../src/kinds/splats";
 import { letter, short } from "../src/scene";
-
-const STEPS = 2 ** 21 - 1;
-
-interface Parts {
-  points: number[][];
-  facets: number[][];
-  boundary: number[];
-  segments: number[][][];
-  curves: number[][];
-  chunks?: number[][];
-}
-
-function encode({ points, facets, boundary, segments, curves, chunks = [] }: Parts): ArrayBuffer {
-  const min = [0, 1, 2].map((k) => Math.min(...points.map((p) => p[k])));
-  const max = [0, 1, 2].map((k) => Math.max(...points.map((p) => p[k])));
-  const runs: number[][] = [];
-  for (const b of boundary) {
-    const last = runs[runs.length - 1];
-    if (last?.[1] === b) last[0]++;
-    else runs.push([1, b]);
-  }
-  const words: number[] = [0x31564852, points.length, facets.length, runs.length, ...segments.map((s) => s.length)];
-  const floats = new Float32Array([...min, ...max]);
-  words.push(...new Uint32Array(floats.buffer), curves.length, chunks.length);
-  for (const p of points) {
-    const step = (k: number) => BigInt(max[k] > min[k] ? Math.round(((p[k] - min[k]) / (max[k] - min[k])) * STEPS) : 0);
-    const packed = step(0) | (step(1) << 21n) | (step(2) << 42n);
-    words.push(Number(packed & 0xffffffffn), Number(packed >> 32n));
-  }
-  words.push(...facets.flat(), ...runs.flat(), ...segments.flat(2), ...curves.flat());
-  for (const chunk of chunks) words.push(...chunk);
-  return new Uint32Array(words).buffer;
-}
+import { encode, STEPS } from "./surface";
 
 /** Numbers that are the same at every run (a linear congruence). */
 function dice(seed: number): () => number {

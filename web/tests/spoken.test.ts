@@ -12,6 +12,7 @@ import { showPreview } from "../src/preview";
 import type { Place } from "../src/scene";
 import type { View } from "../src/view";
 import { MIDDLE, scene, screen, stage } from "./bench";
+import { encode } from "./surface";
 
 /** A strip of facets, two a square. */
 function strip(squares: number, z = 0): Geometry {
@@ -54,6 +55,41 @@ test("a preview whose state before cannot be fetched is refused to who asked, an
   assert.equal(overlay.changes, "");
   await showPreview(bench.view, overlay, scene());
   assert.deepEqual(bench.done.slice(-3), ["highlight new null", "highlight gone null", "redraw "].map((d) => d.trim())); // prettier-ignore
+});
+
+test("a preview is told by what is new and what is gone, and only while it is shown", async () => {
+  const bench = stage();
+  const overlay = { changes: "" } as Overlay;
+  const now = strip(3);
+  const list = (g: Geometry, numbers: "points" | "facets") =>
+    Array.from({ length: g[numbers].length / 3 }, (_, i) => [...g[numbers].subarray(3 * i, 3 * i + 3)]);
+  const none = { boundary: [0, 0, 0, 0, 0, 0], segments: [[], [], [], []], curves: [] };
+  const sent = encode({ points: list(now, "points"), facets: list(now, "facets"), ...none });
+  let meanwhile = () => undefined as void;
+  globalThis.fetch = (async () => (meanwhile(), new Response(sent))) as typeof fetch;
+  const facets = (numbers: number[]) => Uint32Array.from(numbers.flatMap((f) => [...now.facets.subarray(3 * f, 3 * f + 3)])); // prettier-ignore
+  const previewed = async (drawing: Partial<Geometry>, revision: number) => {
+    Object.assign(bench.view, { drawing: { geometry: { ...now, ...drawing } } });
+    await showPreview(bench.view, overlay, scene({ preview: true, revision, now: 7 }));
+    return overlay.changes;
+  };
+  assert.equal(await previewed({}, 9), "Preview: no facet differs");
+  assert.equal(await previewed({ facets: facets([0, 1, 2, 3, 5]) }, 10), "Preview: 1 facet gone, plum");
+  // Another diagonal in the first square: both its facets are others.
+  const turned = { facets: Uint32Array.from([0, 2, 3, 0, 3, 1, ...facets([2, 3, 4, 5])]) };
+  assert.equal(await previewed(turned, 11), "Preview: 2 facets new, blue; 2 facets gone, plum");
+  assert.deepEqual(bench.done.filter((d) => /highlight (new|gone)/.test(d)).length, 3 * 4, "cleared, then drawn");
+  // The same again changes nothing; and what came too late is not told.
+  bench.done.length = 0;
+  assert.equal(await previewed({}, 11), "Preview: 2 facets new, blue; 2 facets gone, plum");
+  assert.deepEqual(bench.done, []);
+  meanwhile = () => {
+    meanwhile = () => undefined;
+    void showPreview(bench.view, overlay, scene());
+  };
+  assert.equal(await previewed(turned, 12), "", "it was dropped while it was compared");
+  // A body without facets, as points are, is shown as it is.
+  assert.equal(await previewed({ facets: new Uint32Array() }, 13), "");
 });
 
 /** What was drawn of handles: each element with its attributes. */

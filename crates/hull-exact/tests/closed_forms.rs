@@ -431,6 +431,39 @@ proptest! {
     }
 }
 
+/// A drum with a drum-shaped void: a solid is open once a face of its skin or of a void goes, and closed again once the void is
+/// gone whole; what is left of it encloses what it says.
+#[test]
+fn a_solid_that_loses_faces_is_open_wherever_they_were() {
+    let mut hollow = drum(Surface::Cylinder { frame: Frame::WORLD, radius: 4.0 }, (0.0, 4.0), (10.0, 4.0));
+    let bottom = full_circle(&mut hollow, at_height(2.0), 1.0, 0.3);
+    let top = full_circle(&mut hollow, at_height(5.0), 1.0, 1.9);
+    // They face into the void.
+    face(&mut hollow, Surface::Cylinder { frame: Frame::WORLD, radius: 1.0 }, false, &[(bottom, false), (top, true)]);
+    face(&mut hollow, facing_down(2.0), false, &[(bottom, true)]);
+    face(&mut hollow, Surface::Plane(at_height(5.0)), false, &[(top, false)]);
+    let void = (3..6).map(|f| (FaceId(f), true)).collect();
+    hollow.lumps[0].voids.push(Shell { faces: void });
+    let volume = |shape: &Shape| quadrature::figures(shape, Reader::Trusting).volume;
+    assert!((volume(&hollow) / (PI * (160.0 - 3.0)) - 1.0).abs() < 1e-9, "{}", volume(&hollow));
+    for bits in 0..64_u32 {
+        let gone: std::collections::BTreeSet<FaceId> = (0..6).filter(|f| bits >> f & 1 == 1).map(FaceId).collect();
+        let left = edit::without_faces(&hollow, &gone);
+        assert_eq!(left.faces.len(), 6 - gone.len());
+        let (skin, void) = (bits & 0b111, bits >> 3);
+        let Some(lump) = left.lumps.first() else {
+            assert_eq!(skin, 0b111, "only a solid without a skin is gone");
+            continue;
+        };
+        assert_eq!(lump.closed, skin == 0 && (void == 0 || void == 0b111), "without {gone:?}");
+        assert_eq!(lump.voids.len(), usize::from(void != 0b111), "without {gone:?}");
+        if lump.closed {
+            let expected = PI * if void == 0 { 157.0 } else { 160.0 };
+            assert!((volume(&left) / expected - 1.0).abs() < 1e-9, "without {gone:?}: {}", volume(&left));
+        }
+    }
+}
+
 #[test]
 fn an_edge_that_meets_several_is_split() {
     // Two squares side by side along one long side: three faces, of which one has the long edge whole.

@@ -1,6 +1,6 @@
 //! What keeps a robot from being ready for a simulator, each as a sentence.
 
-use crate::model::{Geometry, Inertia, Robot};
+use crate::model::{Geometry, Inertia, Joint, Robot};
 use std::collections::{BTreeMap, BTreeSet};
 
 /// Everything that is wrong. `is_there` tells whether a mesh that the description names can be found.
@@ -99,11 +99,24 @@ fn joints(robot: &Robot, out: &mut Vec<String>) {
             && !robot.joints.iter().any(|k| k.name == *leader && k.name != j.name)
         {
             out.push(format!("joint “{}” follows “{leader}”, which is no other joint", j.name));
+        } else if follows_itself(robot, j) {
+            out.push(format!("joint “{}” follows itself by way of other joints", j.name));
         }
         if j.kind.has_limits() && j.effort_speed.is_none() {
             out.push(format!("joint “{}” has no largest effort and speed", j.name));
         }
     }
+}
+
+/// Whether the joints that a joint follows lead back to it.
+fn follows_itself(robot: &Robot, joint: &Joint) -> bool {
+    let leader = |j: &&Joint| {
+        let (name, ..) = j.mimic.as_ref()?;
+        robot.joints.iter().find(|k| k.name == *name)
+    };
+    let leaders = std::iter::successors(Some(joint), leader).skip(1);
+    // A way that is longer than there are joints goes round beside this one.
+    leaders.take(robot.joints.len()).any(|j| j.name == joint.name)
 }
 
 fn links(robot: &Robot, out: &mut Vec<String>) {

@@ -177,3 +177,39 @@ proptest! {
         }
     }
 }
+
+/// Joints that follow each other in a circle are told, and still stand somewhere; those that only lead into it are not.
+#[test]
+fn joints_that_follow_each_other_in_a_circle_are_told() {
+    let names = ["base", "a", "b", "c", "d"];
+    let mut robot = Robot {
+        name: "circle".into(),
+        links: names.iter().map(|n| Link { name: (*n).into(), ..Link::default() }).collect(),
+        joints: names[1..]
+            .iter()
+            .map(|n| Joint { effort_speed: Some([1.0, 1.0]), ..slider(n, ["base", n], [0.0; 3], [1.0, 0.0, 0.0], 0.1) })
+            .collect(),
+    };
+    let told = |robot: &Robot| -> Vec<String> {
+        let all = hull_robots::checks::findings(robot, |_| true);
+        all.into_iter().filter(|f| f.contains("follows")).collect()
+    };
+    // d follows c, c follows b, b follows a: a chain.
+    for (k, leader) in [(1, "a"), (2, "b"), (3, "c")] {
+        robot.joints[k].mimic = Some((leader.into(), 2.0, 0.01));
+    }
+    assert_eq!(told(&robot), [""; 0]);
+    let at = places(&robot, &[0.05]).iter().map(|r| r.shift[0]).collect::<Vec<_>>();
+    for (found, expected) in at.iter().zip([0.0, 0.05, 0.11, 0.23, 0.47]) {
+        assert!((found - expected).abs() < 1e-12, "{at:?}");
+    }
+    // Closed from b over c: d leads into it and is none of it.
+    robot.joints[1].mimic = Some(("c".into(), 1.0, 0.0));
+    assert_eq!(
+        told(&robot),
+        ["joint “b” follows itself by way of other joints", "joint “c” follows itself by way of other joints"]
+    );
+    assert!(places(&robot, &[0.05]).iter().all(|r| r.shift[0].is_finite()));
+    robot.joints[1].mimic = Some(("b".into(), 1.0, 0.0));
+    assert_eq!(told(&robot), ["joint “b” follows “b”, which is no other joint"]);
+}

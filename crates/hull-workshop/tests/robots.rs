@@ -1,5 +1,6 @@
 //! A robot packed, and brought in again from what was packed: the same links, joints, masses and places.
 
+use hull_geometry::cloud::Cloud;
 use hull_geometry::shapes::cuboid;
 use hull_geometry::transform::{rotate, translate};
 use hull_geometry::{Mesh, Point, Watch};
@@ -9,6 +10,7 @@ use hull_robots::{JointKind, urdf};
 use hull_workshop::body::{Facts, Scale};
 use hull_workshop::robot::{Checked, checked, followed, packed};
 use hull_workshop::robot_in::{Brought, brought, brought_stage};
+use hull_workshop::scene::{Around, layers};
 use hull_workshop::steps::mirror::{Across, Mirror};
 use hull_workshop::steps::move_turn::MoveTurn;
 use hull_workshop::steps::orient::Orient;
@@ -16,6 +18,7 @@ use hull_workshop::steps::scale_axes::ScaleAxes;
 use hull_workshop::steps::set_unit::SetUnit;
 use hull_workshop::{Body, Destination, Step, apply};
 use proptest::prelude::*;
+use std::collections::BTreeSet;
 
 fn block(size: Point, turned: f64, by: Point) -> Mesh {
     let mut mesh = cuboid(size);
@@ -242,4 +245,36 @@ fn declared_masses_follow_their_bodies() {
     assert!(followed(&two, |_| stretched.facts.placed).is_err(), "its shapes to touch are its file's still");
     two.links[0].collision = hull_robots::plan::Collision::Hull;
     assert_eq!(followed(&two, |_| stretched.facts.placed).unwrap(), two);
+}
+
+/// Bodies around a robot are layers of their own in one scene, whatever they are called: as the robot, as the scene, or alike.
+#[test]
+fn bodies_around_a_robot_have_layers_of_their_own() {
+    for robot in ["crane", "scene"] {
+        let stage = format!(
+            "#usda 1.0\n(\n    defaultPrim = \"{robot}\"\n    metersPerUnit = 1\n    upAxis = \"Z\"\n)\n\ndef Xform \"{robot}\"\n{{\n}}\n"
+        );
+        let names = ["Crane", "Scene", "deck plate", "deck_plate", "Deck plate 2", "deck-plate", "甲板"];
+        let body =
+            |name: &&str| Around { name: (*name).into(), mesh: cuboid([40.0, 30.0, 20.0]), cloud: Cloud::default() };
+        let around: Vec<Around> = names.iter().map(body).collect();
+        let (files, rows) = layers(robot, &stage, &around, &Watch::default()).unwrap();
+        let called: BTreeSet<&str> = files.iter().map(|f| f.0.as_str()).collect();
+        assert_eq!(called.len(), files.len(), "{:?}", files.iter().map(|f| &f.0).collect::<Vec<_>>());
+        assert!(rows.len() == names.len() && rows.iter().all(|r| r.same && r.sent == "12"), "{rows:?}");
+        // The scene has nothing of its own, which is said where somebody opens it; each layer has its body, in metres.
+        let scene =
+            files.iter().find(|f| f.0.starts_with("scene") && f.0.ends_with(".usdz") && f.0 != format!("{robot}.usdz"));
+        let (name, bytes) = scene.expect("a scene");
+        let why = hull_formats::open(name, bytes, &Watch::default()).unwrap_err().to_string();
+        assert!(why.contains("refers to other layers"), "{why}");
+        let has_a_body = |f: &&(String, Vec<u8>)| match hull_formats::open(&f.0, &f.1, &Watch::default()) {
+            Ok(hull_formats::Content::Facets(read)) => {
+                read.mesh.triangles.len() == 12 && (read.mesh.bounds().size()[0] - 0.04).abs() < 1e-9
+            }
+            _ => false,
+        };
+        let bodies = files.iter().filter(|f| f.0.ends_with(".usdc")).filter(has_a_body).count();
+        assert_eq!(bodies, names.len());
+    }
 }

@@ -190,10 +190,9 @@ pub fn without_faces(shape: &Shape, gone: &BTreeSet<FaceId>) -> Shape {
     out.lumps.retain(|l| !l.outer.faces.is_empty());
     let uses = out.uses_of_edges();
     for lump in &mut out.lumps {
-        let open = lump
-            .outer
-            .faces
-            .iter()
+        let open = std::iter::once(&lump.outer)
+            .chain(&lump.voids)
+            .flat_map(|shell| &shell.faces)
             .any(|(f, _)| out.faces[*f].loops.iter().flat_map(|l| &l.uses).any(|u| uses[u.edge] == 1));
         lump.closed &= !open;
     }

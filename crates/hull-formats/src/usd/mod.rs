@@ -125,10 +125,12 @@ impl Scene<'_> {
             return Err(ReadError::whole(name, format!("the layer has more than {MOST_PRIMS} prims")));
         }
         let (mut out, mut cloud) = (Assembled::default(), Cloud::default());
+        let mut refers = 0;
         for (i, prim) in prims.iter().enumerate() {
             watch.report(i as f64 / prims.len() as f64, "reading prims")?;
             for what in ["references", "payload"] {
                 if self.data.has_field(prim, what) {
+                    refers += 1;
                     *self.skipped.entry(format!("{what} to other layers")).or_default() += 1;
                 }
             }
@@ -143,6 +145,11 @@ impl Scene<'_> {
                 "" | "Xform" | "Scope" => {}
                 other => self.simple(name, prim, other, &mut out)?,
             }
+        }
+        if refers > 0 && out.count_of_points() == 0 && cloud.points.is_empty() {
+            let why =
+                "the layer has no geometry of its own: it refers to other layers, which are not followed. Open those.";
+            return Err(ReadError::whole(name, why));
         }
         let declared = self.declared();
         let skipped: Vec<Skipped> = self.skipped.into_iter().map(|(what, count)| Skipped { what, count }).collect();

@@ -177,8 +177,10 @@ pub fn layers(robot: &str, stage: &str, around: &[Around], watch: &Watch) -> Res
     if around.is_empty() {
         return Ok((files, rows));
     }
-    let mut scene = String::from(
-        "#usda 1.0\n(\n    defaultPrim = \"scene\"\n    metersPerUnit = 1\n    upAxis = \"Z\"\n)\n\ndef Xform \"scene\"\n{\n",
+    let mut taken = vec![robot.to_string()];
+    let title = free_name("scene", &mut taken);
+    let mut scene = format!(
+        "#usda 1.0\n(\n    defaultPrim = \"{title}\"\n    metersPerUnit = 1\n    upAxis = \"Z\"\n)\n\ndef Xform \"{title}\"\n{{\n"
     );
     let mut refer = |name: &str, file: &str| {
         // Writing to memory cannot fail.
@@ -188,13 +190,8 @@ pub fn layers(robot: &str, stage: &str, around: &[Around], watch: &Watch) -> Res
         );
     };
     refer(robot, &parts[0].0);
-    for (i, body) in around.iter().enumerate() {
-        let name = match legal(&body.name) {
-            taken if taken == robot || around[..i].iter().any(|b| legal(&b.name) == taken) => {
-                format!("{taken}_{}", i + 2)
-            }
-            free => free,
-        };
+    for body in around {
+        let name = free_name(&legal(&body.name), &mut taken);
         let (bytes, sent) = body_layer(body);
         let read = hull_formats::open("around.usdc", &bytes, watch).map_err(|e| StepError::Refused(e.to_string()))?;
         let back = match &read {
@@ -207,10 +204,20 @@ pub fn layers(robot: &str, stage: &str, around: &[Around], watch: &Watch) -> Res
         parts.push((format!("{name}.usdc"), bytes));
     }
     let scene = usd::crate_of_text(&(scene + "}\n")).map_err(StepError::Refused)?;
-    parts.insert(0, ("scene.usdc".into(), scene));
-    files.push(("scene.usdz".into(), packed(&parts)?));
+    parts.insert(0, (format!("{title}.usdc"), scene));
+    files.push((format!("{title}.usdz"), packed(&parts)?));
     files.extend(parts);
     Ok((files, rows))
+}
+
+/// A name of a layer, numbered if it is taken, which it is from now on.
+fn free_name(wanted: &str, taken: &mut Vec<String>) -> String {
+    let numbered = (2..).map(|n| format!("{wanted}_{n}"));
+    let mut all = std::iter::once(wanted.to_string()).chain(numbered);
+    // There are more numbers than names.
+    let free = all.find(|name| !taken.contains(name)).unwrap_or_default();
+    taken.push(free.clone());
+    free
 }
 
 /// A body in metres as a layer, with how many points or facets it sends.

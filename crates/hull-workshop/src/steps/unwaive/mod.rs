@@ -29,7 +29,11 @@ impl Operation for Unwaive {
     }
 
     fn run(&self, body: &mut Body, _: &At) -> Result<Report, Refusal> {
+        let before = body.facts.waivers.len();
         body.facts.waivers.retain(|w| w.requirement != self.requirement);
+        if body.facts.waivers.len() == before {
+            return Err(format!("The requirement “{}” is not waived.", self.requirement).into());
+        }
         Ok("The waiver is withdrawn.".into())
     }
 }
