@@ -155,7 +155,7 @@ proptest! {
     fn members_that_stand_alone_go(sizes in prop::collection::hash_set(1..9_usize, 1..5)) {
         let mut all = Vec::new();
         for (g, size) in sizes.iter().enumerate() {
-            let at = |i: usize| [5000.0 * g as f64 + 100.0 * i as f64, if i % 2 == 0 { 0.0 } else { 40.0 }, 0.0];
+            let at = |i: usize| [5000.0 * g as f64 + 100.0 * i as f64, if i.is_multiple_of(2) { 0.0 } else { 40.0 }, 0.0];
             all.extend((0..*size).map(|i| [at(i), at(i + 1)]));
         }
         let made = lines("mast", &all);
