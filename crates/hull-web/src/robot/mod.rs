@@ -141,9 +141,9 @@ impl RobotPage {
         if joint.kind == JointKind::Prismatic { "mm" } else { "°" }
     }
 
-    /// What stands behind a value of the joint of a name.
-    fn moved_in(&self, name: &str) -> &'static str {
-        let slides = self.plan.joints.iter().any(|j| j.name == name && j.kind == JointKind::Prismatic);
+    /// What stands behind a value of a joint, by its name in the robot that was built.
+    fn moved_in(&self, c: &Checked, name: &str) -> &'static str {
+        let slides = c.built.robot.joints.iter().any(|j| j.name == name && j.kind == JointKind::Prismatic);
         if slides { " mm" } else { "°" }
     }
 

@@ -62,3 +62,42 @@ async fn a_robot_that_takes_long_tells_how_far_it_is_and_ends_when_it_is_told_to
         }
     }
 }
+
+/// Clearances say where the joint stood, in its unit, also under a name that a description cannot have.
+#[actix_web::test]
+async fn a_clearance_on_the_way_of_a_sliding_joint_is_told_in_mm() {
+    let site = Site::open();
+    let block = |x: f64| {
+        let mut mesh = cuboid([100.0; 3]);
+        translate(&mut mesh, [x, 0.0, 0.0]);
+        binary(&mesh)
+    };
+    let (project, _) = site.body("base.stl", block(0.0)).await;
+    for (name, x) in [("post", 300.0), ("hook", 500.0)] {
+        let file = format!("/projects/{project}/files?name={name}.stl&destination=print");
+        site.ask("PUT", &file, "model/stl", block(x)).await;
+    }
+    for body in super::projects::bodies_of(&site, project, 3) {
+        site.post(&format!("/bodies/{}/steps", body.id), "step=set_unit&unit=mm").await;
+    }
+    let mut fields: Vec<(String, String)> = vec![("name".into(), "crane".into()), ("links".into(), "3".into())];
+    for (i, (name, part)) in [("base", "Base"), ("post", "Post"), ("hook", "Hook")].into_iter().enumerate() {
+        let own = [("name", name), ("part", part), ("collision", "box")];
+        fields.extend(own.map(|(k, v)| (format!("l{i}_{k}"), v.into())));
+    }
+    fields.push(("joints".into(), "2".into()));
+    let slides = [("name", "Reach out"), ("parent", "base"), ("child", "post"), ("kind", "prismatic"), ("to", "100")];
+    let turns = [("name", "Wrist"), ("parent", "post"), ("child", "hook"), ("kind", "revolute"), ("to", "1")];
+    let places = [[("dx", "-1"), ("ax", "0"), ("ay", "0")], [("dz", "1"), ("ax", "550"), ("ay", "50")]];
+    for (i, joint) in [slides, turns].iter().enumerate() {
+        let all = joint.iter().chain(&places[i]).chain(&[("from", "0")]);
+        fields.extend(all.map(|(k, v)| (format!("j{i}_{k}"), (*v).into())));
+    }
+    let typed: Vec<(&str, &str)> = fields.iter().map(|(k, v)| (k.as_str(), v.as_str())).collect();
+    let robot = format!("/projects/{project}/robot");
+    assert_eq!(site.post(&robot, &form(&typed)).await.to, robot);
+    let page = site.built(&robot).await;
+    // Base and hook: 400 mm apart at zero, 300 where the slide is out.
+    let row = page.text.split_once("base, hook").map_or("", |x| x.1).split("</tr>").next().unwrap();
+    assert!(row.contains("300.00") && row.contains("reach_out at 100.0 mm"), "{row}");
+}
